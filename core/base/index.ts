@@ -1,0 +1,5 @@
+export { assertNever } from './never.ts';
+export { ok, fail, type Result } from './result.ts';
+export type { Branded } from './brand.ts';
+export type { SiteId, ZoneId, BinId, ItemId, LotId, SerialId, UnitId, OrderId, LineId, PersonId, DocumentId } from './ids.ts';
+export { parseQty, formatQty, qty, addQty, subQty, minQty, sumQty, isWholeStep, ZERO, ONE, type Qty, type QtyError } from './quantity.ts';

@@ -1,0 +1,2 @@
+export { composeLabel, type LabelRequest, type LabelFace } from './label.ts';
+export { labelsSentence, type LabelsError } from './errors.ts';

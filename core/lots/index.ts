@@ -1,0 +1,1 @@
+export { isExpired, daysLeft, compareFirstExpired, addMonths, type Dated } from './expiry.ts';

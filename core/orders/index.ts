@@ -1,0 +1,2 @@
+export { reckonReady, type Readiness, type ReadyLine } from './ready.ts';
+export { ordersSentence, type OrdersError } from './errors.ts';

@@ -1,0 +1,62 @@
+import { assertNever } from '#core/base';
+
+export type PickingError =
+  | { code: 'picking.wrongBin'; scanned: string; wanted: string }
+  | { code: 'picking.wrongItem'; scanned: string; wanted: string }
+  | { code: 'picking.wrongLot'; item: string; scanned: string; wanted: string }
+  | { code: 'picking.expired'; item: string; lot: string; expired: string }
+  | { code: 'picking.nothing'; item: string }
+  | { code: 'picking.tooMany'; item: string; taken: number; open: number }
+  | { code: 'picking.serialWanted'; item: string }
+  | { code: 'picking.serialIsOne'; item: string }
+  | { code: 'picking.serialNotHere'; item: string; serial: string; bin: string }
+  | { code: 'picking.unknownRound'; text: string }
+  | { code: 'picking.unknownPick'; id: number }
+  | { code: 'picking.nothingToPick'; orders: readonly string[] }
+  | { code: 'picking.noCart'; site: string }
+  | { code: 'picking.roundDone'; number: string; state: string }
+  | { code: 'picking.othersRound'; number: string; person: string }
+  | { code: 'picking.stillOpen'; number: string; open: number }
+  | { code: 'picking.notAPackingBin'; bin: string };
+
+/** The sentence for an error on a round. */
+export function pickingSentence(e: PickingError): string {
+  switch (e.code) {
+    case 'picking.wrongBin':
+      return `Wrong bin: this is ${e.scanned}, the pick is at ${e.wanted}.`;
+    case 'picking.wrongItem':
+      return `Wrong item: this is ${e.scanned}, the pick is ${e.wanted}. Put it back.`;
+    case 'picking.wrongLot':
+      return `Wrong lot: this is ${e.scanned}; ${e.item} leaves from lot ${e.wanted} first.`;
+    case 'picking.expired':
+      return `Lot ${e.lot} of ${e.item} expired on ${e.expired}. It must not leave; say “not found” and go on.`;
+    case 'picking.nothing':
+      return `Key how many ${e.item} you took; it must be more than 0.`;
+    case 'picking.tooMany':
+      return `That is too many: ${e.taken} of ${e.item}, and ${e.open} ${e.open === 1 ? 'is' : 'are'} still to take here.`;
+    case 'picking.serialWanted':
+      return `${e.item} leaves by serial. Scan the serial of each one.`;
+    case 'picking.serialIsOne':
+      return `Each serial is one ${e.item}; scan them one by one.`;
+    case 'picking.serialNotHere':
+      return `Serial ${e.serial} of ${e.item} is not on record in bin ${e.bin}.`;
+    case 'picking.unknownRound':
+      return `There is no round “${e.text}”.`;
+    case 'picking.unknownPick':
+      return `Pick ${e.id} is not on this round.`;
+    case 'picking.nothingToPick':
+      return `Nothing of ${e.orders.join(', ')} can be picked now. Promise stock first, or put away what is at the dock.`;
+    case 'picking.noCart':
+      return `${e.site} has no free cart bin. Put a round down first, or make another cart bin.`;
+    case 'picking.roundDone':
+      return `Round ${e.number} is ${e.state}; nothing more can be picked on it.`;
+    case 'picking.othersRound':
+      return `Round ${e.number} is being walked by ${e.person}.`;
+    case 'picking.stillOpen':
+      return `${e.open} pick${e.open === 1 ? ' is' : 's are'} still open on round ${e.number}. Pick them or say why not.`;
+    case 'picking.notAPackingBin':
+      return `Bin ${e.bin} is not at a bench. Scan the packing bin where the goods are put down.`;
+    default:
+      return assertNever(e);
+  }
+}

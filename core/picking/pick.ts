@@ -1,0 +1,54 @@
+import { fail, ok, ONE, subQty, type BinId, type ItemId, type LotId, type Qty, type Result } from '#core/base';
+import { needsSerialToShip, type Tracking } from '#core/items';
+import { isExpired } from '#core/lots';
+import type { PickingError } from './errors.ts';
+
+/** What the hand scanned at a stop. A null lot means that none was scanned. */
+export type PickCommand = {
+  readonly bin: BinId;
+  readonly item: ItemId;
+  readonly lot: LotId | null;
+  readonly serial: string | null;
+  readonly qty: Qty;
+};
+
+/** The planned pick and what is known of it. Names are for the sentences. */
+export type PickFacts = {
+  readonly bin: BinId;
+  readonly binAddress: string;
+  readonly scannedBinAddress: string;
+  readonly item: ItemId;
+  readonly itemCode: string;
+  readonly scannedItemCode: string;
+  readonly lot: LotId | null;
+  readonly lotCode: string | null;
+  readonly scannedLotCode: string | null;
+  readonly expires: string | null;
+  readonly tracking: Tracking;
+  readonly planned: Qty;
+  readonly picked: Qty;
+  readonly today: string;
+};
+
+/** Decides whether a pick is believed (G3–G5): right bin, right item, right lot, not more than was planned.
+ *  Shape:  the quantity that is picked after this, out. A lot that was not scanned is taken to be the planned one.
+ *  Units:  thousandths of the base unit.
+ *  Errors: says what is wrong and what was wanted. */
+export function decidePick(command: PickCommand, facts: PickFacts): Result<{ qty: Qty }, PickingError> {
+  if (command.bin !== facts.bin) return fail({ code: 'picking.wrongBin', scanned: facts.scannedBinAddress, wanted: facts.binAddress });
+  if (command.item !== facts.item) return fail({ code: 'picking.wrongItem', scanned: facts.scannedItemCode, wanted: facts.itemCode });
+  if (command.lot !== null && command.lot !== facts.lot) {
+    return fail({ code: 'picking.wrongLot', item: facts.itemCode, scanned: facts.scannedLotCode ?? '', wanted: facts.lotCode ?? 'no lot' });
+  }
+  if (isExpired(facts.expires, facts.today)) {
+    return fail({ code: 'picking.expired', item: facts.itemCode, lot: facts.lotCode ?? '', expired: facts.expires ?? '' });
+  }
+  if (command.qty <= 0) return fail({ code: 'picking.nothing', item: facts.itemCode });
+  const open = subQty(facts.planned, facts.picked);
+  if (command.qty > open) return fail({ code: 'picking.tooMany', item: facts.itemCode, taken: command.qty / 1000, open: open / 1000 });
+  if (needsSerialToShip(facts.tracking)) {
+    if (!command.serial) return fail({ code: 'picking.serialWanted', item: facts.itemCode });
+    if (command.qty !== ONE) return fail({ code: 'picking.serialIsOne', item: facts.itemCode });
+  }
+  return ok({ qty: command.qty });
+}

@@ -1,0 +1,53 @@
+import { assertNever } from '#core/base';
+
+export type ReceivingError =
+  | { code: 'receiving.nothing'; item: string }
+  | { code: 'receiving.tooFine'; item: string; decimals: number }
+  | { code: 'receiving.notOrdered'; item: string }
+  | { code: 'receiving.lotWanted'; item: string }
+  | { code: 'receiving.dateWanted'; item: string; lot: string }
+  | { code: 'receiving.dateDiffers'; item: string; lot: string; known: string; given: string }
+  | { code: 'receiving.serialWanted'; item: string }
+  | { code: 'receiving.serialIsOne'; item: string; serial: string }
+  | { code: 'receiving.serialHere'; item: string; serial: string; place: string }
+  | { code: 'receiving.unknownOrder'; text: string }
+  | { code: 'receiving.unknownDelivery'; id: number }
+  | { code: 'receiving.unknownEntry'; id: number }
+  | { code: 'receiving.notOpen'; number: string; state: string }
+  | { code: 'receiving.empty'; number: string };
+
+/** The sentence for an error at the dock. */
+export function receivingSentence(e: ReceivingError): string {
+  switch (e.code) {
+    case 'receiving.nothing':
+      return `Key how many ${e.item} arrived; it must be more than 0.`;
+    case 'receiving.tooFine':
+      return e.decimals === 0 ? `${e.item} is counted whole.` : `${e.item} is counted to ${e.decimals} decimals.`;
+    case 'receiving.notOrdered':
+      return `${e.item} is not on this order. Take it anyway, or set it aside.`;
+    case 'receiving.lotWanted':
+      return `${e.item} is kept by lot. Scan or key the lot.`;
+    case 'receiving.dateWanted':
+      return `Lot ${e.lot} of ${e.item} is new here. Key the date it expires.`;
+    case 'receiving.dateDiffers':
+      return `Lot ${e.lot} of ${e.item} is known to expire on ${e.known}, but the label says ${e.given}. Check the label.`;
+    case 'receiving.serialWanted':
+      return `${e.item} is kept by serial. Scan the serial of each one.`;
+    case 'receiving.serialIsOne':
+      return `Serial ${e.serial} is one ${e.item}; scan the others one by one.`;
+    case 'receiving.serialHere':
+      return `Serial ${e.serial} of ${e.item} is already here: ${e.place}.`;
+    case 'receiving.unknownOrder':
+      return `There is no purchase order “${e.text}” that still expects goods at this site.`;
+    case 'receiving.unknownDelivery':
+      return `There is no delivery ${e.id}.`;
+    case 'receiving.unknownEntry':
+      return `Entry ${e.id} is not in this delivery, or was taken out before.`;
+    case 'receiving.notOpen':
+      return `Delivery ${e.number} is ${e.state}; nothing more can be scanned into it.`;
+    case 'receiving.empty':
+      return `Nothing was scanned into delivery ${e.number} yet.`;
+    default:
+      return assertNever(e);
+  }
+}

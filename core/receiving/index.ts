@@ -1,0 +1,3 @@
+export { compareDelivery, type Expected, type Entry, type Comparison, type ComparisonLine, type LineStanding } from './compare.ts';
+export { decideEntry, type EntryCommand, type EntryFacts, type AcceptedEntry } from './entry.ts';
+export { receivingSentence, type ReceivingError } from './errors.ts';

@@ -1,0 +1,29 @@
+import { assertNever } from '#core/base';
+
+export type ShippingError =
+  | { code: 'shipping.held'; number: string; reason: string }
+  | { code: 'shipping.nothingPicked'; number: string }
+  | { code: 'shipping.onCart'; number: string; item: string }
+  | { code: 'shipping.expired'; item: string; expired: string }
+  | { code: 'shipping.serialMissing'; item: string }
+  | { code: 'shipping.notPacked'; number: string };
+
+/** The sentence for an error at the bench. */
+export function shippingSentence(e: ShippingError): string {
+  switch (e.code) {
+    case 'shipping.held':
+      return `Order ${e.number} is held: ${e.reason}. It cannot leave.`;
+    case 'shipping.nothingPicked':
+      return `Nothing was picked for order ${e.number} that has not left already.`;
+    case 'shipping.onCart':
+      return `${e.item} for order ${e.number} is still on a cart. Put the round down at the bench first.`;
+    case 'shipping.expired':
+      return `${e.item} expired on ${e.expired} and must not leave. Take it out and move it to quarantine.`;
+    case 'shipping.serialMissing':
+      return `${e.item} needs its serial before it leaves.`;
+    case 'shipping.notPacked':
+      return `Order ${e.number} is not packed yet.`;
+    default:
+      return assertNever(e);
+  }
+}

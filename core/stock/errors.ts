@@ -1,0 +1,55 @@
+import { assertNever, type QtyError } from '#core/base';
+
+/** What can be wrong with stock, with the names a person knows. Quantities are texts in base units. */
+export type StockError =
+  | QtyError
+  | {
+      code: 'stock.binShort';
+      line: number;
+      bin: string;
+      item: string;
+      lot: string | null;
+      serial: string | null;
+      asked: string;
+      there: string;
+    }
+  | { code: 'stock.serialElsewhere'; serial: string; item: string; bin: string }
+  | { code: 'stock.nothingToMove'; line: number }
+  | { code: 'stock.staysPut'; line: number }
+  | { code: 'stock.serialNotOne'; line: number }
+  | { code: 'stock.alreadyUndone'; movement: number }
+  | { code: 'stock.unknownMovement'; movement: number };
+
+/** The sentence for a stock error, in words a floor hand understands. */
+export function stockSentence(e: StockError): string {
+  switch (e.code) {
+    case 'stock.notANumber':
+      return `“${e.text}” is not a quantity. Key a number such as 12 or 2.5.`;
+    case 'stock.tooFine':
+      return e.decimals === 0
+        ? `${e.text} is not possible: this item is counted whole.`
+        : `${e.text} is too fine: this item is counted to ${e.decimals} decimal${e.decimals === 1 ? '' : 's'}.`;
+    case 'stock.tooLarge':
+      return `${e.text} is more than a warehouse holds. Was a barcode keyed as a quantity?`;
+    case 'stock.binShort': {
+      const which = e.serial ? `serial ${e.serial} of ${e.item}` : e.lot ? `${e.item} lot ${e.lot}` : e.item;
+      return e.there === '0'
+        ? `Bin ${e.bin} holds no ${which}. Nothing was moved.`
+        : `Bin ${e.bin} holds ${e.there} of ${which}; this takes ${e.asked}. Nothing was moved.`;
+    }
+    case 'stock.serialElsewhere':
+      return `Serial ${e.serial} of ${e.item} is already in stock, in bin ${e.bin}.`;
+    case 'stock.nothingToMove':
+      return `Line ${e.line + 1} moves nothing: the quantity must be more than 0.`;
+    case 'stock.staysPut':
+      return `Line ${e.line + 1} goes to where it already is.`;
+    case 'stock.serialNotOne':
+      return `Line ${e.line + 1} names a serial, so its quantity is 1.`;
+    case 'stock.alreadyUndone':
+      return `Movement ${e.movement} was undone before.`;
+    case 'stock.unknownMovement':
+      return `There is no movement ${e.movement} on the ledger.`;
+    default:
+      return assertNever(e);
+  }
+}

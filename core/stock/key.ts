@@ -1,0 +1,18 @@
+import type { StockKey } from './movement.ts';
+
+/** The text by which a stock key is looked up in a map. Two keys are the same stock exactly when their texts are equal. */
+export function keyText(key: StockKey): string {
+  return `${key.bin}|${key.item}|${key.lot ?? ''}|${key.serial ?? ''}|${key.unit ?? ''}|${key.condition}`;
+}
+
+/** The one order in which keys are locked. Any total order would do; it must only be the same everywhere. */
+export function compareKeys(a: StockKey, b: StockKey): number {
+  return (
+    a.item - b.item ||
+    a.bin - b.bin ||
+    (a.lot ?? 0) - (b.lot ?? 0) ||
+    (a.serial ?? 0) - (b.serial ?? 0) ||
+    (a.unit ?? 0) - (b.unit ?? 0) ||
+    (a.condition < b.condition ? -1 : a.condition > b.condition ? 1 : 0)
+  );
+}

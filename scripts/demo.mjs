@@ -1,0 +1,63 @@
+// npm run demo: everything from a fresh machine to a running demo.
+import { existsSync, rmSync, readdirSync, statSync } from 'node:fs';
+import path from 'node:path';
+import { debian, dockrowHome, ensureDebianPackages, ensureDisk, ensureNodeModules, giveUp, isPortFree, root, runOrGiveUp, startChild } from './machine.mjs';
+import { startPostgres } from './postgres.mjs';
+
+const fresh = process.argv.includes('--fresh');
+const port = Number(process.env.PORT ?? 4800);
+if (!Number.isInteger(port) || port < 1 || port > 65535) giveUp(`PORT is “${process.env.PORT}”; it must be a number from 1 to 65535.`);
+if (!(await isPortFree(port))) giveUp(`port ${port} is taken by another program. Start with PORT=${port + 1} npm run demo.`);
+ensureDisk(root, 800);
+ensureDebianPackages(debian.postgresql);
+ensureNodeModules();
+
+const home = dockrowHome();
+const database = await startPostgres(home);
+const printerPort = await firstFreePort(port + 1);
+const env = {
+  ...process.env,
+  DATABASE_URL: database.url,
+  PORT: String(port),
+  DOCKROW_DEMO: '1',
+  DOCKROW_HOME: home,
+  DOCKROW_PRINTER_URL: `http://127.0.0.1:${printerPort}`,
+  PRINTER_PORT: String(printerPort),
+};
+let stopping = false;
+const stopAll = () => {
+  if (stopping) return;
+  stopping = true;
+  for (const child of children) child.kill('SIGTERM');
+  if (database.startedHere) database.stop();
+};
+const children = [];
+for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => { stopAll(); process.exit(0); });
+process.on('exit', stopAll);
+
+const loaded = runOrGiveUp('node', ['--import', 'tsx', 'demo/load.ts', ...(fresh ? ['--fresh'] : [])], 'the demo data could not be loaded.', { env });
+process.stdout.write(loaded);
+if (needsBuild()) {
+  console.log('Building …');
+  rmSync(path.join(root, 'dist'), { recursive: true, force: true });
+  runOrGiveUp('node', ['scripts/build.mjs'], 'the application could not be built.', { env });
+}
+children.push(startChild('node', ['--enable-source-maps', 'dist/printer.mjs'], { env }));
+const server = startChild('node', ['--enable-source-maps', 'dist/server.mjs'], { env });
+children.push(server);
+server.on('exit', (code) => { stopAll(); process.exit(code ?? 1); });
+
+async function firstFreePort(from) {
+  let candidate = from;
+  while (!(await isPortFree(candidate))) candidate += 1;
+  return candidate;
+}
+
+function needsBuild() {
+  const built = path.join(root, 'dist', 'server.mjs');
+  if (!existsSync(built) || !existsSync(path.join(root, 'dist/web/index.html'))) return true;
+  const since = statSync(built).mtimeMs;
+  const newest = (folder) => Math.max(0, ...readdirSync(path.join(root, folder), { recursive: true, withFileTypes: true })
+    .filter((entry) => entry.isFile()).map((entry) => statSync(path.join(entry.parentPath ?? entry.path, entry.name)).mtimeMs));
+  return ['core', 'contract', 'server', 'web', 'devices'].some((folder) => newest(folder) > since);
+}

@@ -1,0 +1,27 @@
+// Runs one of the project's tools against DATABASE_URL, or against the demo's private database when it is not set.
+import { spawnSync } from 'node:child_process';
+import { debian, dockrowHome, ensureDebianPackages, ensureNodeModules, giveUp, root } from './machine.mjs';
+import { startPostgres } from './postgres.mjs';
+
+const TOOLS = {
+  audit: { file: 'server/audit-main.ts', needs: debian.postgresql },
+  bench: { file: 'bench/main.ts', needs: debian.postgresql, own: true },
+  screenshots: { file: 'e2e/screenshots.ts', needs: { ...debian.postgresql, ...debian.browser }, own: true },
+  backup: { file: 'scripts/backup.ts', needs: debian.postgresql },
+  restore: { file: 'scripts/restore.ts', needs: debian.postgresql },
+};
+const [name, ...rest] = process.argv.slice(2);
+const tool = TOOLS[name];
+if (!tool) giveUp(`there is no tool “${name}”. There are: ${Object.keys(TOOLS).join(', ')}.`);
+ensureDebianPackages(tool.needs);
+ensureNodeModules();
+let database = null;
+let url = tool.own ? null : process.env.DATABASE_URL;
+if (!url) {
+  // Measuring and photographing write a lot: they get a private database of their own.
+  database = await startPostgres(dockrowHome(tool.own ? name : ''));
+  url = database.url;
+}
+const result = spawnSync('node', ['--import', 'tsx', tool.file, ...rest], { cwd: root, stdio: 'inherit', env: { ...process.env, DATABASE_URL: url } });
+if (database?.startedHere) database.stop();
+process.exit(result.status ?? 1);
