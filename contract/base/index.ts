@@ -1,0 +1,73 @@
+import { z } from 'zod';
+import { formatQty, parseQty, type Qty } from '#core/base';
+import type { Role } from '#core/people';
+
+/** One row of the table of routes: everything that server, web and the OpenAPI description need to know of it. */
+export type RouteSpec = {
+  readonly method: 'GET' | 'POST';
+  /** Express style: `/api/bins/:id`. */
+  readonly path: string;
+  /** Who may: `public`, or roles; an empty list is everybody who is signed in. */
+  readonly allow: 'public' | readonly Role[];
+  /** What it does, as a person would say it; also named in the refusal when the right is missing. */
+  readonly act: string;
+  readonly params?: z.ZodType;
+  readonly query?: z.ZodType;
+  readonly body?: z.ZodType;
+  readonly reply: z.ZodType;
+  /** Sign-in and sign-out change the session, not stock: no Idempotency-Key. */
+  readonly plain?: boolean;
+};
+
+/** Keeps the literal types of a room's routes. */
+export function routesOf<const R extends Record<string, RouteSpec>>(routes: R): R {
+  return routes;
+}
+
+type Schema<T> = T extends z.ZodType ? T : z.ZodType<undefined>;
+export type ParamsOf<R extends RouteSpec> = z.output<Schema<R['params']>>;
+export type QueryOf<R extends RouteSpec> = z.output<Schema<R['query']>>;
+export type BodyOf<R extends RouteSpec> = z.output<Schema<R['body']>>;
+export type ParamsIn<R extends RouteSpec> = z.input<Schema<R['params']>>;
+export type QueryIn<R extends RouteSpec> = z.input<Schema<R['query']>>;
+export type BodyIn<R extends RouteSpec> = z.input<Schema<R['body']>>;
+export type ReplyOf<R extends RouteSpec> = z.output<R['reply']>;
+
+/** A number of the database, in a path or a query. */
+export const id = z.coerce
+  .number({ error: 'must be a number' })
+  .int('must be a whole number')
+  .positive('must be more than 0')
+  .max(2_147_483_647, 'is too large');
+export const byId = z.object({ id });
+
+/** A quantity in base units, as a decimal text; parsed to whole steps at the door. */
+export const qtyIn = z
+  .union([z.string(), z.number()], { error: 'must be a quantity such as 12 or 2.5' })
+  .transform((value, context): Qty => {
+    const parsed = parseQty(String(value));
+    if (parsed.ok) return parsed.value;
+    context.addIssue({ code: 'custom', message: `“${String(value).slice(0, 40)}” is not a quantity such as 12 or 2.5` });
+    return z.NEVER;
+  });
+
+/** A quantity that leaves the server: base units, no trailing zeros. */
+export const qtyOut = z.string().describe('Quantity in base units, as a decimal text');
+
+/** A quantity for a reply. */
+export function qtyText(value: Qty): string {
+  return formatQty(value);
+}
+
+export const text = (most: number) =>
+  z.string({ error: 'must be a text' }).trim().min(1, 'must not be empty').max(most, `must have at most ${most} characters`);
+export const optionalText = (most: number) =>
+  z.string({ error: 'must be a text' }).trim().max(most, `must have at most ${most} characters`).optional();
+export const isoDate = z.iso.date({ error: 'must be a date such as 2027-03-31' });
+export const moment = z.string().describe('ISO 8601 time');
+/** What the scanner typed, untouched. */
+export const scanText = z.string({ error: 'must be a text' }).min(1, 'must not be empty').max(300, 'is longer than any label');
+/** Where and when a scan was made; both are the device's own words. */
+export const device = z.string().max(60).optional();
+export const done = z.object({ ok: z.literal(true) });
+export const page = { after: z.string().max(200).optional(), limit: z.coerce.number().int().min(1).max(500).default(100) };

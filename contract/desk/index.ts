@@ -1,0 +1,71 @@
+import { z } from 'zod';
+import { moment, qtyOut, routesOf, scanText } from '../base/index.ts';
+
+export const STATIONS = ['expected', 'dock', 'review', 'putAway', 'shelf', 'orders', 'rounds', 'bench', 'gone', 'counts'] as const;
+export const Station = z.object({
+  station: z.enum(STATIONS),
+  waiting: z.number(),
+  late: z.number(),
+  oldest: moment.nullable(),
+  unit: z.string(),
+});
+export type Station = z.infer<typeof Station>;
+
+/** What a scan turned out to be. `unknown` is an answer, not an error: the screen offers to tie it. */
+export const Scanned = z.discriminatedUnion('kind', [
+  z.object({
+    kind: z.literal('item'),
+    item: z.number(),
+    code: z.string(),
+    description: z.string(),
+    pack: z.string(),
+    packUnits: qtyOut,
+    lot: z.string().nullable(),
+    expires: z.string().nullable(),
+    serial: z.string().nullable(),
+    tracking: z.string(),
+    unit: z.string(),
+    decimals: z.number(),
+  }),
+  z.object({ kind: z.literal('bin'), bin: z.number(), address: z.string(), zone: z.string() }),
+  z.object({ kind: z.literal('lot'), item: z.number(), code: z.string(), lot: z.string() }),
+  z.object({ kind: z.literal('serial'), item: z.number(), code: z.string(), serial: z.string() }),
+  z.object({ kind: z.literal('order'), order: z.number(), number: z.string() }),
+  z.object({ kind: z.literal('purchaseOrder'), purchaseOrder: z.number(), number: z.string() }),
+  z.object({ kind: z.literal('delivery'), delivery: z.number(), number: z.string() }),
+  z.object({ kind: z.literal('round'), round: z.number(), number: z.string() }),
+  z.object({ kind: z.literal('count'), count: z.number(), number: z.string() }),
+  z.object({ kind: z.literal('document'), document: z.number(), number: z.string() }),
+  z.object({ kind: z.literal('several'), choices: z.array(z.object({ what: z.string(), name: z.string(), path: z.string() })) }),
+  z.object({ kind: z.literal('unknown'), text: z.string() }),
+]);
+export type Scanned = z.infer<typeof Scanned>;
+
+const wrong = z.object({ what: z.string(), name: z.string(), detail: z.string(), path: z.string(), at: moment.nullable() });
+export const deskRoutes = routesOf({
+  'desk.row': { method: 'GET', path: '/api/row', allow: [], act: 'See the row', reply: z.object({ stations: z.array(Station) }) },
+  'desk.home': {
+    method: 'GET',
+    path: '/api/home',
+    allow: [],
+    act: 'See the home screen',
+    reply: z.object({
+      short: z.array(wrong),
+      held: z.array(wrong),
+      late: z.array(wrong),
+      trouble: z.array(wrong),
+      expiring: z.array(wrong),
+      expired: z.array(wrong),
+      counts: z.array(wrong),
+      people: z.array(z.object({ name: z.string(), doing: z.string(), at: moment })),
+    }),
+  },
+  'desk.scan': { method: 'GET', path: '/api/scan', allow: [], act: 'Scan', query: z.object({ code: scanText }), reply: Scanned },
+  'desk.health': {
+    method: 'GET',
+    path: '/api/health',
+    allow: 'public',
+    act: 'Ask whether the server is well',
+    reply: z.object({ version: z.string(), migration: z.string(), database: z.string() }),
+  },
+});

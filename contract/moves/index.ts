@@ -1,0 +1,53 @@
+import { z } from 'zod';
+import { device, moment, optionalText, qtyIn, qtyOut, routesOf, scanText } from '../base/index.ts';
+
+export const PutAwayRow = z.object({
+  bin: z.number(),
+  from: z.string(),
+  item: z.number(),
+  code: z.string(),
+  description: z.string(),
+  unit: z.string(),
+  barcode: z.string().nullable(),
+  lot: z.string().nullable(),
+  expires: z.string().nullable(),
+  serial: z.string().nullable(),
+  qty: qtyOut,
+  since: moment,
+  suggestion: z.object({ bin: z.number(), address: z.string(), why: z.enum(['home', 'sameLot', 'sameItem', 'empty']) }).nullable(),
+});
+export type PutAwayRow = z.infer<typeof PutAwayRow>;
+export const movesRoutes = routesOf({
+  'moves.putAway': {
+    method: 'GET',
+    path: '/api/put-away',
+    allow: [],
+    act: 'See what is to be put away',
+    reply: z.object({ rows: z.array(PutAwayRow) }),
+  },
+  'moves.move': {
+    method: 'POST',
+    path: '/api/moves',
+    allow: ['lead', 'hand'],
+    act: 'Move goods',
+    body: z.object({
+      from: scanText,
+      to: scanText,
+      code: scanText,
+      qty: qtyIn.optional(),
+      lot: optionalText(40),
+      serial: optionalText(40),
+      reason: optionalText(200),
+      device,
+    }),
+    reply: z.object({
+      document: z.number(),
+      number: z.string(),
+      code: z.string(),
+      qty: qtyOut,
+      from: z.string(),
+      to: z.string(),
+      at: moment,
+    }),
+  },
+});

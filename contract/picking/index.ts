@@ -1,0 +1,96 @@
+import { z } from 'zod';
+import { byId, device, done, id, moment, optionalText, qtyIn, qtyOut, routesOf, scanText } from '../base/index.ts';
+
+export const RoundRow = z.object({
+  id: z.number(),
+  number: z.string(),
+  state: z.enum(['open', 'putDown', 'thrown']),
+  person: z.string().nullable(),
+  cart: z.string(),
+  at: moment,
+  orders: z.array(z.string()),
+  picks: z.number(),
+  done: z.number(),
+  stops: z.number(),
+  trouble: z.number(),
+});
+export type RoundRow = z.infer<typeof RoundRow>;
+export const PickOut = z.object({
+  id: z.number(),
+  order: z.string(),
+  slot: z.number(),
+  item: z.number(),
+  code: z.string(),
+  description: z.string(),
+  unit: z.string(),
+  decimals: z.number(),
+  tracking: z.string(),
+  barcode: z.string().nullable(),
+  lot: z.string().nullable(),
+  expires: z.string().nullable(),
+  qty: qtyOut,
+  picked: qtyOut,
+  trouble: z.string().nullable(),
+});
+export const StopOut = z.object({ bin: z.number(), address: z.string(), zone: z.string(), picks: z.array(PickOut) });
+export type StopOut = z.infer<typeof StopOut>;
+export const Round = RoundRow.extend({ stopList: z.array(StopOut), packingBin: z.string().nullable() });
+export type Round = z.infer<typeof Round>;
+
+export const pickingRoutes = routesOf({
+  'picking.rounds': {
+    method: 'GET',
+    path: '/api/rounds',
+    allow: [],
+    act: 'See the rounds',
+    query: z.object({ state: z.enum(['open', 'putDown']).default('open') }),
+    reply: z.object({ rounds: z.array(RoundRow) }),
+  },
+  'picking.make': {
+    method: 'POST',
+    path: '/api/rounds',
+    allow: ['lead', 'hand'],
+    act: 'Make a round',
+    body: z.object({
+      orders: z
+        .array(z.union([id, scanText]))
+        .min(1, 'must name at least one order')
+        .max(40),
+    }),
+    reply: z.object({
+      id: z.number(),
+      number: z.string(),
+      stops: z.number(),
+      missing: z.array(z.object({ order: z.string(), code: z.string(), qty: qtyOut })),
+    }),
+  },
+  'picking.round': { method: 'GET', path: '/api/rounds/:id', allow: [], act: 'See a round', params: byId, reply: Round },
+  'picking.take': { method: 'POST', path: '/api/rounds/:id/take', allow: ['lead', 'hand'], act: 'Take a round', params: byId, reply: done },
+  'picking.pick': {
+    method: 'POST',
+    path: '/api/rounds/:id/picks/:pick',
+    allow: ['lead', 'hand'],
+    act: 'Pick',
+    params: z.object({ id, pick: id }),
+    body: z.object({ bin: scanText, code: scanText, qty: qtyIn.optional(), lot: optionalText(40), serial: optionalText(40), device }),
+    reply: z.object({ picked: qtyOut, open: qtyOut, roundOpen: z.number() }),
+  },
+  'picking.trouble': {
+    method: 'POST',
+    path: '/api/rounds/:id/picks/:pick/trouble',
+    allow: ['lead', 'hand'],
+    act: 'Report trouble at a stop',
+    params: z.object({ id, pick: id }),
+    body: z.object({ kind: z.enum(['short', 'damaged', 'notFound']) }),
+    reply: z.object({ replanned: qtyOut, missing: qtyOut, bins: z.array(z.string()) }),
+  },
+  'picking.putDown': {
+    method: 'POST',
+    path: '/api/rounds/:id/put-down',
+    allow: ['lead', 'hand'],
+    act: 'Put a round down',
+    params: byId,
+    body: z.object({ bin: scanText, device }),
+    reply: z.object({ bin: z.string(), pieces: qtyOut }),
+  },
+});

@@ -1,0 +1,53 @@
+import { z } from 'zod';
+import { byId, moment, qtyOut, routesOf } from '../base/index.ts';
+
+export const BenchRow = z.object({
+  id: z.number(),
+  number: z.string(),
+  customer: z.string(),
+  due: z.string(),
+  heldFor: z.string().nullable(),
+  packed: z.boolean(),
+  bins: z.array(z.string()),
+  pieces: qtyOut,
+  since: moment,
+  complete: z.boolean(),
+});
+export const BenchOrder = BenchRow.extend({
+  lines: z.array(
+    z.object({
+      line: z.number(),
+      code: z.string(),
+      description: z.string(),
+      unit: z.string(),
+      ordered: qtyOut,
+      shipped: qtyOut,
+      picked: qtyOut,
+      parts: z.array(
+        z.object({ qty: qtyOut, lot: z.string().nullable(), serial: z.string().nullable(), bin: z.string(), putDown: z.boolean() }),
+      ),
+    }),
+  ),
+});
+export type BenchOrder = z.infer<typeof BenchOrder>;
+export const shippingRoutes = routesOf({
+  'shipping.bench': { method: 'GET', path: '/api/bench', allow: [], act: 'See the bench', reply: z.object({ orders: z.array(BenchRow) }) },
+  'shipping.look': { method: 'GET', path: '/api/bench/:id', allow: [], act: 'See an order at the bench', params: byId, reply: BenchOrder },
+  'shipping.pack': {
+    method: 'POST',
+    path: '/api/orders/:id/pack',
+    allow: ['lead', 'hand'],
+    act: 'Pack an order',
+    params: byId,
+    body: z.object({ parcels: z.number().int().min(1, 'must be at least 1').max(99) }),
+    reply: z.object({ number: z.string() }),
+  },
+  'shipping.ship': {
+    method: 'POST',
+    path: '/api/orders/:id/ship',
+    allow: ['lead', 'hand'],
+    act: 'Ship an order',
+    params: byId,
+    reply: z.object({ shipment: z.string(), pieces: qtyOut, left: qtyOut }),
+  },
+});

@@ -1,0 +1,20 @@
+import type { Request, Response } from 'express';
+import { refuse, type House } from '#server/kernel';
+
+const BEAT_MS = 25_000;
+
+/** The stream of changes (server-sent events). Each event says which topic changed; the screen reads again what it shows of it. */
+export function eventStream(house: House) {
+  return (req: Request, res: Response): void => {
+    if (!req.session.me) refuse({ code: 'people.signInFirst' });
+    res.writeHead(200, { 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-store', Connection: 'keep-alive', 'X-Accel-Buffering': 'no' });
+    res.write('retry: 1000\n\nevent: hello\ndata: {}\n\n');
+    const stop = house.outbox.listen((change) => res.write(`event: change\ndata: ${JSON.stringify(change)}\n\n`));
+    // Proxies drop a silent connection.
+    const beat = setInterval(() => res.write(': still here\n\n'), BEAT_MS);
+    req.on('close', () => {
+      stop();
+      clearInterval(beat);
+    });
+  };
+}

@@ -1,0 +1,20 @@
+import type { HandlerOf } from '#server/kernel';
+import type { RouteName } from '#contract';
+import { peopleHandlers } from '#server/people';
+import { placesHandlers } from '#server/places';
+import { itemsHandlers } from '#server/items';
+import { stockHandlers } from '#server/stock';
+import { receivingHandlers } from '#server/receiving';
+import { labelsHandlers } from '#server/labels';
+import { movesHandlers } from '#server/moves';
+import { ordersHandlers } from '#server/orders';
+import { pickingHandlers } from '#server/picking';
+import { shippingHandlers } from '#server/shipping';
+import { countingHandlers } from '#server/counting';
+import { deskHandlers } from '#server/desk';
+
+/** Who answers each route. A route of the table without a handler does not compile. */
+export const HANDLERS: { readonly [K in RouteName]: HandlerOf<K> } = {
+  ...peopleHandlers, ...placesHandlers, ...itemsHandlers, ...stockHandlers, ...receivingHandlers, ...labelsHandlers, ...movesHandlers, ...ordersHandlers,
+  ...pickingHandlers, ...shippingHandlers, ...countingHandlers, ...deskHandlers,
+};

@@ -1,0 +1,54 @@
+import { createHash } from 'node:crypto';
+import { refuse } from './refusal.ts';
+import { takeChanges } from './outbox.ts';
+import type { Db, Trx } from './database.ts';
+
+export type CommandStamp = { readonly key: string; readonly person: number | null; readonly route: string; readonly request: unknown };
+
+const TRIES = 4;
+const isRetryable = (error: unknown): boolean => ['40P01', '40001'].includes((error as { code?: string }).code ?? '');
+
+/** Does a command once, however often it is sent.
+ *  The key, a hash of the request and the reply are written in the transaction of the work itself. A second sending waits for the first
+ *  and gets its reply; a refusal rolls the key back with everything else, so that the same key may be tried again.
+ *  Errors: `request.keyReused` where the key came with another request. A deadlock or serialisation failure is tried again. */
+export async function runCommand<T>(db: Db, stamp: CommandStamp, work: (trx: Trx) => Promise<T>): Promise<{ reply: T; repeated: boolean }> {
+  const hash = createHash('sha256')
+    .update(JSON.stringify([stamp.route, stamp.person, stamp.request]))
+    .digest('base64');
+  for (let attempt = 1; ; attempt += 1) {
+    try {
+      return await db.transaction(async (trx) => {
+        const claimed = await trx.raw(
+          `INSERT INTO command (key, person_id, route, request_hash) VALUES (?, ?, ?, ?) ON CONFLICT (key) DO NOTHING RETURNING 1`,
+          [stamp.key, stamp.person, stamp.route, hash],
+        );
+        if (claimed.rowCount === 0) {
+          const earlier = (await trx.raw(`SELECT request_hash, reply FROM command WHERE key = ?`, [stamp.key])).rows[0];
+          if (!earlier || earlier.request_hash !== hash) refuse({ code: 'request.keyReused' });
+          return { reply: earlier.reply as T, repeated: true };
+        }
+        const reply = await work(trx);
+        const changes = takeChanges(trx);
+        await trx.raw(
+          `WITH told AS (INSERT INTO outbox (topic, facts) SELECT t, f::jsonb FROM unnest(?::text[], ?::text[]) AS x(t, f))
+           UPDATE command SET reply = ? WHERE key = ?`,
+          [changes.map((c) => c.topic), changes.map((c) => JSON.stringify(c.facts)), JSON.stringify(reply), stamp.key],
+        );
+        return { reply, repeated: false };
+      });
+    } catch (error) {
+      if (attempt >= TRIES || !isRetryable(error)) throw error;
+    }
+  }
+}
+
+/** A transaction for work that no person sent (demo data, background work); its changes are told like any other. */
+export async function runInternal<T>(db: Db, work: (trx: Trx) => Promise<T>): Promise<T> {
+  return db.transaction(async (trx) => {
+    const result = await work(trx);
+    const changes = takeChanges(trx);
+    if (changes.length > 0) await trx('outbox').insert(changes.map((c) => ({ topic: c.topic, facts: JSON.stringify(c.facts) })));
+    return result;
+  });
+}

@@ -1,0 +1,76 @@
+import knexPkg, { type Knex } from 'knex';
+import pg from 'pg';
+import * as first from './migrations/001-first.ts';
+
+const { knex } = knexPkg;
+
+// Dates stay texts (a DATE is no moment in anybody's time zone); ids and counts are far below 2^53; numeric stays text for core to read.
+pg.types.setTypeParser(pg.types.builtins.DATE, (text) => text);
+pg.types.setTypeParser(pg.types.builtins.INT8, Number);
+
+export type Trx = Knex.Transaction;
+export type Db = Knex;
+
+/** Every migration, in order. Static imports, because the server runs as one bundled file. */
+const MIGRATIONS: Readonly<Record<string, Knex.Migration>> = { '001-first': first };
+
+export const NEWEST_MIGRATION = Object.keys(MIGRATIONS).at(-1) ?? '';
+
+/** Opens a pool on a PostgreSQL address. */
+export function openDatabase(url: string, { poolSize = 16 } = {}): Db {
+  return knex({
+    client: 'pg',
+    connection: { connectionString: url, application_name: 'dock-row' },
+    pool: { min: 0, max: poolSize },
+    acquireConnectionTimeout: 20_000,
+    migrations: {
+      tableName: 'migration',
+      migrationSource: {
+        getMigrations: () => Promise.resolve(Object.keys(MIGRATIONS)),
+        getMigrationName: (name: string) => name,
+        getMigration: (name: string) => Promise.resolve(MIGRATIONS[name] as Knex.Migration),
+      },
+    },
+  });
+}
+
+/** The database was migrated by a newer program than this one. */
+export class NewerDatabase extends Error {
+  constructor(found: string) {
+    super(
+      `the database was last changed by a newer Dock Row (migration ${found}; this program knows up to ${NEWEST_MIGRATION}). Update the program.`,
+    );
+  }
+}
+
+/** Brings the database up to this program's shape.
+ *  Errors: `NewerDatabase` where it is ahead of this program; nothing is changed then. */
+export async function migrate(db: Db): Promise<void> {
+  if (await db.schema.hasTable('migration')) {
+    const done = await db<{ name: string }>('migration').select('name');
+    const unknown = done
+      .map((row) => row.name)
+      .filter((name) => !(name in MIGRATIONS))
+      .sort();
+    if (unknown.length > 0) throw new NewerDatabase(unknown.at(-1) ?? '');
+  }
+  await db.migrate.latest();
+}
+
+/** Makes the database of the address if the server does not have it yet. */
+export async function ensureDatabase(url: string): Promise<void> {
+  const target = new URL(url);
+  const name = decodeURIComponent(target.pathname.slice(1));
+  const probe = new pg.Client({ connectionString: url });
+  try {
+    await probe.connect();
+    await probe.end();
+  } catch (error) {
+    if ((error as { code?: string }).code !== '3D000') throw error;
+    target.pathname = '/postgres';
+    const admin = new pg.Client({ connectionString: target.href });
+    await admin.connect();
+    await admin.query(`CREATE DATABASE "${name.replaceAll('"', '""')}"`);
+    await admin.end();
+  }
+}

@@ -1,0 +1,116 @@
+import pg from 'pg';
+import type { Db, Trx } from './database.ts';
+
+/** What a change touched. The web drops what it knows of these topics and reads again. */
+export type Topic = 'stock' | 'places' | 'items' | 'receiving' | 'orders' | 'picking' | 'shipping' | 'counting' | 'labels' | 'people';
+export type Change = { readonly topic: Topic; readonly facts: Readonly<Record<string, unknown>> };
+
+const pending = new WeakMap<Trx, Change[]>();
+
+/** Notes a change; it is written with the transaction's last statement and so stands or falls with it. */
+export function announce(trx: Trx, topic: Topic, facts: Readonly<Record<string, unknown>> = {}): void {
+  const changes = pending.get(trx);
+  if (changes) changes.push({ topic, facts });
+  else pending.set(trx, [{ topic, facts }]);
+}
+
+/** Takes the changes noted so far, to be written. */
+export function takeChanges(trx: Trx): readonly Change[] {
+  const changes = pending.get(trx) ?? [];
+  pending.delete(trx);
+  return changes;
+}
+
+const CHANNEL = 'dock_row_changes';
+const NUDGE_MS = 20;
+const POLL_MS = 2000;
+const REMEMBER_MS = 60_000;
+
+/** Passes committed changes of all server processes on to this one's listeners.
+ *  A process says NOTIFY after its commit, at most every 20 ms: said inside the transaction it would make every commit of the database
+ *  wait for the others (PostgreSQL orders notifications by a lock over all of them). If the process dies between commit and nudge,
+ *  the rows are there and the poll finds them. */
+export class Outbox {
+  private readonly db: Db;
+  private readonly url: string;
+  private readonly listeners = new Set<(change: Change) => void>();
+  private readonly seen = new Map<number, number>();
+  private client: pg.Client | null = null;
+  private nudgeTimer: NodeJS.Timeout | null = null;
+  private pollTimer: NodeJS.Timeout | null = null;
+  private reading: Promise<void> | null = null;
+  private closed = false;
+
+  constructor(db: Db, url: string) {
+    this.db = db;
+    this.url = url;
+  }
+
+  /** Starts to listen. Changes from before this moment are not told. */
+  async start(): Promise<void> {
+    const rows = await this.db<{ id: number }>('outbox').whereRaw(`at > now() - interval '60 seconds'`).select('id');
+    for (const row of rows) this.seen.set(row.id, Date.now());
+    await this.connect();
+    this.pollTimer = setInterval(() => void this.read(), POLL_MS);
+    this.pollTimer.unref();
+  }
+
+  /** Calls back for every change; returns how to stop. */
+  listen(listener: (change: Change) => void): () => void {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  }
+
+  /** Tells all processes that something was committed. */
+  nudge(): void {
+    if (this.nudgeTimer || this.closed) return;
+    this.nudgeTimer = setTimeout(() => {
+      this.nudgeTimer = null;
+      this.db.raw(`NOTIFY ${CHANNEL}`).then(undefined, () => undefined);
+    }, NUDGE_MS);
+  }
+
+  async stop(): Promise<void> {
+    this.closed = true;
+    if (this.pollTimer) clearInterval(this.pollTimer);
+    if (this.nudgeTimer) clearTimeout(this.nudgeTimer);
+    await this.client?.end().catch(() => undefined);
+    await this.reading;
+  }
+
+  private async connect(): Promise<void> {
+    const client = new pg.Client({ connectionString: this.url });
+    // A lost connection is made again; meanwhile the poll carries the news.
+    client.on('error', () => {
+      this.client = null;
+      if (!this.closed) setTimeout(() => void this.connect().catch(() => undefined), POLL_MS).unref();
+    });
+    client.on('notification', () => void this.read());
+    await client.connect();
+    await client.query(`LISTEN ${CHANNEL}`);
+    this.client = client;
+  }
+
+  private read(): Promise<void> {
+    this.reading ??= this.readOnce()
+      .catch(() => undefined)
+      .finally(() => {
+        this.reading = null;
+      });
+    return this.reading;
+  }
+
+  private async readOnce(): Promise<void> {
+    // Ids become visible in the order of commits, not of numbers: look back a minute and skip what was told.
+    const rows = await this.db<{ id: number; topic: Topic; facts: Record<string, unknown> }>('outbox')
+      .whereRaw(`at > now() - interval '60 seconds'`)
+      .orderBy('id');
+    for (const row of rows) {
+      if (this.seen.has(row.id)) continue;
+      this.seen.set(row.id, Date.now());
+      for (const listener of this.listeners) listener({ topic: row.topic, facts: row.facts });
+    }
+    const old = Date.now() - 2 * REMEMBER_MS;
+    for (const [id, at] of this.seen) if (at < old) this.seen.delete(id);
+  }
+}

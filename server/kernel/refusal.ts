@@ -1,0 +1,233 @@
+import { assertNever } from '#core/base';
+import { itemsSentence, type ItemsError } from '#core/items';
+import { placesSentence, type PlacesError } from '#core/places';
+import { stockSentence, type StockError } from '#core/stock';
+import { receivingSentence, type ReceivingError } from '#core/receiving';
+import { movesSentence, type MovesError } from '#core/moves';
+import { ordersSentence, type OrdersError } from '#core/orders';
+import { pickingSentence, type PickingError } from '#core/picking';
+import { shippingSentence, type ShippingError } from '#core/shipping';
+import { countingSentence, type CountingError } from '#core/counting';
+import { peopleSentence, type PeopleError } from '#core/people';
+import { labelsSentence, type LabelsError } from '#core/labels';
+import type { Result } from '#core/base';
+
+/** What can be wrong with a request before any room sees it. */
+export type RequestError =
+  | { code: 'request.malformed' }
+  | { code: 'request.tooLarge'; limit: string }
+  | { code: 'request.fields'; fields: readonly { field: string; problem: string }[] }
+  | { code: 'request.noKey' }
+  | { code: 'request.keyReused' }
+  | { code: 'request.otherOrigin' }
+  | { code: 'request.unknownRoute'; path: string }
+  | { code: 'request.tooManyRequests' }
+  | { code: 'server.fault'; incident: string }
+  | { code: 'server.noDatabase' };
+
+export type DomainError =
+  | RequestError
+  | StockError
+  | ItemsError
+  | PlacesError
+  | ReceivingError
+  | MovesError
+  | OrdersError
+  | PickingError
+  | ShippingError
+  | CountingError
+  | PeopleError
+  | LabelsError;
+
+/** A refusal on its way to the edge. Thrown inside the transaction, so that it rolls back. */
+export class Refusal extends Error {
+  readonly error: DomainError;
+  constructor(error: DomainError) {
+    super(error.code);
+    this.error = error;
+  }
+}
+
+/** Throws a refusal. */
+export function refuse(error: DomainError): never {
+  throw new Refusal(error);
+}
+
+/** The value of a decision, or its refusal thrown. */
+export function valueOf<T>(result: Result<T, DomainError>): T {
+  return result.ok ? result.value : refuse(result.error);
+}
+
+function requestSentence(e: RequestError): string {
+  switch (e.code) {
+    case 'request.malformed':
+      return 'The request could not be read: it is not JSON.';
+    case 'request.tooLarge':
+      return `The request is larger than ${e.limit}; nothing in it was done.`;
+    case 'request.fields':
+      return e.fields.map((f) => (f.field ? `${f.field}: ${f.problem}` : f.problem)).join(' ');
+    case 'request.noKey':
+      return 'A command needs an Idempotency-Key header with a UUID, so that it can be sent again safely.';
+    case 'request.keyReused':
+      return 'This Idempotency-Key was used for another command. Every act needs a key of its own.';
+    case 'request.otherOrigin':
+      return 'This command did not come from a Dock Row screen.';
+    case 'request.unknownRoute':
+      return `There is nothing at ${e.path}.`;
+    case 'request.tooManyRequests':
+      return 'Too many requests from this device. Wait a minute.';
+    case 'server.fault':
+      return `Something broke on the server; nothing was changed. Say the number ${e.incident} to whoever looks after it.`;
+    case 'server.noDatabase':
+      return 'The database cannot be reached just now. Nothing was changed; try again.';
+    default:
+      return assertNever(e);
+  }
+}
+
+/** The sentence for any refusal. */
+export function sentenceOf(e: DomainError): string {
+  const room = e.code.slice(0, e.code.indexOf('.'));
+  switch (room) {
+    case 'stock':
+      return stockSentence(e as StockError);
+    case 'items':
+      return itemsSentence(e as ItemsError);
+    case 'places':
+      return placesSentence(e as PlacesError);
+    case 'receiving':
+      return receivingSentence(e as ReceivingError);
+    case 'moves':
+      return movesSentence(e as MovesError);
+    case 'orders':
+      return ordersSentence(e as OrdersError);
+    case 'picking':
+      return pickingSentence(e as PickingError);
+    case 'shipping':
+      return shippingSentence(e as ShippingError);
+    case 'counting':
+      return countingSentence(e as CountingError);
+    case 'people':
+      return peopleSentence(e as PeopleError);
+    case 'labels':
+      return labelsSentence(e as LabelsError);
+    default:
+      return requestSentence(e as RequestError);
+  }
+}
+
+// The one table from code to HTTP status. The type makes it exhaustive: a new code without a status does not compile.
+const STATUS: Record<DomainError['code'], number> = {
+  'request.malformed': 400,
+  'request.tooLarge': 413,
+  'request.fields': 400,
+  'request.noKey': 400,
+  'request.keyReused': 422,
+  'request.otherOrigin': 403,
+  'request.unknownRoute': 404,
+  'request.tooManyRequests': 429,
+  'server.fault': 500,
+  'server.noDatabase': 503,
+  'stock.notANumber': 400,
+  'stock.tooFine': 422,
+  'stock.tooLarge': 422,
+  'stock.binShort': 409,
+  'stock.serialElsewhere': 409,
+  'stock.nothingToMove': 422,
+  'stock.staysPut': 422,
+  'stock.serialNotOne': 422,
+  'stock.alreadyUndone': 409,
+  'stock.unknownMovement': 404,
+  'items.unknownCode': 404,
+  'items.unknownItem': 404,
+  'items.codeTaken': 409,
+  'items.barcodeTaken': 409,
+  'items.notAnItem': 422,
+  'items.scanEmpty': 422,
+  'items.scanTooLong': 422,
+  'items.gs1UnknownAi': 422,
+  'items.gs1TooShort': 422,
+  'items.gs1BadData': 422,
+  'places.oneItem': 409,
+  'places.oneLot': 409,
+  'places.full': 409,
+  'places.unknownBin': 404,
+  'places.notABin': 422,
+  'places.binTaken': 409,
+  'places.unknownZone': 404,
+  'places.unknownSite': 404,
+  'places.noDefaultBin': 409,
+  'receiving.nothing': 422,
+  'receiving.tooFine': 422,
+  'receiving.notOrdered': 409,
+  'receiving.lotWanted': 422,
+  'receiving.dateWanted': 422,
+  'receiving.dateDiffers': 409,
+  'receiving.serialWanted': 422,
+  'receiving.serialIsOne': 422,
+  'receiving.serialHere': 409,
+  'receiving.unknownOrder': 404,
+  'receiving.unknownDelivery': 404,
+  'receiving.unknownEntry': 404,
+  'receiving.notOpen': 409,
+  'receiving.empty': 409,
+  'moves.notThere': 409,
+  'moves.whichLot': 422,
+  'moves.whichSerial': 422,
+  'moves.unknownLot': 404,
+  'moves.unknownSerial': 404,
+  'moves.expiredToShelf': 409,
+  'moves.otherSite': 422,
+  'orders.unknownOrder': 404,
+  'orders.unknownCustomer': 404,
+  'orders.noLines': 422,
+  'orders.held': 409,
+  'orders.notOpen': 409,
+  'orders.notHeld': 409,
+  'picking.wrongBin': 422,
+  'picking.wrongItem': 422,
+  'picking.wrongLot': 422,
+  'picking.expired': 409,
+  'picking.nothing': 422,
+  'picking.tooMany': 422,
+  'picking.serialWanted': 422,
+  'picking.serialIsOne': 422,
+  'picking.serialNotHere': 409,
+  'picking.unknownRound': 404,
+  'picking.unknownPick': 404,
+  'picking.nothingToPick': 409,
+  'picking.noCart': 409,
+  'picking.roundDone': 409,
+  'picking.othersRound': 409,
+  'picking.stillOpen': 409,
+  'picking.notAPackingBin': 422,
+  'shipping.held': 409,
+  'shipping.nothingPicked': 409,
+  'shipping.onCart': 409,
+  'shipping.expired': 409,
+  'shipping.serialMissing': 409,
+  'shipping.notPacked': 409,
+  'counting.unknownCount': 404,
+  'counting.notOpen': 409,
+  'counting.binNotInCount': 422,
+  'counting.zoneOpen': 409,
+  'counting.noBins': 409,
+  'counting.lotWanted': 422,
+  'counting.serialWanted': 422,
+  'counting.serialTwice': 409,
+  'counting.nothingCounted': 409,
+  'people.signInFirst': 401,
+  'people.noRight': 403,
+  'people.wrongPassword': 401,
+  'people.wrongPin': 401,
+  'people.tooManyTries': 429,
+  'people.codeWrong': 403,
+  'people.leadExists': 409,
+  'labels.unknownJob': 404,
+  'labels.tooMany': 422,
+};
+
+/** The HTTP status of a refusal. */
+export function statusOf(error: DomainError): number {
+  return STATUS[error.code];
+}

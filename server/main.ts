@@ -1,0 +1,94 @@
+import { randomBytes } from 'node:crypto';
+import { createServer } from 'node:http';
+import path from 'node:path';
+import pg from 'pg';
+import { pino } from 'pino';
+import { ensureDatabase, migrate, NewerDatabase, openDatabase, Outbox, query, runInternal, type Db, type House } from '#server/kernel';
+import { offerFirstLead } from '#server/people';
+import { startPrinting } from '#server/labels';
+import { trimAllPromises } from '#server/orders';
+import { buildApp } from './http/app.ts';
+
+const VERSION = '0.1.0';
+const HOUSEKEEPING_MS = 10 * 60_000;
+const log = pino({ level: process.env['LOG_LEVEL'] ?? 'warn' });
+
+function giveUp(sentence: string): never {
+  process.stderr.write(`\nDock Row cannot go on: ${sentence}\n`);
+  process.exit(1);
+}
+
+const url = process.env['DATABASE_URL'] ?? giveUp('DATABASE_URL is not set.');
+const port = Number(process.env['PORT'] ?? 4800);
+
+const db = await openAndMigrate(url);
+const outbox = new Outbox(db, url);
+await outbox.start();
+const house: House = { db, outbox, demo: process.env['DOCKROW_DEMO'] === '1', version: VERSION };
+const sessions = new pg.Pool({ connectionString: url, max: 4 });
+sessions.on('error', (error) => log.warn({ err: error }, 'session connection lost'));
+const app = buildApp({ house, sessions, secret: await sessionSecret(db), log, webFolder: path.resolve(import.meta.dirname, 'web') });
+const stopPrinting = startPrinting(house, process.env['DOCKROW_PRINTER_URL'] ?? null);
+const housekeeping = setInterval(() => void keepHouse(), HOUSEKEEPING_MS);
+await keepHouse();
+
+const server = createServer(app);
+server.on('error', (error: NodeJS.ErrnoException) =>
+  giveUp(error.code === 'EADDRINUSE' ? `port ${port} is taken by another program. Choose another with PORT=….` : error.message),
+);
+server.listen(port, process.env['HOST'] ?? '127.0.0.1', () => {
+  process.stdout.write(`Dock Row is ready at http://127.0.0.1:${port}\n`);
+});
+const code = await offerFirstLead(db);
+if (code) process.stdout.write(`There is no lead yet. Open the page above and make the first one with this one-time code: ${code}\n`);
+
+let stopping = false;
+for (const signal of ['SIGTERM', 'SIGINT'] as const) process.on(signal, () => void stop());
+
+async function stop(): Promise<void> {
+  if (stopping) return;
+  stopping = true;
+  clearInterval(housekeeping);
+  stopPrinting();
+  server.close();
+  // Event streams never end by themselves.
+  setTimeout(() => server.closeAllConnections(), 500).unref();
+  await outbox.stop();
+  await sessions.end();
+  await db.destroy();
+  process.exit(0);
+}
+
+async function openAndMigrate(address: string): Promise<Db> {
+  try {
+    await ensureDatabase(address);
+    const opened = openDatabase(address);
+    await migrate(opened);
+    return opened;
+  } catch (error) {
+    if (error instanceof NewerDatabase) return giveUp(error.message);
+    const { code: why, message } = error as { code?: string; message: string };
+    if (why === '53100') return giveUp('the disk of the database is full.');
+    return giveUp(`the database at ${new URL(address).host} cannot be used: ${message || why}`);
+  }
+}
+
+// The secret lives in the database, so that every server process on it knows every session.
+async function sessionSecret(database: Db): Promise<string> {
+  const made = JSON.stringify(randomBytes(32).toString('base64'));
+  await query(database, `INSERT INTO setting (name, value) VALUES ('session secret', ?) ON CONFLICT DO NOTHING`, [made]);
+  const rows = await query<{ value: string }>(database, `SELECT value FROM setting WHERE name = 'session secret'`);
+  return rows[0]?.value ?? giveUp('the session secret could not be read.');
+}
+
+// Lots that expired since the last look can no longer back a promise; what nobody will ask for again goes.
+async function keepHouse(): Promise<void> {
+  try {
+    await runInternal(db, (trx) => trimAllPromises(trx));
+    outbox.nudge();
+    await query(db, `DELETE FROM outbox WHERE at < now() - interval '1 hour'`);
+    await query(db, `DELETE FROM command WHERE at < now() - interval '14 days'`);
+  } catch (error) {
+    log.warn({ err: error }, 'housekeeping will be tried again');
+  }
+}

@@ -1,0 +1,88 @@
+import { qtyText } from '#contract/base';
+import { reverseMovement, type Movement } from '#core/stock';
+import { announce, asQty, makeDocument, refuse, type RoomHandlers } from '#server/kernel';
+import { post } from './post.ts';
+import { selectDocument, selectMovements } from './store.ts';
+
+// A hand may take back their own move while it is fresh; everything else is the lead's.
+const HAND_MAY_UNDO = ['move', 'putAway'];
+
+export const stockHandlers: RoomHandlers<'stock'> = {
+  'stock.movements': async (db, { query }) => {
+    const rows = (await selectMovements(db, query)) as unknown as LedgerRow[];
+    return {
+      movements: rows.map((r) => ({
+        id: r.id,
+        at: r.at.toISOString(),
+        document: { id: r.document_id, kind: r.kind, number: r.number },
+        person: r.person,
+        reason: r.reason,
+        item: { id: r.item_id, code: r.code, description: r.description },
+        lot: r.lot,
+        serial: r.serial,
+        qty: qtyText(asQty(r.qty)),
+        from: { id: r.from_bin, address: r.from_address, condition: r.from_condition },
+        to: { id: r.to_bin, address: r.to_address, condition: r.to_condition },
+        undoneBy: r.undone_by,
+        undoes: r.reverses,
+      })),
+      next: rows.length === query.limit ? (rows.at(-1)?.id ?? null) : null,
+    };
+  },
+  'stock.undo': async (trx, { me, params, body }) => {
+    const document = await selectDocument(trx, params.id);
+    if (!document) return refuse({ code: 'stock.unknownMovement', movement: params.id });
+    const own = document.person_id === me.id && HAND_MAY_UNDO.includes(document.kind);
+    // Receipts, rounds, shipments and counts carry their own records beside the ledger: they are undone in their own rooms.
+    if (!HAND_MAY_UNDO.includes(document.kind) || (me.role !== 'lead' && !own))
+      return refuse({ code: 'people.noRight', role: me.role, act: `Undoing ${document.number}` });
+    const rows = (await selectMovements(trx, { document: document.id, limit: 500 })) as unknown as LedgerRow[];
+    const undone = rows.find((r) => r.undone_by !== null);
+    if (undone) refuse({ code: 'stock.alreadyUndone', movement: undone.id });
+    const reversal = await makeDocument(trx, 'reversal', { site: document.site_id, person: me.id, subject: document.id });
+    const movements = rows.map((r) => reverseMovement(movementOf(r), r.id, body.reason));
+    await post(trx, { document: reversal.id as never, person: me.id as never, movements });
+    announce(trx, 'stock');
+    return { document: reversal.number, movements: movements.length };
+  },
+};
+
+type LedgerRow = {
+  id: number;
+  at: Date;
+  document_id: number;
+  kind: string;
+  number: string;
+  person: string;
+  reason: string;
+  item_id: number;
+  code: string;
+  description: string;
+  lot: string | null;
+  serial: string | null;
+  lot_id: number | null;
+  serial_id: number | null;
+  qty: string;
+  from_bin: number;
+  from_address: string;
+  from_condition: string;
+  from_unit: number | null;
+  to_bin: number;
+  to_address: string;
+  to_condition: string;
+  to_unit: number | null;
+  reverses: number | null;
+  undone_by: number | null;
+};
+
+function movementOf(r: LedgerRow): Movement {
+  return {
+    item: r.item_id,
+    lot: r.lot_id,
+    serial: r.serial_id,
+    qty: asQty(r.qty),
+    reason: r.reason,
+    from: { bin: r.from_bin, unit: r.from_unit, condition: r.from_condition },
+    to: { bin: r.to_bin, unit: r.to_unit, condition: r.to_condition },
+  } as Movement;
+}

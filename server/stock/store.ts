@@ -1,0 +1,251 @@
+import type { BinId, ItemId, LineId, Qty, SiteId } from '#core/base';
+import { keyText, type Condition, type HeldPromise, type KeyDelta, type Movement, type StockKey } from '#core/stock';
+import { asQty, dbQty, query, type Db, type Trx } from '#server/kernel';
+import type { Posting } from './post.ts';
+
+/** Balances as locked: quantity and row id by `keyText`. */
+export type LockedBalances = { readonly quantities: ReadonlyMap<string, Qty>; readonly rows: ReadonlyMap<string, number> };
+
+type BalanceRow = {
+  id: number;
+  item_id: ItemId;
+  bin_id: BinId;
+  lot_id: number | null;
+  serial_id: number | null;
+  unit_id: number | null;
+  condition: Condition;
+  qty: string;
+};
+
+const keyArrays = (keys: readonly StockKey[]) => [
+  keys.map((k) => k.item),
+  keys.map((k) => k.bin),
+  keys.map((k) => k.lot),
+  keys.map((k) => k.serial),
+  keys.map((k) => k.unit),
+  keys.map((k) => k.condition),
+];
+
+/** Locks the balances of these keys, in lock order; keys that hold nothing have no row and are not in the maps. */
+export async function lockBalances(trx: Trx, keys: readonly StockKey[]): Promise<LockedBalances> {
+  const rows = await query<never>(trx, 
+    `SELECT b.id, b.item_id, b.bin_id, b.lot_id, b.serial_id, b.unit_id, b.condition, b.qty
+     FROM unnest(?::int[], ?::int[], ?::int[], ?::int[], ?::int[], ?::text[]) AS k(item, bin, lot, serial, unit, condition)
+     JOIN balance b ON b.item_id = k.item AND b.bin_id = k.bin AND b.lot_id IS NOT DISTINCT FROM k.lot
+       AND b.serial_id IS NOT DISTINCT FROM k.serial AND b.unit_id IS NOT DISTINCT FROM k.unit AND b.condition = k.condition
+     ORDER BY b.item_id, b.bin_id, coalesce(b.lot_id, 0), coalesce(b.serial_id, 0), coalesce(b.unit_id, 0), b.condition COLLATE "C"
+     FOR UPDATE OF b`,
+    keyArrays(keys),
+  );
+  const quantities = new Map<string, Qty>();
+  const ids = new Map<string, number>();
+  for (const row of rows as BalanceRow[]) {
+    const text = keyText({
+      bin: row.bin_id,
+      item: row.item_id,
+      lot: row.lot_id,
+      serial: row.serial_id,
+      unit: row.unit_id,
+      condition: row.condition,
+    } as StockKey);
+    quantities.set(text, asQty(row.qty));
+    ids.set(text, row.id);
+  }
+  return { quantities, rows: ids };
+}
+
+/** Takes from locked balances; those that come to zero lose their row. */
+export async function takeFromBalances(trx: Trx, takes: readonly KeyDelta[], locked: LockedBalances): Promise<void> {
+  if (takes.length === 0) return;
+  const emptied: number[] = [];
+  const lowered: number[] = [];
+  const deltas: string[] = [];
+  for (const take of takes) {
+    const text = keyText(take.key);
+    const id = locked.rows.get(text) as number;
+    if ((locked.quantities.get(text) ?? 0) + take.delta === 0) emptied.push(id);
+    else {
+      lowered.push(id);
+      deltas.push(dbQty(take.delta));
+    }
+  }
+  await query(trx, 
+    `WITH gone AS (DELETE FROM balance WHERE id = ANY(?::bigint[]))
+     UPDATE balance b SET qty = b.qty + d.delta FROM unnest(?::bigint[], ?::numeric[]) AS d(id, delta) WHERE b.id = d.id`,
+    [emptied, lowered, deltas],
+  );
+}
+
+/** Adds to balances, making the rows that are not there, in lock order. */
+export async function putIntoBalances(trx: Trx, puts: readonly KeyDelta[]): Promise<void> {
+  if (puts.length === 0) return;
+  await query(trx, 
+    `INSERT INTO balance (item_id, bin_id, lot_id, serial_id, unit_id, condition, qty)
+     SELECT * FROM unnest(?::int[], ?::int[], ?::int[], ?::int[], ?::int[], ?::text[], ?::numeric[])
+     ON CONFLICT ON CONSTRAINT balance_key DO UPDATE SET qty = balance.qty + excluded.qty`,
+    [...keyArrays(puts.map((p) => p.key)), puts.map((p) => dbQty(p.delta))],
+  );
+}
+
+/** Writes the ledger. Returns the new numbers in order. */
+export async function insertMovements(trx: Trx, posting: Posting): Promise<number[]> {
+  const m = posting.movements;
+  const rows = await query<never>(trx, 
+    `INSERT INTO movement (document_id, person_id, device, reason, item_id, lot_id, serial_id, qty, from_bin, from_unit, from_condition, to_bin, to_unit, to_condition, reverses)
+     SELECT ?, ?, ?, * FROM unnest(?::text[], ?::int[], ?::int[], ?::int[], ?::numeric[], ?::int[], ?::int[], ?::text[], ?::int[], ?::int[], ?::text[], ?::bigint[]) RETURNING id`,
+    [
+      posting.document,
+      posting.person,
+      posting.device ?? null,
+      m.map((x) => x.reason),
+      m.map((x) => x.item),
+      m.map((x) => x.lot),
+      m.map((x) => x.serial),
+      m.map((x) => dbQty(x.qty)),
+      m.map((x) => x.from.bin),
+      m.map((x) => x.from.unit),
+      m.map((x) => x.from.condition),
+      m.map((x) => x.to.bin),
+      m.map((x) => x.to.unit),
+      m.map((x) => x.to.condition),
+      m.map((x) => x.reverses ?? null),
+    ],
+  );
+  return (rows as { id: number }[]).map((row) => row.id);
+}
+
+/** The names in a refusal about this key. */
+export async function selectKeyNames(
+  trx: Trx,
+  key: StockKey,
+): Promise<{ bin: string; item: string; lot: string | null; serial: string | null }> {
+  const rows = await query<never>(trx, 
+    `SELECT (SELECT address FROM bin WHERE id = ?) AS bin, (SELECT code FROM item WHERE id = ?) AS item,
+            (SELECT code FROM lot WHERE id = ?) AS lot, (SELECT code FROM serial WHERE id = ?) AS serial`,
+    [key.bin, key.item, key.lot, key.serial],
+  );
+  return rows[0] as unknown as { bin: string; item: string; lot: string | null; serial: string | null };
+}
+
+/** Where these serials are now; those that are nowhere are left out. */
+export async function selectSerialPlaces(trx: Trx, serials: readonly number[]): Promise<{ serial: string; item: string; bin: string }[]> {
+  const rows = await query<never>(trx, 
+    `SELECT s.code AS serial, i.code AS item, bin.address AS bin FROM balance b JOIN serial s ON s.id = b.serial_id JOIN item i ON i.id = b.item_id
+     JOIN bin ON bin.id = b.bin_id WHERE b.serial_id = ANY(?::int[]) AND b.qty > 0 ORDER BY s.code LIMIT 1`,
+    [serials],
+  );
+  return rows;
+}
+
+/** Site and power to be promised of the real bins in these movements. */
+export async function selectBinPowers(
+  trx: Trx,
+  movements: readonly Movement[],
+): Promise<ReadonlyMap<BinId, { site: SiteId; promisable: boolean }>> {
+  const bins = [...new Set(movements.flatMap((m) => [m.from.bin, m.to.bin]))];
+  const rows = await query<never>(trx, 
+    `SELECT bin.id, z.site_id, z.promisable FROM bin JOIN zone z ON z.id = bin.zone_id WHERE bin.id = ANY(?::int[])`,
+    [bins],
+  );
+  return new Map(
+    (rows as { id: BinId; site_id: SiteId; promisable: boolean }[]).map((r) => [r.id, { site: r.site_id, promisable: r.promisable }]),
+  );
+}
+
+/** Makes everybody who promises, or takes promised stock away, of these items at these sites, take turns until the transaction ends. */
+export async function lockPromises(trx: Trx, pairs: readonly { item: number; site: number }[]): Promise<void> {
+  const ordered = [...pairs].sort((a, b) => a.item - b.item || a.site - b.site);
+  await query(trx, `SELECT pg_advisory_xact_lock(item, site) FROM unnest(?::int[], ?::int[]) AS p(item, site)`, [
+    ordered.map((p) => p.item),
+    ordered.map((p) => p.site),
+  ]);
+}
+
+/** Usable stock (sound, unexpired, where it may be promised) and what is promised of it, per pair. */
+export async function selectUsableAndPromised(
+  trx: Trx,
+  pairs: readonly { item: number; site: number }[],
+): Promise<{ item: ItemId; site: SiteId; usable: Qty; promised: Qty }[]> {
+  const rows = await query<never>(trx, 
+    `SELECT p.item, p.site,
+       (SELECT coalesce(sum(f.qty), 0) FROM stock_fact f WHERE f.item_id = p.item AND f.site_id = p.site AND f.condition = 'sound' AND f.promisable AND NOT f.expired) AS usable,
+       (SELECT coalesce(sum(r.qty), 0) FROM promise r WHERE r.item_id = p.item AND r.site_id = p.site) AS promised
+     FROM unnest(?::int[], ?::int[]) AS p(item, site)`,
+    [pairs.map((p) => p.item), pairs.map((p) => p.site)],
+  );
+  return rows.map((r: { item: ItemId; site: SiteId; usable: string; promised: string }) => ({
+    item: r.item,
+    site: r.site,
+    usable: asQty(r.usable),
+    promised: asQty(r.promised),
+  }));
+}
+
+/** The promises of an item at a site, latest due first, each with the part that nobody has picked yet. */
+export async function selectPromisesLatestFirst(trx: Trx, item: number, site: number): Promise<HeldPromise[]> {
+  const rows = await query<never>(trx, 
+    `SELECT p.line_id, p.qty - coalesce((SELECT sum(k.qty) FROM picked k WHERE k.line_id = p.line_id AND NOT k.shipped), 0) AS cuttable
+     FROM promise p JOIN order_line l ON l.id = p.line_id JOIN customer_order o ON o.id = l.order_id
+     WHERE p.item_id = ? AND p.site_id = ? ORDER BY o.priority DESC, o.due DESC, o.id DESC, l.id DESC`,
+    [item, site],
+  );
+  return rows.map((r: { line_id: LineId; cuttable: string }) => ({ line: r.line_id, cuttable: asQty(r.cuttable) }));
+}
+
+/** Lowers promises; those that come to nothing go. */
+export async function updatePromiseCuts(trx: Trx, cuts: readonly { line: number; cut: Qty }[]): Promise<void> {
+  if (cuts.length === 0) return;
+  const args = [cuts.map((c) => c.line), cuts.map((c) => dbQty(c.cut))];
+  await query(trx, 
+    `DELETE FROM promise p USING unnest(?::int[], ?::numeric[]) AS c(line, cut) WHERE p.line_id = c.line AND p.qty <= c.cut`,
+    args,
+  );
+  await query(trx, 
+    `UPDATE promise p SET qty = p.qty - c.cut FROM unnest(?::int[], ?::numeric[]) AS c(line, cut) WHERE p.line_id = c.line`,
+    args,
+  );
+}
+
+type MovementSelect = {
+  item?: number | undefined;
+  bin?: number | undefined;
+  document?: number | undefined;
+  lot?: string | undefined;
+  serial?: string | undefined;
+  before?: number | undefined;
+  limit: number;
+};
+
+/** Reads the ledger, newest first. */
+export async function selectMovements(trx: Pick<Db, 'raw'>, where: MovementSelect): Promise<Record<string, never>[]> {
+  const clauses: string[] = [];
+  const values: (string | number)[] = [];
+  const add = (sql: string, ...args: (string | number)[]) => {
+    clauses.push(sql);
+    values.push(...args);
+  };
+  if (where.item) add('m.item_id = ?', where.item);
+  if (where.bin) add('(m.from_bin = ? OR m.to_bin = ?)', where.bin, where.bin);
+  if (where.document) add('m.document_id = ?', where.document);
+  if (where.lot) add('l.code = ?', where.lot);
+  if (where.serial) add('s.code = ?', where.serial);
+  if (where.before) add('m.id < ?', where.before);
+  const rows = await query<never>(trx, 
+    `SELECT m.id, m.at, m.document_id, d.kind, d.number, p.name AS person, m.reason, m.item_id, i.code, i.description, l.code AS lot, s.code AS serial, m.qty, m.lot_id, m.serial_id,
+       m.from_bin, fb.address AS from_address, m.from_condition, m.from_unit, m.to_bin, tb.address AS to_address, m.to_condition, m.to_unit, m.reverses,
+       (SELECT r.id FROM movement r WHERE r.reverses = m.id) AS undone_by
+     FROM movement m JOIN document d ON d.id = m.document_id JOIN person p ON p.id = m.person_id JOIN item i ON i.id = m.item_id
+     JOIN bin fb ON fb.id = m.from_bin JOIN bin tb ON tb.id = m.to_bin LEFT JOIN lot l ON l.id = m.lot_id LEFT JOIN serial s ON s.id = m.serial_id
+     ${clauses.length > 0 ? `WHERE ${clauses.join(' AND ')}` : ''} ORDER BY m.id DESC LIMIT ?`,
+    [...values, where.limit],
+  );
+  return rows;
+}
+
+/** A document, to be undone. */
+export async function selectDocument(
+  trx: Trx,
+  id: number,
+): Promise<{ id: number; kind: string; number: string; site_id: number; person_id: number; at: Date } | undefined> {
+  return trx('document').where({ id }).first();
+}
