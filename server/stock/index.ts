@@ -1,4 +1,4 @@
 export { post, trimPromises, type Posting } from './post.ts';
-export { lockPromises } from './store.ts';
+export { lockPromises, selectUsableAndPromised } from './store.ts';
 export { stockHandlers } from './routes.ts';
 export { runAudit, type AuditFault } from './audit.ts';

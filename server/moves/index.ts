@@ -1,0 +1,1 @@
+export { movesHandlers } from './routes.ts';

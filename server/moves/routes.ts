@@ -1,0 +1,125 @@
+import { isWholeStep, ONE, type DocumentId, type LotId, type PersonId, type Qty, type SerialId } from '#core/base';
+import { needsLot, packToBase } from '#core/items';
+import { isExpired } from '#core/lots';
+import { suggestPutAway } from '#core/moves';
+import { checkBinRules } from '#core/places';
+import type { Condition } from '#core/stock';
+import { qtyText } from '#contract/base';
+import type { PutAwayRow } from '#contract/moves';
+import { asQty, makeDocument, query, refuse, type Db, type RoomHandlers, type Trx } from '#server/kernel';
+import { findItemByScan, type ScannedItem } from '#server/items';
+import { findBin, selectToday, type FoundBin } from '#server/places';
+import { post } from '#server/stock';
+
+export const movesHandlers: RoomHandlers<'moves'> = {
+  'moves.putAway': async (db, { me }) => ({ rows: await readPutAway(db, me.site.id) }),
+  'moves.move': async (trx, { me, body }) => {
+    const from = await findBin(trx, me.site.id, body.from);
+    const to = await findBin(trx, me.site.id, body.to);
+    const scanned = await findItemByScan(trx, body.code);
+    const chosen = await chooseStock(trx, from, scanned, { lot: body.lot || scanned.lot, serial: body.serial || scanned.serialCode });
+    const quantity = chosen.serial !== null ? ONE : (body.qty ?? packToBase(ONE, scanned.pack) ?? ONE);
+    if (!isWholeStep(quantity, scanned.decimals)) refuse({ code: 'stock.tooFine', text: qtyText(quantity), decimals: scanned.decimals });
+    await refuseWrongPlace(trx, me.site.id, to, scanned, chosen, quantity);
+    const kind = from.use === 'arrivals' ? 'putAway' : 'move';
+    const document = await makeDocument(trx, kind, { site: me.site.id, person: me.id });
+    await post(trx, {
+      document: document.id as DocumentId, person: me.id as PersonId, device: body.device ?? null,
+      movements: [{
+        item: scanned.id, lot: chosen.lot as LotId | null, serial: chosen.serial as SerialId | null, qty: quantity,
+        from: { bin: from.id, unit: null, condition: chosen.condition }, to: { bin: to.id, unit: null, condition: chosen.condition },
+        reason: body.reason || (kind === 'putAway' ? 'Put away' : 'Moved'),
+      }],
+    });
+    return { document: document.id, number: document.number, code: scanned.code, qty: qtyText(quantity), from: from.address, to: to.address, at: document.at };
+  },
+};
+
+type Chosen = { lot: number | null; lotCode: string | null; expires: string | null; serial: number | null; condition: Condition };
+
+// Which stock in the bin is meant: the lot or serial that was scanned, else the only one there is.
+async function chooseStock(trx: Trx, from: FoundBin, item: ScannedItem, named: { lot: string | null; serial: string | null }): Promise<Chosen> {
+  const there = await query<{ lot_id: number | null; lot: string | null; expires: string | null; serial_id: number | null; serial: string | null; condition: Condition }>(
+    trx,
+    `SELECT lot_id, lot, expires, serial_id, serial, condition FROM stock_fact WHERE bin_id = ? AND item_id = ? AND qty > 0
+     ORDER BY array_position(ARRAY['sound', 'inspect', 'held', 'failed'], condition), expires NULLS LAST, serial LIMIT 500`,
+    [from.id, item.id],
+  );
+  if (there.length === 0) refuse({ code: 'moves.notThere', bin: from.address, item: item.code });
+  const matching = there.filter((t) => (!named.lot || t.lot === named.lot) && (!named.serial || t.serial === named.serial));
+  if (matching.length === 0) {
+    return named.serial ? refuse({ code: 'moves.unknownSerial', item: item.code, serial: named.serial }) : refuse({ code: 'moves.unknownLot', item: item.code, lot: named.lot ?? '' });
+  }
+  if (item.tracking === 'serial' && matching.length > 1) refuse({ code: 'moves.whichSerial', bin: from.address, item: item.code });
+  const lots = [...new Set(matching.map((t) => t.lot))];
+  if (needsLot(item.tracking) && lots.length > 1) refuse({ code: 'moves.whichLot', bin: from.address, item: item.code, lots: lots.map((l) => l ?? 'none') });
+  const first = matching[0] as (typeof matching)[number];
+  return { lot: first.lot_id, lotCode: first.lot, expires: first.expires, serial: first.serial_id, condition: first.condition };
+}
+
+async function refuseWrongPlace(trx: Trx, site: number, to: FoundBin, item: ScannedItem, chosen: Chosen, quantity: Qty): Promise<void> {
+  if (to.pickable && isExpired(chosen.expires, await selectToday(trx, site))) {
+    refuse({ code: 'moves.expiredToShelf', item: item.code, lot: chosen.lotCode ?? '', expired: chosen.expires ?? '', bin: to.address });
+  }
+  if (!to.one_item && !to.one_lot && to.capacity === null) return;
+  // Two people filling one bin at once take turns here, so that neither rule is passed by both.
+  await query(trx, `SELECT pg_advisory_xact_lock(?, 0)`, [to.id]);
+  const content = await query<{ item: number; itemCode: string; lot: number | null; qty: string }>(
+    trx, `SELECT f.item_id AS item, i.code AS "itemCode", f.lot_id AS lot, sum(f.qty) AS qty FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.bin_id = ? GROUP BY 1, 2, 3`, [to.id],
+  );
+  const broken = checkBinRules(
+    { bin: to.id, address: to.address, oneItem: to.one_item, oneLot: to.one_lot, capacity: to.capacity === null ? null : asQty(to.capacity) },
+    content.map((c) => ({ ...c, qty: asQty(c.qty) })) as never,
+    { item: item.id, itemCode: item.code, lot: chosen.lot as LotId | null, qty: quantity },
+  );
+  if (broken) refuse(broken);
+}
+
+type ArrivalRow = {
+  bin: number; from: string; walk: number; item: number; code: string; description: string; unit: string; barcode: string | null; lot_id: number | null; lot: string | null; expires: string | null;
+  serial: string | null; qty: string; since: Date;
+};
+type CandidateRow = { item: number; lot_id: number | null; bin: number; address: string; walk: number; is_home: boolean; same_lot: boolean; same_item: boolean; is_empty: boolean; room: string | null; breaks: boolean };
+
+async function readPutAway(db: Db, site: number): Promise<PutAwayRow[]> {
+  const arrivals = await query<ArrivalRow>(
+    db,
+    `SELECT f.bin_id AS bin, f.address AS from, f.walk, f.item_id AS item, i.code, i.description, i.base_unit AS unit, f.lot_id, f.lot, f.expires, f.serial, f.qty,
+       (SELECT c.code FROM barcode c JOIN pack p ON p.id = c.pack_id WHERE c.item_id = i.id ORDER BY p.units, c.code LIMIT 1) AS barcode,
+       (SELECT max(m.at) FROM movement m WHERE m.item_id = f.item_id AND m.to_bin = f.bin_id) AS since
+     FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = ? AND f.use = 'arrivals' AND f.qty > 0 ORDER BY since, i.code, f.serial LIMIT 300`,
+    [site],
+  );
+  if (arrivals.length === 0) return [];
+  const candidates = await query<CandidateRow>(
+    db,
+    `WITH wanted AS (SELECT * FROM unnest(?::int[]) AS w(item)),
+     shelves AS (SELECT bin.id, bin.address, bin.walk, bin.one_item, bin.capacity, z.purpose FROM bin JOIN zone z ON z.id = bin.zone_id WHERE bin.site_id = ? AND bin.use = 'shelf' AND z.pickable),
+     held AS (SELECT b.bin_id, b.item_id, sum(b.qty) AS qty FROM balance b JOIN shelves s ON s.id = b.bin_id GROUP BY 1, 2),
+     empties AS (SELECT s.*, row_number() OVER (PARTITION BY s.purpose ORDER BY s.walk, s.id) AS n FROM shelves s WHERE NOT EXISTS (SELECT 1 FROM held h WHERE h.bin_id = s.id) AND NOT EXISTS (SELECT 1 FROM home_bin x WHERE x.bin_id = s.id))
+     SELECT w.item, NULL::int AS lot_id, s.id AS bin, s.address, s.walk, hb.bin_id IS NOT NULL AS is_home, false AS same_lot, h.item_id IS NOT NULL AS same_item, false AS is_empty,
+       coalesce(hb.max_qty, s.capacity) - coalesce((SELECT sum(qty) FROM held x WHERE x.bin_id = s.id), 0) AS room,
+       s.one_item AND EXISTS (SELECT 1 FROM held x WHERE x.bin_id = s.id AND x.item_id <> w.item) AS breaks
+     FROM wanted w JOIN item i ON i.id = w.item JOIN shelves s ON true LEFT JOIN home_bin hb ON hb.bin_id = s.id AND hb.item_id = w.item LEFT JOIN held h ON h.bin_id = s.id AND h.item_id = w.item
+     WHERE hb.bin_id IS NOT NULL OR h.item_id IS NOT NULL
+     UNION ALL SELECT w.item, NULL, e.id, e.address, e.walk, false, false, false, true, e.capacity, false FROM wanted w JOIN item i ON i.id = w.item
+       JOIN empties e ON e.n <= 40 AND e.purpose = CASE i.storage_class WHEN 'cold' THEN 'cold' WHEN 'locked' THEN 'cage' ELSE 'storage' END`,
+    [[...new Set(arrivals.map((a) => a.item))], site],
+  );
+  const lots = await query<{ bin_id: number; lot_id: number }>(db, `SELECT DISTINCT bin_id, lot_id FROM balance WHERE lot_id = ANY(?::int[]) AND qty > 0`, [arrivals.map((a) => a.lot_id).filter((l) => l !== null)]);
+  const lotBins = new Set(lots.map((l) => `${l.bin_id}|${l.lot_id}`));
+  return arrivals.map((a): PutAwayRow => {
+    const own = candidates.filter((c) => c.item === a.item);
+    const suggestion = suggestPutAway(
+      asQty(a.qty), a.walk,
+      own.map((c) => ({
+        bin: c.bin, isHome: c.is_home, holdsSameLot: lotBins.has(`${c.bin}|${a.lot_id}`), holdsSameItem: c.same_item, isEmpty: c.is_empty, room: c.room === null ? null : asQty(c.room), walk: c.walk, breaksRule: c.breaks,
+      })) as never,
+    );
+    const bin = suggestion && own.find((c) => c.bin === suggestion.bin);
+    return {
+      bin: a.bin, from: a.from, item: a.item, code: a.code, description: a.description, unit: a.unit, barcode: a.barcode, lot: a.lot, expires: a.expires, serial: a.serial, qty: qtyText(asQty(a.qty)),
+      since: a.since.toISOString(), suggestion: suggestion && bin ? { bin: bin.bin, address: bin.address, why: suggestion.why } : null,
+    };
+  });
+}

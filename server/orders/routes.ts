@@ -1,0 +1,86 @@
+import { isWholeStep } from '#core/base';
+import { qtyText } from '#contract/base';
+import type { Order } from '#contract/orders';
+import { announce, asQty, dbQty, keysetOf, keysetText, query, refuse, type Db, type RoomHandlers, type Trx } from '#server/kernel';
+import { findItem } from '#server/items';
+import type { Qty } from '#core/base';
+import { promiseOrders } from './promising.ts';
+import { findOrder, orderRow, selectOrderRows } from './store.ts';
+
+export const ordersHandlers: RoomHandlers<'orders'> = {
+  'orders.customers': async (db) => ({ customers: await query(db, `SELECT id, code, name FROM customer ORDER BY name LIMIT 500`) }),
+  'orders.list': async (db, { me, query: asked }) => {
+    const states = asked.state === 'all' ? ['open', 'shipped', 'cancelled'] : [asked.state];
+    const rows = await selectOrderRows(db, { site: me.site.id, states, q: asked.q, after: keysetOf(asked.after, 2), limit: asked.limit });
+    const last = rows.at(-1);
+    const orders = rows.map(orderRow).filter((o) => asked.ready !== 'yes' || (o.ready === 'all' && o.heldFor === null && o.round === null));
+    return { orders, next: last && rows.length === asked.limit ? keysetText([last.due, last.id]) : null };
+  },
+  'orders.order': (db, { params }) => readOrder(db, params.id),
+  'orders.make': async (trx, { me, body }) => {
+    const [customer] = await query(trx, `SELECT 1 FROM customer WHERE id = ?`, [body.customer]);
+    if (!customer) refuse({ code: 'orders.unknownCustomer', id: body.customer });
+    const [made] = await query<{ id: number; number: string }>(
+      trx, `INSERT INTO customer_order (number, site_id, customer_id, due, priority, note) VALUES ('CO-' || nextval('number_co'), ?, ?, ?, ?, ?) RETURNING id, number`,
+      [me.site.id, body.customer, body.due, body.priority, body.note ?? ''],
+    );
+    if (!made) throw new Error('An insert returned no row.');
+    for (const line of body.lines) await insertLine(trx, made.id, line);
+    announce(trx, 'orders');
+    return made;
+  },
+  'orders.addLine': async (trx, { params, body }) => {
+    const order = await findOrder(trx, params.id, { lock: true });
+    if (order.state !== 'open') refuse({ code: 'orders.notOpen', number: order.number, state: order.state });
+    const line = await insertLine(trx, params.id, body);
+    announce(trx, 'orders', { order: params.id });
+    return { line };
+  },
+  'orders.promise': (trx, { body }) => promiseOrders(trx, body.orders, body.mode),
+  'orders.hold': async (trx, { params, body }) => {
+    const order = await findOrder(trx, params.id, { lock: true });
+    if (order.state !== 'open') refuse({ code: 'orders.notOpen', number: order.number, state: order.state });
+    await query(trx, `UPDATE customer_order SET held_for = ?, changed = now() WHERE id = ?`, [body.reason, params.id]);
+    announce(trx, 'orders', { order: params.id });
+    return { ok: true };
+  },
+  'orders.release': async (trx, { params }) => {
+    const order = await findOrder(trx, params.id, { lock: true });
+    if (order.held_for === null) refuse({ code: 'orders.notHeld', number: order.number });
+    await query(trx, `UPDATE customer_order SET held_for = NULL, changed = now() WHERE id = ?`, [params.id]);
+    announce(trx, 'orders', { order: params.id });
+    return { ok: true };
+  },
+};
+
+async function insertLine(trx: Trx, order: number, line: { item: number; qty: Qty }): Promise<number> {
+  const item = await findItem(trx, line.item);
+  if (line.qty <= 0) refuse({ code: 'stock.nothingToMove', line: 0 });
+  if (!isWholeStep(line.qty, item.decimals)) refuse({ code: 'stock.tooFine', text: qtyText(line.qty), decimals: item.decimals });
+  const [made] = await query<{ id: number }>(trx, `INSERT INTO order_line (order_id, item_id, qty) VALUES (?, ?, ?) RETURNING id`, [order, line.item, dbQty(line.qty)]);
+  return made?.id ?? 0;
+}
+
+type LineRow = { id: number; item: number; code: string; description: string; unit: string; tracking: string; qty: string; promised: string; picked: string; shipped: string; usable: string; all_promised: string; on_order: string };
+
+async function readOrder(db: Db, id: number): Promise<Order> {
+  const order = await findOrder(db, id);
+  const lines = await query<LineRow>(
+    db,
+    `SELECT l.id, i.id AS item, i.code, i.description, i.base_unit AS unit, i.tracking, l.qty, l.shipped, coalesce(p.qty, 0) AS promised,
+       coalesce((SELECT sum(k.qty) FROM picked k WHERE k.line_id = l.id AND NOT k.shipped), 0) AS picked,
+       coalesce((SELECT sum(f.qty) FROM stock_fact f WHERE f.item_id = i.id AND f.site_id = ? AND f.condition = 'sound' AND f.promisable AND NOT f.expired), 0) AS usable,
+       coalesce((SELECT sum(r.qty) FROM promise r WHERE r.item_id = i.id AND r.site_id = ?), 0) AS all_promised,
+       coalesce((SELECT sum(greatest(x.qty - x.received, 0)) FROM purchase_line x JOIN purchase_order o ON o.id = x.purchase_order_id WHERE x.item_id = i.id AND NOT x.closed AND o.state = 'open'), 0) AS on_order
+     FROM order_line l JOIN item i ON i.id = l.item_id LEFT JOIN promise p ON p.line_id = l.id WHERE l.order_id = ? ORDER BY l.id`,
+    [order.site_id, order.site_id, id],
+  );
+  const shipments = await query<{ number: string; at: Date; document: number; parcels: number }>(db, `SELECT number, at, document_id AS document, parcels FROM shipment WHERE order_id = ? ORDER BY id`, [id]);
+  return {
+    ...orderRow(order), note: order.note, at: order.at.toISOString(), shipments: shipments.map((s) => ({ ...s, at: s.at.toISOString() })),
+    lineList: lines.map((l) => ({
+      id: l.id, item: l.item, code: l.code, description: l.description, unit: l.unit, tracking: l.tracking, qty: qtyText(asQty(l.qty)), promised: qtyText(asQty(l.promised)), picked: qtyText(asQty(l.picked)),
+      shipped: qtyText(asQty(l.shipped)), free: qtyText((asQty(l.usable) - asQty(l.all_promised)) as Qty), onOrder: qtyText(asQty(l.on_order)),
+    })),
+  };
+}

@@ -1,0 +1,64 @@
+import { chooseStock, type PickWant } from '#core/picking';
+import { qtyText } from '#contract/base';
+import { announce, asQty, dbQty, makeDocument, query, refuse, type Trx } from '#server/kernel';
+import { findOrder } from '#server/orders';
+import { lockPromises } from '#server/stock';
+import { selectSources } from './store.ts';
+
+type WantRow = { line: number; item: number; code: string; order: string; qty: string };
+
+/** Makes one walk for one or several orders: chooses bins and lots for what is promised and not yet picked or planned (G1, G2).
+ *  Errors: refuses held or ended orders, an order where nothing can be picked, a site without a free cart bin.
+ *  Locks:  the orders, then their items' promises: two people who make rounds for the same goods take turns. */
+export async function makeRound(
+  trx: Trx, command: { orders: readonly (number | string)[]; site: number; siteName: string; person: number; takenBy: number | null },
+): Promise<{ id: number; number: string; stops: number; missing: { order: string; code: string; qty: string }[] }> {
+  const orders = [];
+  for (const wanted of [...new Set(command.orders)].sort()) {
+    const order = await findOrder(trx, wanted, { lock: true });
+    if (order.state !== 'open') refuse({ code: 'orders.notOpen', number: order.number, state: order.state });
+    if (order.held_for !== null) refuse({ code: 'orders.held', number: order.number, reason: order.held_for });
+    orders.push(order);
+  }
+  const lineItems = await query<{ item_id: number }>(trx, `SELECT DISTINCT item_id FROM order_line WHERE order_id = ANY(?::int[])`, [orders.map((o) => o.id)]);
+  const items = lineItems.map((l) => l.item_id);
+  await lockPromises(trx, items.map((item) => ({ item, site: command.site })));
+  const rows = await query<WantRow>(
+    trx,
+    `SELECT l.id AS line, l.item_id AS item, i.code, o.number AS order,
+       p.qty - coalesce((SELECT sum(k.qty) FROM picked k WHERE k.line_id = l.id AND NOT k.shipped), 0)
+             - coalesce((SELECT sum(rp.qty - rp.picked) FROM round_pick rp JOIN round r ON r.id = rp.round_id AND r.state = 'open' WHERE rp.line_id = l.id), 0) AS qty
+     FROM promise p JOIN order_line l ON l.id = p.line_id JOIN customer_order o ON o.id = l.order_id JOIN item i ON i.id = l.item_id
+     WHERE o.id = ANY(?::int[]) AND o.site_id = ? ORDER BY o.priority, o.due, o.id, l.id`,
+    [orders.map((o) => o.id), command.site],
+  );
+  const wants = rows.map((r) => ({ line: r.line, item: r.item, qty: asQty(r.qty) })).filter((w) => w.qty > 0) as unknown as PickWant[];
+  const { picks, missing } = chooseStock(wants, await selectSources(trx, command.site, items));
+  if (picks.length === 0) refuse({ code: 'picking.nothingToPick', orders: orders.map((o) => o.number) });
+  // SKIP LOCKED: two people making rounds at once get two carts, not one error.
+  const [cart] = await query<{ id: number }>(
+    trx, `SELECT b.id FROM bin b WHERE b.site_id = ? AND b.use = 'cart' AND NOT EXISTS (SELECT 1 FROM round r WHERE r.cart_bin = b.id AND r.state = 'open') ORDER BY b.walk, b.id LIMIT 1 FOR UPDATE SKIP LOCKED`, [command.site],
+  );
+  if (!cart) return refuse({ code: 'picking.noCart', site: command.siteName });
+  const document = await makeDocument(trx, 'round', { site: command.site, person: command.person });
+  const [round] = await query<{ id: number }>(
+    trx, `INSERT INTO round (number, site_id, cart_bin, person_id, made_by, document_id) VALUES (?, ?, ?, ?, ?, ?) RETURNING id`,
+    [document.number, command.site, cart.id, command.takenBy, command.person, document.id],
+  );
+  const slots = new Map(orders.map((o, i) => [o.number, i + 1]));
+  const slotOf = (line: number): number => slots.get(rows.find((r) => r.line === line)?.order ?? '') ?? 1;
+  await query(
+    trx,
+    `INSERT INTO round_pick (round_id, line_id, item_id, bin_id, lot_id, qty, slot) SELECT ?, * FROM unnest(?::int[], ?::int[], ?::int[], ?::int[], ?::numeric[], ?::int[])`,
+    [round?.id, picks.map((p) => p.line), picks.map((p) => p.item), picks.map((p) => p.bin), picks.map((p) => p.lot), picks.map((p) => dbQty(p.qty)), picks.map((p) => slotOf(p.line))],
+  );
+  announce(trx, 'picking');
+  announce(trx, 'orders');
+  return {
+    id: round?.id ?? 0, number: document.number, stops: new Set(picks.map((p) => p.bin)).size,
+    missing: missing.map((m) => {
+      const row = rows.find((r) => r.line === m.line);
+      return { order: row?.order ?? '', code: row?.code ?? '', qty: qtyText(m.qty) };
+    }),
+  };
+}

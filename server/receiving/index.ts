@@ -1,0 +1,1 @@
+export { receivingHandlers } from './routes.ts';
