@@ -1,0 +1,2 @@
+export { countingHandlers } from './routes.ts';
+export { makeCount, postCount } from './count.ts';

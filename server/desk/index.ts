@@ -1,0 +1,1 @@
+export { deskHandlers } from './routes.ts';

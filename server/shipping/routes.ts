@@ -1,0 +1,34 @@
+import { qtyText } from '#contract/base';
+import { asQty, refuse, type RoomHandlers } from '#server/kernel';
+import { findOrder } from '#server/orders';
+import { packOrder, shipOrder } from './ship-order.ts';
+import { selectBench, selectPicked, type BenchListRow } from './store.ts';
+
+export const shippingHandlers: RoomHandlers<'shipping'> = {
+  'shipping.bench': async (db, { me }) => ({ orders: (await selectBench(db, me.site.id, null)).map(benchRow) }),
+  'shipping.look': async (db, { me, params }) => {
+    const order = await findOrder(db, params.id);
+    const [row] = await selectBench(db, me.site.id, params.id);
+    if (!row) return refuse({ code: 'shipping.nothingPicked', number: order.number });
+    const picked = await selectPicked(db, params.id);
+    const lines = [...new Set(picked.map((p) => p.line))].map((line) => {
+      const parts = picked.filter((p) => p.line === line);
+      const first = parts[0] as (typeof parts)[number];
+      return {
+        line, code: first.code, description: first.description, unit: first.unit, ordered: qtyText(asQty(first.ordered)), shipped: qtyText(asQty(first.shipped)),
+        picked: qtyText(parts.reduce((sum, p) => (sum + asQty(p.qty)) as never, asQty('0'))),
+        parts: parts.map((p) => ({ qty: qtyText(asQty(p.qty)), lot: p.lot, serial: p.serial, bin: p.bin, putDown: p.put_down })),
+      };
+    });
+    return { ...benchRow(row), lines };
+  },
+  'shipping.pack': (trx, { me, params, body }) => packOrder(trx, { order: params.id, parcels: body.parcels, person: me.id }),
+  'shipping.ship': (trx, { me, params }) => shipOrder(trx, { order: params.id, site: me.site.id, person: me.id }),
+};
+
+function benchRow(r: BenchListRow) {
+  return {
+    id: r.id, number: r.number, customer: r.customer, due: r.due, heldFor: r.held_for, packed: r.packed_at !== null, bins: r.bins, pieces: qtyText(asQty(r.pieces)), since: (r.since ?? new Date()).toISOString(),
+    complete: asQty(r.pieces) >= asQty(r.open),
+  };
+}
