@@ -20,6 +20,8 @@ export type Posting = {
   readonly document: DocumentId;
   readonly person: PersonId;
   readonly device?: string | null;
+  /** When it happened, where that is not now: history that is brought in. */
+  readonly at?: Date;
   readonly movements: readonly Movement[];
 };
 

@@ -91,12 +91,13 @@ export async function putIntoBalances(trx: Trx, puts: readonly KeyDelta[]): Prom
 export async function insertMovements(trx: Trx, posting: Posting): Promise<number[]> {
   const m = posting.movements;
   const rows = await query<never>(trx, 
-    `INSERT INTO movement (document_id, person_id, device, reason, item_id, lot_id, serial_id, qty, from_bin, from_unit, from_condition, to_bin, to_unit, to_condition, reverses)
-     SELECT ?, ?, ?, * FROM unnest(?::text[], ?::int[], ?::int[], ?::int[], ?::numeric[], ?::int[], ?::int[], ?::text[], ?::int[], ?::int[], ?::text[], ?::bigint[]) RETURNING id`,
+    `INSERT INTO movement (document_id, person_id, device, at, reason, item_id, lot_id, serial_id, qty, from_bin, from_unit, from_condition, to_bin, to_unit, to_condition, reverses)
+     SELECT ?, ?, ?, coalesce(?::timestamptz, now()), * FROM unnest(?::text[], ?::int[], ?::int[], ?::int[], ?::numeric[], ?::int[], ?::int[], ?::text[], ?::int[], ?::int[], ?::text[], ?::bigint[]) RETURNING id`,
     [
       posting.document,
       posting.person,
       posting.device ?? null,
+      posting.at ?? null,
       m.map((x) => x.reason),
       m.map((x) => x.item),
       m.map((x) => x.lot),

@@ -1,0 +1,2 @@
+export { loadDemo } from './load-demo.ts';
+export { COMPANY } from './catalogue.ts';
