@@ -46,7 +46,7 @@ export async function readHome(db: Db, site: number): Promise<Home> {
     expiring: await lot(`NOT f.expired AND f.expires <= (now() AT TIME ZONE s.time_zone)::date + ${EXPIRY_WARNING_DAYS}`, `trim_scale(f.qty) || ' ' || i.base_unit || ' until ' || f.expires || ' in ' || f.address`),
     expired: await lot(`f.expired`, `trim_scale(f.qty) || ' ' || i.base_unit || ' expired ' || f.expires || ' in ' || f.address`),
     counts: await wrong(
-      `SELECT 'zone' AS what, z.name, CASE WHEN max(c.posted_at) IS NULL THEN 'never counted' ELSE 'last counted ' || max(c.posted_at)::date END AS detail, '/counts?zone=' || z.id AS path, max(c.posted_at) AS at
+      `SELECT 'zone' AS what, z.name, CASE WHEN max(c.posted_at) IS NULL THEN 'never counted' ELSE 'last counted ' || max(c.posted_at)::date END AS detail, '/counts\\?zone=' || z.id AS path, max(c.posted_at) AS at
        FROM zone z LEFT JOIN stock_count c ON c.zone_id = z.id AND c.state = 'posted' WHERE z.site_id = ? AND z.pickable AND NOT EXISTS (SELECT 1 FROM stock_count o WHERE o.zone_id = z.id AND o.state = 'open')
        GROUP BY z.id HAVING coalesce(max(c.posted_at), 'epoch') < now() - interval '${COUNT_DUE_DAYS} days' ORDER BY max(c.posted_at) NULLS FIRST LIMIT 12`,
       [site],

@@ -9,11 +9,11 @@ type Named = { what: 'order' | 'purchaseOrder' | 'delivery' | 'round' | 'count' 
 // Everything that carries a number of its own. A number names one thing; a lot or serial text may name several.
 const NUMBERED = `
   SELECT 'order' AS what, id, number AS name, '' AS code, '/orders/' || id AS path FROM customer_order WHERE number = ?
-  UNION ALL SELECT 'purchaseOrder', id, number, '', '/expected?q=' || number FROM purchase_order WHERE number = ?
+  UNION ALL SELECT 'purchaseOrder', id, number, '', '/expected\\?q=' || number FROM purchase_order WHERE number = ?
   UNION ALL SELECT 'delivery', id, number, '', '/deliveries/' || id FROM delivery WHERE number = ?
   UNION ALL SELECT 'round', id, number, '', '/rounds/' || id FROM round WHERE number = ?
   UNION ALL SELECT 'count', id, number, '', '/counts/' || id FROM stock_count WHERE number = ?
-  UNION ALL SELECT 'document', id, number, '', '/ledger?document=' || id FROM document WHERE number = ? AND kind NOT IN ('round')
+  UNION ALL SELECT 'document', id, number, '', '/ledger\\?document=' || id FROM document WHERE number = ? AND kind NOT IN ('round')
   UNION ALL SELECT 'lot', i.id, l.code, i.code, '/items/' || i.id FROM lot l JOIN item i ON i.id = l.item_id WHERE l.code = ?
   UNION ALL SELECT 'serial', i.id, s.code, i.code, '/items/' || i.id FROM serial s JOIN item i ON i.id = s.item_id WHERE s.code = ? LIMIT 20`;
 
