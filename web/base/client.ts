@@ -1,0 +1,68 @@
+import { ROUTES, type BodyIn, type ParamsIn, type Problem, type QueryIn, type ReplyOf, type RouteName, type Routes } from '#contract';
+
+export type Input<K extends RouteName> = (ParamsIn<Routes[K]> extends undefined ? { params?: undefined } : { params: ParamsIn<Routes[K]> }) &
+  (undefined extends QueryIn<Routes[K]> ? { query?: QueryIn<Routes[K]> } : { query?: QueryIn<Routes[K]> }) &
+  (BodyIn<Routes[K]> extends undefined ? { body?: undefined } : { body: BodyIn<Routes[K]> });
+
+/** A refusal of the server, with its sentence as message. */
+export class Refused extends Error {
+  readonly problem: Problem;
+  constructor(problem: Problem) {
+    super(problem.detail);
+    this.problem = problem;
+  }
+}
+
+/** The server could not be reached; nothing is known of what became of the request. */
+export class Unreached extends Error {
+  constructor() {
+    super('No connection to the server. What you did is kept and sent again.');
+  }
+}
+
+function address(name: RouteName, input: { params?: unknown; query?: unknown }): string {
+  const params = (input.params ?? {}) as Record<string, string | number>;
+  const path = ROUTES[name].path.replace(/:(\w+)/g, (_, key: string) => encodeURIComponent(String(params[key])));
+  const query = Object.entries((input.query ?? {}) as Record<string, unknown>).filter(([, value]) => value !== undefined && value !== '');
+  return query.length > 0 ? `${path}?${new URLSearchParams(query.map(([k, v]) => [k, String(v)])).toString()}` : path;
+}
+
+async function answer<T>(response: Promise<Response>): Promise<T> {
+  let got: Response;
+  try {
+    got = await response;
+  } catch {
+    throw new Unreached();
+  }
+  if (got.status === 502 || got.status === 503 || got.status === 504) throw new Unreached();
+  const json = (await got.json().catch(() => null)) as unknown;
+  if (!got.ok) throw new Refused((json as Problem | null) ?? { type: '', title: '', status: got.status, code: 'server.fault', detail: 'The server gave no readable answer.' });
+  return json as T;
+}
+
+/** Reads from the server. */
+export function read<K extends RouteName>(name: K, input: Omit<Input<K>, 'body'>, signal?: AbortSignal): Promise<ReplyOf<Routes[K]>> {
+  return answer(fetch(address(name, input), { headers: { Accept: 'application/json' }, ...(signal ? { signal } : {}) }));
+}
+
+const WAITS_MS = [400, 900, 2000, 4000, 8000];
+
+/** Sends a command. The key is made where the person acted and stays the same however often the command is sent again:
+ *  a lost answer is asked for again until it comes. */
+export async function send<K extends RouteName>(name: K, input: Input<K>, key: string = crypto.randomUUID()): Promise<ReplyOf<Routes[K]>> {
+  const { body } = input as { body?: unknown };
+  for (let attempt = 0; ; attempt += 1) {
+    try {
+      return await answer(
+        fetch(address(name, input), { method: 'POST', headers: { 'Content-Type': 'application/json', 'Idempotency-Key': key }, body: JSON.stringify(body ?? {}) }),
+      );
+    } catch (error) {
+      const wait = WAITS_MS[attempt];
+      if (!(error instanceof Unreached) || wait === undefined) throw error;
+      window.dispatchEvent(new CustomEvent('dockrow:waiting', { detail: true }));
+      await new Promise((resolve) => setTimeout(resolve, wait));
+    } finally {
+      if (attempt > 0) window.dispatchEvent(new CustomEvent('dockrow:waiting', { detail: false }));
+    }
+  }
+}

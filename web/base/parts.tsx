@@ -1,0 +1,134 @@
+import { useState, type ButtonHTMLAttributes, type InputHTMLAttributes, type ReactNode } from 'react';
+import { Link } from 'react-router';
+import { splitAddress } from '#core/places';
+
+/** A bin address as a door plate: the levels apart, the last one loudest. */
+export function Plate({ address, size = 'row', to }: { address: string; size?: 'row' | 'door'; to?: string | undefined }) {
+  const { levels, separators } = splitAddress(address);
+  const door = size === 'door';
+  const plate = (
+    <span className={`code inline-flex items-baseline whitespace-nowrap ${door ? 'rounded border-4 border-ink bg-sheet px-3 py-1 text-5xl' : 'rounded-sm border border-ink/60 bg-sheet px-1.5 text-base leading-6'}`}>
+      {levels.map((level, i) => (
+        <span key={i} className="inline-flex items-baseline">
+          {i > 0 && <span className={`px-0.5 font-normal text-soft ${door ? 'text-3xl' : 'text-xs'}`}>{separators[i - 1]}</span>}
+          <span className={i === levels.length - 1 ? '' : door ? 'text-4xl text-soft' : 'text-sm text-soft'}>{level}</span>
+        </span>
+      ))}
+    </span>
+  );
+  return to ? <Link to={to} className="hover:opacity-70">{plate}</Link> : plate;
+}
+
+const STANDING = {
+  waiting: { word: 'waiting', mark: '○' }, short: { word: 'short', mark: '◐' }, full: { word: 'full', mark: '●' }, over: { word: 'over', mark: '▲' }, notOrdered: { word: 'not ordered', mark: '◆' },
+} as const;
+export type StandingName = keyof typeof STANDING;
+
+/** A tally as a bar against a notch: before it, on it, past it; always with the figure and the word. */
+export function TallyBar({ expected, arrived, standing, wide = false }: { expected: string; arrived: string; standing: StandingName; wide?: boolean }) {
+  const due = Number(expected);
+  const got = Number(arrived);
+  const scale = Math.max(due, got, 1) * 1.15;
+  const wrong = standing === 'over' || standing === 'notOrdered';
+  return (
+    <span className={`inline-flex items-center gap-2 ${wide ? 'w-full' : ''}`}>
+      <span className={`relative h-3 border border-ink/50 bg-sheet ${wide ? 'flex-1' : 'w-28'}`} aria-hidden>
+        <span className={`absolute inset-y-0 left-0 ${wrong ? 'bg-wrong' : standing === 'full' ? 'bg-settled' : 'bg-soft'}`} style={{ width: `${(got / scale) * 100}%` }} />
+        {due > 0 && <span className="absolute -top-1 -bottom-1 w-0.5 bg-ink" style={{ left: `${(due / scale) * 100}%` }} />}
+      </span>
+      <span className={`whitespace-nowrap text-sm font-semibold ${wrong ? 'text-wrong' : ''}`}>
+        {STANDING[standing].mark} {STANDING[standing].word}
+      </span>
+    </span>
+  );
+}
+
+type Look = 'next' | 'plain' | 'quiet' | 'wrong';
+const LOOKS: Readonly<Record<Look, string>> = {
+  next: 'bg-next text-[#1c1a17] border-[#1c1a17] font-bold hover:bg-next-deep',
+  plain: 'bg-sheet text-ink border-ink/70 hover:bg-shade',
+  quiet: 'bg-transparent text-ink border-transparent underline decoration-line underline-offset-4 hover:decoration-ink',
+  wrong: 'bg-sheet text-wrong border-wrong hover:bg-wrong-pale',
+};
+
+/** A button. `next` is for the one next act of a screen; `tall` is for gloves. */
+export function Button({ look = 'plain', tall = false, className = '', ...rest }: ButtonHTMLAttributes<HTMLButtonElement> & { look?: Look; tall?: boolean }) {
+  return <button type="button" {...rest} className={`rounded border-2 px-3 ${tall ? 'min-h-14 text-xl' : 'min-h-9 text-base'} disabled:opacity-40 ${LOOKS[look]} ${className}`} />;
+}
+
+/** A field with its label above and what is wrong beside it. */
+export function Field({ label, problem, tall = false, ...rest }: InputHTMLAttributes<HTMLInputElement> & { label: string; problem?: string | undefined; tall?: boolean }) {
+  return (
+    <label className="block">
+      <span className="block text-sm text-soft">{label}</span>
+      <input {...rest} className={`w-full rounded border-2 border-ink/60 bg-sheet px-2 ${tall ? 'min-h-14 text-2xl' : 'min-h-9'} ${rest.className ?? ''}`} />
+      {problem && <span className="block text-sm font-semibold text-wrong">{problem}</span>}
+    </label>
+  );
+}
+
+/** What a list says when it is empty: what it is for and what to do first. */
+export function Empty({ title, children }: { title: string; children?: ReactNode }) {
+  return (
+    <div className="rounded border-2 border-dashed border-line p-6 text-center">
+      <p className="text-lg font-semibold">{title}</p>
+      {children && <p className="text-soft">{children}</p>}
+    </div>
+  );
+}
+
+/** What went wrong, in the server's own sentence, where it happened. */
+export function Trouble({ error, onAgain }: { error: Error | null; onAgain?: () => void }) {
+  if (!error) return null;
+  return (
+    <div role="alert" className="flex items-center gap-3 rounded border-2 border-wrong bg-wrong-pale p-3 text-wrong">
+      <span className="font-semibold">{error.message}</span>
+      {onAgain && <Button look="wrong" onClick={onAgain}>Try again</Button>}
+    </div>
+  );
+}
+
+/** A word in a box: a state, told by its word and never by colour alone. */
+export function Tag({ children, tone = 'plain' }: { children: ReactNode; tone?: 'plain' | 'wrong' | 'settled' | 'strong' }) {
+  const tones = { plain: 'border-line', wrong: 'border-wrong bg-wrong-pale text-wrong', settled: 'border-settled bg-settled-pale text-settled', strong: 'border-ink bg-ink text-paper' };
+  return <span className={`inline-block whitespace-nowrap rounded-sm border px-1.5 text-sm font-semibold ${tones[tone]}`}>{children}</span>;
+}
+
+/** The scan line: takes what was typed by hand where there is no scanner, or no barcode. */
+export function ScanLine({ onScan, hint, tall = false }: { onScan: (code: string) => void; hint: string; tall?: boolean }) {
+  const [text, setText] = useState('');
+  return (
+    <form
+      className="flex gap-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        const code = text.trim();
+        setText('');
+        if (code) onScan(code);
+      }}
+    >
+      <input
+        data-scanline="" aria-label="Scan or type a code" value={text} onChange={(e) => setText(e.target.value)} placeholder={hint} autoComplete="off" autoCapitalize="off" spellCheck={false} inputMode={tall ? 'none' : 'text'}
+        onFocus={(e) => tall && e.target.setAttribute('inputmode', 'text')} enterKeyHint="go"
+        className={`code min-w-0 flex-1 rounded border-2 border-ink bg-sheet px-3 font-medium placeholder:font-medium placeholder:text-soft ${tall ? 'min-h-14 text-xl' : 'min-h-9 text-lg'}`}
+      />
+    </form>
+  );
+}
+
+/** How long ago, in the words one would use. */
+export function ago(iso: string | null, now = Date.now()): string {
+  if (!iso) return '';
+  const minutes = Math.max(0, Math.round((now - Date.parse(iso)) / 60_000));
+  if (minutes < 1) return 'now';
+  if (minutes < 60) return `${minutes} min`;
+  if (minutes < 60 * 36) return `${Math.round(minutes / 60)} h`;
+  return `${Math.round(minutes / 1440)} days`;
+}
+
+/** The hour and minute, and the day where it is not today. */
+export function clock(iso: string): string {
+  const at = new Date(iso);
+  const time = at.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
+  return at.toDateString() === new Date().toDateString() ? time : `${at.toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })} ${time}`;
+}

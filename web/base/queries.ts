@@ -1,0 +1,71 @@
+import { useMutation, useQuery, useQueryClient, type UseQueryResult } from '@tanstack/react-query';
+import { useEffect } from 'react';
+import { toast } from 'sonner';
+import type { ReplyOf, RouteName, Routes } from '#contract';
+import { read, send, type Input } from './client.ts';
+import { sound } from './sound.ts';
+
+/** Reads a route and keeps what it said until a change touches it. */
+export function useRead<K extends RouteName>(name: K, input: Omit<Input<K>, 'body'>, options: { enabled?: boolean; keep?: boolean } = {}): UseQueryResult<ReplyOf<Routes[K]>> {
+  return useQuery<unknown>({
+    queryKey: [name, input],
+    queryFn: ({ signal }) => read(name, input, signal),
+    enabled: options.enabled ?? true,
+    ...(options.keep ? { placeholderData: (previous: unknown) => previous } : {}),
+  }) as UseQueryResult<ReplyOf<Routes[K]>>;
+}
+
+/** Sends a command of this route; a refusal is said aloud and shown, unless the screen shows it itself. */
+export function useSend<K extends RouteName>(name: K, options: { quiet?: boolean; onDone?: (reply: ReplyOf<Routes[K]>) => void } = {}) {
+  return useMutation({
+    mutationFn: (input: Input<K>) => send(name, input),
+    onSuccess: (reply) => options.onDone?.(reply),
+    onError: (error: Error) => {
+      sound('wrong');
+      if (!options.quiet) toast.error(error.message);
+    },
+  });
+}
+
+// Which reads a topic touches: every route of its own room, and those of rooms that show it too.
+const TOUCHES: Readonly<Record<string, readonly string[]>> = {
+  stock: ['stock', 'items', 'places', 'moves', 'orders', 'picking', 'shipping', 'desk', 'counting'],
+  places: ['places', 'moves', 'desk'], items: ['items', 'desk'], receiving: ['receiving', 'desk', 'items'], orders: ['orders', 'desk', 'items', 'shipping'],
+  picking: ['picking', 'orders', 'desk', 'places'], shipping: ['shipping', 'orders', 'desk'], counting: ['counting', 'desk', 'places'], labels: ['labels'], people: ['people', 'desk'],
+};
+const GATHER_MS = 60;
+
+/** Listens to the stream of changes and reads again what they touch. Changes that come together are gathered. */
+export function useChanges(signedIn: boolean): void {
+  const client = useQueryClient();
+  useEffect(() => {
+    if (!signedIn) return;
+    let rooms = new Set<string>();
+    let timer: ReturnType<typeof setTimeout> | null = null;
+    const flush = (): void => {
+      const touched = rooms;
+      rooms = new Set();
+      timer = null;
+      void client.invalidateQueries({ predicate: (query) => touched.has(String(query.queryKey[0]).split('.')[0] ?? '') });
+    };
+    const stream = new EventSource('/api/events');
+    stream.addEventListener('change', (event) => {
+      const { topic } = JSON.parse((event as MessageEvent<string>).data) as { topic: string };
+      for (const room of TOUCHES[topic] ?? []) rooms.add(room);
+      timer ??= setTimeout(flush, GATHER_MS);
+    });
+    let lost = false;
+    stream.addEventListener('error', () => {
+      lost = true;
+    });
+    // What happened while the stream was down was not told: read everything again.
+    stream.addEventListener('hello', () => {
+      if (lost) void client.invalidateQueries();
+      lost = false;
+    });
+    return () => {
+      stream.close();
+      if (timer) clearTimeout(timer);
+    };
+  }, [client, signedIn]);
+}

@@ -1,0 +1,108 @@
+import { lazy, Suspense, useEffect, useState } from 'react';
+import { Route, Routes, useNavigate } from 'react-router';
+import { toast } from 'sonner';
+import type { Me } from '#contract/people';
+import { Button, Empty, read, ScanLine, send, sound, useRead, useScanner } from '#web/base';
+import { RowStrip } from './row.tsx';
+import { Home } from './home.tsx';
+import { Shortcuts } from './shortcuts.tsx';
+import { pathOfScan } from './scan-path.ts';
+
+const named = <T extends string>(load: () => Promise<Record<T, React.ComponentType<never>>>, name: T) => lazy(() => load().then((room) => ({ default: room[name] as React.ComponentType })));
+const Items = named(() => import('#web/items'), 'Items');
+const ItemPage = named(() => import('#web/items'), 'ItemPage');
+const NewItem = named(() => import('#web/items'), 'NewItem');
+const Places = named(() => import('#web/places'), 'Places');
+const BinPage = named(() => import('#web/places'), 'BinPage');
+const Ledger = named(() => import('#web/stock'), 'Ledger');
+const Expected = named(() => import('#web/receiving'), 'ExpectedOrders');
+const Deliveries = named(() => import('#web/receiving'), 'Deliveries');
+const Review = named(() => import('#web/receiving'), 'Review');
+const PutAway = named(() => import('#web/moves'), 'PutAwayList');
+const Orders = named(() => import('#web/orders'), 'Orders');
+const OrderPage = named(() => import('#web/orders'), 'OrderPage');
+const NewOrder = named(() => import('#web/orders'), 'NewOrder');
+const Rounds = named(() => import('#web/picking'), 'Rounds');
+const Bench = named(() => import('#web/shipping'), 'Bench');
+const Counts = named(() => import('#web/counting'), 'Counts');
+const CountPage = named(() => import('#web/counting'), 'CountPage');
+const Printer = named(() => import('#web/labels'), 'Printer');
+
+/** The desk: the row across the top, the scan line beside it, and the work of the open station below. */
+export function Desk({ me }: { me: Me }) {
+  const go = useNavigate();
+  const { data: sites } = useRead('places.sites', {});
+  const scan = async (code: string): Promise<void> => {
+    try {
+      const found = await read('desk.scan', { query: { code } });
+      const path = pathOfScan(found);
+      sound(path ? 'right' : 'look');
+      if (path) void go(path);
+      else if (found.kind === 'several') toast('This code stands for several things.', { description: found.choices.map((c) => `${c.what} ${c.name}`).join(' · ') });
+      else void go(`/items?q=${encodeURIComponent(code)}`);
+    } catch (error) {
+      sound('wrong');
+      toast.error((error as Error).message);
+    }
+  };
+  useScanner((code) => void scan(code));
+  const [waiting, setWaiting] = useState(false);
+  useEffect(() => {
+    const onWaiting = (event: Event): void => setWaiting((event as CustomEvent<boolean>).detail);
+    window.addEventListener('dockrow:waiting', onWaiting);
+    return () => window.removeEventListener('dockrow:waiting', onWaiting);
+  }, []);
+  return (
+    <div className="mx-auto max-w-[1600px] px-4 pb-8">
+      <header className="flex items-center gap-4 py-2">
+        <Button look="quiet" className="code !p-0 !text-3xl no-underline" onClick={() => void go('/')}>Dock Row</Button>
+        <div className="w-80"><ScanLine onScan={(code) => void scan(code)} hint="Scan or type any code ( / )" /></div>
+        {waiting && <span role="status" className="font-semibold text-wrong">No connection: kept, sending again …</span>}
+        <nav className="ml-auto flex items-center gap-1" aria-label="Beside the row">
+          <Button look="quiet" onClick={() => void go('/items')}>Items</Button>
+          <Button look="quiet" onClick={() => void go('/places')}>Places</Button>
+          <Button look="quiet" onClick={() => void go('/ledger')}>Ledger</Button>
+          <Button look="quiet" onClick={() => void go('/printer')}>Printer</Button>
+          <select
+            aria-label="Site" className="min-h-9 rounded border-2 border-ink/60 bg-sheet px-1" value={me.site.id}
+            onChange={(e) => void send('people.workAt', { body: { site: Number(e.target.value) } }).then(() => window.location.assign('/'))}
+          >
+            {(sites?.sites ?? [me.site]).map((s) => <option key={s.id} value={s.id}>{s.name}</option>)}
+          </select>
+          <span className="px-2 text-sm">{me.name}<span className="block text-soft">{me.role}</span></span>
+          <Button onClick={() => void send('people.signOut', {}).then(() => window.location.assign('/'))}>Sign out</Button>
+        </nav>
+      </header>
+      <RowStrip />
+      <main className="pt-4">
+        <Suspense fallback={<p className="text-soft">One moment …</p>}>
+          <Routes>
+            <Route index element={<Home />} />
+            <Route path="items" element={<Items />} />
+            <Route path="items/new" element={<NewItem />} />
+            <Route path="items/:id" element={<ItemPage />} />
+            <Route path="places" element={<Places />} />
+            <Route path="bins/:id" element={<BinPage />} />
+            <Route path="ledger" element={<Ledger />} />
+            <Route path="expected" element={<Expected />} />
+            <Route path="deliveries" element={<Deliveries />} />
+            <Route path="deliveries/:id" element={<Review />} />
+            <Route path="put-away" element={<PutAway />} />
+            <Route path="orders" element={<Orders />} />
+            <Route path="orders/new" element={<NewOrder />} />
+            <Route path="orders/:id" element={<OrderPage />} />
+            <Route path="rounds" element={<Rounds />} />
+            <Route path="rounds/:id" element={<Rounds />} />
+            <Route path="bench" element={<Bench />} />
+            <Route path="bench/:id" element={<Bench />} />
+            <Route path="counts" element={<Counts />} />
+            <Route path="counts/:id" element={<CountPage />} />
+            <Route path="printer" element={<Printer />} />
+            <Route path="*" element={<Empty title="There is nothing at this address.">Choose a station of the row above.</Empty>} />
+          </Routes>
+        </Suspense>
+      </main>
+      <Shortcuts />
+    </div>
+  );
+}

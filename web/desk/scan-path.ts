@@ -1,0 +1,28 @@
+import type { Scanned } from '#contract/desk';
+
+/** The desk screen that shows what was scanned; null where there is a choice to make or nothing is known. */
+export function pathOfScan(found: Scanned): string | null {
+  switch (found.kind) {
+    case 'item':
+    case 'lot':
+    case 'serial':
+      return `/items/${found.item}`;
+    case 'bin':
+      return `/bins/${found.bin}`;
+    case 'order':
+      return `/orders/${found.order}`;
+    case 'purchaseOrder':
+      return `/expected?q=${found.number}`;
+    case 'delivery':
+      return `/deliveries/${found.delivery}`;
+    case 'round':
+      return `/rounds/${found.round}`;
+    case 'count':
+      return `/counts/${found.count}`;
+    case 'document':
+      return `/ledger?document=${found.document}`;
+    case 'several':
+    case 'unknown':
+      return null;
+  }
+}

@@ -1,0 +1,1 @@
+export { DataTable, type Column } from './table.tsx';
