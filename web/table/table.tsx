@@ -1,5 +1,5 @@
 import { flexRender } from '@tanstack/react-table';
-import { getCoreRowModel, getSortedRowModel, useLegacyTable, type LegacyColumnDef } from '@tanstack/react-table/legacy';
+import { getCoreRowModel, getSortedRowModel, useLegacyTable } from '@tanstack/react-table/legacy';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useRef, useState, type ReactNode } from 'react';
 import { Button } from '#web/base';
@@ -14,12 +14,12 @@ type Props<Row> = {
 };
 
 /** A dense table: sorted by a click on a title, walked with the arrow keys, opened with Enter, its columns chosen, what is seen saved as CSV. */
-export function DataTable<Row>({ name, rows, columns, keyOf, onOpen, picked, onPick, height = 'calc(100dvh - 260px)', more, openKey }: Props<Row>) {
+export function DataTable<Row extends object>({ name, rows, columns, keyOf, onOpen, picked, onPick, height = 'calc(100dvh - 260px)', more, openKey }: Props<Row>) {
   const [hidden, setHidden] = useState<ReadonlySet<string>>(() => new Set(columns.filter((c) => c.hidden).map((c) => c.id)));
   const [at, setAt] = useState(0);
   const shown = columns.filter((c) => !hidden.has(c.id));
-  const defs: LegacyColumnDef<Row>[] = shown.map((c) => ({ id: c.id, header: c.title, accessorFn: (row: Row) => c.value(row), cell: ({ row }) => c.show?.(row.original as Row) ?? c.value(row.original as Row) })) as never;
-  const table = useLegacyTable<Row & object>({ data: rows as never, columns: defs as never, getCoreRowModel: getCoreRowModel(), getSortedRowModel: getSortedRowModel() } as never);
+  const defs = shown.map((c) => ({ id: c.id, header: c.title, accessorFn: (row: Row) => c.value(row), cell: ({ row }: { row: { original: Row } }) => c.show?.(row.original) ?? c.value(row.original) }));
+  const table = useLegacyTable<Row>({ data: rows as Row[], columns: defs as never, getCoreRowModel: getCoreRowModel(), getSortedRowModel: getSortedRowModel() } as never);
   const sorted = table.getRowModel().rows;
   const scroller = useRef<HTMLDivElement>(null);
   const virtual = useVirtualizer({ count: sorted.length, getScrollElement: () => scroller.current, estimateSize: () => ROW_PX, overscan: 12 });

@@ -1,0 +1,1 @@
+export { Printer } from './printer.tsx';

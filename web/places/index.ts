@@ -1,0 +1,2 @@
+export { Places } from './places.tsx';
+export { BinPage } from './bin-page.tsx';

@@ -1,0 +1,1 @@
+export { Ledger } from './ledger.tsx';
