@@ -24,13 +24,13 @@ export function routesOf<const R extends Record<string, RouteSpec>>(routes: R): 
   return routes;
 }
 
-type Schema<T> = T extends z.ZodType ? T : z.ZodType<undefined>;
-export type ParamsOf<R extends RouteSpec> = z.output<Schema<R['params']>>;
-export type QueryOf<R extends RouteSpec> = z.output<Schema<R['query']>>;
-export type BodyOf<R extends RouteSpec> = z.output<Schema<R['body']>>;
-export type ParamsIn<R extends RouteSpec> = z.input<Schema<R['params']>>;
-export type QueryIn<R extends RouteSpec> = z.input<Schema<R['query']>>;
-export type BodyIn<R extends RouteSpec> = z.input<Schema<R['body']>>;
+type Part<R, Name extends string, Way extends 'in' | 'out'> = R extends Readonly<Record<Name, infer S extends z.ZodType>> ? (Way extends 'in' ? z.input<S> : z.output<S>) : undefined;
+export type ParamsOf<R extends RouteSpec> = Part<R, 'params', 'out'>;
+export type QueryOf<R extends RouteSpec> = Part<R, 'query', 'out'>;
+export type BodyOf<R extends RouteSpec> = Part<R, 'body', 'out'>;
+export type ParamsIn<R extends RouteSpec> = Part<R, 'params', 'in'>;
+export type QueryIn<R extends RouteSpec> = Part<R, 'query', 'in'>;
+export type BodyIn<R extends RouteSpec> = Part<R, 'body', 'in'>;
 export type ReplyOf<R extends RouteSpec> = z.output<R['reply']>;
 
 /** A number of the database, in a path or a query. */

@@ -1,8 +1,9 @@
 import { ROUTES, type BodyIn, type ParamsIn, type Problem, type QueryIn, type ReplyOf, type RouteName, type Routes } from '#contract';
 
-export type Input<K extends RouteName> = (ParamsIn<Routes[K]> extends undefined ? { params?: undefined } : { params: ParamsIn<Routes[K]> }) &
-  (undefined extends QueryIn<Routes[K]> ? { query?: QueryIn<Routes[K]> } : { query?: QueryIn<Routes[K]> }) &
-  (BodyIn<Routes[K]> extends undefined ? { body?: undefined } : { body: BodyIn<Routes[K]> });
+type Needed<Name extends string, T> = [T] extends [undefined] ? { readonly [N in Name]?: undefined } : { readonly [N in Name]: T };
+
+/** What a route is asked with: the parameters and body that its row of the table names. */
+export type Input<K extends RouteName> = Needed<'params', ParamsIn<Routes[K]>> & Needed<'body', BodyIn<Routes[K]>> & { readonly query?: QueryIn<Routes[K]> };
 
 /** A refusal of the server, with its sentence as message. */
 export class Refused extends Error {

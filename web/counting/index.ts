@@ -1,0 +1,2 @@
+export { Counts } from './counts.tsx';
+export { CountPage } from './count-page.tsx';

@@ -1,0 +1,23 @@
+import type { Me } from '#contract/people';
+import { Route, Routes } from 'react-router';
+import { CountOnFloor } from './count.tsx';
+import { MoveOnFloor } from './move.tsx';
+import { MyWork } from './my-work.tsx';
+import { PickOnFloor } from './pick.tsx';
+import { PutAwayOnFloor } from './put-away.tsx';
+import { ReceiveOnFloor } from './receive.tsx';
+
+/** The handheld: one list, one scan line, one decision per screen. */
+export function Handheld({ me }: { me: Me }) {
+  return (
+    <Routes>
+      <Route index element={<MyWork me={me} />} />
+      <Route path="receive/:id" element={<ReceiveOnFloor />} />
+      <Route path="put-away" element={<PutAwayOnFloor />} />
+      <Route path="move" element={<MoveOnFloor />} />
+      <Route path="round/:id" element={<PickOnFloor />} />
+      <Route path="count/:id" element={<CountOnFloor />} />
+      <Route path="*" element={<MyWork me={me} />} />
+    </Routes>
+  );
+}

@@ -1,0 +1,1 @@
+export { Handheld } from './handheld.tsx';

@@ -1,0 +1,74 @@
+import { Link, useNavigate } from 'react-router';
+import type { Me } from '#contract/people';
+import { ago, Button, read, send, useRead } from '#web/base';
+import { Screen, useQueue } from './screen.tsx';
+
+/** My work: the one list of a hand, and a scan line that takes anything. */
+export function MyWork({ me }: { me: Me }) {
+  const go = useNavigate();
+  const { data: rounds } = useRead('picking.rounds', { query: { state: 'open' } });
+  const { data: deliveries } = useRead('receiving.deliveries', { query: { state: 'open' } });
+  const { data: counts } = useRead('counting.counts', {});
+  const { data: arrivals } = useRead('moves.putAway', {});
+  const { data: ready } = useRead('orders.list', { query: { ready: 'yes', limit: 200 } });
+  const { answer, busy, take } = useQueue(async (code) => {
+    const found = await read('desk.scan', { query: { code } });
+    switch (found.kind) {
+      case 'purchaseOrder': {
+        const delivery = await send('receiving.start', { body: { purchaseOrder: found.number } });
+        void go(`/h/receive/${delivery.id}`);
+        return { tone: 'right', text: found.number };
+      }
+      case 'order': {
+        const round = await send('picking.make', { body: { orders: [found.order] } });
+        void go(`/h/round/${round.id}`);
+        return { tone: 'right', text: round.number };
+      }
+      case 'delivery':
+        void go(`/h/receive/${found.delivery}`);
+        return { tone: 'right', text: found.number };
+      case 'round':
+        void go(`/h/round/${found.round}`);
+        return { tone: 'right', text: found.number };
+      case 'count':
+        void go(`/h/count/${found.count}`);
+        return { tone: 'right', text: found.number };
+      case 'bin':
+        void go(`/h/move?from=${encodeURIComponent(found.address)}`);
+        return { tone: 'right', text: found.address };
+      case 'item':
+        return { tone: 'look', text: `${found.code} ${found.description}. To put it away or move it, scan its bin first.` };
+      case 'unknown':
+        return { tone: 'look', text: `Nothing here is known by “${found.text}”.` };
+      default:
+        return { tone: 'look', text: 'Scan an order, a delivery, a round, a count or a bin.' };
+    }
+  });
+  const mine = rounds?.rounds.filter((r) => r.person === me.name || r.person === null) ?? [];
+  const open = counts?.counts.filter((c) => c.state === 'open') ?? [];
+  const scanning = deliveries?.deliveries.filter((d) => d.state === 'scanning') ?? [];
+  return (
+    <Screen title="My work" sub={`${me.name}, ${me.site.name}`} back={null} answer={answer} busy={busy} onScan={take} hint="Scan anything">
+      <ul className="space-y-2">
+        {mine.map((r) => <Work key={r.number} to={`/h/round/${r.id}`} figure={`${r.done}/${r.picks}`} title={`${r.person ? 'Go on with' : 'Take'} ${r.number}`} detail={`${r.orders.join(', ')} · ${ago(r.at)}`} />)}
+        {scanning.map((d) => <Work key={d.number} to={`/h/receive/${d.id}`} figure={String(d.entries)} title={`Receive ${d.purchaseOrder ?? d.number}`} detail={`${d.supplier} · last scan ${ago(d.touched)} ago`} />)}
+        {arrivals && arrivals.rows.length > 0 && <Work to="/h/put-away" figure={String(arrivals.rows.length)} title="Put away" detail={`oldest ${ago(arrivals.rows[0]?.since ?? null)}`} />}
+        {open.map((c) => <Work key={c.number} to={`/h/count/${c.id}`} figure={`${c.counted}/${c.bins}`} title={`Count ${c.zone}`} detail={c.number} />)}
+        <Work to="/h/move" figure="→" title="Move goods" detail="scan a bin, the goods, the other bin" />
+      </ul>
+      {ready && ready.orders.length > 0 && <p className="pt-2 text-soft">{ready.orders.length} orders can be picked whole: scan an order’s sheet to make a round.</p>}
+      <Button look="quiet" tall onClick={() => void send('people.signOut', {}).then(() => window.location.assign('/h'))}>Sign out</Button>
+    </Screen>
+  );
+}
+
+function Work({ to, figure, title, detail }: { to: string; figure: string; title: string; detail: string }) {
+  return (
+    <li>
+      <Link to={to} className="flex min-h-20 items-center gap-3 rounded border-2 border-ink bg-sheet px-3">
+        <span className="code w-20 text-right text-4xl">{figure}</span>
+        <span className="min-w-0 flex-1"><span className="block truncate text-xl font-bold">{title}</span><span className="block truncate text-soft">{detail}</span></span>
+      </Link>
+    </li>
+  );
+}

@@ -1,0 +1,1 @@
+export { PutAwayList } from './put-away.tsx';

@@ -1,0 +1,32 @@
+import { useNavigate, useSearchParams } from 'react-router';
+import type { ReplyOf, Routes } from '#contract';
+import { ago, Empty, Tag, Trouble, useRead } from '#web/base';
+import { DataTable, type Column } from '#web/table';
+
+type Row = ReplyOf<Routes['receiving.deliveries']>['deliveries'][number];
+const STATE = { scanning: 'being scanned', review: 'to review', posted: 'posted', thrown: 'thrown away' } as const;
+const COLUMNS: readonly Column<Row>[] = [
+  { id: 'number', title: 'Delivery', value: (r) => r.number, show: (r) => <span className="code text-lg">{r.number}</span>, width: 100 },
+  { id: 'state', title: 'Stands', value: (r) => STATE[r.state], show: (r) => <Tag tone={r.state === 'review' ? 'strong' : 'plain'}>{STATE[r.state]}</Tag>, width: 130 },
+  { id: 'supplier', title: 'Supplier', value: (r) => r.supplier, width: 220 },
+  { id: 'order', title: 'Order', value: (r) => r.purchaseOrder ?? 'without an order', width: 100 },
+  { id: 'entries', title: 'Entries', value: (r) => r.entries, number: true, width: 80 },
+  { id: 'by', title: 'Begun by', value: (r) => r.by, width: 120 },
+  { id: 'touched', title: 'Last scan', value: (r) => r.touched, show: (r) => `${ago(r.touched)} ago`, width: 110 },
+];
+
+/** What stands at the dock: being scanned, or handed in for review. */
+export function Deliveries() {
+  const [search] = useSearchParams();
+  const go = useNavigate();
+  const { data, error } = useRead('receiving.deliveries', { query: { state: 'open' } });
+  const rows = data?.deliveries.filter((d) => search.get('show') !== 'review' || d.state === 'review') ?? [];
+  return (
+    <section>
+      <h1 className="code text-3xl">{search.get('show') === 'review' ? 'To review' : 'At the dock'}</h1>
+      <Trouble error={error} />
+      {data && rows.length === 0 && <Empty title="Nothing stands at the dock.">A delivery begins when a hand scans a purchase order.</Empty>}
+      {rows.length > 0 && <DataTable name="Deliveries" rows={rows} columns={COLUMNS} keyOf={(r) => r.id} onOpen={(r) => void go(`/deliveries/${r.id}`)} />}
+    </section>
+  );
+}

@@ -1,0 +1,3 @@
+export { ExpectedOrders } from './expected.tsx';
+export { Deliveries } from './deliveries.tsx';
+export { Review } from './review.tsx';
