@@ -25,7 +25,6 @@ export function Door() {
       if (door?.firstLead && !how.badge) await send('people.firstLead', { body: { code, name: how.name, password: how.secret } });
       else if (how.badge) await send('people.badgeIn', { body: { badge: how.name, pin: how.secret } });
       else await send('people.signIn', { body: { name: how.name, password: how.secret } });
-      client.clear();
       const me = await read('people.me', {});
       client.setQueryData(['people.me', {}], me);
       sound('right');

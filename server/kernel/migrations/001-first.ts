@@ -233,7 +233,7 @@ export async function up(knex: Knex): Promise<void> {
     CREATE INDEX print_job_waiting ON print_job (next_try) WHERE state <> 'printed';
 
     CREATE TABLE command (
-      key uuid PRIMARY KEY, person_id int, route text NOT NULL, request_hash text NOT NULL, reply jsonb, at timestamptz NOT NULL DEFAULT now()
+      key uuid PRIMARY KEY, person_id int, route text NOT NULL, request_hash text NOT NULL, reply json, at timestamptz NOT NULL DEFAULT now()
     );
     CREATE TABLE outbox (id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY, topic text NOT NULL, facts jsonb NOT NULL DEFAULT '{}', at timestamptz NOT NULL DEFAULT clock_timestamp());
     -- Sequences, not counters in a row: numbers may have gaps, but nobody waits for another's commit to get one.
