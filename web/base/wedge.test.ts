@@ -26,6 +26,11 @@ describe('telling a scanner from a hand', () => {
     for (const [i, key] of [...'CO-5001'].entries()) state = stepWedge(state, key, 900 + i * 3).state;
     expect(stepWedge(state, 'Enter', 925).scan).toBe('CO-5001');
   });
+  it('a stutter in the middle of a scan does not cut the code', () => {
+    let state: Wedge = EMPTY_WEDGE;
+    for (const [i, key] of [...'5001230000018'].entries()) state = stepWedge(state, key, 1000 + i * 4 + (i > 1 ? 180 : 0)).state;
+    expect(stepWedge(state, 'Enter', 1240).scan).toBe('5001230000018');
+  });
   it('capital letters come with a Shift that is no part of the code', () => {
     expect(type(['Shift', 'A', '-', '1', 'Enter'], 3)).toBe('A-1');
   });

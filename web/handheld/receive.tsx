@@ -88,7 +88,7 @@ export function ReceiveOnFloor() {
         <summary className="min-h-12 cursor-pointer text-lg leading-[3rem]">{delivery.lines.filter((l) => l.standing === 'full').length} of {delivery.lines.length} lines full</summary>
         <ul>{delivery.lines.map((l) => <li key={l.item} className="border-t border-line py-1.5"><span className="block truncate"><span className="code">{l.code}</span> {l.description}</span><span className="flex items-center gap-3"><strong className="w-20">{l.arrived} of {l.expected}</strong><TallyBar wide expected={l.expected} arrived={l.arrived} standing={l.standing} /></span></li>)}</ul>
       </details>
-      {delivery.state === 'scanning' && delivery.entries > 0 && asking.step === 'goods' && (
+      {delivery.state === 'scanning' && delivery.entries > 0 && (asking.step === 'goods' || asking.step === 'serial') && (
         <Button tall className="w-full" onClick={() => void send('receiving.finish', { params: { id } }).then(() => void go('/h'), (e: Error) => say({ tone: 'wrong', text: e.message }))}>All scanned: hand in for review</Button>
       )}
       {delivery.state !== 'scanning' && <p className="text-lg font-semibold">This delivery is {delivery.state === 'review' ? 'handed in for review' : delivery.state}.</p>}

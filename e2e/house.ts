@@ -1,0 +1,89 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { randomUUID } from 'node:crypto';
+import { once } from 'node:events';
+import { createServer, type AddressInfo } from 'node:net';
+import type { Browser, Page } from '@playwright/test';
+import pg from 'pg';
+
+const HANDHELD = { width: 390, height: 844 };
+const DESK = { width: 1280, height: 800 };
+
+/** A whole Dock Row on a copy of the demo: the built server, the simulated printer, and a look into the database. */
+export type House = {
+  address: string; databaseUrl: string; printer: string; rows<Row>(sql: string, values?: readonly unknown[]): Promise<Row[]>;
+  desk(browser: Browser, who: string): Promise<Page>; handheld(browser: Browser, who: string): Promise<Page>; close(): Promise<void>;
+};
+
+async function freePort(): Promise<number> {
+  const probe = createServer().listen(0, '127.0.0.1');
+  await once(probe, 'listening');
+  const { port } = probe.address() as AddressInfo;
+  probe.close();
+  return port;
+}
+
+async function untilReady(server: ChildProcess): Promise<void> {
+  if (!server.stdout) throw new Error('The server has no output.');
+  for await (const chunk of server.stdout as AsyncIterable<Buffer>) if (String(chunk).includes('ready')) return;
+  throw new Error('The server ended before it was ready.');
+}
+
+/** Opens a house on a clone of the template that the database tests made. */
+export async function openHouse(base = process.env['TEST_DATABASE_URL'] ?? '', template = 'dockrow_template'): Promise<House> {
+  const name = `e2e_${randomUUID().replaceAll('-', '').slice(0, 12)}`;
+  const admin = async (sql: string): Promise<void> => {
+    const client = new pg.Client({ connectionString: new URL('/postgres', base).href });
+    await client.connect();
+    await client.query(sql);
+    await client.end();
+  };
+  await admin(`CREATE DATABASE ${name} TEMPLATE ${template}`);
+  const databaseUrl = new URL(`/${name}`, base).href;
+  const [port, printerPort] = [await freePort(), await freePort()];
+  const printer = `http://127.0.0.1:${printerPort}`;
+  const env = { ...process.env, DATABASE_URL: databaseUrl, PORT: String(port), PRINTER_PORT: String(printerPort), DOCKROW_PRINTER_URL: printer, DOCKROW_DEMO: '1' };
+  const device = spawn('node', ['dist/printer.mjs'], { env, stdio: 'inherit' });
+  const server = spawn('node', ['dist/server.mjs'], { env, stdio: ['ignore', 'pipe', 'inherit'] });
+  await untilReady(server);
+  const pool = new pg.Pool({ connectionString: databaseUrl, max: 2 });
+  const address = `http://127.0.0.1:${port}`;
+  const enter = async (browser: Browser, who: string, viewport: typeof DESK): Promise<Page> => {
+    const context = await browser.newContext({ viewport, baseURL: address });
+    const page = await context.newPage();
+    await page.goto('/');
+    await page.locator('li', { hasText: who }).getByRole('button', { name: 'Come in' }).click();
+    await page.getByRole(viewport === DESK ? 'navigation' : 'heading', { name: viewport === DESK ? 'The row' : 'My work', exact: true }).waitFor();
+    return page;
+  };
+  return {
+    address, databaseUrl, printer,
+    rows: async <Row>(sql: string, values: readonly unknown[] = []) => (await pool.query(sql, [...values])).rows as Row[],
+    desk: (browser, who) => enter(browser, who, DESK),
+    handheld: (browser, who) => enter(browser, who, HANDHELD),
+    close: async () => {
+      server.kill('SIGTERM');
+      device.kill('SIGTERM');
+      await once(server, 'exit');
+      await pool.end();
+      await admin(`DROP DATABASE ${name} WITH (FORCE)`);
+    },
+  };
+}
+
+/** Scans as a wedge scanner does: fast keys, then Enter, wherever the focus is. */
+export async function scan(page: Page, code: string): Promise<void> {
+  // Sent without waiting for each other: a busy test machine must not turn a scanner into a slow typist.
+  await Promise.all([...code, 'Enter'].map((key) => page.keyboard.press(key === ' ' ? 'Space' : key)));
+}
+
+/** Scans and waits for the answer of that scan, told by its words. */
+export async function scanFor(page: Page, code: string, words: string | RegExp): Promise<void> {
+  await scan(page, code);
+  const status = page.getByRole('status');
+  await status
+    .filter({ hasText: words })
+    .waitFor({ timeout: 6000 })
+    .catch(async () => {
+      throw new Error(`Scanned ${code} and waited for “${String(words)}”; the screen said “${(await status.allTextContents()).join(' | ')}”.`);
+    });
+}

@@ -1,0 +1,84 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { randomUUID } from 'node:crypto';
+import { once } from 'node:events';
+import { createServer, type AddressInfo } from 'node:net';
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { openHouse, signIn, type Client, type TestHouse } from './testing/house.ts';
+
+let house: TestHouse;
+beforeAll(async () => {
+  house = await openHouse();
+});
+afterAll(() => house.close());
+
+async function freePort(): Promise<number> {
+  const probe = createServer().listen(0, '127.0.0.1');
+  await once(probe, 'listening');
+  const { port } = probe.address() as AddressInfo;
+  probe.close();
+  return port;
+}
+
+/** Starts the built server on the house's database and waits until it says that it is ready. */
+async function start(port: number): Promise<ChildProcess> {
+  const server = spawn('node', ['dist/server.mjs'], { env: { ...process.env, DATABASE_URL: house.url, PORT: String(port) }, stdio: ['ignore', 'pipe', 'inherit'] });
+  for await (const chunk of server.stdout as AsyncIterable<Buffer>) if (String(chunk).includes('ready')) break;
+  return server;
+}
+
+describe('the server is killed while 20 clients post', () => {
+  it('every acknowledged command is there, none is there twice, and the audit is clean', async () => {
+    const port = await freePort();
+    const address = `http://127.0.0.1:${port}`;
+    const first = await start(port);
+    const [stock] = await house.rows<{ address: string; code: string; item: number; bin: number }>(
+      `SELECT f.address, i.code, i.id AS item, f.bin_id AS bin FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND i.decimals = 0 ORDER BY f.qty DESC LIMIT 1`,
+    );
+    const [before] = await house.rows<{ n: number }>(`SELECT max(id) AS n FROM movement`);
+    const client = await signIn(address, 'Tobin Sallow');
+    const acknowledged = new Map<string, number>();
+    const sent: string[] = [];
+    const unanswered: string[] = [];
+    const body = { from: stock?.address ?? '', to: 'QUARANTINE', code: stock?.code ?? '', qty: '1' };
+    const command = async (who: Client): Promise<boolean> => {
+      const key = randomUUID();
+      sent.push(key);
+      try {
+        const answer = await who.ask('moves.move', { body, key });
+        if (answer.status === 200) acknowledged.set(key, answer.reply.document);
+        return true;
+      } catch {
+        unanswered.push(key);
+        return false;
+      }
+    };
+    // Each goes on until the server is gone under it; the last command of each has an end that nobody knows.
+    const workers = Array.from({ length: 20 }, async () => {
+      while (await command(client));
+    });
+    while (acknowledged.size < 60) await new Promise((resolve) => setImmediate(resolve));
+    first.kill('SIGKILL');
+    await Promise.all(workers);
+    const second = await start(port);
+    const again = await signIn(address, 'Tobin Sallow');
+    for (const [key, document] of acknowledged) {
+      const [row] = await house.rows<{ document: number }>(`SELECT (reply->>'document')::int AS document FROM command WHERE key = ?`, [key]);
+      expect(row?.document).toBe(document);
+    }
+    // Whoever lost an answer sends the command again with its key: done now or answered as before, never done twice.
+    for (const key of unanswered) {
+      const [once1, twice] = [await again.ask('moves.move', { body, key }), await again.ask('moves.move', { body, key })];
+      expect(once1.status).toBe(200);
+      expect(twice.reply).toEqual(once1.reply);
+    }
+    const [documents] = await house.rows<{ commands: number; movements: number }>(
+      `SELECT (SELECT count(*) FROM command WHERE key = ANY(?::uuid[])) AS commands, (SELECT count(*) FROM movement WHERE id > ?) AS movements`, [sent, before?.n],
+    );
+    expect(unanswered.length).toBeGreaterThan(0);
+    expect(documents?.movements).toBe(documents?.commands);
+    expect(documents?.commands).toBe(acknowledged.size + unanswered.length);
+    await house.expectCleanAudit();
+    second.kill('SIGTERM');
+    await once(second, 'exit');
+  }, 60_000);
+});
