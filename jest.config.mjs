@@ -7,7 +7,11 @@ const common = {
 };
 export default {
   projects: [
-    { ...common, displayName: 'core', testMatch: ['<rootDir>/core/**/*.test.ts', '<rootDir>/contract/**/*.test.ts', '<rootDir>/web/**/*.test.ts'] },
+    {
+      ...common,
+      displayName: 'core',
+      testMatch: ['<rootDir>/core/**/*.test.ts', '<rootDir>/contract/**/*.test.ts', '<rootDir>/web/**/*.test.ts'],
+    },
     {
       ...common,
       displayName: 'server',

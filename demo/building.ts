@@ -24,23 +24,46 @@ const ends = (prefix: string, benches: number, carts: number): DemoZone[] => [
     ...range(carts).map((n) => ({ address: `${prefix}CART-${n}`, use: 'cart' })),
   ]),
   zone('QUAR', 'Quarantine', 'quarantine', [{ address: `${prefix}QUARANTINE`, use: 'quarantine' }]),
-  zone('SCRAP', 'Scrap', 'scrap', [{ address: `${prefix}SCRAP`, use: 'scrap' }, { address: `${prefix}TRANSIT`, use: 'transit' }]),
+  zone('SCRAP', 'Scrap', 'scrap', [
+    { address: `${prefix}SCRAP`, use: 'scrap' },
+    { address: `${prefix}TRANSIT`, use: 'transit' },
+  ]),
 ];
 
 /** Three sites, zones of every purpose, about 600 bins, each zone in walking order. */
 export const SITES: readonly DemoSite[] = [
   {
-    code: 'MAIN', name: 'Quillfen Yard', address: '4 Tannery Lane, Quillfen',
+    code: 'MAIN',
+    name: 'Quillfen Yard',
+    address: '4 Tannery Lane, Quillfen',
     zones: [
       zone('PICK', 'Pick face', 'pickFace', racks(['P', 'R', 'S'], 16, 3)),
       zone('STORE', 'Store', 'storage', racks(['A', 'B', 'C', 'D', 'E', 'F'], 10, 4)),
-      zone('COLD', 'Cold room', 'cold', range(12).map((n) => shelf(`X-${two(n)}`))),
-      zone('CAGE', 'Locked cage', 'cage', range(24).map((n) => shelf(`K-${two(n)}`))),
+      zone(
+        'COLD',
+        'Cold room',
+        'cold',
+        range(12).map((n) => shelf(`X-${two(n)}`)),
+      ),
+      zone(
+        'CAGE',
+        'Locked cage',
+        'cage',
+        range(24).map((n) => shelf(`K-${two(n)}`)),
+      ),
       ...ends('', 4, 6),
     ],
   },
-  { code: 'BARN', name: 'Overflow barn', address: 'Mere Farm, Lower Quillfen', zones: [zone('BARN', 'Barn floor', 'storage', racks(['L', 'M', 'N'], 12, 2)), ...ends('N-', 1, 1)] },
-  { code: 'SHOP', name: 'Shop counter', address: '1 Tannery Lane, Quillfen', zones: [zone('COUNTER', 'Counter shelves', 'counter', racks(['T', 'U'], 8, 3)), ...ends('S-', 1, 1)] },
+  {
+    code: 'BARN',
+    name: 'Overflow barn',
+    address: 'Mere Farm, Lower Quillfen',
+    zones: [zone('BARN', 'Barn floor', 'storage', racks(['L', 'M', 'N'], 12, 2)), ...ends('N-', 1, 1)],
+  },
+  {
+    code: 'SHOP',
+    name: 'Shop counter',
+    address: '1 Tannery Lane, Quillfen',
+    zones: [zone('COUNTER', 'Counter shelves', 'counter', racks(['T', 'U'], 8, 3)), ...ends('S-', 1, 1)],
+  },
 ];
-
-

@@ -13,7 +13,9 @@ const count = async (sql: string): Promise<number> => (await house.rows<{ n: num
 describe('the demo company', () => {
   it('has 3 sites with zones of every purpose and about 600 bins', async () => {
     expect(await count('site')).toBe(3);
-    expect((await house.rows<{ purpose: string }>(`SELECT DISTINCT purpose FROM zone ORDER BY 1`)).map((z) => z.purpose)).toEqual([...ZONE_PURPOSES].sort());
+    expect((await house.rows<{ purpose: string }>(`SELECT DISTINCT purpose FROM zone ORDER BY 1`)).map((z) => z.purpose)).toEqual(
+      [...ZONE_PURPOSES].sort(),
+    );
     expect(await count('bin WHERE id >= 100')).toBeGreaterThan(540);
   });
   it('has about 400 items of every tracking kind, each barcode with a valid check digit', async () => {
@@ -32,8 +34,14 @@ describe('the demo company', () => {
     expect(await count(`stock_fact WHERE use = 'arrivals' AND qty > 0`)).toBeGreaterThan(4);
     expect(await count(`customer_order WHERE state = 'open'`)).toBe(40);
     expect(await count(`customer_order WHERE held_for IS NOT NULL`)).toBe(1);
-    expect(await count(`order_line l LEFT JOIN promise p ON p.line_id = l.id JOIN customer_order o ON o.id = l.order_id WHERE o.state = 'open' AND l.qty > coalesce(p.qty, 0)`)).toBeGreaterThan(5);
+    expect(
+      await count(
+        `order_line l LEFT JOIN promise p ON p.line_id = l.id JOIN customer_order o ON o.id = l.order_id WHERE o.state = 'open' AND l.qty > coalesce(p.qty, 0)`,
+      ),
+    ).toBeGreaterThan(5);
     expect(await count(`(SELECT DISTINCT lot FROM stock_fact WHERE expired AND qty > 0) x`)).toBe(1);
-    expect(await count(`(SELECT DISTINCT lot FROM stock_fact WHERE NOT expired AND expires < current_date + 11 AND qty > 0) x`)).toBeGreaterThan(2);
+    expect(
+      await count(`(SELECT DISTINCT lot FROM stock_fact WHERE NOT expired AND expires < current_date + 11 AND qty > 0) x`),
+    ).toBeGreaterThan(2);
   });
 });

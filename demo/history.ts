@@ -57,13 +57,30 @@ export class History {
       if (this.random.chance(1 / 12)) continue;
       const amount = Math.max(2, Math.round(item.max * (0.5 + this.random.next() * 0.5)));
       movements.push(...(await this.arrive(item, amount, item.home, OUTSIDE.opening, 'Opening balance', this.random.int(40, 400))));
-      if (item.reserve) movements.push(...(await this.arrive(item, amount, item.reserve, OUTSIDE.opening, 'Opening balance', this.random.int(120, 500))));
+      if (item.reserve)
+        movements.push(...(await this.arrive(item, amount, item.reserve, OUTSIDE.opening, 'Opening balance', this.random.int(120, 500))));
     }
     await this.post('opening', DAYS + 1, 8, movements);
     for (const code of ['BARN', 'SHOP']) {
       const shelves = [...bins].filter(([address]) => new RegExp(`^${code}:[LMNTU]-\\d`).test(address)).map(([, id]) => id);
-      const some = items.filter((i) => i.tracking === 'none').filter(() => this.random.chance(0.25)).slice(0, shelves.length);
-      await this.post('opening', DAYS + 1, 9, some.map((item, i) => this.movement(item, { bin: 0, lot: null, expires: null, serial: null, qty: this.random.int(5, 60) }, OUTSIDE.opening, shelves[i] ?? 0, 'Opening balance')));
+      const some = items
+        .filter((i) => i.tracking === 'none')
+        .filter(() => this.random.chance(0.25))
+        .slice(0, shelves.length);
+      await this.post(
+        'opening',
+        DAYS + 1,
+        9,
+        some.map((item, i) =>
+          this.movement(
+            item,
+            { bin: 0, lot: null, expires: null, serial: null, qty: this.random.int(5, 60) },
+            OUTSIDE.opening,
+            shelves[i] ?? 0,
+            'Opening balance',
+          ),
+        ),
+      );
     }
   }
 
@@ -74,29 +91,72 @@ export class History {
     const supplier = this.company.suppliers[supplierIndex];
     const hand = this.teller();
     const [order] = await query<{ id: number; number: string }>(
-      this.trx, `INSERT INTO purchase_order (number, supplier_id, site_id, due, state, at) VALUES ('PO-' || nextval('number_po'), ?, ?, ?, 'closed', ?) RETURNING id, number`, [supplier, this.company.site, this.date(-day), this.at(day + 9, 10)],
+      this.trx,
+      `INSERT INTO purchase_order (number, supplier_id, site_id, due, state, at) VALUES ('PO-' || nextval('number_po'), ?, ?, ?, 'closed', ?) RETURNING id, number`,
+      [supplier, this.company.site, this.date(-day), this.at(day + 9, 10)],
     );
     const amounts = low.map((i) => Math.max(1, Math.round(i.max * (0.5 + this.random.next() * 0.5))));
-    await query(this.trx, `INSERT INTO purchase_line (purchase_order_id, item_id, qty, received) SELECT ?, i, q, q FROM unnest(?::int[], ?::numeric[]) AS x(i, q)`, [order?.id, low.map((i) => i.id), amounts]);
+    await query(
+      this.trx,
+      `INSERT INTO purchase_line (purchase_order_id, item_id, qty, received) SELECT ?, i, q, q FROM unnest(?::int[], ?::numeric[]) AS x(i, q)`,
+      [order?.id, low.map((i) => i.id), amounts],
+    );
     const [delivery] = await query<{ id: number }>(
-      this.trx, `INSERT INTO delivery (number, site_id, supplier_id, purchase_order_id, supplier_doc, state, started_by, at, touched) VALUES ('DL-' || nextval('number_dl'), ?, ?, ?, ?, 'posted', ?, ?, ?) RETURNING id`,
+      this.trx,
+      `INSERT INTO delivery (number, site_id, supplier_id, purchase_order_id, supplier_doc, state, started_by, at, touched) VALUES ('DL-' || nextval('number_dl'), ?, ?, ?, ?, 'posted', ?, ?, ?) RETURNING id`,
       [this.company.site, supplier, order?.id, `INV ${20000 + day}`, hand, this.at(day, 9), this.at(day, 10)],
     );
     const movements: Movement[] = [];
-    for (const [n, item] of low.entries()) movements.push(...(await this.arrive(item, amounts[n] ?? 1, this.company.arrivals, OUTSIDE.suppliers, `Received on ${order?.number}`, day < 20 ? this.random.int(60, 500) : this.random.int(120, 600))));
+    for (const [n, item] of low.entries())
+      movements.push(
+        ...(await this.arrive(
+          item,
+          amounts[n] ?? 1,
+          this.company.arrivals,
+          OUTSIDE.suppliers,
+          `Received on ${order?.number}`,
+          day < 20 ? this.random.int(60, 500) : this.random.int(120, 600),
+        )),
+      );
     const entries = movements.map((m) => ({ m, pack: low.find((i) => i.id === m.item)?.basePack }));
     await query(
       this.trx,
       `INSERT INTO delivery_entry (delivery_id, item_id, pack_id, qty, lot, expires, serial, person_id, at) SELECT ?, x.i, x.p, x.q, l.code, l.expires, s.code, ?, ? FROM unnest(?::int[], ?::int[], ?::numeric[], ?::int[], ?::int[]) AS x(i, p, q, l, s) LEFT JOIN lot l ON l.id = x.l LEFT JOIN serial s ON s.id = x.s`,
-      [delivery?.id, hand, this.at(day, 9), entries.map((e) => e.m.item), entries.map((e) => e.pack), entries.map((e) => e.m.qty / STEP), entries.map((e) => e.m.lot), entries.map((e) => e.m.serial)],
+      [
+        delivery?.id,
+        hand,
+        this.at(day, 9),
+        entries.map((e) => e.m.item),
+        entries.map((e) => e.pack),
+        entries.map((e) => e.m.qty / STEP),
+        entries.map((e) => e.m.lot),
+        entries.map((e) => e.m.serial),
+      ],
     );
     const receipt = await this.post('receipt', day, 10, movements, delivery?.id);
     await query(this.trx, `UPDATE delivery SET receipt_id = ? WHERE id = ?`, [receipt, delivery?.id]);
-    await this.shift('putAway', day, 12, low.flatMap((item) => this.pieces(item).filter((p) => p.bin === this.company.arrivals).map((p) => ({ item, piece: p, qty: p.qty, to: item.home }))), 'Put away');
+    await this.shift(
+      'putAway',
+      day,
+      12,
+      low.flatMap((item) =>
+        this.pieces(item)
+          .filter((p) => p.bin === this.company.arrivals)
+          .map((p) => ({ item, piece: p, qty: p.qty, to: item.home })),
+      ),
+      'Put away',
+    );
   }
 
   private async moveSome(day: number): Promise<void> {
-    const refills = this.company.items.filter((i) => i.reserve && this.random.chance(0.3)).flatMap((item) => this.pieces(item).filter((p) => p.bin === item.reserve && p.qty > 4).slice(0, 1).map((piece) => ({ item, piece, qty: Math.ceil(piece.qty / 3), to: item.home })));
+    const refills = this.company.items
+      .filter((i) => i.reserve && this.random.chance(0.3))
+      .flatMap((item) =>
+        this.pieces(item)
+          .filter((p) => p.bin === item.reserve && p.qty > 4)
+          .slice(0, 1)
+          .map((piece) => ({ item, piece, qty: Math.ceil(piece.qty / 3), to: item.home })),
+      );
     await this.shift('move', day, 15, refills, 'Refill');
   }
 
@@ -108,8 +168,15 @@ export class History {
         const item = random.pick(company.items);
         if (random.next() > 0.25 + item.popularity || lines.some((x) => x.item === item)) continue;
         const today = this.date(-day);
-        const piece = this.pieces(item).filter((p) => p.bin !== company.arrivals && p.qty >= 1 && (!p.expires || p.expires >= today)).sort((a, b) => compareFirstExpired({ expires: a.expires, arrived: null }, { expires: b.expires, arrived: null }))[0];
-        if (piece) lines.push({ item, piece, qty: piece.serial ? 1 : Math.min(piece.qty, Math.max(1, Math.round(item.max * 0.08 * (0.3 + random.next())))) });
+        const piece = this.pieces(item)
+          .filter((p) => p.bin !== company.arrivals && p.qty >= 1 && (!p.expires || p.expires >= today))
+          .sort((a, b) => compareFirstExpired({ expires: a.expires, arrived: null }, { expires: b.expires, arrived: null }))[0];
+        if (piece)
+          lines.push({
+            item,
+            piece,
+            qty: piece.serial ? 1 : Math.min(piece.qty, Math.max(1, Math.round(item.max * 0.08 * (0.3 + random.next())))),
+          });
       }
       if (lines.length > 0) await this.shipOrder(day, lines);
     }
@@ -119,18 +186,28 @@ export class History {
     const { trx, company } = this;
     const hand = this.teller();
     const [order] = await query<{ id: number; number: string }>(
-      trx, `INSERT INTO customer_order (number, site_id, customer_id, state, due, at, changed, parcels) VALUES ('CO-' || nextval('number_co'), ?, ?, 'shipped', ?, ?, ?, 1) RETURNING id, number`,
+      trx,
+      `INSERT INTO customer_order (number, site_id, customer_id, state, due, at, changed, parcels) VALUES ('CO-' || nextval('number_co'), ?, ?, 'shipped', ?, ?, ?, 1) RETURNING id, number`,
       [company.site, this.random.pick(company.customers), this.date(-day), this.at(day + 2, 11), this.at(day, 16)],
     );
-    await query(trx, `INSERT INTO order_line (order_id, item_id, qty, shipped) SELECT ?, i, q, q FROM unnest(?::int[], ?::numeric[]) AS x(i, q)`, [order?.id, lines.map((l) => l.item.id), lines.map((l) => l.qty)]);
+    await query(
+      trx,
+      `INSERT INTO order_line (order_id, item_id, qty, shipped) SELECT ?, i, q, q FROM unnest(?::int[], ?::numeric[]) AS x(i, q)`,
+      [order?.id, lines.map((l) => l.item.id), lines.map((l) => l.qty)],
+    );
     const cart = company.bins.get('CART-1') ?? 0;
     const bench = company.bins.get('BENCH-1') ?? 0;
-    const picks = lines.map((l) => this.movement(l.item, { ...l.piece, qty: l.qty }, l.piece.bin as BinId, cart, `Picked for ${order?.number}`));
+    const picks = lines.map((l) =>
+      this.movement(l.item, { ...l.piece, qty: l.qty }, l.piece.bin as BinId, cart, `Picked for ${order?.number}`),
+    );
     const downs = picks.map((m) => ({ ...m, from: m.to, to: { ...m.to, bin: bench as BinId }, reason: 'Put down' }));
     await this.post('round', day, 13, [...picks, ...downs], undefined, hand);
     const leaves = downs.map((m) => ({ ...m, from: m.to, to: { ...m.to, bin: OUTSIDE.customers }, reason: `Shipped on ${order?.number}` }));
     const document = await this.post('shipment', day, 16, leaves, order?.id);
-    await query(trx, `INSERT INTO shipment (number, order_id, document_id, at) SELECT number, ?, id, at FROM document WHERE id = ?`, [order?.id, document]);
+    await query(trx, `INSERT INTO shipment (number, order_id, document_id, at) SELECT number, ?, id, at FROM document WHERE id = ?`, [
+      order?.id,
+      document,
+    ]);
     for (const line of lines) this.take(line.item, line.piece, line.qty);
   }
 
@@ -138,16 +215,32 @@ export class History {
     const { trx, company } = this;
     const lead = company.people['Maren Oake'];
     const [count] = await query<{ id: number; number: string }>(
-      trx, `INSERT INTO stock_count (number, site_id, zone_id, blind, state, made_by, at, starts_after, posted_at) SELECT 'CT-' || nextval('number_ct'), ?, id, true, 'posted', ?, ?, 0, ? FROM zone WHERE site_id = ? AND code = ? RETURNING id, number`,
+      trx,
+      `INSERT INTO stock_count (number, site_id, zone_id, blind, state, made_by, at, starts_after, posted_at) SELECT 'CT-' || nextval('number_ct'), ?, id, true, 'posted', ?, ?, 0, ? FROM zone WHERE site_id = ? AND code = ? RETURNING id, number`,
       [company.site, lead, this.at(day, 9), this.at(day, 15), company.site, zone],
     );
-    await query(trx, `INSERT INTO count_bin (count_id, bin_id, open, verdict, verdict_at) SELECT ?, bin.id, false, 'asExpected', ? FROM bin JOIN zone z ON z.id = bin.zone_id WHERE z.code = ? AND z.site_id = ?`, [count?.id, this.at(day, 15), zone, company.site]);
-    const found = company.items.filter((i) => i.storage === (zone === 'COLD' ? 'cold' : 'locked') && i.tracking === 'lotExpiry').slice(0, 2);
-    const movements = found.flatMap((item) => this.pieces(item).filter((p) => p.qty > 2).slice(0, 1).map((p) => {
-      this.take(item, p, 1);
-      return this.movement(item, { ...p, qty: 1 }, p.bin as BinId, OUTSIDE.adjustments, `Counted in ${count?.number}`);
-    }));
-    if (movements.length > 0) await query(trx, `UPDATE stock_count SET document_id = ? WHERE id = ?`, [await this.post('count', day, 15, movements, count?.id), count?.id]);
+    await query(
+      trx,
+      `INSERT INTO count_bin (count_id, bin_id, open, verdict, verdict_at) SELECT ?, bin.id, false, 'asExpected', ? FROM bin JOIN zone z ON z.id = bin.zone_id WHERE z.code = ? AND z.site_id = ?`,
+      [count?.id, this.at(day, 15), zone, company.site],
+    );
+    const found = company.items
+      .filter((i) => i.storage === (zone === 'COLD' ? 'cold' : 'locked') && i.tracking === 'lotExpiry')
+      .slice(0, 2);
+    const movements = found.flatMap((item) =>
+      this.pieces(item)
+        .filter((p) => p.qty > 2)
+        .slice(0, 1)
+        .map((p) => {
+          this.take(item, p, 1);
+          return this.movement(item, { ...p, qty: 1 }, p.bin as BinId, OUTSIDE.adjustments, `Counted in ${count?.number}`);
+        }),
+    );
+    if (movements.length > 0)
+      await query(trx, `UPDATE stock_count SET document_id = ? WHERE id = ?`, [
+        await this.post('count', day, 15, movements, count?.id),
+        count?.id,
+      ]);
   }
 
   /** Movements that bring so much of an item in, with lots or serials made for it, and notes the pieces. `life` is days until a lot expires. */
@@ -156,22 +249,41 @@ export class History {
     if (item.tracking === 'serial') {
       for (let n = 0; n < Math.min(amount, 6); n += 1) {
         this.serials += 1;
-        const [serial] = await query<{ id: number }>(this.trx, `INSERT INTO serial (item_id, code) VALUES (?, ?) RETURNING id`, [item.id, `${item.code.replace('-', '')}-${String(40000 + this.serials)}`]);
+        const [serial] = await query<{ id: number }>(this.trx, `INSERT INTO serial (item_id, code) VALUES (?, ?) RETURNING id`, [
+          item.id,
+          `${item.code.replace('-', '')}-${String(40000 + this.serials)}`,
+        ]);
         pieces.push({ bin, lot: null, expires: null, serial: serial?.id ?? 0, qty: 1 });
       }
     } else if (item.tracking === 'lot' || item.tracking === 'lotExpiry') {
       this.lots += 1;
       const expires = item.tracking === 'lotExpiry' ? this.date(life) : null;
-      const [lot] = await query<{ id: number }>(this.trx, `INSERT INTO lot (item_id, code, expires, arrived) VALUES (?, ?, ?, ?) RETURNING id`, [item.id, `L${2400 + this.lots}`, expires, this.at(Math.max(0, 100 - this.lots / 3), 9)]);
+      const [lot] = await query<{ id: number }>(
+        this.trx,
+        `INSERT INTO lot (item_id, code, expires, arrived) VALUES (?, ?, ?, ?) RETURNING id`,
+        [item.id, `L${2400 + this.lots}`, expires, this.at(Math.max(0, 100 - this.lots / 3), 9)],
+      );
       pieces.push({ bin, lot: lot?.id ?? 0, expires, serial: null, qty: amount });
     } else pieces.push({ bin, lot: null, expires: null, serial: null, qty: amount });
     for (const piece of pieces) this.add(item, piece);
     return pieces.map((p) => this.movement(item, p, from, bin, reason));
   }
 
-  async post(kind: DocumentKind, day: number, hour: number, movements: readonly Movement[], subject?: number, person = this.teller()): Promise<number> {
+  async post(
+    kind: DocumentKind,
+    day: number,
+    hour: number,
+    movements: readonly Movement[],
+    subject?: number,
+    person = this.teller(),
+  ): Promise<number> {
     const at = this.at(day, hour);
-    const document = await makeDocument(this.trx, kind, { site: this.company.site, person, at, ...(subject === undefined ? {} : { subject }) });
+    const document = await makeDocument(this.trx, kind, {
+      site: this.company.site,
+      person,
+      at,
+      ...(subject === undefined ? {} : { subject }),
+    });
     await post(this.trx, { document: document.id as DocumentId, person: person as PersonId, at, movements });
     return document.id;
   }
@@ -180,9 +292,20 @@ export class History {
     return this.stock.get(item.id) ?? [];
   }
 
-  private async shift(kind: DocumentKind, day: number, hour: number, wanted: readonly { item: DemoItem; piece: Piece; qty: number; to: number }[], reason: string): Promise<void> {
+  private async shift(
+    kind: DocumentKind,
+    day: number,
+    hour: number,
+    wanted: readonly { item: DemoItem; piece: Piece; qty: number; to: number }[],
+    reason: string,
+  ): Promise<void> {
     if (wanted.length === 0) return;
-    await this.post(kind, day, hour, wanted.map((w) => this.movement(w.item, { ...w.piece, qty: w.qty }, w.piece.bin as BinId, w.to, reason)));
+    await this.post(
+      kind,
+      day,
+      hour,
+      wanted.map((w) => this.movement(w.item, { ...w.piece, qty: w.qty }, w.piece.bin as BinId, w.to, reason)),
+    );
     for (const w of wanted) {
       this.take(w.item, w.piece, w.qty);
       this.add(w.item, { ...w.piece, bin: w.to, qty: w.qty });
@@ -191,8 +314,13 @@ export class History {
 
   private movement(item: DemoItem, p: Piece, from: BinId, to: number, reason: string): Movement {
     return {
-      item: item.id as ItemId, lot: p.lot as LotId | null, serial: p.serial as SerialId | null, qty: (p.qty * STEP) as Qty, reason,
-      from: { bin: from, unit: null, condition: 'sound' }, to: { bin: to as BinId, unit: null, condition: 'sound' },
+      item: item.id as ItemId,
+      lot: p.lot as LotId | null,
+      serial: p.serial as SerialId | null,
+      qty: (p.qty * STEP) as Qty,
+      reason,
+      from: { bin: from, unit: null, condition: 'sound' },
+      to: { bin: to as BinId, unit: null, condition: 'sound' },
     };
   }
 
@@ -206,7 +334,10 @@ export class History {
 
   private take(item: DemoItem, piece: Piece, amount: number): void {
     piece.qty -= amount;
-    this.stock.set(item.id, this.pieces(item).filter((p) => p.qty > 0));
+    this.stock.set(
+      item.id,
+      this.pieces(item).filter((p) => p.qty > 0),
+    );
   }
 
   private onHand(item: DemoItem): number {

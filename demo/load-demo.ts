@@ -21,7 +21,8 @@ export async function loadDemo(db: Db, now = new Date()): Promise<string> {
   // Planning is only as good as what the planner knows of tables that were filled a moment ago.
   await query(db, `ANALYZE`);
   const [n] = await query<Record<string, number>>(
-    db, `SELECT (SELECT count(*) FROM bin WHERE id >= 100) AS bins, (SELECT count(*) FROM item) AS items, (SELECT count(*) FROM movement) AS movements, (SELECT count(*) FROM customer_order WHERE state = 'open') AS orders`,
+    db,
+    `SELECT (SELECT count(*) FROM bin WHERE id >= 100) AS bins, (SELECT count(*) FROM item) AS items, (SELECT count(*) FROM movement) AS movements, (SELECT count(*) FROM customer_order WHERE state = 'open') AS orders`,
   );
   return `${n?.['bins']} bins, ${n?.['items']} items, ${n?.['movements']} movements and ${n?.['orders']} open orders`;
 }
@@ -41,29 +42,69 @@ async function expect(trx: Trx, company: Company, history: History, random: Rand
   for (let n = 0; n < 12; n += 1) {
     const supplierIndex = n % company.suppliers.length;
     // The first is one that shows every kind of tracking on one order.
-    const items = n === 0 ? ['none', 'lotExpiry', 'serial', 'lot'].map((t) => company.items.find((i) => i.tracking === t) as DemoItem) : company.items.filter((i) => i.supplier === supplierIndex).filter(() => random.chance(0.2)).slice(0, 8);
+    const items =
+      n === 0
+        ? ['none', 'lotExpiry', 'serial', 'lot'].map((t) => company.items.find((i) => i.tracking === t) as DemoItem)
+        : company.items
+            .filter((i) => i.supplier === supplierIndex)
+            .filter(() => random.chance(0.2))
+            .slice(0, 8);
     if (items.length === 0) continue;
     const [order] = await query<{ id: number }>(
-      trx, `INSERT INTO purchase_order (number, supplier_id, site_id, due, at) VALUES ('PO-' || nextval('number_po'), ?, ?, ?, ?) RETURNING id`, [company.suppliers[supplierIndex], company.site, history.date(n - 3), history.at(10 - Math.min(n, 9), 10)],
+      trx,
+      `INSERT INTO purchase_order (number, supplier_id, site_id, due, at) VALUES ('PO-' || nextval('number_po'), ?, ?, ?, ?) RETURNING id`,
+      [company.suppliers[supplierIndex], company.site, history.date(n - 3), history.at(10 - Math.min(n, 9), 10)],
     );
     await query(
-      trx, `INSERT INTO purchase_line (purchase_order_id, item_id, qty, received) SELECT ?, i, q, r FROM unnest(?::int[], ?::numeric[], ?::numeric[]) AS x(i, q, r)`,
-      [order?.id, items.map((i) => i.id), items.map((i) => (i.tracking === 'serial' ? 2 : Math.max(6, Math.round(i.max * 0.4)))), items.map((_, k) => (n === 2 && k === 0 ? 4 : 0))],
+      trx,
+      `INSERT INTO purchase_line (purchase_order_id, item_id, qty, received) SELECT ?, i, q, r FROM unnest(?::int[], ?::numeric[], ?::numeric[]) AS x(i, q, r)`,
+      [
+        order?.id,
+        items.map((i) => i.id),
+        items.map((i) => (i.tracking === 'serial' ? 2 : Math.max(6, Math.round(i.max * 0.4)))),
+        items.map((_, k) => (n === 2 && k === 0 ? 4 : 0)),
+      ],
     );
   }
 }
 
 // Goods that came this morning still lie at arrivals; one delivery waits for review, one is being scanned.
 async function arriveToday(trx: Trx, company: Company, history: History, random: Random): Promise<void> {
-  const some = company.items.filter((i) => i.storage !== 'cold').filter(() => random.chance(0.025)).slice(0, 8);
+  const some = company.items
+    .filter((i) => i.storage !== 'cold')
+    .filter(() => random.chance(0.025))
+    .slice(0, 8);
   const movements = [];
-  for (const item of some) movements.push(...(await history.arrive(item, item.tracking === 'serial' ? 1 : Math.ceil(item.max * 0.3), company.arrivals, OUTSIDE.suppliers, 'Received this morning', 300)));
+  for (const item of some)
+    movements.push(
+      ...(await history.arrive(
+        item,
+        item.tracking === 'serial' ? 1 : Math.ceil(item.max * 0.3),
+        company.arrivals,
+        OUTSIDE.suppliers,
+        'Received this morning',
+        300,
+      )),
+    );
   await history.post('receipt', 0, 9, movements);
-  const orders = await query<{ id: number; supplier_id: number }>(trx, `SELECT id, supplier_id FROM purchase_order WHERE state = 'open' ORDER BY id LIMIT 2 OFFSET 5`);
+  const orders = await query<{ id: number; supplier_id: number }>(
+    trx,
+    `SELECT id, supplier_id FROM purchase_order WHERE state = 'open' ORDER BY id LIMIT 2 OFFSET 5`,
+  );
   for (const [n, order] of orders.entries()) {
     const [delivery] = await query<{ id: number }>(
-      trx, `INSERT INTO delivery (number, site_id, supplier_id, purchase_order_id, supplier_doc, state, started_by, at, touched) VALUES ('DL-' || nextval('number_dl'), ?, ?, ?, ?, ?, ?, ?, ?) RETURNING id`,
-      [company.site, order.supplier_id, order.id, 'INV 20131', n === 0 ? 'review' : 'scanning', company.people['Tobin Sallow'], history.at(0, 10), history.at(0, 11)],
+      trx,
+      `INSERT INTO delivery (number, site_id, supplier_id, purchase_order_id, supplier_doc, state, started_by, at, touched) VALUES ('DL-' || nextval('number_dl'), ?, ?, ?, ?, ?, ?, ?, ?) RETURNING id`,
+      [
+        company.site,
+        order.supplier_id,
+        order.id,
+        'INV 20131',
+        n === 0 ? 'review' : 'scanning',
+        company.people['Tobin Sallow'],
+        history.at(0, 10),
+        history.at(0, 11),
+      ],
     );
     await query(
       trx,
@@ -90,17 +131,32 @@ async function datedLots(history: History, company: Company, random: Random): Pr
 async function enterOrders(trx: Trx, company: Company, history: History, random: Random): Promise<number[]> {
   const ids: number[] = [];
   for (let n = 0; n < 40; n += 1) {
-    const [order] = await query<{ id: number }>(trx, `INSERT INTO customer_order (number, site_id, customer_id, due, priority, at) VALUES ('CO-' || nextval('number_co'), ?, ?, ?, ?, ?) RETURNING id`, [
-      company.site, random.pick(company.customers), history.date(Math.floor(n / 6) - 1), n % 9 === 0 ? 2 : 5, history.at(Math.max(0, 3 - n / 12), 9 + (n % 6)),
-    ]);
+    const [order] = await query<{ id: number }>(
+      trx,
+      `INSERT INTO customer_order (number, site_id, customer_id, due, priority, at) VALUES ('CO-' || nextval('number_co'), ?, ?, ?, ?, ?) RETURNING id`,
+      [
+        company.site,
+        random.pick(company.customers),
+        history.date(Math.floor(n / 6) - 1),
+        n % 9 === 0 ? 2 : 5,
+        history.at(Math.max(0, 3 - n / 12), 9 + (n % 6)),
+      ],
+    );
     const id = order?.id ?? 0;
     const lines = new Map<number, number>();
     while (lines.size < 1 + (n % 5)) {
       const item = random.pick(company.items);
       // A few orders ask for more than there is.
-      lines.set(item.id, item.tracking === 'serial' ? 1 : n % 11 === 5 ? item.max * 4 : random.int(1, Math.max(1, Math.round(item.max * 0.1))));
+      lines.set(
+        item.id,
+        item.tracking === 'serial' ? 1 : n % 11 === 5 ? item.max * 4 : random.int(1, Math.max(1, Math.round(item.max * 0.1))),
+      );
     }
-    await query(trx, `INSERT INTO order_line (order_id, item_id, qty) SELECT ?, i, q FROM unnest(?::int[], ?::numeric[]) AS x(i, q)`, [id, [...lines.keys()], [...lines.values()]]);
+    await query(trx, `INSERT INTO order_line (order_id, item_id, qty) SELECT ?, i, q FROM unnest(?::int[], ?::numeric[]) AS x(i, q)`, [
+      id,
+      [...lines.keys()],
+      [...lines.values()],
+    ]);
     ids.push(id);
   }
   return ids;
@@ -110,16 +166,35 @@ async function enterOrders(trx: Trx, company: Company, history: History, random:
 async function workRounds(trx: Trx, company: Company, orders: readonly number[]): Promise<void> {
   const hand = company.people['Ines Farrow'] ?? 0;
   const ready = await query<{ id: number }>(
-    trx, `SELECT o.id FROM customer_order o WHERE o.id = ANY(?::int[]) AND o.held_for IS NULL AND NOT EXISTS (SELECT 1 FROM order_line l JOIN item i ON i.id = l.item_id LEFT JOIN promise p ON p.line_id = l.id WHERE l.order_id = o.id AND (p.qty IS NULL OR p.qty < l.qty OR i.tracking IN ('serial', 'serialOut'))) ORDER BY o.due, o.id`, [orders],
+    trx,
+    `SELECT o.id FROM customer_order o WHERE o.id = ANY(?::int[]) AND o.held_for IS NULL AND NOT EXISTS (SELECT 1 FROM order_line l JOIN item i ON i.id = l.item_id LEFT JOIN promise p ON p.line_id = l.id WHERE l.order_id = o.id AND (p.qty IS NULL OR p.qty < l.qty OR i.tracking IN ('serial', 'serialOut'))) ORDER BY o.due, o.id`,
+    [orders],
   );
   for (const [n, pair] of [ready.slice(0, 2), ready.slice(2, 4)].entries()) {
     if (pair.length === 0) continue;
-    const round = await makeRound(trx, { orders: pair.map((o) => o.id), site: company.site, siteName: 'Quillfen Yard', person: hand, takenBy: hand });
+    const round = await makeRound(trx, {
+      orders: pair.map((o) => o.id),
+      site: company.site,
+      siteName: 'Quillfen Yard',
+      person: hand,
+      takenBy: hand,
+    });
     const picks = await query<{ id: number; qty: string; address: string; code: string }>(
-      trx, `SELECT k.id, k.qty, b.address, i.code FROM round_pick k JOIN bin b ON b.id = k.bin_id JOIN item i ON i.id = k.item_id WHERE k.round_id = ? ORDER BY b.walk, k.id`, [round.id],
+      trx,
+      `SELECT k.id, k.qty, b.address, i.code FROM round_pick k JOIN bin b ON b.id = k.bin_id JOIN item i ON i.id = k.item_id WHERE k.round_id = ? ORDER BY b.walk, k.id`,
+      [round.id],
     );
     const walked = n === 0 ? picks : picks.slice(0, Math.ceil(picks.length / 2));
-    for (const p of walked) await pickAtStop(trx, { round: round.id, pick: p.id, site: company.site, person: hand, bin: p.address, code: p.code, qty: (Number(p.qty) * 1000) as never });
+    for (const p of walked)
+      await pickAtStop(trx, {
+        round: round.id,
+        pick: p.id,
+        site: company.site,
+        person: hand,
+        bin: p.address,
+        code: p.code,
+        qty: (Number(p.qty) * 1000) as never,
+      });
     if (n === 0) await putDownRound(trx, { round: round.id, bin: 'BENCH-1', site: company.site, person: hand });
   }
 }

@@ -10,8 +10,13 @@ const DESK = { width: 1280, height: 800 };
 
 /** A whole Dock Row on a copy of the demo: the built server, the simulated printer, and a look into the database. */
 export type House = {
-  address: string; databaseUrl: string; printer: string; rows<Row>(sql: string, values?: readonly unknown[]): Promise<Row[]>;
-  desk(browser: Browser, who: string): Promise<Page>; handheld(browser: Browser, who: string): Promise<Page>; close(): Promise<void>;
+  address: string;
+  databaseUrl: string;
+  printer: string;
+  rows<Row>(sql: string, values?: readonly unknown[]): Promise<Row[]>;
+  desk(browser: Browser, who: string): Promise<Page>;
+  handheld(browser: Browser, who: string): Promise<Page>;
+  close(): Promise<void>;
 };
 
 async function freePort(): Promise<number> {
@@ -41,7 +46,14 @@ export async function openHouse(base = process.env['TEST_DATABASE_URL'] ?? '', t
   const databaseUrl = new URL(`/${name}`, base).href;
   const [port, printerPort] = [await freePort(), await freePort()];
   const printer = `http://127.0.0.1:${printerPort}`;
-  const env = { ...process.env, DATABASE_URL: databaseUrl, PORT: String(port), PRINTER_PORT: String(printerPort), DOCKROW_PRINTER_URL: printer, DOCKROW_DEMO: '1' };
+  const env = {
+    ...process.env,
+    DATABASE_URL: databaseUrl,
+    PORT: String(port),
+    PRINTER_PORT: String(printerPort),
+    DOCKROW_PRINTER_URL: printer,
+    DOCKROW_DEMO: '1',
+  };
   const device = spawn('node', ['dist/printer.mjs'], { env, stdio: 'inherit' });
   const server = spawn('node', ['dist/server.mjs'], { env, stdio: ['ignore', 'pipe', 'inherit'] });
   await untilReady(server);
@@ -52,11 +64,15 @@ export async function openHouse(base = process.env['TEST_DATABASE_URL'] ?? '', t
     const page = await context.newPage();
     await page.goto('/');
     await page.locator('li', { hasText: who }).getByRole('button', { name: 'Come in' }).click();
-    await page.getByRole(viewport === DESK ? 'navigation' : 'heading', { name: viewport === DESK ? 'The row' : 'My work', exact: true }).waitFor();
+    await page
+      .getByRole(viewport === DESK ? 'navigation' : 'heading', { name: viewport === DESK ? 'The row' : 'My work', exact: true })
+      .waitFor();
     return page;
   };
   return {
-    address, databaseUrl, printer,
+    address,
+    databaseUrl,
+    printer,
     rows: async <Row>(sql: string, values: readonly unknown[] = []) => (await pool.query(sql, [...values])).rows as Row[],
     desk: (browser, who) => enter(browser, who, DESK),
     handheld: (browser, who) => enter(browser, who, HANDHELD),
@@ -84,6 +100,8 @@ export async function scanFor(page: Page, code: string, words: string | RegExp):
     .filter({ hasText: words })
     .waitFor({ timeout: 6000 })
     .catch(async () => {
-      throw new Error(`Scanned ${code} and waited for “${String(words)}”; the screen said “${(await status.allTextContents()).join(' | ')}”.`);
+      throw new Error(
+        `Scanned ${code} and waited for “${String(words)}”; the screen said “${(await status.allTextContents()).join(' | ')}”.`,
+      );
     });
 }

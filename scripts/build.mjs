@@ -17,7 +17,12 @@ export async function build() {
     target: 'node20',
     sourcemap: true,
     // The project's own rooms (#core/…) are bundled; packages stay outside.
-    plugins: [{ name: 'packages-outside', setup: (b) => b.onResolve({ filter: /^[^.#/]/ }, (a) => (a.kind === 'entry-point' ? null : { path: a.path, external: true })) }],
+    plugins: [
+      {
+        name: 'packages-outside',
+        setup: (b) => b.onResolve({ filter: /^[^.#/]/ }, (a) => (a.kind === 'entry-point' ? null : { path: a.path, external: true })),
+      },
+    ],
     logLevel: 'warning',
   });
 }

@@ -1,7 +1,18 @@
 // npm run demo: everything from a fresh machine to a running demo.
 import { existsSync, rmSync, readdirSync, statSync } from 'node:fs';
 import path from 'node:path';
-import { debian, dockrowHome, ensureDebianPackages, ensureDisk, ensureNodeModules, giveUp, isPortFree, root, runOrGiveUp, startChild } from './machine.mjs';
+import {
+  debian,
+  dockrowHome,
+  ensureDebianPackages,
+  ensureDisk,
+  ensureNodeModules,
+  giveUp,
+  isPortFree,
+  root,
+  runOrGiveUp,
+  startChild,
+} from './machine.mjs';
 import { startPostgres } from './postgres.mjs';
 
 const fresh = process.argv.includes('--fresh');
@@ -32,10 +43,19 @@ const stopAll = () => {
   if (database.startedHere) database.stop();
 };
 const children = [];
-for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => { stopAll(); process.exit(0); });
+for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'])
+  process.on(signal, () => {
+    stopAll();
+    process.exit(0);
+  });
 process.on('exit', stopAll);
 
-const loaded = runOrGiveUp('node', ['--import', 'tsx', 'demo/load.ts', ...(fresh ? ['--fresh'] : [])], 'the demo data could not be loaded.', { env });
+const loaded = runOrGiveUp(
+  'node',
+  ['--import', 'tsx', 'demo/load.ts', ...(fresh ? ['--fresh'] : [])],
+  'the demo data could not be loaded.',
+  { env },
+);
 process.stdout.write(loaded);
 if (needsBuild()) {
   console.log('Building …');
@@ -45,7 +65,10 @@ if (needsBuild()) {
 children.push(startChild('node', ['--enable-source-maps', 'dist/printer.mjs'], { env }));
 const server = startChild('node', ['--enable-source-maps', 'dist/server.mjs'], { env });
 children.push(server);
-server.on('exit', (code) => { stopAll(); process.exit(code ?? 1); });
+server.on('exit', (code) => {
+  stopAll();
+  process.exit(code ?? 1);
+});
 
 async function firstFreePort(from) {
   let candidate = from;
@@ -57,7 +80,12 @@ function needsBuild() {
   const built = path.join(root, 'dist', 'server.mjs');
   if (!existsSync(built) || !existsSync(path.join(root, 'dist/web/index.html'))) return true;
   const since = statSync(built).mtimeMs;
-  const newest = (folder) => Math.max(0, ...readdirSync(path.join(root, folder), { recursive: true, withFileTypes: true })
-    .filter((entry) => entry.isFile()).map((entry) => statSync(path.join(entry.parentPath ?? entry.path, entry.name)).mtimeMs));
+  const newest = (folder) =>
+    Math.max(
+      0,
+      ...readdirSync(path.join(root, folder), { recursive: true, withFileTypes: true })
+        .filter((entry) => entry.isFile())
+        .map((entry) => statSync(path.join(entry.parentPath ?? entry.path, entry.name)).mtimeMs),
+    );
   return ['core', 'contract', 'server', 'web', 'devices'].some((folder) => newest(folder) > since);
 }

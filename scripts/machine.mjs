@@ -17,7 +17,11 @@ export function giveUp(sentence) {
 export function runOrGiveUp(command, args, sentence, options = {}) {
   const result = spawnSync(command, args, { cwd: root, encoding: 'utf8', ...options });
   if (result.status === 0) return result.stdout;
-  const said = `${result.stdout ?? ''}${result.stderr ?? ''}${result.error ? result.error.message : ''}`.trim().split('\n').slice(-6).join('\n');
+  const said = `${result.stdout ?? ''}${result.stderr ?? ''}${result.error ? result.error.message : ''}`
+    .trim()
+    .split('\n')
+    .slice(-6)
+    .join('\n');
   if (/No space left|ENOSPC/.test(said)) giveUp('the disk is full.');
   return giveUp(`${sentence}\n${said}`);
 }
@@ -28,7 +32,9 @@ function which(name) {
 
 /** The folder of PostgreSQL's server programs, or null. */
 export function postgresBin() {
-  const listed = spawnSync('sh', ['-c', 'ls -d /usr/lib/postgresql/*/bin/postgres 2>/dev/null | sort -V | tail -1'], { encoding: 'utf8' }).stdout.trim();
+  const listed = spawnSync('sh', ['-c', 'ls -d /usr/lib/postgresql/*/bin/postgres 2>/dev/null | sort -V | tail -1'], {
+    encoding: 'utf8',
+  }).stdout.trim();
   if (listed) return path.dirname(listed);
   const found = which('initdb');
   return found ? path.dirname(found) : null;
@@ -37,11 +43,14 @@ export function postgresBin() {
 /** Installs Debian packages whose programs are missing.
  *  `wanted` maps a package to a check that it is there. */
 export function ensureDebianPackages(wanted) {
-  const missing = Object.entries(wanted).filter(([, isThere]) => !isThere()).map(([name]) => name);
+  const missing = Object.entries(wanted)
+    .filter(([, isThere]) => !isThere())
+    .map(([name]) => name);
   if (missing.length === 0) return;
   const names = missing.join(', ');
   if (!which('apt-get')) giveUp(`these programs are missing: ${names}. Install them and start again.`);
-  if (process.getuid() !== 0) giveUp(`${names} must be installed first, and this user has no right to. Run: sudo apt-get install ${missing.join(' ')}`);
+  if (process.getuid() !== 0)
+    giveUp(`${names} must be installed first, and this user has no right to. Run: sudo apt-get install ${missing.join(' ')}`);
   console.log(`Installing ${names} …`);
   // Keep Debian from making and starting a cluster of its own beside the private one.
   if (missing.includes('postgresql')) {
@@ -63,7 +72,9 @@ export const debian = {
 export function ensureNodeModules() {
   if (Number(process.versions.node.split('.')[0]) < 20) giveUp(`Node.js 20 or newer is needed; this is ${process.versions.node}.`);
   const stamp = path.join(root, 'node_modules', '.dock-row-lock');
-  const wanted = createHash('sha256').update(readFileSync(path.join(root, 'package-lock.json'))).digest('hex');
+  const wanted = createHash('sha256')
+    .update(readFileSync(path.join(root, 'package-lock.json')))
+    .digest('hex');
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === wanted) return;
   console.log('Installing npm packages …');
   runOrGiveUp('npm', ['ci', '--no-audit', '--no-fund'], 'the npm packages could not be installed.');
@@ -89,9 +100,10 @@ export function isPortFree(port) {
 /** The folder that holds the private database and what belongs to it. */
 export function dockrowHome(name = '') {
   const chosen = process.env.DOCKROW_HOME ? path.resolve(process.env.DOCKROW_HOME, name) : path.join(root, '.dockrow', name);
-  const home = process.getuid() === 0 && !reachableForOthers(path.dirname(root)) && !process.env.DOCKROW_HOME
-    ? path.join('/var/lib', `dockrow-${createHash('sha256').update(root).digest('hex').slice(0, 8)}`, name)
-    : chosen;
+  const home =
+    process.getuid() === 0 && !reachableForOthers(path.dirname(root)) && !process.env.DOCKROW_HOME
+      ? path.join('/var/lib', `dockrow-${createHash('sha256').update(root).digest('hex').slice(0, 8)}`, name)
+      : chosen;
   try {
     mkdirSync(home, { recursive: true });
     accessSync(home, constants.W_OK);
@@ -113,4 +125,3 @@ export function startChild(command, args, options = {}) {
   process.once('exit', stop);
   return child;
 }
-

@@ -15,9 +15,10 @@ function asPostgres(bin, program, args, sentence) {
 
 function isRunning(bin, data) {
   const args = ['-D', data, 'status'];
-  const status = process.getuid() === 0
-    ? spawnSync('runuser', ['-u', 'postgres', '--', path.join(bin, 'pg_ctl'), ...args], { cwd: '/' })
-    : spawnSync(path.join(bin, 'pg_ctl'), args);
+  const status =
+    process.getuid() === 0
+      ? spawnSync('runuser', ['-u', 'postgres', '--', path.join(bin, 'pg_ctl'), ...args], { cwd: '/' })
+      : spawnSync(path.join(bin, 'pg_ctl'), args);
   return status.status === 0;
 }
 
@@ -37,8 +38,12 @@ export async function startPostgres(home, { durable = true } = {}) {
   }
   if (!existsSync(path.join(data, 'PG_VERSION'))) {
     ensureDisk(home, 300);
-    asPostgres(bin, 'initdb', ['-D', data, '-U', 'postgres', '--auth=trust', '--encoding=UTF8', '--locale=C.UTF-8', '--data-checksums'],
-      'the database folder could not be made.');
+    asPostgres(
+      bin,
+      'initdb',
+      ['-D', data, '-U', 'postgres', '--auth=trust', '--encoding=UTF8', '--locale=C.UTF-8', '--data-checksums'],
+      'the database folder could not be made.',
+    );
   }
   const address = (port) => `postgres://postgres@127.0.0.1:${port}/dockrow`;
   const stop = () => {
@@ -53,11 +58,20 @@ export async function startPostgres(home, { durable = true } = {}) {
   writeFileSync(portFile, String(port));
   ensureDisk(home, 100);
   const options = [
-    `-p ${port}`, '-c listen_addresses=127.0.0.1', `-c unix_socket_directories=${base}`, '-c max_connections=100',
-    '-c shared_buffers=256MB', '-c jit=off', '-c log_min_messages=warning',
+    `-p ${port}`,
+    '-c listen_addresses=127.0.0.1',
+    `-c unix_socket_directories=${base}`,
+    '-c max_connections=100',
+    '-c shared_buffers=256MB',
+    '-c jit=off',
+    '-c log_min_messages=warning',
     ...(durable ? [] : ['-c fsync=off', '-c synchronous_commit=off', '-c full_page_writes=off']),
   ].join(' ');
-  asPostgres(bin, 'pg_ctl', ['-D', data, '-w', '-l', path.join(base, 'log'), '-o', options, 'start'],
-    `PostgreSQL did not start; its own words are in ${path.join(base, 'log')}.`);
+  asPostgres(
+    bin,
+    'pg_ctl',
+    ['-D', data, '-w', '-l', path.join(base, 'log'), '-o', options, 'start'],
+    `PostgreSQL did not start; its own words are in ${path.join(base, 'log')}.`,
+  );
   return { url: address(port), startedHere: true, stop };
 }

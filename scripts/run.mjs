@@ -22,6 +22,10 @@ if (!url) {
   database = await startPostgres(dockrowHome(tool.own ? name : ''));
   url = database.url;
 }
-const result = spawnSync('node', ['--import', 'tsx', tool.file, ...rest], { cwd: root, stdio: 'inherit', env: { ...process.env, DATABASE_URL: url } });
+const result = spawnSync('node', ['--import', 'tsx', tool.file, ...rest], {
+  cwd: root,
+  stdio: 'inherit',
+  env: { ...process.env, DATABASE_URL: url },
+});
 if (database?.startedHere) database.stop();
 process.exit(result.status ?? 1);

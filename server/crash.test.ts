@@ -21,7 +21,10 @@ async function freePort(): Promise<number> {
 
 /** Starts the built server on the house's database and waits until it says that it is ready. */
 async function start(port: number): Promise<ChildProcess> {
-  const server = spawn('node', ['dist/server.mjs'], { env: { ...process.env, DATABASE_URL: house.url, PORT: String(port) }, stdio: ['ignore', 'pipe', 'inherit'] });
+  const server = spawn('node', ['dist/server.mjs'], {
+    env: { ...process.env, DATABASE_URL: house.url, PORT: String(port) },
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
   for await (const chunk of server.stdout as AsyncIterable<Buffer>) if (String(chunk).includes('ready')) break;
   return server;
 }
@@ -62,7 +65,9 @@ describe('the server is killed while 20 clients post', () => {
     const second = await start(port);
     const again = await signIn(address, 'Tobin Sallow');
     for (const [key, document] of acknowledged) {
-      const [row] = await house.rows<{ document: number }>(`SELECT (reply->>'document')::int AS document FROM command WHERE key = ?`, [key]);
+      const [row] = await house.rows<{ document: number }>(`SELECT (reply->>'document')::int AS document FROM command WHERE key = ?`, [
+        key,
+      ]);
       expect(row?.document).toBe(document);
     }
     // Whoever lost an answer sends the command again with its key: done now or answered as before, never done twice.
@@ -72,7 +77,8 @@ describe('the server is killed while 20 clients post', () => {
       expect(twice.reply).toEqual(once1.reply);
     }
     const [documents] = await house.rows<{ commands: number; movements: number }>(
-      `SELECT (SELECT count(*) FROM command WHERE key = ANY(?::uuid[])) AS commands, (SELECT count(*) FROM movement WHERE id > ?) AS movements`, [sent, before?.n],
+      `SELECT (SELECT count(*) FROM command WHERE key = ANY(?::uuid[])) AS commands, (SELECT count(*) FROM movement WHERE id > ?) AS movements`,
+      [sent, before?.n],
     );
     expect(unanswered.length).toBeGreaterThan(0);
     expect(documents?.movements).toBe(documents?.commands);

@@ -12,7 +12,9 @@ const Desk = lazy(() => import('#web/desk').then((room) => ({ default: room.Desk
 const Handheld = lazy(() => import('#web/handheld').then((room) => ({ default: room.Handheld })));
 
 const client = new QueryClient({
-  defaultOptions: { queries: { staleTime: 20_000, retry: (times, error) => !(error instanceof Refused) && times < 4, refetchOnWindowFocus: true } },
+  defaultOptions: {
+    queries: { staleTime: 20_000, retry: (times, error) => !(error instanceof Refused) && times < 4, refetchOnWindowFocus: true },
+  },
 });
 
 function House() {
@@ -43,7 +45,18 @@ createRoot(root).render(
       <BrowserRouter>
         <ScannerProvider>
           <House />
-          <Toaster position="top-center" toastOptions={{ className: 'font-sans', style: { background: 'var(--color-sheet)', color: 'var(--color-ink)', border: '2px solid var(--color-ink)', fontSize: '16px' } }} />
+          <Toaster
+            position="top-center"
+            toastOptions={{
+              className: 'font-sans',
+              style: {
+                background: 'var(--color-sheet)',
+                color: 'var(--color-ink)',
+                border: '2px solid var(--color-ink)',
+                fontSize: '16px',
+              },
+            }}
+          />
         </ScannerProvider>
       </BrowserRouter>
     </QueryClientProvider>

@@ -24,7 +24,8 @@ export function routesOf<const R extends Record<string, RouteSpec>>(routes: R): 
   return routes;
 }
 
-type Part<R, Name extends string, Way extends 'in' | 'out'> = R extends Readonly<Record<Name, infer S extends z.ZodType>> ? (Way extends 'in' ? z.input<S> : z.output<S>) : undefined;
+type Part<R, Name extends string, Way extends 'in' | 'out'> =
+  R extends Readonly<Record<Name, infer S extends z.ZodType>> ? (Way extends 'in' ? z.input<S> : z.output<S>) : undefined;
 export type ParamsOf<R extends RouteSpec> = Part<R, 'params', 'out'>;
 export type QueryOf<R extends RouteSpec> = Part<R, 'query', 'out'>;
 export type BodyOf<R extends RouteSpec> = Part<R, 'body', 'out'>;

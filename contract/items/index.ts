@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { TRACKINGS } from '#core/items';
-import { byId, id, isoDate, optionalText, page, qtyOut, routesOf, text } from '../base/index.ts';
+import { byId, id, optionalText, page, qtyOut, routesOf, text } from '../base/index.ts';
 
 export const ItemRow = z.object({
   id: z.number(),
@@ -14,7 +14,6 @@ export const ItemRow = z.object({
   price: z.string(),
 });
 export type ItemRow = z.infer<typeof ItemRow>;
-export const EquationOut = z.object({ onHand: qtyOut, free: qtyOut, promised: qtyOut, held: qtyOut, toInspect: qtyOut, expired: qtyOut });
 export const Pack = z.object({ id: z.number(), name: z.string(), units: qtyOut, barcodes: z.array(z.string()) });
 export const Item = z.object({
   id: z.number(),
@@ -74,35 +73,5 @@ export const itemsRoutes = routesOf({
     params: byId,
     body: z.object({ code: text(60), pack: id }),
     reply: Item,
-  },
-  'items.equation': {
-    method: 'GET',
-    path: '/api/items/:id/equation',
-    allow: [],
-    act: 'See the stock equation',
-    params: byId,
-    reply: z.object({
-      total: EquationOut.extend({ onOrder: qtyOut, inTransit: qtyOut }),
-      sites: z.array(EquationOut.extend({ site: z.number(), name: z.string() })),
-      bins: z.array(
-        z.object({
-          bin: z.number(),
-          address: z.string(),
-          zone: z.string(),
-          site: z.string(),
-          lot: z.string().nullable(),
-          expires: z.string().nullable(),
-          serial: z.string().nullable(),
-          condition: z.string(),
-          part: z.enum(['free', 'held', 'toInspect', 'expired']),
-          why: z.string(),
-          qty: qtyOut,
-        }),
-      ),
-      promises: z.array(
-        z.object({ order: z.number(), number: z.string(), customer: z.string(), due: isoDate, qty: qtyOut, picked: qtyOut }),
-      ),
-      onOrder: z.array(z.object({ number: z.string(), supplier: z.string(), due: isoDate, qty: qtyOut })),
-    }),
   },
 });

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { byId, id, moment, qtyOut, routesOf, text } from '../base/index.ts';
+import { byId, id, isoDate, moment, qtyOut, routesOf, text } from '../base/index.ts';
 
 export const MovementRow = z.object({
   id: z.number(),
@@ -18,7 +18,39 @@ export const MovementRow = z.object({
 });
 export type MovementRow = z.infer<typeof MovementRow>;
 
+export const EquationOut = z.object({ onHand: qtyOut, free: qtyOut, promised: qtyOut, held: qtyOut, toInspect: qtyOut, expired: qtyOut });
+
 export const stockRoutes = routesOf({
+  'stock.equation': {
+    method: 'GET',
+    path: '/api/items/:id/equation',
+    allow: [],
+    act: 'See the stock equation',
+    params: byId,
+    reply: z.object({
+      total: EquationOut.extend({ onOrder: qtyOut, inTransit: qtyOut }),
+      sites: z.array(EquationOut.extend({ site: z.number(), name: z.string() })),
+      bins: z.array(
+        z.object({
+          bin: z.number(),
+          address: z.string(),
+          zone: z.string(),
+          site: z.string(),
+          lot: z.string().nullable(),
+          expires: z.string().nullable(),
+          serial: z.string().nullable(),
+          condition: z.string(),
+          part: z.enum(['free', 'held', 'toInspect', 'expired']),
+          why: z.string(),
+          qty: qtyOut,
+        }),
+      ),
+      promises: z.array(
+        z.object({ order: z.number(), number: z.string(), customer: z.string(), due: isoDate, qty: qtyOut, picked: qtyOut }),
+      ),
+      onOrder: z.array(z.object({ number: z.string(), supplier: z.string(), due: isoDate, qty: qtyOut })),
+    }),
+  },
   'stock.movements': {
     method: 'GET',
     path: '/api/movements',

@@ -4,10 +4,12 @@ import { formatQty, isWholeStep, parseQty, qty } from './index.ts';
 
 describe('quantities', () => {
   it('reads back what it writes, whatever the quantity', () => {
-    fc.assert(fc.property(fc.integer({ min: -1_000_000_000, max: 1_000_000_000 }), (steps) => {
-      const read = parseQty(formatQty(qty(steps)));
-      expect(read).toEqual({ ok: true, value: qty(steps) });
-    }));
+    fc.assert(
+      fc.property(fc.integer({ min: -1_000_000_000, max: 1_000_000_000 }), (steps) => {
+        const read = parseQty(formatQty(qty(steps)));
+        expect(read).toEqual({ ok: true, value: qty(steps) });
+      }),
+    );
   });
   it('reads 1.005 exactly, which floating point cannot', () => {
     expect(parseQty('1.005')).toEqual({ ok: true, value: 1005 });

@@ -8,13 +8,15 @@ const YEAR = 2026;
 
 describe('packs', () => {
   it('B2 packs and what is left over make up the base quantity exactly', () => {
-    fc.assert(fc.property(fc.integer({ min: 0, max: 10_000_000 }), fc.integer({ min: 1, max: 2_000_000 }), (base, units) => {
-      const pack = { name: 'case', units: qty(units) };
-      const { count, rest } = baseToPacks(qty(base), pack);
-      const whole = packToBase(qty(count * 1000), pack);
-      expect((whole ?? 0) + rest).toBe(base);
-      expect(rest).toBeLessThan(units);
-    }));
+    fc.assert(
+      fc.property(fc.integer({ min: 0, max: 10_000_000 }), fc.integer({ min: 1, max: 2_000_000 }), (base, units) => {
+        const pack = { name: 'case', units: qty(units) };
+        const { count, rest } = baseToPacks(qty(base), pack);
+        const whole = packToBase(qty(count * 1000), pack);
+        expect((whole ?? 0) + rest).toBe(base);
+        expect(rest).toBeLessThan(units);
+      }),
+    );
   });
   it('B2 half a tray of 24 is 12 jars; a third of a step is nothing that exists', () => {
     expect(packToBase(qty(500), { name: 'tray', units: qty(24_000) })).toBe(12_000);
@@ -24,12 +26,14 @@ describe('packs', () => {
 
 describe('check digits', () => {
   it('B3 every single wrong digit is noticed', () => {
-    fc.assert(fc.property(fc.stringMatching(/^\d{12}$/), fc.nat(12), fc.integer({ min: 1, max: 9 }), (digits, at, by) => {
-      const code = withCheckDigit(digits);
-      expect(hasValidCheckDigit(code)).toBe(true);
-      const wrong = code.slice(0, at) + String((Number(code[at]) + by) % 10) + code.slice(at + 1);
-      expect(hasValidCheckDigit(wrong)).toBe(false);
-    }));
+    fc.assert(
+      fc.property(fc.stringMatching(/^\d{12}$/), fc.nat(12), fc.integer({ min: 1, max: 9 }), (digits, at, by) => {
+        const code = withCheckDigit(digits);
+        expect(hasValidCheckDigit(code)).toBe(true);
+        const wrong = code.slice(0, at) + String((Number(code[at]) + by) % 10) + code.slice(at + 1);
+        expect(hasValidCheckDigit(wrong)).toBe(false);
+      }),
+    );
   });
 });
 

@@ -9,11 +9,16 @@ describe('expiry', () => {
     expect(isExpired(null, '2026-11-23')).toBe(false);
   });
   it('E4 first expired leaves first, undated stock last, then the oldest arrival', () => {
-    const dated = fc.record({ expires: fc.option(fc.constantFrom('2026-01-01', '2026-06-01', '2027-01-01')), arrived: fc.option(fc.constantFrom('2025-01-01', '2025-02-01')) });
-    fc.assert(fc.property(fc.array(dated), (list) => {
-      const sorted = [...list].sort(compareFirstExpired).map((d) => d.expires ?? '9999');
-      expect(sorted).toEqual([...sorted].sort());
-    }));
+    const dated = fc.record({
+      expires: fc.option(fc.constantFrom('2026-01-01', '2026-06-01', '2027-01-01')),
+      arrived: fc.option(fc.constantFrom('2025-01-01', '2025-02-01')),
+    });
+    fc.assert(
+      fc.property(fc.array(dated), (list) => {
+        const sorted = [...list].sort(compareFirstExpired).map((d) => d.expires ?? '9999');
+        expect(sorted).toEqual([...sorted].sort());
+      }),
+    );
     expect(compareFirstExpired({ expires: null, arrived: '2025-01-01' }, { expires: null, arrived: '2025-02-01' })).toBeLessThan(0);
   });
   it('C8 a month after 31 January is the end of February', () => {

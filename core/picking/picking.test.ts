@@ -3,46 +3,98 @@ import fc from 'fast-check';
 import { qty, type BinId, type ItemId, type LineId, type LotId } from '#core/base';
 import { chooseStock, decidePick, orderStops, type PickFacts, type PickSource } from './index.ts';
 
-const source = (bin: number, amount: number, more: Partial<PickSource> = {}): PickSource => ({ bin: bin as BinId, item: 1 as ItemId, lot: null, expires: null, arrived: null, walk: bin, isPickFace: false, qty: qty(amount), ...more });
+const source = (bin: number, amount: number, more: Partial<PickSource> = {}): PickSource => ({
+  bin: bin as BinId,
+  item: 1 as ItemId,
+  lot: null,
+  expires: null,
+  arrived: null,
+  walk: bin,
+  isPickFace: false,
+  qty: qty(amount),
+  ...more,
+});
 const want = (line: number, amount: number) => ({ line: line as LineId, item: 1 as ItemId, qty: qty(amount) });
 
 describe('choosing stock for a round', () => {
   it('E4 the lot that expires first leaves first, even from the far bin', () => {
-    const { picks } = chooseStock([want(1, 5)], [source(100, 9, { lot: 2 as LotId, expires: '2027-06-01' }), source(300, 3, { lot: 1 as LotId, expires: '2027-01-01' })]);
-    expect(picks.map((p) => [p.bin, p.qty])).toEqual([[300, 3], [100, 2]]);
+    const { picks } = chooseStock(
+      [want(1, 5)],
+      [source(100, 9, { lot: 2 as LotId, expires: '2027-06-01' }), source(300, 3, { lot: 1 as LotId, expires: '2027-01-01' })],
+    );
+    expect(picks.map((p) => [p.bin, p.qty])).toEqual([
+      [300, 3],
+      [100, 2],
+    ]);
   });
   it('G2 prefers the pick face, and a bin that can serve the rest alone', () => {
     expect(chooseStock([want(1, 5)], [source(100, 9), source(200, 9, { isPickFace: true })]).picks.map((p) => p.bin)).toEqual([200]);
     expect(chooseStock([want(1, 5)], [source(100, 2), source(101, 6)]).picks.map((p) => p.bin)).toEqual([101]);
   });
   it('no source is used beyond what it holds, and what is missing is named', () => {
-    fc.assert(fc.property(fc.array(fc.nat(20), { maxLength: 6 }), fc.array(fc.integer({ min: 1, max: 30 }), { maxLength: 6 }), (held, wanted) => {
-      const sources = held.map((h, i) => source(100 + i, h));
-      const { picks, missing } = chooseStock(wanted.map((w, i) => want(i, w)), sources);
-      for (const s of sources) expect(picks.filter((p) => p.bin === s.bin).reduce((sum, p) => sum + p.qty, 0)).toBeLessThanOrEqual(s.qty);
-      const got = picks.reduce((sum, p) => sum + p.qty, 0);
-      const lost = missing.reduce((sum, m) => sum + m.qty, 0);
-      expect(got + lost).toBe(wanted.reduce((a, b) => a + b, 0));
-      expect(got).toBe(Math.min(wanted.reduce((a, b) => a + b, 0), held.reduce((a, b) => a + b, 0)));
-    }));
+    fc.assert(
+      fc.property(fc.array(fc.nat(20), { maxLength: 6 }), fc.array(fc.integer({ min: 1, max: 30 }), { maxLength: 6 }), (held, wanted) => {
+        const sources = held.map((h, i) => source(100 + i, h));
+        const { picks, missing } = chooseStock(
+          wanted.map((w, i) => want(i, w)),
+          sources,
+        );
+        for (const s of sources) expect(picks.filter((p) => p.bin === s.bin).reduce((sum, p) => sum + p.qty, 0)).toBeLessThanOrEqual(s.qty);
+        const got = picks.reduce((sum, p) => sum + p.qty, 0);
+        const lost = missing.reduce((sum, m) => sum + m.qty, 0);
+        expect(got + lost).toBe(wanted.reduce((a, b) => a + b, 0));
+        expect(got).toBe(
+          Math.min(
+            wanted.reduce((a, b) => a + b, 0),
+            held.reduce((a, b) => a + b, 0),
+          ),
+        );
+      }),
+    );
   });
   it('G2 lines of several orders at one bin are one stop, in walking order', () => {
-    const stops = orderStops([{ bin: 5 as BinId, walk: 9, order: 'A' }, { bin: 3 as BinId, walk: 2, order: 'A' }, { bin: 5 as BinId, walk: 9, order: 'B' }]);
-    expect(stops.map((s) => [s.bin, s.picks.length])).toEqual([[3, 1], [5, 2]]);
+    const stops = orderStops([
+      { bin: 5 as BinId, walk: 9, order: 'A' },
+      { bin: 3 as BinId, walk: 2, order: 'A' },
+      { bin: 5 as BinId, walk: 9, order: 'B' },
+    ]);
+    expect(stops.map((s) => [s.bin, s.picks.length])).toEqual([
+      [3, 1],
+      [5, 2],
+    ]);
   });
 });
 
 const facts: PickFacts = {
-  bin: 100 as BinId, binAddress: 'P-01-1', scannedBinAddress: 'P-01-1', item: 1 as ItemId, itemCode: 'HV-10', scannedItemCode: 'HV-10', lot: null, lotCode: null, scannedLotCode: null, expires: null, tracking: 'none',
-  planned: qty(3000), picked: qty(1000), today: '2026-11-23',
+  bin: 100 as BinId,
+  binAddress: 'P-01-1',
+  scannedBinAddress: 'P-01-1',
+  item: 1 as ItemId,
+  itemCode: 'HV-10',
+  scannedItemCode: 'HV-10',
+  lot: null,
+  lotCode: null,
+  scannedLotCode: null,
+  expires: null,
+  tracking: 'none',
+  planned: qty(3000),
+  picked: qty(1000),
+  today: '2026-11-23',
 };
 const command = { bin: 100 as BinId, item: 1 as ItemId, lot: null, serial: null, qty: qty(1000) };
 
 describe('a pick', () => {
   it('G4 the wrong bin, item and lot are each stopped in words that name both', () => {
-    expect(decidePick({ ...command, bin: 101 as BinId }, { ...facts, scannedBinAddress: 'P-01-2' })).toEqual({ ok: false, error: { code: 'picking.wrongBin', scanned: 'P-01-2', wanted: 'P-01-1' } });
-    expect(decidePick({ ...command, item: 2 as ItemId }, { ...facts, scannedItemCode: 'HV-11' })).toMatchObject({ error: { code: 'picking.wrongItem', scanned: 'HV-11', wanted: 'HV-10' } });
-    expect(decidePick({ ...command, lot: 8 as LotId }, { ...facts, lot: 7 as LotId, lotCode: 'L7', scannedLotCode: 'L8' })).toMatchObject({ error: { code: 'picking.wrongLot', scanned: 'L8', wanted: 'L7' } });
+    expect(decidePick({ ...command, bin: 101 as BinId }, { ...facts, scannedBinAddress: 'P-01-2' })).toEqual({
+      ok: false,
+      error: { code: 'picking.wrongBin', scanned: 'P-01-2', wanted: 'P-01-1' },
+    });
+    expect(decidePick({ ...command, item: 2 as ItemId }, { ...facts, scannedItemCode: 'HV-11' })).toMatchObject({
+      error: { code: 'picking.wrongItem', scanned: 'HV-11', wanted: 'HV-10' },
+    });
+    expect(decidePick({ ...command, lot: 8 as LotId }, { ...facts, lot: 7 as LotId, lotCode: 'L7', scannedLotCode: 'L8' })).toMatchObject({
+      error: { code: 'picking.wrongLot', scanned: 'L8', wanted: 'L7' },
+    });
   });
   it('G3 not more than is still to take', () => {
     expect(decidePick({ ...command, qty: qty(2000) }, facts).ok).toBe(true);

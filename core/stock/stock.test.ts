@@ -1,12 +1,39 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { ONE, qty, type BinId, type ItemId, type LineId, type Qty } from '#core/base';
-import { applyMovements, decideCuts, decidePosting, decidePromise, isOutside, keyText, OUTSIDE, planPosting, reckonEquation, reverseMovement, type Movement, type StockFact } from './index.ts';
+import {
+  applyMovements,
+  decideCuts,
+  decidePosting,
+  decidePromise,
+  isOutside,
+  keyText,
+  OUTSIDE,
+  planPosting,
+  reckonEquation,
+  reverseMovement,
+  type Movement,
+  type StockFact,
+} from './index.ts';
 
 const place = (bin: number, condition: 'sound' | 'held' = 'sound') => ({ bin: bin as BinId, unit: null, condition });
-const move = (from: number, to: number, amount: number, item = 1): Movement => ({ item: item as ItemId, lot: null, serial: null, qty: qty(amount), from: place(from), to: place(to), reason: 'test' });
+const move = (from: number, to: number, amount: number, item = 1): Movement => ({
+  item: item as ItemId,
+  lot: null,
+  serial: null,
+  qty: qty(amount),
+  from: place(from),
+  to: place(to),
+  reason: 'test',
+});
 const bins = fc.constantFrom(1, 2, 3, 100, 101, 102, 103);
-const movements = fc.array(fc.record({ from: bins, to: bins, amount: fc.integer({ min: 1, max: 5000 }), item: fc.integer({ min: 1, max: 3 }) }).filter((m) => m.from !== m.to).map((m) => move(m.from, m.to, m.amount, m.item)), { maxLength: 40 });
+const movements = fc.array(
+  fc
+    .record({ from: bins, to: bins, amount: fc.integer({ min: 1, max: 5000 }), item: fc.integer({ min: 1, max: 3 }) })
+    .filter((m) => m.from !== m.to)
+    .map((m) => move(m.from, m.to, m.amount, m.item)),
+  { maxLength: 40 },
+);
 const total = (balances: ReadonlyMap<string, Qty>): number => [...balances.values()].reduce((sum: number, q) => sum + q, 0);
 
 describe('movements', () => {
@@ -14,20 +41,24 @@ describe('movements', () => {
     fc.assert(fc.property(movements, (list) => expect(total(applyMovements(new Map(), list))).toBe(0)));
   });
   it('K2 reversing every movement restores what was there', () => {
-    fc.assert(fc.property(movements, movements, (before, list) => {
-      const start = applyMovements(new Map(), before);
-      const undone = applyMovements(applyMovements(start, list), list.map((m, i) => reverseMovement(m, i + 1, 'undo')).reverse());
-      expect(undone).toEqual(start);
-    }));
+    fc.assert(
+      fc.property(movements, movements, (before, list) => {
+        const start = applyMovements(new Map(), before);
+        const undone = applyMovements(applyMovements(start, list), list.map((m, i) => reverseMovement(m, i + 1, 'undo')).reverse());
+        expect(undone).toEqual(start);
+      }),
+    );
   });
   it('the plan of a posting changes real bins exactly as the fold does', () => {
-    fc.assert(fc.property(movements, (list) => {
-      const plan = planPosting(list);
-      if (!plan.ok) throw new Error('these movements are all plausible');
-      const planned = new Map([...plan.value.takes, ...plan.value.puts].map((d) => [keyText(d.key), d.delta]));
-      const folded = new Map([...applyMovements(new Map(), list)].filter(([text]) => !isOutside(Number(text.split('|')[0]) as BinId)));
-      expect(planned).toEqual(folded);
-    }));
+    fc.assert(
+      fc.property(movements, (list) => {
+        const plan = planPosting(list);
+        if (!plan.ok) throw new Error('these movements are all plausible');
+        const planned = new Map([...plan.value.takes, ...plan.value.puts].map((d) => [keyText(d.key), d.delta]));
+        const folded = new Map([...applyMovements(new Map(), list)].filter(([text]) => !isOutside(Number(text.split('|')[0]) as BinId)));
+        expect(planned).toEqual(folded);
+      }),
+    );
   });
 });
 
@@ -35,7 +66,10 @@ describe('posting', () => {
   it('a bin never goes below zero: the line, what was asked and what is there are named', () => {
     const plan = planPosting([move(100, 101, 2000), move(100, 102, 4000)]);
     if (!plan.ok) throw new Error('plausible');
-    const decision = decidePosting(plan.value, new Map([[keyText({ item: 1 as ItemId, lot: null, serial: null, ...place(100) }), qty(5000)]]));
+    const decision = decidePosting(
+      plan.value,
+      new Map([[keyText({ item: 1 as ItemId, lot: null, serial: null, ...place(100) }), qty(5000)]]),
+    );
     expect(decision).toMatchObject({ ok: false, error: { code: 'stock.binShort', asked: 6000, there: 5000, short: { line: 0 } } });
   });
   it('goods may pass through a bin within one posting', () => {
@@ -50,23 +84,37 @@ describe('posting', () => {
   });
 });
 
-const facts = fc.array(fc.record({ qty: fc.integer({ min: 0, max: 9000 }).map(qty), condition: fc.constantFrom('sound', 'inspect', 'held', 'failed'), promisable: fc.boolean(), expired: fc.boolean() }) as fc.Arbitrary<StockFact>);
+const facts = fc.array(
+  fc.record({
+    qty: fc.integer({ min: 0, max: 9000 }).map(qty),
+    condition: fc.constantFrom('sound', 'inspect', 'held', 'failed'),
+    promisable: fc.boolean(),
+    expired: fc.boolean(),
+  }) as fc.Arbitrary<StockFact>,
+);
 
 describe('the stock equation', () => {
   it('B9 on hand = free + promised + held + to inspect + expired, always', () => {
-    fc.assert(fc.property(facts, fc.integer({ min: 0, max: 20_000 }), (list, promised) => {
-      const e = reckonEquation(list, qty(promised));
-      expect(e.free + e.promised + e.held + e.toInspect + e.expired).toBe(e.onHand);
-    }));
+    fc.assert(
+      fc.property(facts, fc.integer({ min: 0, max: 20_000 }), (list, promised) => {
+        const e = reckonEquation(list, qty(promised));
+        expect(e.free + e.promised + e.held + e.toInspect + e.expired).toBe(e.onHand);
+      }),
+    );
   });
   it('B9 free never exceeds on hand', () => {
-    fc.assert(fc.property(facts, fc.integer({ min: 0, max: 20_000 }), (list, promised) => {
-      const e = reckonEquation(list, qty(promised));
-      expect(e.free).toBeLessThanOrEqual(e.onHand);
-    }));
+    fc.assert(
+      fc.property(facts, fc.integer({ min: 0, max: 20_000 }), (list, promised) => {
+        const e = reckonEquation(list, qty(promised));
+        expect(e.free).toBeLessThanOrEqual(e.onHand);
+      }),
+    );
   });
   it('E3 expired stock is expired even while it is held', () => {
-    expect(reckonEquation([{ qty: qty(5), condition: 'held', promisable: true, expired: true }], qty(0))).toMatchObject({ expired: 5, held: 0 });
+    expect(reckonEquation([{ qty: qty(5), condition: 'held', promisable: true, expired: true }], qty(0))).toMatchObject({
+      expired: 5,
+      held: 0,
+    });
   });
 });
 
@@ -74,21 +122,55 @@ const line = (n: number) => n as LineId;
 
 describe('promising', () => {
   it('F4 promises are never more than was free, and each wish is met or named as missing', () => {
-    fc.assert(fc.property(fc.array(fc.record({ item: fc.integer({ min: 1, max: 3 }), open: fc.nat(50) })), fc.array(fc.nat(60), { minLength: 3, maxLength: 3 }), (wishes, free) => {
-      const stock = new Map(free.map((f, i) => [i + 1, qty(f)]));
-      const grants = decidePromise(wishes.map((w, i) => ({ line: line(i), item: w.item, open: qty(w.open), promised: qty(0) })), stock, 'free');
-      for (const item of [1, 2, 3]) {
-        const given = grants.filter((_, i) => wishes[i]?.item === item).reduce((sum, g) => sum + g.granted, 0);
-        expect(given).toBeLessThanOrEqual(stock.get(item) ?? 0);
-      }
-      grants.forEach((g, i) => expect(g.granted + g.missing).toBe(wishes[i]?.open));
-    }));
+    fc.assert(
+      fc.property(
+        fc.array(fc.record({ item: fc.integer({ min: 1, max: 3 }), open: fc.nat(50) })),
+        fc.array(fc.nat(60), { minLength: 3, maxLength: 3 }),
+        (wishes, free) => {
+          const stock = new Map(free.map((f, i) => [i + 1, qty(f)]));
+          const grants = decidePromise(
+            wishes.map((w, i) => ({ line: line(i), item: w.item, open: qty(w.open), promised: qty(0) })),
+            stock,
+            'free',
+          );
+          for (const item of [1, 2, 3]) {
+            const given = grants.filter((_, i) => wishes[i]?.item === item).reduce((sum, g) => sum + g.granted, 0);
+            expect(given).toBeLessThanOrEqual(stock.get(item) ?? 0);
+          }
+          grants.forEach((g, i) => expect(g.granted + g.missing).toBe(wishes[i]?.open));
+        },
+      ),
+    );
   });
   it('F4 the whole order or nothing of it', () => {
-    const wishes = [{ line: line(1), item: 1, open: qty(5), promised: qty(0) }, { line: line(2), item: 2, open: qty(5), promised: qty(0) }];
-    expect(decidePromise(wishes, new Map([[1, qty(9)], [2, qty(4)]]), 'whole')).toEqual([{ line: 1, granted: 0, missing: 5 }, { line: 2, granted: 0, missing: 5 }]);
+    const wishes = [
+      { line: line(1), item: 1, open: qty(5), promised: qty(0) },
+      { line: line(2), item: 2, open: qty(5), promised: qty(0) },
+    ];
+    expect(
+      decidePromise(
+        wishes,
+        new Map([
+          [1, qty(9)],
+          [2, qty(4)],
+        ]),
+        'whole',
+      ),
+    ).toEqual([
+      { line: 1, granted: 0, missing: 5 },
+      { line: 2, granted: 0, missing: 5 },
+    ]);
   });
   it('when stock is lost, the least urgent promise gives way first, and what is in hand stays', () => {
-    expect(decideCuts(qty(7), [{ line: line(9), cuttable: qty(4) }, { line: line(8), cuttable: qty(0) }, { line: line(7), cuttable: qty(6) }])).toEqual([{ line: 9, cut: 4 }, { line: 7, cut: 3 }]);
+    expect(
+      decideCuts(qty(7), [
+        { line: line(9), cuttable: qty(4) },
+        { line: line(8), cuttable: qty(0) },
+        { line: line(7), cuttable: qty(6) },
+      ]),
+    ).toEqual([
+      { line: 9, cut: 4 },
+      { line: 7, cut: 3 },
+    ]);
   });
 });

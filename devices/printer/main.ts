@@ -30,9 +30,11 @@ const server = createServer((req, res) => {
       return void res.writeHead(204).end();
     }
     if (req.url === '/strip.json') return void res.writeHead(200, { 'Content-Type': 'application/json' }).end(JSON.stringify(strip));
-    res.writeHead(200, { 'Content-Type': 'text/html; charset=utf-8' }).end(
-      `<title>Simulated label printer</title><body style="background:#ddd;font-family:sans-serif">${strip.map((s) => `<p>${s.copies} ×</p>${s.svg}`).join('')}</body>`,
-    );
+    res
+      .writeHead(200, { 'Content-Type': 'text/html; charset=utf-8' })
+      .end(
+        `<title>Simulated label printer</title><body style="background:#ddd;font-family:sans-serif">${strip.map((s) => `<p>${s.copies} ×</p>${s.svg}`).join('')}</body>`,
+      );
   })().catch(() => res.writeHead(400).end('not a print job'));
 });
 server.listen(Number(process.env['PRINTER_PORT'] ?? 4801), '127.0.0.1');

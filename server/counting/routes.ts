@@ -18,7 +18,13 @@ export const countingHandlers: RoomHandlers<'counting'> = {
       ...countOut(count),
       binList: bins.map((b) => {
         const own = tallies.filter((t) => t.bin === b.bin);
-        return { bin: b.bin, address: b.address, verdict: b.verdict, counted: b.verdict !== null || own.length > 0, tallies: own.map(tallyOut) };
+        return {
+          bin: b.bin,
+          address: b.address,
+          verdict: b.verdict,
+          counted: b.verdict !== null || own.length > 0,
+          tallies: own.map(tallyOut),
+        };
       }),
     };
   },
@@ -28,10 +34,14 @@ export const countingHandlers: RoomHandlers<'counting'> = {
     const lotCode = body.lot || scanned.lot;
     const serialCode = body.serial || scanned.serialCode;
     if (needsLot(scanned.tracking) && !lotCode) refuse({ code: 'counting.lotWanted', item: scanned.code, bin: bin.address });
-    const lot = lotCode && needsLot(scanned.tracking) ? ((await selectLot(trx, scanned.id, lotCode)) ?? refuse({ code: 'moves.unknownLot', item: scanned.code, lot: lotCode })) : null;
+    const lot =
+      lotCode && needsLot(scanned.tracking)
+        ? ((await selectLot(trx, scanned.id, lotCode)) ?? refuse({ code: 'moves.unknownLot', item: scanned.code, lot: lotCode }))
+        : null;
     const serial = scanned.tracking === 'serial' ? await serialFound(trx, params.id, scanned, serialCode) : null;
     const found = serial !== null ? ONE : (body.qty ?? packToBase(ONE, scanned.pack) ?? ONE);
-    if (found < 0 || !isWholeStep(found, scanned.decimals)) refuse({ code: 'stock.tooFine', text: qtyText(found), decimals: scanned.decimals });
+    if (found < 0 || !isWholeStep(found, scanned.decimals))
+      refuse({ code: 'stock.tooFine', text: qtyText(found), decimals: scanned.decimals });
     const [made] = await query<{ id: number }>(
       trx,
       `WITH said AS (UPDATE count_bin SET verdict = NULL, verdict_at = NULL WHERE count_id = ? AND bin_id = ?)
@@ -46,26 +56,51 @@ export const countingHandlers: RoomHandlers<'counting'> = {
   },
   'counting.takeOut': async (trx, { params }) => {
     await refuseUnlessOpen(trx, params.id);
-    await query(trx, `UPDATE tally SET taken_out_at = now() WHERE id = ? AND count_id = ? AND taken_out_at IS NULL`, [params.tally, params.id]);
+    await query(trx, `UPDATE tally SET taken_out_at = now() WHERE id = ? AND count_id = ? AND taken_out_at IS NULL`, [
+      params.tally,
+      params.id,
+    ]);
     announce(trx, 'counting', { count: params.id });
     return { ok: true };
   },
   'counting.verdict': async (trx, { me, params, body }) => {
     const { bin } = await openBin(trx, params.id, me.site.id, body.bin);
     // A verdict is about the whole bin: it begins the bin again.
-    await query(trx, `UPDATE tally SET taken_out_at = now() WHERE count_id = ? AND bin_id = ? AND taken_out_at IS NULL`, [params.id, bin.id]);
-    await query(trx, `UPDATE count_bin SET verdict = ?, verdict_at = now() WHERE count_id = ? AND bin_id = ?`, [body.verdict, params.id, bin.id]);
+    await query(trx, `UPDATE tally SET taken_out_at = now() WHERE count_id = ? AND bin_id = ? AND taken_out_at IS NULL`, [
+      params.id,
+      bin.id,
+    ]);
+    await query(trx, `UPDATE count_bin SET verdict = ?, verdict_at = now() WHERE count_id = ? AND bin_id = ?`, [
+      body.verdict,
+      params.id,
+      bin.id,
+    ]);
     announce(trx, 'counting', { count: params.id });
     return { ok: true };
   },
   'counting.differences': async (db, { params }) => {
     const count = await findCount(db, params.id);
     const differences = await readDifferences(db, params.id);
-    const names = await query<{ n: number; address: string; code: string; description: string; unit: string; cost: string; lot: string | null; serial: string | null }>(
+    const names = await query<{
+      n: number;
+      address: string;
+      code: string;
+      description: string;
+      unit: string;
+      cost: string;
+      lot: string | null;
+      serial: string | null;
+    }>(
       db,
       `SELECT x.n, b.address, i.code, i.description, i.base_unit AS unit, i.cost, l.code AS lot, s.code AS serial FROM unnest(?::int[], ?::int[], ?::int[], ?::int[], ?::int[]) AS x(n, bin, item, lot, serial)
        JOIN bin b ON b.id = x.bin JOIN item i ON i.id = x.item LEFT JOIN lot l ON l.id = x.lot LEFT JOIN serial s ON s.id = x.serial ORDER BY b.walk, b.id, i.code`,
-      [differences.map((_, i) => i), differences.map((d) => d.bin), differences.map((d) => d.item), differences.map((d) => d.lot), differences.map((d) => d.serial)],
+      [
+        differences.map((_, i) => i),
+        differences.map((d) => d.bin),
+        differences.map((d) => d.item),
+        differences.map((d) => d.lot),
+        differences.map((d) => d.serial),
+      ],
     );
     let totalCents = 0;
     const rows = names.map((name) => {
@@ -74,8 +109,19 @@ export const countingHandlers: RoomHandlers<'counting'> = {
       const cents = Math.round((Math.round(Number(name.cost) * 10_000) * d.difference) / 100_000);
       totalCents += cents;
       return {
-        bin: d.bin, address: name.address, item: d.item, code: name.code, description: name.description, unit: name.unit, lot: name.lot, serial: name.serial, expected: qtyText(d.expected),
-        found: d.found === null ? null : qtyText(d.found), difference: qtyText(d.difference), value: (cents / 100).toFixed(2), movedMeanwhile: d.moved,
+        bin: d.bin,
+        address: name.address,
+        item: d.item,
+        code: name.code,
+        description: name.description,
+        unit: name.unit,
+        lot: name.lot,
+        serial: name.serial,
+        expected: qtyText(d.expected),
+        found: d.found === null ? null : qtyText(d.found),
+        difference: qtyText(d.difference),
+        value: (cents / 100).toFixed(2),
+        movedMeanwhile: d.moved,
       };
     });
     return { count: countOut(count), rows, value: (totalCents / 100).toFixed(2) };
@@ -92,7 +138,8 @@ export const countingHandlers: RoomHandlers<'counting'> = {
 
 async function refuseUnlessOpen(trx: Trx, id: number): Promise<CountListRow> {
   const count = await findCount(trx, id, { lock: true });
-  if (count.state !== 'open') refuse({ code: 'counting.notOpen', number: count.number, state: count.state === 'posted' ? 'posted' : 'thrown away' });
+  if (count.state !== 'open')
+    refuse({ code: 'counting.notOpen', number: count.number, state: count.state === 'posted' ? 'posted' : 'thrown away' });
   return count;
 }
 
@@ -106,16 +153,38 @@ async function openBin(trx: Trx, id: number, site: number, text: string) {
 
 async function serialFound(trx: Trx, count: number, item: ScannedItem, code: string | null): Promise<number> {
   if (!code) return refuse({ code: 'counting.serialWanted', item: item.code });
-  const known = (await selectSerial(trx, item.id, code))?.id ?? (await ensureSerials(trx, [{ item: item.id, code }])).get(`${item.id}|${code}`) ?? 0;
+  const known =
+    (await selectSerial(trx, item.id, code))?.id ?? (await ensureSerials(trx, [{ item: item.id, code }])).get(`${item.id}|${code}`) ?? 0;
   const [twice] = await query(trx, `SELECT 1 FROM tally WHERE count_id = ? AND serial_id = ? AND taken_out_at IS NULL`, [count, known]);
   if (twice) refuse({ code: 'counting.serialTwice', item: item.code, serial: code });
   return known;
 }
 
 function countOut(c: CountListRow) {
-  return { id: c.id, number: c.number, zone: c.zone, blind: c.blind, state: c.state, by: c.by, at: c.at.toISOString(), bins: c.bins, counted: c.counted };
+  return {
+    id: c.id,
+    number: c.number,
+    zone: c.zone,
+    blind: c.blind,
+    state: c.state,
+    by: c.by,
+    at: c.at.toISOString(),
+    bins: c.bins,
+    counted: c.counted,
+  };
 }
 
 function tallyOut(t: TallyRow) {
-  return { id: t.id, bin: t.bin, code: t.code, description: t.description, unit: t.unit, lot: t.lot, serial: t.serial, qty: qtyText(asQty(t.qty)), by: t.by, at: t.at.toISOString() };
+  return {
+    id: t.id,
+    bin: t.bin,
+    code: t.code,
+    description: t.description,
+    unit: t.unit,
+    lot: t.lot,
+    serial: t.serial,
+    qty: qtyText(asQty(t.qty)),
+    by: t.by,
+    at: t.at.toISOString(),
+  };
 }

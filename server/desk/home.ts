@@ -10,7 +10,8 @@ const EXPIRY_WARNING_DAYS = 30;
 
 /** What is wrong or will be soon, each a step away from mending it, and who is on what. */
 export async function readHome(db: Db, site: number): Promise<Home> {
-  const wrong = async (sql: string, values: readonly unknown[]): Promise<Wrong[]> => (await query<WrongRow>(db, sql, values)).map((r) => ({ ...r, at: r.at?.toISOString() ?? null }));
+  const wrong = async (sql: string, values: readonly unknown[]): Promise<Wrong[]> =>
+    (await query<WrongRow>(db, sql, values)).map((r) => ({ ...r, at: r.at?.toISOString() ?? null }));
   const order = (condition: string, detail: string): Promise<Wrong[]> =>
     wrong(
       `SELECT 'order' AS what, o.number || ' ' || c.name AS name, ${detail} AS detail, '/orders/' || o.id AS path, o.at FROM customer_order o JOIN customer c ON c.id = o.customer_id JOIN site s ON s.id = o.site_id
@@ -35,7 +36,10 @@ export async function readHome(db: Db, site: number): Promise<Home> {
     [site, site, site],
   );
   return {
-    short: await order(`o.held_for IS NULL AND ${shortLines} > 0`, `${shortLines} || CASE WHEN ${shortLines} = 1 THEN ' line' ELSE ' lines' END || ' not promised, due ' || o.due`),
+    short: await order(
+      `o.held_for IS NULL AND ${shortLines} > 0`,
+      `${shortLines} || CASE WHEN ${shortLines} = 1 THEN ' line' ELSE ' lines' END || ' not promised, due ' || o.due`,
+    ),
     held: await order(`o.held_for IS NOT NULL`, `o.held_for`),
     late: await order(`o.due < (now() AT TIME ZONE s.time_zone)::date`, `'due ' || o.due`),
     trouble: await wrong(
@@ -43,7 +47,10 @@ export async function readHome(db: Db, site: number): Promise<Home> {
        FROM trouble t JOIN bin b ON b.id = t.bin_id JOIN item i ON i.id = t.item_id JOIN person p ON p.id = t.person_id WHERE b.site_id = ? AND t.settled_at IS NULL ORDER BY t.id DESC LIMIT 12`,
       [site],
     ),
-    expiring: await lot(`NOT f.expired AND f.expires <= (now() AT TIME ZONE s.time_zone)::date + ${EXPIRY_WARNING_DAYS}`, `trim_scale(f.qty) || ' ' || i.base_unit || ' until ' || f.expires || ' in ' || f.address`),
+    expiring: await lot(
+      `NOT f.expired AND f.expires <= (now() AT TIME ZONE s.time_zone)::date + ${EXPIRY_WARNING_DAYS}`,
+      `trim_scale(f.qty) || ' ' || i.base_unit || ' until ' || f.expires || ' in ' || f.address`,
+    ),
     expired: await lot(`f.expired`, `trim_scale(f.qty) || ' ' || i.base_unit || ' expired ' || f.expires || ' in ' || f.address`),
     counts: await wrong(
       `SELECT 'zone' AS what, z.name, CASE WHEN max(c.posted_at) IS NULL THEN 'never counted' ELSE 'last counted ' || max(c.posted_at)::date END AS detail, '/counts\\?zone=' || z.id AS path, max(c.posted_at) AS at

@@ -18,7 +18,16 @@ const ROW = `
   UNION ALL SELECT 'counts', count(*), 0, min(c.at) FROM here, stock_count c WHERE c.site_id = here.id AND c.state = 'open'`;
 
 const UNITS: Record<Station['station'], string> = {
-  expected: 'orders', dock: 'deliveries', review: 'deliveries', putAway: 'goods', shelf: 'bins', orders: 'orders', rounds: 'rounds', bench: 'orders', gone: 'shipments', counts: 'counts',
+  expected: 'orders',
+  dock: 'deliveries',
+  review: 'deliveries',
+  putAway: 'goods',
+  shelf: 'bins',
+  orders: 'orders',
+  rounds: 'rounds',
+  bench: 'orders',
+  gone: 'shipments',
+  counts: 'counts',
 };
 
 /** The row: what waits at each station of a site, in the order in which goods flow. */

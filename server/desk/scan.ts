@@ -4,7 +4,13 @@ import type { Scanned } from '#contract/desk';
 import { selectItemByScan } from '#server/items';
 import { selectBinByText } from '#server/places';
 
-type Named = { what: 'order' | 'purchaseOrder' | 'delivery' | 'round' | 'count' | 'document' | 'lot' | 'serial'; id: number; name: string; code: string; path: string };
+type Named = {
+  what: 'order' | 'purchaseOrder' | 'delivery' | 'round' | 'count' | 'document' | 'lot' | 'serial';
+  id: number;
+  name: string;
+  code: string;
+  path: string;
+};
 
 // Everything that carries a number of its own. A number names one thing; a lot or serial text may name several.
 const NUMBERED = `
@@ -33,8 +39,18 @@ export async function meaningOf(db: Db, site: number, raw: string): Promise<Scan
   if (bin) return { kind: 'bin', bin: bin.id, address: bin.address, zone: bin.zone };
   if (item) {
     return {
-      kind: 'item', item: item.id, code: item.code, description: item.description, pack: item.pack.name, packUnits: formatQty(item.pack.units), lot: item.lot, expires: item.expires, serial: item.serialCode,
-      tracking: item.tracking, unit: item.unit, decimals: item.decimals,
+      kind: 'item',
+      item: item.id,
+      code: item.code,
+      description: item.description,
+      pack: item.pack.name,
+      packUnits: formatQty(item.pack.units),
+      lot: item.lot,
+      expires: item.expires,
+      serial: item.serialCode,
+      tracking: item.tracking,
+      unit: item.unit,
+      decimals: item.decimals,
     };
   }
   const [one] = named;

@@ -20,7 +20,13 @@ import { orderSlip } from '#server/shipping';
 const BODY_LIMIT = '1mb';
 const SESSION_HOURS = 12;
 
-export type AppOptions = { readonly house: House; readonly sessions: pg.Pool; readonly secret: string; readonly log: Logger; readonly webFolder: string | null };
+export type AppOptions = {
+  readonly house: House;
+  readonly sessions: pg.Pool;
+  readonly secret: string;
+  readonly log: Logger;
+  readonly webFolder: string | null;
+};
 
 /** Builds the HTTP application: every route of the table mounted and checked, the event stream, the papers, and the web's files. */
 export function buildApp({ house, sessions, secret, log, webFolder }: AppOptions): Express {
@@ -32,8 +38,16 @@ export function buildApp({ house, sessions, secret, log, webFolder }: AppOptions
       contentSecurityPolicy: {
         useDefaults: false,
         directives: {
-          defaultSrc: ["'self'"], scriptSrc: ["'self'"], styleSrc: ["'self'", "'unsafe-inline'"], imgSrc: ["'self'", 'data:', 'blob:'], fontSrc: ["'self'"],
-          connectSrc: ["'self'"], objectSrc: ["'none'"], baseUri: ["'none'"], frameAncestors: ["'none'"], formAction: ["'self'"],
+          defaultSrc: ["'self'"],
+          scriptSrc: ["'self'"],
+          styleSrc: ["'self'", "'unsafe-inline'"],
+          imgSrc: ["'self'", 'data:', 'blob:'],
+          fontSrc: ["'self'"],
+          connectSrc: ["'self'"],
+          objectSrc: ["'none'"],
+          baseUri: ["'none'"],
+          frameAncestors: ["'none'"],
+          formAction: ["'self'"],
         },
       },
     }),
@@ -41,11 +55,22 @@ export function buildApp({ house, sessions, secret, log, webFolder }: AppOptions
   app.get('/api/openapi.json', (_req, res) => void res.json(describeApi()));
   const store = new (connectPgSimple(session))({ pool: sessions, tableName: 'session', disableTouch: true, pruneSessionInterval: 15 * 60 });
   const withSession = session({
-    store, secret, name: 'dockrow', resave: false, saveUninitialized: false, unset: 'destroy',
+    store,
+    secret,
+    name: 'dockrow',
+    resave: false,
+    saveUninitialized: false,
+    unset: 'destroy',
     cookie: { httpOnly: true, sameSite: 'strict', secure: 'auto', maxAge: SESSION_HOURS * 3_600_000 },
   });
   // Guessing is braked twice: here per device, in the database per name and badge.
-  const brake = rateLimit({ windowMs: 60_000, limit: 60, standardHeaders: true, legacyHeaders: false, handler: () => refuse({ code: 'request.tooManyRequests' }) });
+  const brake = rateLimit({
+    windowMs: 60_000,
+    limit: 60,
+    standardHeaders: true,
+    legacyHeaders: false,
+    handler: () => refuse({ code: 'request.tooManyRequests' }),
+  });
   app.use(['/api/sign-in', '/api/first-lead'], (req, res, next) => (req.method === 'POST' ? brake(req, res, next) : next()));
   app.use('/api', withSession, express.json({ limit: BODY_LIMIT }));
   for (const [name, spec] of Object.entries(ROUTES) as [RouteName, RouteSpec][]) mount(app, house, name, spec);
@@ -81,7 +106,9 @@ function mount(app: Express, house: House, name: RouteName, spec: RouteSpec): vo
     const key = z.uuid().safeParse(req.get('idempotency-key'));
     if (!key.success) return refuse({ code: 'request.noKey' });
     const stamp = { key: key.data, person: me?.id ?? null, route: name, request: [req.params, req.body ?? {}] };
-    const { reply, repeated } = await runCommand(house.db, stamp, (trx) => (HANDLERS[name] as (...args: unknown[]) => Promise<unknown>)(trx, asked));
+    const { reply, repeated } = await runCommand(house.db, stamp, (trx) =>
+      (HANDLERS[name] as (...args: unknown[]) => Promise<unknown>)(trx, asked),
+    );
     house.outbox.nudge();
     if (repeated) res.set('Idempotent-Replay', 'true');
     res.json(reply);
@@ -94,14 +121,21 @@ function read(schema: z.ZodType | undefined, value: unknown, prefix: string): un
   if (!schema) return undefined;
   const parsed = schema.safeParse(value);
   if (parsed.success) return parsed.data;
-  return refuse({ code: 'request.fields', fields: parsed.error.issues.map((issue) => ({ field: prefix + issue.path.join('.'), problem: `${issue.message}.`.replace(/\.\.$/, '.') })) });
+  return refuse({
+    code: 'request.fields',
+    fields: parsed.error.issues.map((issue) => ({
+      field: prefix + issue.path.join('.'),
+      problem: `${issue.message}.`.replace(/\.\.$/, '.'),
+    })),
+  });
 }
 
 // The cookie is SameSite=Strict and commands carry a header that no form can set; browsers also say where a request comes from.
 function refuseOtherOrigins(req: Request): void {
   const site = req.get('sec-fetch-site');
   const origin = req.get('origin');
-  const foreign = (site !== undefined && site !== 'same-origin' && site !== 'none') || (origin !== undefined && new URL(origin).host !== req.get('host'));
+  const foreign =
+    (site !== undefined && site !== 'same-origin' && site !== 'none') || (origin !== undefined && new URL(origin).host !== req.get('host'));
   if (foreign) refuse({ code: 'request.otherOrigin' });
 }
 
@@ -118,7 +152,14 @@ function answerRefusal(log: Logger): ErrorRequestHandler {
     const refusal = domainErrorOf(error);
     if (refusal.code === 'server.fault') log.error({ err: error, incident: refusal.incident, path: req.path }, 'fault');
     const { code, ...facts } = refusal;
-    const problem: Problem = { ...facts, type: `https://dock-row.invalid/problems/${code}`, title: code, status: statusOf(refusal), code, detail: sentenceOf(refusal) };
+    const problem: Problem = {
+      ...facts,
+      type: `https://dock-row.invalid/problems/${code}`,
+      title: code,
+      status: statusOf(refusal),
+      code,
+      detail: sentenceOf(refusal),
+    };
     res.status(problem.status).type('application/problem+json').send(JSON.stringify(problem));
   };
 }
@@ -127,12 +168,21 @@ function answerRefusal(log: Logger): ErrorRequestHandler {
 function domainErrorOf(error: unknown): DomainError {
   if (error instanceof Refusal) return error.error;
   const { type, code, constraint, status } = error as { type?: string; code?: string; constraint?: string; status?: number };
-  if (type === 'entity.parse.failed' || type === 'charset.unsupported' || type === 'encoding.unsupported') return { code: 'request.malformed' };
+  if (type === 'entity.parse.failed' || type === 'charset.unsupported' || type === 'encoding.unsupported')
+    return { code: 'request.malformed' };
   if (type === 'entity.too.large') return { code: 'request.tooLarge', limit: BODY_LIMIT };
   if (status === 404) return { code: 'request.unknownRoute', path: 'this address' };
   if (error instanceof URIError || status === 400) return { code: 'request.malformed' };
   // Two people at the same moment: what the checks before could not see, the database's own rules refuse.
-  if (constraint === 'balance_serial_in_one_place') return { code: 'stock.serialElsewhere', serial: '', item: 'this item', bin: 'another place' };
-  if (code === 'ECONNREFUSED' || code === '57P01' || code === '57P03' || code === '53300' || (error as Error | undefined)?.name === 'KnexTimeoutError') return { code: 'server.noDatabase' };
+  if (constraint === 'balance_serial_in_one_place')
+    return { code: 'stock.serialElsewhere', serial: '', item: 'this item', bin: 'another place' };
+  if (
+    code === 'ECONNREFUSED' ||
+    code === '57P01' ||
+    code === '57P03' ||
+    code === '53300' ||
+    (error as Error | undefined)?.name === 'KnexTimeoutError'
+  )
+    return { code: 'server.noDatabase' };
   return { code: 'server.fault', incident: randomUUID().slice(0, 8) };
 }

@@ -7,7 +7,12 @@ const BEAT_MS = 25_000;
 export function eventStream(house: House) {
   return (req: Request, res: Response): void => {
     if (!req.session.me) refuse({ code: 'people.signInFirst' });
-    res.writeHead(200, { 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-store', Connection: 'keep-alive', 'X-Accel-Buffering': 'no' });
+    res.writeHead(200, {
+      'Content-Type': 'text/event-stream',
+      'Cache-Control': 'no-store',
+      Connection: 'keep-alive',
+      'X-Accel-Buffering': 'no',
+    });
     res.write('retry: 1000\n\nevent: hello\ndata: {}\n\n');
     const stop = house.outbox.listen((change) => res.write(`event: change\ndata: ${JSON.stringify(change)}\n\n`));
     // Proxies drop a silent connection.

@@ -15,6 +15,16 @@ import { deskHandlers } from '#server/desk';
 
 /** Who answers each route. A route of the table without a handler does not compile. */
 export const HANDLERS: { readonly [K in RouteName]: HandlerOf<K> } = {
-  ...peopleHandlers, ...placesHandlers, ...itemsHandlers, ...stockHandlers, ...receivingHandlers, ...labelsHandlers, ...movesHandlers, ...ordersHandlers,
-  ...pickingHandlers, ...shippingHandlers, ...countingHandlers, ...deskHandlers,
+  ...peopleHandlers,
+  ...placesHandlers,
+  ...itemsHandlers,
+  ...stockHandlers,
+  ...receivingHandlers,
+  ...labelsHandlers,
+  ...movesHandlers,
+  ...ordersHandlers,
+  ...pickingHandlers,
+  ...shippingHandlers,
+  ...countingHandlers,
+  ...deskHandlers,
 };

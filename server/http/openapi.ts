@@ -3,8 +3,10 @@ import { ROUTES, type RouteSpec } from '#contract';
 
 type Json = Record<string, unknown>;
 
-const inputSchema = (schema: z.ZodType): Json => z.toJSONSchema(schema, { io: 'input', unrepresentable: 'any', target: 'draft-2020-12' }) as Json;
-const outputSchema = (schema: z.ZodType): Json => z.toJSONSchema(schema, { io: 'output', unrepresentable: 'any', target: 'draft-2020-12' }) as Json;
+const inputSchema = (schema: z.ZodType): Json =>
+  z.toJSONSchema(schema, { io: 'input', unrepresentable: 'any', target: 'draft-2020-12' }) as Json;
+const outputSchema = (schema: z.ZodType): Json =>
+  z.toJSONSchema(schema, { io: 'output', unrepresentable: 'any', target: 'draft-2020-12' }) as Json;
 
 let described: Json | null = null;
 
@@ -12,7 +14,11 @@ let described: Json | null = null;
 export function describeApi(): Json {
   described ??= {
     openapi: '3.1.0',
-    info: { title: 'Dock Row', version: '0.1.0', description: 'Commands carry an Idempotency-Key; refusals are RFC 9457 problem documents.' },
+    info: {
+      title: 'Dock Row',
+      version: '0.1.0',
+      description: 'Commands carry an Idempotency-Key; refusals are RFC 9457 problem documents.',
+    },
     paths: paths(),
     components: {
       securitySchemes: { session: { type: 'apiKey', in: 'cookie', name: 'dockrow' } },
@@ -20,7 +26,13 @@ export function describeApi(): Json {
         Problem: {
           type: 'object',
           required: ['type', 'title', 'status', 'code', 'detail'],
-          properties: { type: { type: 'string' }, title: { type: 'string' }, status: { type: 'integer' }, code: { type: 'string' }, detail: { type: 'string' } },
+          properties: {
+            type: { type: 'string' },
+            title: { type: 'string' },
+            status: { type: 'integer' },
+            code: { type: 'string' },
+            detail: { type: 'string' },
+          },
           additionalProperties: true,
         },
       },
@@ -54,7 +66,10 @@ function operation(name: string, spec: RouteSpec): Json {
     ...(spec.body ? { requestBody: { required: true, content: { 'application/json': { schema: inputSchema(spec.body) } } } } : {}),
     responses: {
       200: { description: 'Done', content: { 'application/json': { schema: outputSchema(spec.reply) } } },
-      default: { description: 'Refused; nothing was changed', content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } } },
+      default: {
+        description: 'Refused; nothing was changed',
+        content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } },
+      },
     },
   };
 }
@@ -62,5 +77,10 @@ function operation(name: string, spec: RouteSpec): Json {
 function parameters(where: 'path' | 'query', schema: z.ZodType | undefined): Json[] {
   if (!schema) return [];
   const { properties = {}, required = [] } = inputSchema(schema) as { properties?: Record<string, Json>; required?: string[] };
-  return Object.entries(properties).map(([name, of]) => ({ name, in: where, required: where === 'path' || required.includes(name), schema: of }));
+  return Object.entries(properties).map(([name, of]) => ({
+    name,
+    in: where,
+    required: where === 'path' || required.includes(name),
+    schema: of,
+  }));
 }

@@ -1,2 +1,13 @@
 export { itemsHandlers } from './routes.ts';
-export { ensureLots, ensureSerials, findItem, findItemByScan, refreshSearch, selectItemByScan, selectLot, selectSerial, type FoundItem, type ScannedItem } from './store.ts';
+export {
+  ensureLots,
+  ensureSerials,
+  findItem,
+  findItemByScan,
+  refreshSearch,
+  selectItemByScan,
+  selectLot,
+  selectSerial,
+  type FoundItem,
+  type ScannedItem,
+} from './store.ts';

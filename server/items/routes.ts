@@ -1,6 +1,4 @@
-import { sumQty, type Qty } from '#core/base';
 import { readScan } from '#core/items';
-import { reckonEquation, type Condition, type Equation, type StockFact } from '#core/stock';
 import { qtyText } from '#contract/base';
 import type { Item } from '#contract/items';
 import { announce, asQty, keysetOf, keysetText, query, refuse, valueOf, type Db, type RoomHandlers } from '#server/kernel';
@@ -9,11 +7,29 @@ import { findItem, refreshSearch, selectItems } from './store.ts';
 export const itemsHandlers: RoomHandlers<'items'> = {
   'items.search': async (db, { me, query: asked }) => {
     const words = (asked.q ?? '').split(/\s+/).filter(Boolean).slice(0, 8);
-    const rows = await selectItems(db, { site: me.site.id, words, exact: asked.q ?? '', group: asked.group, onlyFree: asked.free === 'yes', after: keysetOf(asked.after, 2), limit: asked.limit });
+    const rows = await selectItems(db, {
+      site: me.site.id,
+      words,
+      exact: asked.q ?? '',
+      group: asked.group,
+      onlyFree: asked.free === 'yes',
+      after: keysetOf(asked.after, 2),
+      limit: asked.limit,
+    });
     const last = rows.at(-1);
     const groups = await query<{ g: string }>(db, `SELECT DISTINCT item_group AS g FROM item ORDER BY 1`);
     return {
-      items: rows.map((r) => ({ id: r.id, code: r.code, description: r.description, group: r.group, unit: r.unit, tracking: r.tracking, onHand: qtyText(asQty(r.on_hand)), free: qtyText(asQty(r.free)), price: r.price })),
+      items: rows.map((r) => ({
+        id: r.id,
+        code: r.code,
+        description: r.description,
+        group: r.group,
+        unit: r.unit,
+        tracking: r.tracking,
+        onHand: qtyText(asQty(r.on_hand)),
+        free: qtyText(asQty(r.free)),
+        price: r.price,
+      })),
       next: last && rows.length === asked.limit ? keysetText([last.rank, last.code]) : null,
       groups: groups.map((g) => g.g),
     };
@@ -27,7 +43,10 @@ export const itemsHandlers: RoomHandlers<'items'> = {
       [code, body.description, body.group, body.unit, body.decimals, body.tracking, body.price],
     );
     if (!made) return refuse({ code: 'items.codeTaken', text: code });
-    const [pack] = await query<{ id: number }>(trx, `INSERT INTO pack (item_id, name, units) VALUES (?, ?, 1) RETURNING id`, [made.id, body.unit]);
+    const [pack] = await query<{ id: number }>(trx, `INSERT INTO pack (item_id, name, units) VALUES (?, ?, 1) RETURNING id`, [
+      made.id,
+      body.unit,
+    ]);
     if (body.barcode && pack) await tieBarcode(trx, made.id, pack.id, body.barcode);
     await refreshSearch(trx, made.id);
     announce(trx, 'items');
@@ -42,66 +61,20 @@ export const itemsHandlers: RoomHandlers<'items'> = {
     announce(trx, 'items');
     return readItem(trx, params.id);
   },
-  'items.equation': async (db, { params }) => {
-    await findItem(db, params.id);
-    const facts = await query<FactRow>(
-      db,
-      `SELECT f.bin_id AS bin, f.address, f.zone_code AS zone, f.purpose, f.site_id, f.site_name AS site, f.lot, f.expires, f.serial, f.condition, f.qty, f.promisable, f.expired, f.use
-       FROM stock_fact f WHERE f.item_id = ? AND f.qty > 0 ORDER BY f.site_id, f.walk, f.expires, f.serial`,
-      [params.id],
-    );
-    const promises = await query<PromiseRow>(
-      db,
-      `SELECT p.site_id, o.id AS order, o.number, c.name AS customer, o.due, p.qty, coalesce((SELECT sum(k.qty) FROM picked k WHERE k.line_id = p.line_id AND NOT k.shipped), 0) AS picked
-       FROM promise p JOIN order_line l ON l.id = p.line_id JOIN customer_order o ON o.id = l.order_id JOIN customer c ON c.id = o.customer_id WHERE p.item_id = ? ORDER BY o.due, o.id`,
-      [params.id],
-    );
-    const onOrder = await query<{ number: string; supplier: string; due: string; qty: string }>(
-      db,
-      `SELECT o.number, s.name AS supplier, o.due, sum(greatest(l.qty - l.received, 0)) AS qty FROM purchase_line l JOIN purchase_order o ON o.id = l.purchase_order_id JOIN supplier s ON s.id = o.supplier_id
-       WHERE l.item_id = ? AND o.state = 'open' AND NOT l.closed AND l.received < l.qty GROUP BY 1, 2, 3 ORDER BY 3`,
-      [params.id],
-    );
-    const sites = await query<{ id: number; name: string }>(db, `SELECT id, name FROM site ORDER BY id`);
-    const reckon = (site: number | null): Equation =>
-      reckonEquation(facts.filter((f) => site === null || f.site_id === site).map(factOf), sumQty(promises.filter((p) => site === null || p.site_id === site).map((p) => asQty(p.qty))));
-    return {
-      total: { ...texts(reckon(null)), onOrder: qtyText(sumQty(onOrder.map((o) => asQty(o.qty)))), inTransit: qtyText(sumQty(facts.filter((f) => f.use === 'transit').map((f) => asQty(f.qty)))) },
-      sites: sites.map((s) => ({ site: s.id, name: s.name, ...texts(reckon(s.id)) })),
-      bins: facts.map((f) => ({ bin: f.bin, address: f.address, zone: f.zone, site: f.site, lot: f.lot, expires: f.expires, serial: f.serial, condition: f.condition, ...partOf(f), qty: qtyText(asQty(f.qty)) })),
-      promises: promises.map((p) => ({ order: p.order, number: p.number, customer: p.customer, due: p.due, qty: qtyText(asQty(p.qty)), picked: qtyText(asQty(p.picked)) })),
-      onOrder: onOrder.map((o) => ({ ...o, qty: qtyText(asQty(o.qty)) })),
-    };
-  },
 };
-
-type FactRow = { bin: number; address: string; zone: string; purpose: string; site_id: number; site: string; lot: string | null; expires: string | null; serial: string | null; condition: Condition; qty: string; promisable: boolean; expired: boolean; use: string };
-type PromiseRow = { site_id: number; order: number; number: string; customer: string; due: string; qty: string; picked: string };
-
-const factOf = (f: FactRow): StockFact => ({ qty: asQty(f.qty), condition: f.condition, promisable: f.promisable, expired: f.expired });
-
-function partOf(f: FactRow): { part: 'free' | 'held' | 'toInspect' | 'expired'; why: string } {
-  if (f.expired) return { part: 'expired', why: `expired on ${f.expires}` };
-  if (f.condition === 'inspect') return { part: 'toInspect', why: 'waits for inspection' };
-  if (f.condition === 'held') return { part: 'held', why: 'under a hold' };
-  if (f.condition === 'failed') return { part: 'held', why: 'failed' };
-  if (!f.promisable) return { part: 'held', why: `zone ${f.zone} may not be promised` };
-  return { part: 'free', why: 'may be promised' };
-}
-
-function texts(e: Equation): Record<keyof Equation, string> {
-  return Object.fromEntries(Object.entries(e).map(([name, value]) => [name, qtyText(value as Qty)])) as Record<keyof Equation, string>;
-}
 
 async function tieBarcode(trx: Db, item: number, pack: number, raw: string): Promise<void> {
   const reading = valueOf(readScan(raw, new Date().getUTCFullYear()));
   const gtin = reading.kind === 'text' ? null : reading.gtin;
   const code = reading.kind === 'elements' && reading.gtin ? reading.gtin : reading.text;
-  const [taken] = await query<{ code: string; item_id: number }>(trx, `SELECT i.code, c.item_id FROM barcode c JOIN item i ON i.id = c.item_id WHERE c.code = ? OR c.gtin = ?`, [code, gtin]);
+  const [taken] = await query<{ code: string; item_id: number }>(
+    trx,
+    `SELECT i.code, c.item_id FROM barcode c JOIN item i ON i.id = c.item_id WHERE c.code = ? OR c.gtin = ?`,
+    [code, gtin],
+  );
   if (taken && taken.item_id !== item) refuse({ code: 'items.barcodeTaken', text: code, item: taken.code });
   if (!taken) await query(trx, `INSERT INTO barcode (code, gtin, item_id, pack_id) VALUES (?, ?, ?, ?)`, [code, gtin, item, pack]);
 }
-
 
 async function readItem(db: Db, id: number): Promise<Item> {
   const [row] = await query<Record<string, unknown>>(

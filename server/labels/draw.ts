@@ -22,6 +22,9 @@ export function drawLabel(face: LabelFace): string {
   const [symbolWidth, symbolHeight] = [Number(box?.[1] ?? 200), Number(box?.[2] ?? 80)];
   const room = { width: width - 4 * MM, height: height - y - 3 * MM };
   const scale = Math.min(room.width / symbolWidth, room.height / symbolHeight);
-  const placed = symbol.replace('<svg ', `<svg x="${((width - symbolWidth * scale) / 2).toFixed(1)}" y="${(y + 1.5 * MM).toFixed(1)}" width="${(symbolWidth * scale).toFixed(1)}" height="${(symbolHeight * scale).toFixed(1)}" `);
+  const placed = symbol.replace(
+    '<svg ',
+    `<svg x="${((width - symbolWidth * scale) / 2).toFixed(1)}" y="${(y + 1.5 * MM).toFixed(1)}" width="${(symbolWidth * scale).toFixed(1)}" height="${(symbolHeight * scale).toFixed(1)}" `,
+  );
   return `<svg xmlns="http://www.w3.org/2000/svg" width="${face.widthMm}mm" height="${face.heightMm}mm" viewBox="0 0 ${width} ${height}"><rect width="${width}" height="${height}" fill="#fff"/>${lines.join('')}${placed}</svg>`;
 }

@@ -24,22 +24,50 @@ export const movesHandlers: RoomHandlers<'moves'> = {
     const kind = from.use === 'arrivals' ? 'putAway' : 'move';
     const document = await makeDocument(trx, kind, { site: me.site.id, person: me.id });
     await post(trx, {
-      document: document.id as DocumentId, person: me.id as PersonId, device: body.device ?? null,
-      movements: [{
-        item: scanned.id, lot: chosen.lot as LotId | null, serial: chosen.serial as SerialId | null, qty: quantity,
-        from: { bin: from.id, unit: null, condition: chosen.condition }, to: { bin: to.id, unit: null, condition: chosen.condition },
-        reason: body.reason || (kind === 'putAway' ? 'Put away' : 'Moved'),
-      }],
+      document: document.id as DocumentId,
+      person: me.id as PersonId,
+      device: body.device ?? null,
+      movements: [
+        {
+          item: scanned.id,
+          lot: chosen.lot as LotId | null,
+          serial: chosen.serial as SerialId | null,
+          qty: quantity,
+          from: { bin: from.id, unit: null, condition: chosen.condition },
+          to: { bin: to.id, unit: null, condition: chosen.condition },
+          reason: body.reason || (kind === 'putAway' ? 'Put away' : 'Moved'),
+        },
+      ],
     });
-    return { document: document.id, number: document.number, code: scanned.code, qty: qtyText(quantity), from: from.address, to: to.address, at: document.at };
+    return {
+      document: document.id,
+      number: document.number,
+      code: scanned.code,
+      qty: qtyText(quantity),
+      from: from.address,
+      to: to.address,
+      at: document.at,
+    };
   },
 };
 
 type Chosen = { lot: number | null; lotCode: string | null; expires: string | null; serial: number | null; condition: Condition };
 
 // Which stock in the bin is meant: the lot or serial that was scanned, else the only one there is.
-async function chooseStock(trx: Trx, from: FoundBin, item: ScannedItem, named: { lot: string | null; serial: string | null }): Promise<Chosen> {
-  const there = await query<{ lot_id: number | null; lot: string | null; expires: string | null; serial_id: number | null; serial: string | null; condition: Condition }>(
+async function chooseStock(
+  trx: Trx,
+  from: FoundBin,
+  item: ScannedItem,
+  named: { lot: string | null; serial: string | null },
+): Promise<Chosen> {
+  const there = await query<{
+    lot_id: number | null;
+    lot: string | null;
+    expires: string | null;
+    serial_id: number | null;
+    serial: string | null;
+    condition: Condition;
+  }>(
     trx,
     `SELECT lot_id, lot, expires, serial_id, serial, condition FROM stock_fact WHERE bin_id = ? AND item_id = ? AND qty > 0
      ORDER BY array_position(ARRAY['sound', 'inspect', 'held', 'failed'], condition), expires NULLS LAST, serial LIMIT 500`,
@@ -48,11 +76,14 @@ async function chooseStock(trx: Trx, from: FoundBin, item: ScannedItem, named: {
   if (there.length === 0) refuse({ code: 'moves.notThere', bin: from.address, item: item.code });
   const matching = there.filter((t) => (!named.lot || t.lot === named.lot) && (!named.serial || t.serial === named.serial));
   if (matching.length === 0) {
-    return named.serial ? refuse({ code: 'moves.unknownSerial', item: item.code, serial: named.serial }) : refuse({ code: 'moves.unknownLot', item: item.code, lot: named.lot ?? '' });
+    return named.serial
+      ? refuse({ code: 'moves.unknownSerial', item: item.code, serial: named.serial })
+      : refuse({ code: 'moves.unknownLot', item: item.code, lot: named.lot ?? '' });
   }
   if (item.tracking === 'serial' && matching.length > 1) refuse({ code: 'moves.whichSerial', bin: from.address, item: item.code });
   const lots = [...new Set(matching.map((t) => t.lot))];
-  if (needsLot(item.tracking) && lots.length > 1) refuse({ code: 'moves.whichLot', bin: from.address, item: item.code, lots: lots.map((l) => l ?? 'none') });
+  if (needsLot(item.tracking) && lots.length > 1)
+    refuse({ code: 'moves.whichLot', bin: from.address, item: item.code, lots: lots.map((l) => l ?? 'none') });
   const first = matching[0] as (typeof matching)[number];
   return { lot: first.lot_id, lotCode: first.lot, expires: first.expires, serial: first.serial_id, condition: first.condition };
 }
@@ -65,10 +96,18 @@ async function refuseWrongPlace(trx: Trx, site: number, to: FoundBin, item: Scan
   // Two people filling one bin at once take turns here, so that neither rule is passed by both.
   await query(trx, `SELECT pg_advisory_xact_lock(?, 0)`, [to.id]);
   const content = await query<{ item: number; itemCode: string; lot: number | null; qty: string }>(
-    trx, `SELECT f.item_id AS item, i.code AS "itemCode", f.lot_id AS lot, sum(f.qty) AS qty FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.bin_id = ? GROUP BY 1, 2, 3`, [to.id],
+    trx,
+    `SELECT f.item_id AS item, i.code AS "itemCode", f.lot_id AS lot, sum(f.qty) AS qty FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.bin_id = ? GROUP BY 1, 2, 3`,
+    [to.id],
   );
   const broken = checkBinRules(
-    { bin: to.id, address: to.address, oneItem: to.one_item, oneLot: to.one_lot, capacity: to.capacity === null ? null : asQty(to.capacity) },
+    {
+      bin: to.id,
+      address: to.address,
+      oneItem: to.one_item,
+      oneLot: to.one_lot,
+      capacity: to.capacity === null ? null : asQty(to.capacity),
+    },
     content.map((c) => ({ ...c, qty: asQty(c.qty) })) as never,
     { item: item.id, itemCode: item.code, lot: chosen.lot as LotId | null, qty: quantity },
   );
@@ -76,10 +115,34 @@ async function refuseWrongPlace(trx: Trx, site: number, to: FoundBin, item: Scan
 }
 
 type ArrivalRow = {
-  bin: number; from: string; walk: number; item: number; code: string; description: string; unit: string; barcode: string | null; lot_id: number | null; lot: string | null; expires: string | null;
-  serial: string | null; qty: string; since: Date;
+  bin: number;
+  from: string;
+  walk: number;
+  item: number;
+  code: string;
+  description: string;
+  unit: string;
+  barcode: string | null;
+  lot_id: number | null;
+  lot: string | null;
+  expires: string | null;
+  serial: string | null;
+  qty: string;
+  since: Date;
 };
-type CandidateRow = { item: number; lot_id: number | null; bin: number; address: string; walk: number; is_home: boolean; same_lot: boolean; same_item: boolean; is_empty: boolean; room: string | null; breaks: boolean };
+type CandidateRow = {
+  item: number;
+  lot_id: number | null;
+  bin: number;
+  address: string;
+  walk: number;
+  is_home: boolean;
+  same_lot: boolean;
+  same_item: boolean;
+  is_empty: boolean;
+  room: string | null;
+  breaks: boolean;
+};
 
 async function readPutAway(db: Db, site: number): Promise<PutAwayRow[]> {
   const arrivals = await query<ArrivalRow>(
@@ -106,20 +169,43 @@ async function readPutAway(db: Db, site: number): Promise<PutAwayRow[]> {
        JOIN empties e ON e.n <= 40 AND e.purpose = CASE i.storage_class WHEN 'cold' THEN 'cold' WHEN 'locked' THEN 'cage' ELSE 'storage' END`,
     [[...new Set(arrivals.map((a) => a.item))], site],
   );
-  const lots = await query<{ bin_id: number; lot_id: number }>(db, `SELECT DISTINCT bin_id, lot_id FROM balance WHERE lot_id = ANY(?::int[]) AND qty > 0`, [arrivals.map((a) => a.lot_id).filter((l) => l !== null)]);
+  const lots = await query<{ bin_id: number; lot_id: number }>(
+    db,
+    `SELECT DISTINCT bin_id, lot_id FROM balance WHERE lot_id = ANY(?::int[]) AND qty > 0`,
+    [arrivals.map((a) => a.lot_id).filter((l) => l !== null)],
+  );
   const lotBins = new Set(lots.map((l) => `${l.bin_id}|${l.lot_id}`));
   return arrivals.map((a): PutAwayRow => {
     const own = candidates.filter((c) => c.item === a.item);
     const suggestion = suggestPutAway(
-      asQty(a.qty), a.walk,
+      asQty(a.qty),
+      a.walk,
       own.map((c) => ({
-        bin: c.bin, isHome: c.is_home, holdsSameLot: lotBins.has(`${c.bin}|${a.lot_id}`), holdsSameItem: c.same_item, isEmpty: c.is_empty, room: c.room === null ? null : asQty(c.room), walk: c.walk, breaksRule: c.breaks,
+        bin: c.bin,
+        isHome: c.is_home,
+        holdsSameLot: lotBins.has(`${c.bin}|${a.lot_id}`),
+        holdsSameItem: c.same_item,
+        isEmpty: c.is_empty,
+        room: c.room === null ? null : asQty(c.room),
+        walk: c.walk,
+        breaksRule: c.breaks,
       })) as never,
     );
     const bin = suggestion && own.find((c) => c.bin === suggestion.bin);
     return {
-      bin: a.bin, from: a.from, item: a.item, code: a.code, description: a.description, unit: a.unit, barcode: a.barcode, lot: a.lot, expires: a.expires, serial: a.serial, qty: qtyText(asQty(a.qty)),
-      since: a.since.toISOString(), suggestion: suggestion && bin ? { bin: bin.bin, address: bin.address, why: suggestion.why } : null,
+      bin: a.bin,
+      from: a.from,
+      item: a.item,
+      code: a.code,
+      description: a.description,
+      unit: a.unit,
+      barcode: a.barcode,
+      lot: a.lot,
+      expires: a.expires,
+      serial: a.serial,
+      qty: qtyText(asQty(a.qty)),
+      since: a.since.toISOString(),
+      suggestion: suggestion && bin ? { bin: bin.bin, address: bin.address, why: suggestion.why } : null,
     };
   });
 }

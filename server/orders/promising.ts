@@ -4,7 +4,17 @@ import { qtyText } from '#contract/base';
 import { announce, asQty, dbQty, query, refuse, type Trx } from '#server/kernel';
 import { lockPromises, selectUsableAndPromised, trimPromises } from '#server/stock';
 
-type WishRow = { line: number; item: number; site_id: number; code: string; order: string; open: string; promised: string; held_for: string | null; state: string };
+type WishRow = {
+  line: number;
+  item: number;
+  site_id: number;
+  code: string;
+  order: string;
+  open: string;
+  promised: string;
+  held_for: string | null;
+  state: string;
+};
 export type PromiseOutcome = { promised: number; missing: { order: string; code: string; qty: string }[] };
 
 /** Promises free stock to orders, most urgent first (F4).
@@ -27,7 +37,13 @@ export async function promiseOrders(trx: Trx, orders: readonly number[], mode: P
   const pairs = [...new Map(wishes.map((w) => [`${w.item}|${w.site_id}`, { item: w.item as ItemId, site: w.site_id as SiteId }])).values()];
   await lockPromises(trx, pairs);
   // Read again what is promised: it may have changed while this waited for its turn.
-  const now = new Map((await query<{ line_id: number; qty: string }>(trx, `SELECT line_id, qty FROM promise WHERE line_id = ANY(?::int[])`, [wishes.map((w) => w.line)])).map((p) => [p.line_id, asQty(p.qty)]));
+  const now = new Map(
+    (
+      await query<{ line_id: number; qty: string }>(trx, `SELECT line_id, qty FROM promise WHERE line_id = ANY(?::int[])`, [
+        wishes.map((w) => w.line),
+      ])
+    ).map((p) => [p.line_id, asQty(p.qty)]),
+  );
   const free = new Map((await selectUsableAndPromised(trx, pairs)).map((p) => [p.item as number, (p.usable - p.promised) as Qty]));
   const asked = wishes.map((w) => ({ line: w.line as LineId, item: w.item, open: asQty(w.open), promised: now.get(w.line) ?? (0 as Qty) }));
   const grants = decidePromise(asked, free, mode);
@@ -41,7 +57,9 @@ export async function promiseOrders(trx: Trx, orders: readonly number[], mode: P
   announce(trx, 'stock');
   return {
     promised: given.length,
-    missing: grants.flatMap((g, i) => (g.missing > 0 ? [{ order: wishes[i]?.order ?? '', code: wishes[i]?.code ?? '', qty: qtyText(g.missing) }] : [])),
+    missing: grants.flatMap((g, i) =>
+      g.missing > 0 ? [{ order: wishes[i]?.order ?? '', code: wishes[i]?.code ?? '', qty: qtyText(g.missing) }] : [],
+    ),
   };
 }
 

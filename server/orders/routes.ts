@@ -21,7 +21,8 @@ export const ordersHandlers: RoomHandlers<'orders'> = {
     const [customer] = await query(trx, `SELECT 1 FROM customer WHERE id = ?`, [body.customer]);
     if (!customer) refuse({ code: 'orders.unknownCustomer', id: body.customer });
     const [made] = await query<{ id: number; number: string }>(
-      trx, `INSERT INTO customer_order (number, site_id, customer_id, due, priority, note) VALUES ('CO-' || nextval('number_co'), ?, ?, ?, ?, ?) RETURNING id, number`,
+      trx,
+      `INSERT INTO customer_order (number, site_id, customer_id, due, priority, note) VALUES ('CO-' || nextval('number_co'), ?, ?, ?, ?, ?) RETURNING id, number`,
       [me.site.id, body.customer, body.due, body.priority, body.note ?? ''],
     );
     if (!made) throw new Error('An insert returned no row.');
@@ -57,11 +58,29 @@ async function insertLine(trx: Trx, order: number, line: { item: number; qty: Qt
   const item = await findItem(trx, line.item);
   if (line.qty <= 0) refuse({ code: 'stock.nothingToMove', line: 0 });
   if (!isWholeStep(line.qty, item.decimals)) refuse({ code: 'stock.tooFine', text: qtyText(line.qty), decimals: item.decimals });
-  const [made] = await query<{ id: number }>(trx, `INSERT INTO order_line (order_id, item_id, qty) VALUES (?, ?, ?) RETURNING id`, [order, line.item, dbQty(line.qty)]);
+  const [made] = await query<{ id: number }>(trx, `INSERT INTO order_line (order_id, item_id, qty) VALUES (?, ?, ?) RETURNING id`, [
+    order,
+    line.item,
+    dbQty(line.qty),
+  ]);
   return made?.id ?? 0;
 }
 
-type LineRow = { id: number; item: number; code: string; description: string; unit: string; tracking: string; qty: string; promised: string; picked: string; shipped: string; usable: string; all_promised: string; on_order: string };
+type LineRow = {
+  id: number;
+  item: number;
+  code: string;
+  description: string;
+  unit: string;
+  tracking: string;
+  qty: string;
+  promised: string;
+  picked: string;
+  shipped: string;
+  usable: string;
+  all_promised: string;
+  on_order: string;
+};
 
 async function readOrder(db: Db, id: number): Promise<Order> {
   const order = await findOrder(db, id);
@@ -75,12 +94,29 @@ async function readOrder(db: Db, id: number): Promise<Order> {
      FROM order_line l JOIN item i ON i.id = l.item_id LEFT JOIN promise p ON p.line_id = l.id WHERE l.order_id = ? ORDER BY l.id`,
     [order.site_id, order.site_id, id],
   );
-  const shipments = await query<{ number: string; at: Date; document: number; parcels: number }>(db, `SELECT number, at, document_id AS document, parcels FROM shipment WHERE order_id = ? ORDER BY id`, [id]);
+  const shipments = await query<{ number: string; at: Date; document: number; parcels: number }>(
+    db,
+    `SELECT number, at, document_id AS document, parcels FROM shipment WHERE order_id = ? ORDER BY id`,
+    [id],
+  );
   return {
-    ...orderRow(order), note: order.note, at: order.at.toISOString(), shipments: shipments.map((s) => ({ ...s, at: s.at.toISOString() })),
+    ...orderRow(order),
+    note: order.note,
+    at: order.at.toISOString(),
+    shipments: shipments.map((s) => ({ ...s, at: s.at.toISOString() })),
     lineList: lines.map((l) => ({
-      id: l.id, item: l.item, code: l.code, description: l.description, unit: l.unit, tracking: l.tracking, qty: qtyText(asQty(l.qty)), promised: qtyText(asQty(l.promised)), picked: qtyText(asQty(l.picked)),
-      shipped: qtyText(asQty(l.shipped)), free: qtyText((asQty(l.usable) - asQty(l.all_promised)) as Qty), onOrder: qtyText(asQty(l.on_order)),
+      id: l.id,
+      item: l.item,
+      code: l.code,
+      description: l.description,
+      unit: l.unit,
+      tracking: l.tracking,
+      qty: qtyText(asQty(l.qty)),
+      promised: qtyText(asQty(l.promised)),
+      picked: qtyText(asQty(l.picked)),
+      shipped: qtyText(asQty(l.shipped)),
+      free: qtyText((asQty(l.usable) - asQty(l.all_promised)) as Qty),
+      onOrder: qtyText(asQty(l.on_order)),
     })),
   };
 }

@@ -5,8 +5,23 @@ import type { OrderRow } from '#contract/orders';
 
 type Reads = Pick<Db, 'raw'>;
 export type OrderListRow = {
-  id: number; number: string; site_id: number; customer: string; due: string; priority: number; state: 'open' | 'shipped' | 'cancelled'; held_for: string | null; note: string; at: Date; packed_at: Date | null;
-  lines: number; pieces: string; line_states: { open: string; promised: string }[]; picked: string; put_down: string; round: string | null;
+  id: number;
+  number: string;
+  site_id: number;
+  customer: string;
+  due: string;
+  priority: number;
+  state: 'open' | 'shipped' | 'cancelled';
+  held_for: string | null;
+  note: string;
+  at: Date;
+  packed_at: Date | null;
+  lines: number;
+  pieces: string;
+  line_states: { open: string; promised: string }[];
+  picked: string;
+  put_down: string;
+  round: string | null;
 };
 
 const LISTED = `SELECT o.id, o.number, o.site_id, c.name AS customer, o.due, o.priority, o.state, o.held_for, o.note, o.at, o.packed_at,
@@ -19,14 +34,32 @@ const LISTED = `SELECT o.id, o.number, o.site_id, c.name AS customer, o.due, o.p
 
 /** Orders of a site, most urgent first, after a (due, id) place. */
 export async function selectOrderRows(
-  db: Reads, where: { site: number; states: readonly string[]; q?: string | undefined; ids?: readonly number[]; after?: (string | number)[] | null; limit: number },
+  db: Reads,
+  where: {
+    site: number;
+    states: readonly string[];
+    q?: string | undefined;
+    ids?: readonly number[];
+    after?: (string | number)[] | null;
+    limit: number;
+  },
 ): Promise<OrderListRow[]> {
   const like = `%${(where.q ?? '').replace(/[\\%_]/g, (c) => `\\${c}`)}%`;
   return query<OrderListRow>(
     db,
     `${LISTED} WHERE o.site_id = ? AND o.state = ANY(?::text[]) AND (o.number ILIKE ? OR c.name ILIKE ?) AND (?::int[] IS NULL OR o.id = ANY(?::int[]))
      AND (o.due, o.id) > (?::date, ?) ORDER BY o.due, o.id LIMIT ?`,
-    [where.site, where.states, like, like, where.ids ?? null, where.ids ?? null, where.after?.[0] ?? '0001-01-01', where.after?.[1] ?? 0, where.limit],
+    [
+      where.site,
+      where.states,
+      like,
+      like,
+      where.ids ?? null,
+      where.ids ?? null,
+      where.after?.[0] ?? '0001-01-01',
+      where.after?.[1] ?? 0,
+      where.limit,
+    ],
   );
 }
 
@@ -36,14 +69,27 @@ export async function findOrder(db: Reads, idOrNumber: number | string, { lock =
   const where = byId ? 'o.id = ?' : 'o.number = upper(?)';
   const value = byId ? idOrNumber : idOrNumber.trim();
   if (lock) await query(db, `SELECT 1 FROM customer_order o WHERE ${where} FOR UPDATE`, [value]);
-  return (await query<OrderListRow>(db, `${LISTED} WHERE ${where}`, [value]))[0] ?? refuse({ code: 'orders.unknownOrder', text: String(idOrNumber).slice(0, 60) });
+  return (
+    (await query<OrderListRow>(db, `${LISTED} WHERE ${where}`, [value]))[0] ??
+    refuse({ code: 'orders.unknownOrder', text: String(idOrNumber).slice(0, 60) })
+  );
 }
 
 /** An order as the lists show it, with the step that it has come to. */
 export function orderRow(o: OrderListRow): OrderRow {
   const ready = reckonReady(o.line_states.map((l) => ({ open: asQty(l.open), promised: asQty(l.promised) })));
   return {
-    id: o.id, number: o.number, customer: o.customer, due: o.due, priority: o.priority, state: o.state, heldFor: o.held_for, lines: o.lines, pieces: qtyText(asQty(o.pieces)), ready, round: o.round,
+    id: o.id,
+    number: o.number,
+    customer: o.customer,
+    due: o.due,
+    priority: o.priority,
+    state: o.state,
+    heldFor: o.held_for,
+    lines: o.lines,
+    pieces: qtyText(asQty(o.pieces)),
+    ready,
+    round: o.round,
     step: stepOf(o),
   };
 }

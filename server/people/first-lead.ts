@@ -11,7 +11,9 @@ export async function offerFirstLead(db: Db): Promise<string | null> {
     return null;
   }
   const code = randomBytes(9).toString('base64url').toUpperCase();
-  await query(db, `INSERT INTO first_lead (one, code_hash) VALUES (1, ?) ON CONFLICT (one) DO UPDATE SET code_hash = excluded.code_hash`, [await hash(code)]);
+  await query(db, `INSERT INTO first_lead (one, code_hash) VALUES (1, ?) ON CONFLICT (one) DO UPDATE SET code_hash = excluded.code_hash`, [
+    await hash(code),
+  ]);
   return code;
 }
 
@@ -28,7 +30,10 @@ export async function makeFirstLead(db: Db, wanted: { code: string; name: string
     const rows = await query<{ code_hash: string }>(trx, `SELECT code_hash FROM first_lead FOR UPDATE`);
     if (!rows[0]) return refuse({ code: 'people.leadExists' });
     if (!(await verify(rows[0].code_hash, wanted.code.trim().toUpperCase()))) refuse({ code: 'people.codeWrong' });
-    await query(trx, `INSERT INTO site (code, name, time_zone) SELECT 'MAIN', 'Main warehouse', 'UTC' WHERE NOT EXISTS (SELECT 1 FROM site)`);
+    await query(
+      trx,
+      `INSERT INTO site (code, name, time_zone) SELECT 'MAIN', 'Main warehouse', 'UTC' WHERE NOT EXISTS (SELECT 1 FROM site)`,
+    );
     await query(trx, `INSERT INTO person (name, role, password_hash) VALUES (?, 'lead', ?)`, [wanted.name, await hash(wanted.password)]);
     await query(trx, `DELETE FROM first_lead`);
   });

@@ -26,7 +26,15 @@ export const peopleHandlers: RoomHandlers<'people'> = {
   'people.me': async (_db, { me }) => ({ me: (me as Me | undefined) ?? null }),
   'people.signIn': async (house, { body }, req) => {
     const person = await selectByName(house.db, body.name);
-    return enter(house, req, `name:${body.name.toLowerCase()}`, person, person?.password_hash ?? null, body.password, 'people.wrongPassword');
+    return enter(
+      house,
+      req,
+      `name:${body.name.toLowerCase()}`,
+      person,
+      person?.password_hash ?? null,
+      body.password,
+      'people.wrongPassword',
+    );
   },
   'people.badgeIn': async (house, { body }, req) => {
     const person = await selectByBadge(house.db, body.badge);
@@ -45,12 +53,26 @@ export const peopleHandlers: RoomHandlers<'people'> = {
   'people.firstLead': async (house, { body }, req) => {
     await makeFirstLead(house.db, body);
     const person = await selectByName(house.db, body.name);
-    return enter(house, req, `name:${body.name.toLowerCase()}`, person, person?.password_hash ?? null, body.password, 'people.wrongPassword');
+    return enter(
+      house,
+      req,
+      `name:${body.name.toLowerCase()}`,
+      person,
+      person?.password_hash ?? null,
+      body.password,
+      'people.wrongPassword',
+    );
   },
 };
 
 async function enter(
-  house: House, req: Request, who: string, person: (Me & object) | undefined, secretHash: string | null, secret: string, wrong: 'people.wrongPassword' | 'people.wrongPin',
+  house: House,
+  req: Request,
+  who: string,
+  person: (Me & object) | undefined,
+  secretHash: string | null,
+  secret: string,
+  wrong: 'people.wrongPassword' | 'people.wrongPin',
 ): Promise<Me> {
   if ((await countFailures(house.db, who, WAIT_MINUTES)) >= TRIES) refuse({ code: 'people.tooManyTries', minutes: WAIT_MINUTES });
   const right = await verify(secretHash ?? NOBODY, secret).catch(() => false);

@@ -1,7 +1,15 @@
 import { query, type Db } from '#server/kernel';
 import type { Me } from '#contract/people';
 
-type PersonRow = { id: number; name: string; role: Me['role']; password_hash: string | null; pin_hash: string | null; badge: string | null; site: Me['site'] };
+type PersonRow = {
+  id: number;
+  name: string;
+  role: Me['role'];
+  password_hash: string | null;
+  pin_hash: string | null;
+  badge: string | null;
+  site: Me['site'];
+};
 
 const PERSON = `SELECT p.id, p.name, p.role, p.password_hash, p.pin_hash, p.badge, json_build_object('id', s.id, 'code', s.code, 'name', s.name, 'timeZone', s.time_zone) AS site
   FROM person p JOIN site s ON s.id = coalesce(p.site_id, (SELECT min(id) FROM site)) WHERE p.active`;
@@ -28,7 +36,11 @@ export async function selectSite(db: Pick<Db, 'raw'>, id: number): Promise<Me['s
 
 /** How often this name or badge was tried in vain in the last so many minutes. */
 export async function countFailures(db: Db, who: string, minutes: number): Promise<number> {
-  const rows = await query<{ n: number }>(db, `SELECT count(*) AS n FROM sign_in_failure WHERE who = ? AND at > now() - make_interval(mins => ?)`, [who, minutes]);
+  const rows = await query<{ n: number }>(
+    db,
+    `SELECT count(*) AS n FROM sign_in_failure WHERE who = ? AND at > now() - make_interval(mins => ?)`,
+    [who, minutes],
+  );
   return rows[0]?.n ?? 0;
 }
 

@@ -11,7 +11,8 @@ type WantRow = { line: number; item: number; code: string; order: string; qty: s
  *  Errors: refuses held or ended orders, an order where nothing can be picked, a site without a free cart bin.
  *  Locks:  the orders, then their items' promises: two people who make rounds for the same goods take turns. */
 export async function makeRound(
-  trx: Trx, command: { orders: readonly (number | string)[]; site: number; siteName: string; person: number; takenBy: number | null },
+  trx: Trx,
+  command: { orders: readonly (number | string)[]; site: number; siteName: string; person: number; takenBy: number | null },
 ): Promise<{ id: number; number: string; stops: number; missing: { order: string; code: string; qty: string }[] }> {
   const orders = [];
   for (const wanted of [...new Set(command.orders)].sort()) {
@@ -20,9 +21,14 @@ export async function makeRound(
     if (order.held_for !== null) refuse({ code: 'orders.held', number: order.number, reason: order.held_for });
     orders.push(order);
   }
-  const lineItems = await query<{ item_id: number }>(trx, `SELECT DISTINCT item_id FROM order_line WHERE order_id = ANY(?::int[])`, [orders.map((o) => o.id)]);
+  const lineItems = await query<{ item_id: number }>(trx, `SELECT DISTINCT item_id FROM order_line WHERE order_id = ANY(?::int[])`, [
+    orders.map((o) => o.id),
+  ]);
   const items = lineItems.map((l) => l.item_id);
-  await lockPromises(trx, items.map((item) => ({ item, site: command.site })));
+  await lockPromises(
+    trx,
+    items.map((item) => ({ item, site: command.site })),
+  );
   const rows = await query<WantRow>(
     trx,
     `SELECT l.id AS line, l.item_id AS item, i.code, o.number AS order,
@@ -37,12 +43,15 @@ export async function makeRound(
   if (picks.length === 0) refuse({ code: 'picking.nothingToPick', orders: orders.map((o) => o.number) });
   // SKIP LOCKED: two people making rounds at once get two carts, not one error.
   const [cart] = await query<{ id: number }>(
-    trx, `SELECT b.id FROM bin b WHERE b.site_id = ? AND b.use = 'cart' AND NOT EXISTS (SELECT 1 FROM round r WHERE r.cart_bin = b.id AND r.state = 'open') ORDER BY b.walk, b.id LIMIT 1 FOR UPDATE SKIP LOCKED`, [command.site],
+    trx,
+    `SELECT b.id FROM bin b WHERE b.site_id = ? AND b.use = 'cart' AND NOT EXISTS (SELECT 1 FROM round r WHERE r.cart_bin = b.id AND r.state = 'open') ORDER BY b.walk, b.id LIMIT 1 FOR UPDATE SKIP LOCKED`,
+    [command.site],
   );
   if (!cart) return refuse({ code: 'picking.noCart', site: command.siteName });
   const document = await makeDocument(trx, 'round', { site: command.site, person: command.person });
   const [round] = await query<{ id: number }>(
-    trx, `INSERT INTO round (number, site_id, cart_bin, person_id, made_by, document_id) VALUES (?, ?, ?, ?, ?, ?) RETURNING id`,
+    trx,
+    `INSERT INTO round (number, site_id, cart_bin, person_id, made_by, document_id) VALUES (?, ?, ?, ?, ?, ?) RETURNING id`,
     [document.number, command.site, cart.id, command.takenBy, command.person, document.id],
   );
   const slots = new Map(orders.map((o, i) => [o.number, i + 1]));
@@ -50,12 +59,22 @@ export async function makeRound(
   await query(
     trx,
     `INSERT INTO round_pick (round_id, line_id, item_id, bin_id, lot_id, qty, slot) SELECT ?, * FROM unnest(?::int[], ?::int[], ?::int[], ?::int[], ?::numeric[], ?::int[])`,
-    [round?.id, picks.map((p) => p.line), picks.map((p) => p.item), picks.map((p) => p.bin), picks.map((p) => p.lot), picks.map((p) => dbQty(p.qty)), picks.map((p) => slotOf(p.line))],
+    [
+      round?.id,
+      picks.map((p) => p.line),
+      picks.map((p) => p.item),
+      picks.map((p) => p.bin),
+      picks.map((p) => p.lot),
+      picks.map((p) => dbQty(p.qty)),
+      picks.map((p) => slotOf(p.line)),
+    ],
   );
   announce(trx, 'picking');
   announce(trx, 'orders');
   return {
-    id: round?.id ?? 0, number: document.number, stops: new Set(picks.map((p) => p.bin)).size,
+    id: round?.id ?? 0,
+    number: document.number,
+    stops: new Set(picks.map((p) => p.bin)).size,
     missing: missing.map((m) => {
       const row = rows.find((r) => r.line === m.line);
       return { order: row?.order ?? '', code: row?.code ?? '', qty: qtyText(m.qty) };

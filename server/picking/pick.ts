@@ -9,8 +9,16 @@ import { post } from '#server/stock';
 import { findRound, selectPicks } from './store.ts';
 
 export type PickAtStop = {
-  readonly round: number; readonly pick: number; readonly site: number; readonly person: number; readonly bin: string; readonly code: string; readonly qty?: Qty | undefined; readonly lot?: string | undefined;
-  readonly serial?: string | undefined; readonly device?: string | null;
+  readonly round: number;
+  readonly pick: number;
+  readonly site: number;
+  readonly person: number;
+  readonly bin: string;
+  readonly code: string;
+  readonly qty?: Qty | undefined;
+  readonly lot?: string | undefined;
+  readonly serial?: string | undefined;
+  readonly device?: string | null;
 };
 
 /** Takes goods at a stop onto the cart: believed when bin and item were scanned and are the right ones (G3–G5).
@@ -19,8 +27,10 @@ export type PickAtStop = {
  *  Locks:  the round, then the balances. */
 export async function pickAtStop(trx: Trx, command: PickAtStop): Promise<{ picked: string; open: string; roundOpen: number }> {
   const round = await findRound(trx, command.round, { lock: true });
-  if (round.state !== 'open') refuse({ code: 'picking.roundDone', number: round.number, state: round.state === 'putDown' ? 'put down' : 'thrown away' });
-  if (round.person_id !== null && round.person_id !== command.person) refuse({ code: 'picking.othersRound', number: round.number, person: round.person ?? '' });
+  if (round.state !== 'open')
+    refuse({ code: 'picking.roundDone', number: round.number, state: round.state === 'putDown' ? 'put down' : 'thrown away' });
+  if (round.person_id !== null && round.person_id !== command.person)
+    refuse({ code: 'picking.othersRound', number: round.number, person: round.person ?? '' });
   const [pick] = await selectPicks(trx, command.round, command.pick);
   if (!pick) return refuse({ code: 'picking.unknownPick', id: command.pick });
   const bin = await findBin(trx, command.site, command.bin);
@@ -31,26 +41,68 @@ export async function pickAtStop(trx: Trx, command: PickAtStop): Promise<{ picke
   const serialCode = command.serial || scanned.serialCode;
   const { qty: taken } = valueOf(
     decidePick(
-      { bin: bin.id, item: scanned.id, lot: (lot?.id ?? null) as LotId | null, serial: serialCode || null, qty: command.qty ?? packToBase(ONE, scanned.pack) ?? ONE },
       {
-        bin: pick.bin as BinId, binAddress: pick.address, scannedBinAddress: bin.address, item: pick.item as ItemId, itemCode: pick.code, scannedItemCode: scanned.code, lot: pick.lot_id as LotId | null, lotCode: pick.lot,
-        scannedLotCode: lotCode, expires: pick.expires, tracking: pick.tracking, planned: asQty(pick.qty), picked: asQty(pick.picked), today: await selectToday(trx, command.site),
+        bin: bin.id,
+        item: scanned.id,
+        lot: (lot?.id ?? null) as LotId | null,
+        serial: serialCode || null,
+        qty: command.qty ?? packToBase(ONE, scanned.pack) ?? ONE,
+      },
+      {
+        bin: pick.bin as BinId,
+        binAddress: pick.address,
+        scannedBinAddress: bin.address,
+        item: pick.item as ItemId,
+        itemCode: pick.code,
+        scannedItemCode: scanned.code,
+        lot: pick.lot_id as LotId | null,
+        lotCode: pick.lot,
+        scannedLotCode: lotCode,
+        expires: pick.expires,
+        tracking: pick.tracking,
+        planned: asQty(pick.qty),
+        picked: asQty(pick.picked),
+        today: await selectToday(trx, command.site),
       },
     ),
   );
-  const serial = pick.tracking === 'serial' && serialCode ? ((await selectSerial(trx, pick.item, serialCode)) ?? refuse({ code: 'picking.serialNotHere', item: pick.code, serial: serialCode, bin: pick.address })) : null;
+  const serial =
+    pick.tracking === 'serial' && serialCode
+      ? ((await selectSerial(trx, pick.item, serialCode)) ??
+        refuse({ code: 'picking.serialNotHere', item: pick.code, serial: serialCode, bin: pick.address }))
+      : null;
   await post(trx, {
-    document: round.document_id as DocumentId, person: command.person as PersonId, device: command.device ?? null,
-    movements: [{
-      item: pick.item as ItemId, lot: pick.lot_id as LotId | null, serial: (serial?.id ?? null) as SerialId | null, qty: taken,
-      from: { bin: pick.bin as BinId, unit: null, condition: 'sound' }, to: { bin: round.cart_bin as BinId, unit: null, condition: 'sound' }, reason: `Picked for ${pick.order}`,
-    }],
+    document: round.document_id as DocumentId,
+    person: command.person as PersonId,
+    device: command.device ?? null,
+    movements: [
+      {
+        item: pick.item as ItemId,
+        lot: pick.lot_id as LotId | null,
+        serial: (serial?.id ?? null) as SerialId | null,
+        qty: taken,
+        from: { bin: pick.bin as BinId, unit: null, condition: 'sound' },
+        to: { bin: round.cart_bin as BinId, unit: null, condition: 'sound' },
+        reason: `Picked for ${pick.order}`,
+      },
+    ],
   });
   const picked = qty(asQty(pick.picked) + taken);
   await query(trx, `UPDATE round_pick SET picked = ? WHERE id = ?`, [dbQty(picked), pick.id]);
-  await query(trx, `INSERT INTO picked (pick_id, line_id, item_id, lot_id, serial_id, serial_out, qty, bin_id) VALUES (?, ?, ?, ?, ?, ?, ?, ?)`, [
-    pick.id, pick.line_id, pick.item, pick.lot_id, serial?.id ?? null, pick.tracking === 'serialOut' ? serialCode : null, dbQty(taken), round.cart_bin,
-  ]);
+  await query(
+    trx,
+    `INSERT INTO picked (pick_id, line_id, item_id, lot_id, serial_id, serial_out, qty, bin_id) VALUES (?, ?, ?, ?, ?, ?, ?, ?)`,
+    [
+      pick.id,
+      pick.line_id,
+      pick.item,
+      pick.lot_id,
+      serial?.id ?? null,
+      pick.tracking === 'serialOut' ? serialCode : null,
+      dbQty(taken),
+      round.cart_bin,
+    ],
+  );
   if (round.person_id === null) await query(trx, `UPDATE round SET person_id = ? WHERE id = ?`, [command.person, round.id]);
   announce(trx, 'picking', { round: round.id });
   const [rest] = await query<{ n: number }>(trx, `SELECT count(*) AS n FROM round_pick WHERE round_id = ? AND picked < qty`, [round.id]);

@@ -14,8 +14,12 @@ afterAll(() => house.close());
 const one = async <Row>(sql: string, values: readonly unknown[] = []): Promise<Row> => (await house.rows<Row>(sql, values))[0] as Row;
 /** A new item with so many in one bin of the pick face. */
 async function jars(code: string, amount: number): Promise<{ id: number; bin: string }> {
-  const item = (await lead.ask('items.make', { body: { code, description: `Jar ${code}`, group: 'Test', unit: 'each', decimals: 0, tracking: 'none' } })).reply;
-  const bin = await one<{ id: number; address: string }>(`SELECT id, address FROM bin WHERE site_id = 1 AND use = 'shelf' AND id NOT IN (SELECT bin_id FROM balance) ORDER BY id LIMIT 1`);
+  const item = (
+    await lead.ask('items.make', { body: { code, description: `Jar ${code}`, group: 'Test', unit: 'each', decimals: 0, tracking: 'none' } })
+  ).reply;
+  const bin = await one<{ id: number; address: string }>(
+    `SELECT id, address FROM bin WHERE site_id = 1 AND use = 'shelf' AND id NOT IN (SELECT bin_id FROM balance) ORDER BY id LIMIT 1`,
+  );
   await house.rows(
     `WITH d AS (INSERT INTO document (kind, number, site_id, person_id) VALUES ('opening', 'OB-' || ?, 1, 1) RETURNING id), m AS (INSERT INTO movement (document_id, person_id, reason, item_id, qty, from_bin, from_condition, to_bin, to_condition) SELECT id, 1, 'test', ?, ?, 7, 'sound', ?, 'sound' FROM d)
      INSERT INTO balance (item_id, bin_id, condition, qty) VALUES (?, ?, 'sound', ?)`,
@@ -23,7 +27,8 @@ async function jars(code: string, amount: number): Promise<{ id: number; bin: st
   );
   return { id: item.id, bin: bin.address };
 }
-const order = async (item: number, qty: string): Promise<number> => (await lead.ask('orders.make', { body: { customer: 1, due: '2027-01-10', lines: [{ item, qty }] } })).reply.id;
+const order = async (item: number, qty: string): Promise<number> =>
+  (await lead.ask('orders.make', { body: { customer: 1, due: '2027-01-10', lines: [{ item, qty }] } })).reply.id;
 
 describe('promising and picking by many at once', () => {
   it('F4 ten people promise the last 5 at once: exactly 5 are promised', async () => {
@@ -40,7 +45,11 @@ describe('promising and picking by many at once', () => {
     const round = (await hands[0]?.ask('picking.make', { body: { orders: [orderId] } }))?.reply;
     const { stopList } = (await lead.ask('picking.round', { params: { id: round?.id ?? 0 } })).reply;
     const pick = stopList[0]?.picks[0]?.id ?? 0;
-    const answers = await Promise.all(Array.from({ length: 20 }, () => (hands[0] as Client).ask('picking.pick', { params: { id: round?.id ?? 0, pick }, body: { bin, code: 'RUSH-2', qty: '1' } })));
+    const answers = await Promise.all(
+      Array.from({ length: 20 }, () =>
+        (hands[0] as Client).ask('picking.pick', { params: { id: round?.id ?? 0, pick }, body: { bin, code: 'RUSH-2', qty: '1' } }),
+      ),
+    );
     expect(answers.filter((a) => a.status === 200)).toHaveLength(5);
     expect(new Set(answers.filter((a) => a.status !== 200).map((a) => a.problem.code))).toEqual(new Set(['picking.tooMany']));
     await house.expectCleanAudit();
@@ -59,40 +68,54 @@ describe('promising and picking by many at once', () => {
     await lead.ask('orders.promise', { body: { orders: [orderId], mode: 'whole' } });
     const round = (await hands[0]?.ask('picking.make', { body: { orders: [orderId] } }))?.reply.id ?? 0;
     const pick = (await lead.ask('picking.round', { params: { id: round } })).reply.stopList[0]?.picks[0]?.id ?? 0;
-    const attempt = async (who: Client, body: { bin: string; code: string; qty: string }): Promise<string> => (await who.ask('picking.pick', { params: { id: round, pick }, body })).problem.code;
+    const attempt = async (who: Client, body: { bin: string; code: string; qty: string }): Promise<string> =>
+      (await who.ask('picking.pick', { params: { id: round, pick }, body })).problem.code;
     expect(await attempt(hands[0] as Client, { bin: 'QUARANTINE', code: 'WRONG-1', qty: '1' })).toBe('picking.wrongBin');
     expect(await attempt(hands[0] as Client, { bin, code: 'HV-10', qty: '1' })).toBe('picking.wrongItem');
     expect(await attempt(hands[1] as Client, { bin, code: 'WRONG-1', qty: '1' })).toBe('picking.othersRound');
-    expect((await hands[0]?.ask('picking.putDown', { params: { id: round }, body: { bin: 'BENCH-1' } }))?.problem.code).toBe('picking.stillOpen');
+    expect((await hands[0]?.ask('picking.putDown', { params: { id: round }, body: { bin: 'BENCH-1' } }))?.problem.code).toBe(
+      'picking.stillOpen',
+    );
   });
   it('H6 a held order neither goes on a round nor ships; H7 what ships leaves stock with its promise', async () => {
     const { id, bin } = await jars('SHIP-1', 6);
     const orderId = await order(id, '2');
     await lead.ask('orders.promise', { body: { orders: [orderId], mode: 'whole' } });
     await lead.ask('orders.hold', { params: { id: orderId }, body: { reason: 'unpaid' } });
-    expect((await lead.ask('picking.make', { body: { orders: [orderId] } })).problem).toMatchObject({ code: 'orders.held', reason: 'unpaid' });
+    expect((await lead.ask('picking.make', { body: { orders: [orderId] } })).problem).toMatchObject({
+      code: 'orders.held',
+      reason: 'unpaid',
+    });
     await lead.ask('orders.release', { params: { id: orderId } });
     const round = (await lead.ask('picking.make', { body: { orders: [orderId] } })).reply.id;
     const pick = (await lead.ask('picking.round', { params: { id: round } })).reply.stopList[0]?.picks[0]?.id ?? 0;
     await lead.ask('picking.pick', { params: { id: round, pick }, body: { bin, code: 'SHIP-1', qty: '2' } });
     expect((await lead.ask('shipping.pack', { params: { id: orderId }, body: { parcels: 1 } })).problem.code).toBe('shipping.onCart');
-    expect((await lead.ask('picking.putDown', { params: { id: round }, body: { bin: 'A-01-1' } })).problem.code).toBe('picking.notAPackingBin');
+    expect((await lead.ask('picking.putDown', { params: { id: round }, body: { bin: 'A-01-1' } })).problem.code).toBe(
+      'picking.notAPackingBin',
+    );
     await lead.ask('picking.putDown', { params: { id: round }, body: { bin: 'BENCH-2' } });
     expect((await lead.ask('shipping.ship', { params: { id: orderId } })).problem.code).toBe('shipping.notPacked');
     await lead.ask('shipping.pack', { params: { id: orderId }, body: { parcels: 1 } });
     expect((await lead.ask('shipping.ship', { params: { id: orderId } })).reply).toMatchObject({ pieces: '2', left: '0' });
-    expect((await lead.ask('items.equation', { params: { id } })).reply.total).toMatchObject({ onHand: '4', free: '4', promised: '0' });
+    expect((await lead.ask('stock.equation', { params: { id } })).reply.total).toMatchObject({ onHand: '4', free: '4', promised: '0' });
     await house.expectCleanAudit();
   });
   it('G6 what is not found is planned from another bin, and the office sees it', async () => {
     const { id, bin } = await jars('LOST-1', 3);
-    const [spare] = await house.rows<{ address: string }>(`SELECT address FROM bin WHERE site_id = 1 AND use = 'shelf' AND id NOT IN (SELECT bin_id FROM balance) ORDER BY id LIMIT 1`);
+    const [spare] = await house.rows<{ address: string }>(
+      `SELECT address FROM bin WHERE site_id = 1 AND use = 'shelf' AND id NOT IN (SELECT bin_id FROM balance) ORDER BY id LIMIT 1`,
+    );
     await lead.ask('moves.move', { body: { from: bin, to: spare?.address ?? '', code: 'LOST-1', qty: '1' } });
     const orderId = await order(id, '2');
     await lead.ask('orders.promise', { body: { orders: [orderId], mode: 'whole' } });
     const round = (await lead.ask('picking.make', { body: { orders: [orderId] } })).reply.id;
     const pick = (await lead.ask('picking.round', { params: { id: round } })).reply.stopList[0]?.picks[0]?.id ?? 0;
-    expect((await lead.ask('picking.trouble', { params: { id: round, pick }, body: { kind: 'notFound' } })).reply).toEqual({ replanned: '1', missing: '1', bins: [spare?.address] });
+    expect((await lead.ask('picking.trouble', { params: { id: round, pick }, body: { kind: 'notFound' } })).reply).toEqual({
+      replanned: '1',
+      missing: '1',
+      bins: [spare?.address],
+    });
     expect((await lead.ask('desk.home')).reply.trouble[0]).toMatchObject({ name: bin });
   });
 });

@@ -9,38 +9,82 @@ import { reportTrouble } from './trouble.ts';
 
 export const pickingHandlers: RoomHandlers<'picking'> = {
   'picking.rounds': async (db, { me, query: asked }) => ({ rounds: (await selectRounds(db, me.site.id, asked.state)).map(roundOut) }),
-  'picking.make': (trx, { me, body }) => makeRound(trx, { orders: body.orders, site: me.site.id, siteName: me.site.name, person: me.id, takenBy: me.role === 'hand' ? me.id : null }),
+  'picking.make': (trx, { me, body }) =>
+    makeRound(trx, {
+      orders: body.orders,
+      site: me.site.id,
+      siteName: me.site.name,
+      person: me.id,
+      takenBy: me.role === 'hand' ? me.id : null,
+    }),
   'picking.round': async (db, { params }) => {
     const round = await findRound(db, params.id);
     const picks = await selectPicks(db, params.id);
-    const [site] = await query<{ address: string }>(db, `SELECT b.address FROM site s JOIN bin b ON b.id = s.packing_bin WHERE s.id = ?`, [round.site_id]);
+    const [site] = await query<{ address: string }>(db, `SELECT b.address FROM site s JOIN bin b ON b.id = s.packing_bin WHERE s.id = ?`, [
+      round.site_id,
+    ]);
     const stops = orderStops(picks.filter((p) => asQty(p.qty) > 0 || p.trouble !== null) as never as (PickRow & { bin: never })[]);
     return {
-      ...roundOut(round), packingBin: site?.address ?? null,
-      stopList: stops.map((s) => ({ bin: s.bin, address: s.picks[0]?.address ?? '', zone: s.picks[0]?.zone ?? '', picks: s.picks.map(pickOut) })),
+      ...roundOut(round),
+      packingBin: site?.address ?? null,
+      stopList: stops.map((s) => ({
+        bin: s.bin,
+        address: s.picks[0]?.address ?? '',
+        zone: s.picks[0]?.zone ?? '',
+        picks: s.picks.map(pickOut),
+      })),
     };
   },
   'picking.take': async (trx, { me, params }) => {
     const round = await findRound(trx, params.id, { lock: true });
     if (round.state !== 'open') refuse({ code: 'picking.roundDone', number: round.number, state: 'put down' });
     // A round may be handed over by the lead; between hands it is taken only when nobody has it.
-    if (round.person_id !== null && round.person_id !== me.id && me.role !== 'lead') refuse({ code: 'picking.othersRound', number: round.number, person: round.person ?? '' });
+    if (round.person_id !== null && round.person_id !== me.id && me.role !== 'lead')
+      refuse({ code: 'picking.othersRound', number: round.number, person: round.person ?? '' });
     await query(trx, `UPDATE round SET person_id = ? WHERE id = ?`, [me.id, params.id]);
     announce(trx, 'picking', { round: params.id });
     return { ok: true };
   },
-  'picking.pick': (trx, { me, params, body }) => pickAtStop(trx, { ...body, round: params.id, pick: params.pick, site: me.site.id, person: me.id, device: body.device ?? null }),
-  'picking.trouble': (trx, { me, params, body }) => reportTrouble(trx, { round: params.id, pick: params.pick, kind: body.kind, site: me.site.id, person: me.id }),
-  'picking.putDown': (trx, { me, params, body }) => putDownRound(trx, { round: params.id, bin: body.bin, site: me.site.id, person: me.id, device: body.device ?? null }),
+  'picking.pick': (trx, { me, params, body }) =>
+    pickAtStop(trx, { ...body, round: params.id, pick: params.pick, site: me.site.id, person: me.id, device: body.device ?? null }),
+  'picking.trouble': (trx, { me, params, body }) =>
+    reportTrouble(trx, { round: params.id, pick: params.pick, kind: body.kind, site: me.site.id, person: me.id }),
+  'picking.putDown': (trx, { me, params, body }) =>
+    putDownRound(trx, { round: params.id, bin: body.bin, site: me.site.id, person: me.id, device: body.device ?? null }),
 };
 
 function roundOut(r: RoundListRow) {
-  return { id: r.id, number: r.number, state: r.state, person: r.person, cart: r.cart, at: r.at.toISOString(), orders: r.orders, picks: r.picks, done: r.done, stops: r.stops, trouble: r.trouble };
+  return {
+    id: r.id,
+    number: r.number,
+    state: r.state,
+    person: r.person,
+    cart: r.cart,
+    at: r.at.toISOString(),
+    orders: r.orders,
+    picks: r.picks,
+    done: r.done,
+    stops: r.stops,
+    trouble: r.trouble,
+  };
 }
 
 function pickOut(p: PickRow) {
   return {
-    id: p.id, order: p.order, slot: p.slot, item: p.item, code: p.code, description: p.description, unit: p.unit, decimals: p.decimals, tracking: p.tracking, barcode: p.barcode, lot: p.lot, expires: p.expires,
-    qty: qtyText(asQty(p.qty)), picked: qtyText(asQty(p.picked)), trouble: p.trouble,
+    id: p.id,
+    order: p.order,
+    slot: p.slot,
+    item: p.item,
+    code: p.code,
+    description: p.description,
+    unit: p.unit,
+    decimals: p.decimals,
+    tracking: p.tracking,
+    barcode: p.barcode,
+    lot: p.lot,
+    expires: p.expires,
+    qty: qtyText(asQty(p.qty)),
+    picked: qtyText(asQty(p.picked)),
+    trouble: p.trouble,
   };
 }

@@ -3,7 +3,23 @@ import type { Tracking } from '#core/items';
 import { asQty, query, refuse, type Db } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
-export type RoundListRow = { id: number; number: string; state: 'open' | 'putDown' | 'thrown'; site_id: number; person_id: number | null; person: string | null; cart_bin: number; cart: string; at: Date; document_id: number; orders: string[]; picks: number; done: number; stops: number; trouble: number };
+export type RoundListRow = {
+  id: number;
+  number: string;
+  state: 'open' | 'putDown' | 'thrown';
+  site_id: number;
+  person_id: number | null;
+  person: string | null;
+  cart_bin: number;
+  cart: string;
+  at: Date;
+  document_id: number;
+  orders: string[];
+  picks: number;
+  done: number;
+  stops: number;
+  trouble: number;
+};
 const LISTED = `SELECT r.id, r.number, r.state, r.site_id, r.person_id, p.name AS person, r.cart_bin, b.address AS cart, r.at, r.document_id, x.* FROM round r JOIN bin b ON b.id = r.cart_bin LEFT JOIN person p ON p.id = r.person_id
   CROSS JOIN LATERAL (SELECT coalesce(json_agg(DISTINCT o.number), '[]') AS orders, count(*) FILTER (WHERE k.qty > 0) AS picks, count(*) FILTER (WHERE k.qty > 0 AND k.picked = k.qty) AS done, count(DISTINCT k.bin_id) FILTER (WHERE k.qty > 0) AS stops, count(k.trouble) AS trouble
     FROM round_pick k JOIN order_line l ON l.id = k.line_id JOIN customer_order o ON o.id = l.order_id WHERE k.round_id = r.id) x`;
@@ -20,8 +36,27 @@ export async function findRound(db: Reads, id: number, { lock = false } = {}): P
 }
 
 export type PickRow = {
-  id: number; order: string; line_id: number; slot: number; item: number; code: string; description: string; unit: string; decimals: number; tracking: Tracking; barcode: string | null;
-  lot_id: number | null; lot: string | null; expires: string | null; qty: string; picked: string; trouble: string | null; bin: number; address: string; zone: string; walk: number;
+  id: number;
+  order: string;
+  line_id: number;
+  slot: number;
+  item: number;
+  code: string;
+  description: string;
+  unit: string;
+  decimals: number;
+  tracking: Tracking;
+  barcode: string | null;
+  lot_id: number | null;
+  lot: string | null;
+  expires: string | null;
+  qty: string;
+  picked: string;
+  trouble: string | null;
+  bin: number;
+  address: string;
+  zone: string;
+  walk: number;
 };
 
 /** The picks of a round, or one of them. */
@@ -39,12 +74,35 @@ export async function selectPicks(db: Reads, round: number, pick: number | null 
 /** Stock that rounds may still fetch of these items at a site, with what other open rounds plan to take subtracted.
  *  Locks:  nothing; the caller holds the items' promise locks, and every plan is made under those. */
 export async function selectSources(db: Reads, site: number, items: readonly number[]): Promise<PickSource[]> {
-  const rows = await query<{ bin: number; item: number; lot: number | null; expires: string | null; arrived: Date | null; walk: number; face: boolean; qty: string }>(
+  const rows = await query<{
+    bin: number;
+    item: number;
+    lot: number | null;
+    expires: string | null;
+    arrived: Date | null;
+    walk: number;
+    face: boolean;
+    qty: string;
+  }>(
     db,
     `SELECT f.bin_id AS bin, f.item_id AS item, f.lot_id AS lot, max(f.expires) AS expires, max(f.arrived) AS arrived, f.walk, f.purpose IN ('pickFace', 'counter') AS face,
        sum(f.qty) - coalesce((SELECT sum(k.qty - k.picked) FROM round_pick k JOIN round r ON r.id = k.round_id AND r.state = 'open' WHERE k.item_id = f.item_id AND k.bin_id = f.bin_id AND k.lot_id IS NOT DISTINCT FROM f.lot_id), 0) AS qty
      FROM stock_fact f WHERE f.site_id = ? AND f.item_id = ANY(?::int[]) AND f.condition = 'sound' AND f.pickable AND f.promisable AND NOT f.expired AND f.use = 'shelf' GROUP BY f.bin_id, f.item_id, f.lot_id, f.walk, f.purpose`,
     [site, items],
   );
-  return rows.map((r) => ({ bin: r.bin, item: r.item, lot: r.lot, expires: r.expires, arrived: r.arrived?.toISOString() ?? null, walk: r.walk, isPickFace: r.face, qty: asQty(r.qty) }) as PickSource).filter((s) => s.qty > 0);
+  return rows
+    .map(
+      (r) =>
+        ({
+          bin: r.bin,
+          item: r.item,
+          lot: r.lot,
+          expires: r.expires,
+          arrived: r.arrived?.toISOString() ?? null,
+          walk: r.walk,
+          isPickFace: r.face,
+          qty: asQty(r.qty),
+        }) as PickSource,
+    )
+    .filter((s) => s.qty > 0);
 }

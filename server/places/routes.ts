@@ -15,9 +15,20 @@ export const placesHandlers: RoomHandlers<'places'> = {
     return { sites: rows };
   },
   'places.bins': async (db, { me, query: asked }) => {
-    const rows = await selectBins(db, { site: me.site.id, zone: asked.zone, q: asked.q, show: asked.show, after: keysetOf(asked.after, 2), limit: asked.limit });
+    const rows = await selectBins(db, {
+      site: me.site.id,
+      zone: asked.zone,
+      q: asked.q,
+      show: asked.show,
+      after: keysetOf(asked.after, 2),
+      limit: asked.limit,
+    });
     const last = rows.at(-1);
-    return { bins: rows.map(binRow), next: last && rows.length === asked.limit ? keysetText([last.walk, last.id]) : null, total: await countBins(db, me.site.id, asked.zone) };
+    return {
+      bins: rows.map(binRow),
+      next: last && rows.length === asked.limit ? keysetText([last.walk, last.id]) : null,
+      total: await countBins(db, me.site.id, asked.zone),
+    };
   },
   'places.bin': async (db, { params }) => {
     const [row, bin] = [await selectBinRow(db, params.id), await selectBin(db, params.id)];
@@ -29,15 +40,23 @@ export const placesHandlers: RoomHandlers<'places'> = {
        FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.bin_id = ? AND f.qty > 0 ORDER BY i.code, f.expires, f.serial`,
       [params.id],
     );
-    const homeOf = await query<{ id: number; code: string; description: string }>(db, `SELECT i.id, i.code, i.description FROM home_bin h JOIN item i ON i.id = h.item_id WHERE h.bin_id = ? ORDER BY i.code`, [params.id]);
+    const homeOf = await query<{ id: number; code: string; description: string }>(
+      db,
+      `SELECT i.id, i.code, i.description FROM home_bin h JOIN item i ON i.id = h.item_id WHERE h.bin_id = ? ORDER BY i.code`,
+      [params.id],
+    );
     return {
-      ...binRow(row), site: bin.site, homeOf,
+      ...binRow(row),
+      site: bin.site,
+      homeOf,
       rules: { oneItem: bin.one_item, oneLot: bin.one_lot, capacity: bin.capacity === null ? null : qtyText(asQty(bin.capacity)) },
       contents: contents.map((c) => ({ ...c, qty: qtyText(asQty(c.qty)), planned: qtyText(asQty(c.planned)) })),
     };
   },
   'places.makeBin': async (trx, { body }) => {
-    const [zone] = await query<{ site: string }>(trx, `SELECT s.name AS site FROM zone z JOIN site s ON s.id = z.site_id WHERE z.id = ?`, [body.zone]);
+    const [zone] = await query<{ site: string }>(trx, `SELECT s.name AS site FROM zone z JOIN site s ON s.id = z.site_id WHERE z.id = ?`, [
+      body.zone,
+    ]);
     if (!zone) return refuse({ code: 'places.unknownZone', id: body.zone });
     const address = body.address.toUpperCase();
     const id = await insertBin(trx, { zone: body.zone, address, alias: body.alias ?? null });
@@ -47,8 +66,30 @@ export const placesHandlers: RoomHandlers<'places'> = {
   },
 };
 
-type ContentRow = { item: number; code: string; description: string; unit: string; lot: string | null; expires: string | null; expired: boolean; serial: string | null; condition: string; qty: string; planned: string };
+type ContentRow = {
+  item: number;
+  code: string;
+  description: string;
+  unit: string;
+  lot: string | null;
+  expires: string | null;
+  expired: boolean;
+  serial: string | null;
+  condition: string;
+  qty: string;
+  planned: string;
+};
 
 function binRow(r: BinListRow): BinRow {
-  return { id: r.id, address: r.address, alias: r.alias, zone: r.zone, zoneName: r.zone_name, purpose: r.purpose, use: r.use, items: r.items, lastCount: r.last_count?.toISOString() ?? null };
+  return {
+    id: r.id,
+    address: r.address,
+    alias: r.alias,
+    zone: r.zone,
+    zoneName: r.zone_name,
+    purpose: r.purpose,
+    use: r.use,
+    items: r.items,
+    lastCount: r.last_count?.toISOString() ?? null,
+  };
 }

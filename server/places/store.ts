@@ -5,8 +5,20 @@ import type { ZonePurpose } from '#core/places';
 type Reads = Pick<Db, 'raw'>;
 
 export type FoundBin = {
-  id: BinId; site_id: number; site: string; zone_id: number; zone: string; address: string; walk: number; use: string; purpose: ZonePurpose; pickable: boolean; promisable: boolean;
-  one_item: boolean; one_lot: boolean; capacity: string | null;
+  id: BinId;
+  site_id: number;
+  site: string;
+  zone_id: number;
+  zone: string;
+  address: string;
+  walk: number;
+  use: string;
+  purpose: ZonePurpose;
+  pickable: boolean;
+  promisable: boolean;
+  one_item: boolean;
+  one_lot: boolean;
+  capacity: string | null;
 };
 
 const FOUND = `SELECT bin.id, bin.site_id, s.name AS site, z.id AS zone_id, z.name AS zone, bin.address, bin.walk, bin.use, z.purpose, z.pickable, z.promisable,
@@ -15,7 +27,11 @@ const FOUND = `SELECT bin.id, bin.site_id, s.name AS site, z.id AS zone_id, z.na
 /** The bin of this address or alias at the site, or undefined. Case does not matter: labels were printed in both. */
 export async function selectBinByText(db: Reads, site: number, text: string): Promise<FoundBin | undefined> {
   const trimmed = text.trim();
-  const rows = await query<FoundBin>(db, `${FOUND} WHERE bin.site_id = ? AND (bin.address = upper(?) OR bin.address = ? OR bin.alias = ?) ORDER BY bin.id LIMIT 1`, [site, trimmed, trimmed, trimmed]);
+  const rows = await query<FoundBin>(
+    db,
+    `${FOUND} WHERE bin.site_id = ? AND (bin.address = upper(?) OR bin.address = ? OR bin.alias = ?) ORDER BY bin.id LIMIT 1`,
+    [site, trimmed, trimmed, trimmed],
+  );
   return rows[0];
 }
 
@@ -45,18 +61,40 @@ export async function selectToday(db: Reads, site: number): Promise<string> {
   return row?.today ?? refuse({ code: 'places.unknownSite', id: site });
 }
 
-export type BinListRow = { id: number; address: string; alias: string | null; zone: string; zone_name: string; purpose: ZonePurpose; use: string; walk: number; items: number; last_count: Date | null };
+export type BinListRow = {
+  id: number;
+  address: string;
+  alias: string | null;
+  zone: string;
+  zone_name: string;
+  purpose: ZonePurpose;
+  use: string;
+  walk: number;
+  items: number;
+  last_count: Date | null;
+};
 const LISTED = `SELECT bin.id, bin.address, bin.alias, z.code AS zone, z.name AS zone_name, z.purpose, bin.use, bin.walk,
   (SELECT count(DISTINCT item_id) FROM balance b WHERE b.bin_id = bin.id AND b.qty > 0) AS items,
   (SELECT max(c.posted_at) FROM count_bin cb JOIN stock_count c ON c.id = cb.count_id WHERE cb.bin_id = bin.id AND c.state = 'posted') AS last_count
   FROM bin JOIN zone z ON z.id = bin.zone_id`;
 const SHOW = {
-  all: '', empty: 'WHERE items = 0', mixed: 'WHERE items > 1', neverCounted: 'WHERE last_count IS NULL',
+  all: '',
+  empty: 'WHERE items = 0',
+  mixed: 'WHERE items > 1',
+  neverCounted: 'WHERE last_count IS NULL',
 } as const;
 
 /** Bins of a site in walking order, a page after a walking place and id. */
 export async function selectBins(
-  db: Reads, where: { site: number; zone: number | undefined; q: string | undefined; show: keyof typeof SHOW; after: (string | number)[] | null; limit: number },
+  db: Reads,
+  where: {
+    site: number;
+    zone: number | undefined;
+    q: string | undefined;
+    show: keyof typeof SHOW;
+    after: (string | number)[] | null;
+    limit: number;
+  },
 ): Promise<BinListRow[]> {
   const like = `%${(where.q ?? '').replace(/[\\%_]/g, (c) => `\\${c}`)}%`;
   return query<BinListRow>(
@@ -74,7 +112,11 @@ export async function selectBinRow(db: Reads, id: number): Promise<BinListRow | 
 
 /** How many bins a site has. */
 export async function countBins(db: Reads, site: number, zone: number | undefined): Promise<number> {
-  const [row] = await query<{ n: number }>(db, `SELECT count(*) AS n FROM bin WHERE site_id = ? AND (?::int IS NULL OR zone_id = ?)`, [site, zone ?? null, zone ?? null]);
+  const [row] = await query<{ n: number }>(db, `SELECT count(*) AS n FROM bin WHERE site_id = ? AND (?::int IS NULL OR zone_id = ?)`, [
+    site,
+    zone ?? null,
+    zone ?? null,
+  ]);
   return row?.n ?? 0;
 }
 

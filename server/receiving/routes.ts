@@ -7,7 +7,16 @@ import { announce, asQty, dbQty, query, refuse, valueOf, type Db, type RoomHandl
 import { findItem, findItemByScan, selectLot } from '#server/items';
 import { selectToday } from '#server/places';
 import { postDelivery } from './post-delivery.ts';
-import { findDelivery, lockDelivery, selectDeliveries, selectEntries, selectExpected, selectSerialPlace, type DeliveryRow, type EntryRow } from './store.ts';
+import {
+  findDelivery,
+  lockDelivery,
+  selectDeliveries,
+  selectEntries,
+  selectExpected,
+  selectSerialPlace,
+  type DeliveryRow,
+  type EntryRow,
+} from './store.ts';
 
 export const receivingHandlers: RoomHandlers<'receiving'> = {
   'receiving.expected': async (db, { me }) => ({
@@ -33,7 +42,11 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
     );
     if (!order) return refuse({ code: 'receiving.unknownOrder', text: body.purchaseOrder.slice(0, 60) });
     // Somebody may have begun already: join them, and go on from the last scan.
-    const [open] = await query<{ id: number; number: string; state: string }>(trx, `SELECT id, number, state FROM delivery WHERE purchase_order_id = ? AND state IN ('scanning', 'review')`, [order.id]);
+    const [open] = await query<{ id: number; number: string; state: string }>(
+      trx,
+      `SELECT id, number, state FROM delivery WHERE purchase_order_id = ? AND state IN ('scanning', 'review')`,
+      [order.id],
+    );
     if (open) return { id: open.id, number: open.number };
     const [made] = await query<{ id: number; number: string }>(
       trx,
@@ -51,16 +64,30 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
     const lotCode = body.lot || scanned.lot;
     const serialCode = body.serial || scanned.serialCode;
     const packs = body.packs ?? (1000 as Qty);
-    const quantity = packToBase(packs, scanned.pack) ?? refuse({ code: 'receiving.tooFine', item: scanned.code, decimals: scanned.decimals });
+    const quantity =
+      packToBase(packs, scanned.pack) ?? refuse({ code: 'receiving.tooFine', item: scanned.code, decimals: scanned.decimals });
     const expected = await selectExpected(trx, delivery.purchase_order_id);
     const knownLot = lotCode ? await knownLotDate(trx, params.id, scanned.id, lotCode) : null;
     const entry = valueOf(
       decideEntry(
-        { qty: quantity, lot: lotCode || null, expires: body.expires ?? scanned.expires, serial: serialCode || null, takeAnyway: body.takeAnyway },
         {
-          itemCode: scanned.code, decimals: scanned.decimals, tracking: scanned.tracking, today: await selectToday(trx, delivery.site_id), knownLotExpires: knownLot,
+          qty: quantity,
+          lot: lotCode || null,
+          expires: body.expires ?? scanned.expires,
+          serial: serialCode || null,
+          takeAnyway: body.takeAnyway,
+        },
+        {
+          itemCode: scanned.code,
+          decimals: scanned.decimals,
+          tracking: scanned.tracking,
+          today: await selectToday(trx, delivery.site_id),
+          knownLotExpires: knownLot,
           // An item that was taken anyway once need not be argued about again.
-          ordered: delivery.purchase_order_id === null || expected.some((e) => e.item === scanned.id) || (await isAlreadyTaken(trx, params.id, scanned.id)),
+          ordered:
+            delivery.purchase_order_id === null ||
+            expected.some((e) => e.item === scanned.id) ||
+            (await isAlreadyTaken(trx, params.id, scanned.id)),
           serialPlace: serialCode ? await selectSerialPlace(trx, scanned.id, serialCode) : null,
         },
       ),
@@ -69,11 +96,25 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
       trx,
       `WITH touched AS (UPDATE delivery SET touched = now() WHERE id = ?)
        INSERT INTO delivery_entry (delivery_id, item_id, pack_id, qty, lot, expires, serial, person_id, device) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING id`,
-      [params.id, params.id, scanned.id, scanned.pack.id, dbQty(entry.qty), entry.lot, entry.expires, entry.serial, me.id, body.device ?? null],
+      [
+        params.id,
+        params.id,
+        scanned.id,
+        scanned.pack.id,
+        dbQty(entry.qty),
+        entry.lot,
+        entry.expires,
+        entry.serial,
+        me.id,
+        body.device ?? null,
+      ],
     );
     announce(trx, 'receiving', { delivery: params.id });
     const entries = await selectEntries(trx, params.id);
-    const comparison = compareDelivery(expected.filter((e) => e.item === scanned.id).map(asLine), entries.filter((e) => e.item === scanned.id).map(asLine));
+    const comparison = compareDelivery(
+      expected.filter((e) => e.item === scanned.id).map(asLine),
+      entries.filter((e) => e.item === scanned.id).map(asLine),
+    );
     const line = comparison[0] ?? refuse({ code: 'receiving.unknownEntry', id: made?.id ?? 0 });
     const own = entries.find((e) => e.id === made?.id) as EntryRow;
     return { entry: entryOut(own), line: { expected: qtyText(line.expected), arrived: qtyText(line.arrived), standing: line.standing } };
@@ -106,7 +147,14 @@ function stateWord(state: DeliveryRow['state']): string {
 }
 
 async function isAlreadyTaken(trx: Trx, delivery: number, item: number): Promise<boolean> {
-  return (await query(trx, `SELECT 1 FROM delivery_entry WHERE delivery_id = ? AND item_id = ? AND taken_out_at IS NULL LIMIT 1`, [delivery, item])).length > 0;
+  return (
+    (
+      await query(trx, `SELECT 1 FROM delivery_entry WHERE delivery_id = ? AND item_id = ? AND taken_out_at IS NULL LIMIT 1`, [
+        delivery,
+        item,
+      ])
+    ).length > 0
+  );
 }
 
 // A lot's date is known from stock, or from the first time it was keyed in this very delivery.
@@ -114,14 +162,17 @@ async function knownLotDate(trx: Trx, delivery: number, item: number, lot: strin
   const known = await selectLot(trx, item, lot);
   if (known?.expires) return known.expires;
   const [row] = await query<{ expires: string | null }>(
-    trx, `SELECT expires FROM delivery_entry WHERE delivery_id = ? AND item_id = ? AND lot = ? AND taken_out_at IS NULL AND expires IS NOT NULL ORDER BY id LIMIT 1`, [delivery, item, lot],
+    trx,
+    `SELECT expires FROM delivery_entry WHERE delivery_id = ? AND item_id = ? AND lot = ? AND taken_out_at IS NULL AND expires IS NOT NULL ORDER BY id LIMIT 1`,
+    [delivery, item, lot],
   );
   return row?.expires ?? null;
 }
 
 async function lockEntry(trx: Trx, params: { id: number; entry: number }): Promise<EntryRow> {
   const delivery = await lockDelivery(trx, params.id);
-  if (delivery.state === 'posted' || delivery.state === 'thrown') refuse({ code: 'receiving.notOpen', number: delivery.number, state: stateWord(delivery.state) });
+  if (delivery.state === 'posted' || delivery.state === 'thrown')
+    refuse({ code: 'receiving.notOpen', number: delivery.number, state: stateWord(delivery.state) });
   const [entry] = await selectEntries(trx, params.id, params.entry);
   return entry ?? refuse({ code: 'receiving.unknownEntry', id: params.entry });
 }
@@ -136,13 +187,34 @@ async function changeState(trx: Trx, id: number, from: DeliveryRow['state'], to:
 }
 
 function deliveryOut(d: DeliveryRow) {
-  return { id: d.id, number: d.number, state: d.state, supplier: d.supplier, purchaseOrder: d.purchase_order, by: d.by, at: d.at.toISOString(), touched: d.touched.toISOString(), entries: d.entries };
+  return {
+    id: d.id,
+    number: d.number,
+    state: d.state,
+    supplier: d.supplier,
+    purchaseOrder: d.purchase_order,
+    by: d.by,
+    at: d.at.toISOString(),
+    touched: d.touched.toISOString(),
+    entries: d.entries,
+  };
 }
 
 function entryOut(e: EntryRow): EntryOut {
   return {
-    id: e.id, item: e.item, code: e.code, description: e.description, unit: e.unit, pack: e.pack, qty: qtyText(asQty(e.qty)), lot: e.lot, expires: e.expires, serial: e.serial,
-    expired: e.expired, by: e.by, at: e.at.toISOString(),
+    id: e.id,
+    item: e.item,
+    code: e.code,
+    description: e.description,
+    unit: e.unit,
+    pack: e.pack,
+    qty: qtyText(asQty(e.qty)),
+    lot: e.lot,
+    expires: e.expires,
+    serial: e.serial,
+    expired: e.expired,
+    by: e.by,
+    at: e.at.toISOString(),
   };
 }
 
@@ -161,12 +233,22 @@ async function readDelivery(db: Db, delivery: DeliveryRow): Promise<Delivery> {
     [delivery.site_id, comparison.map((c) => c.item)],
   );
   return {
-    ...deliveryOut(delivery), supplierDoc: delivery.supplier_doc, receipt: delivery.receipt_id,
+    ...deliveryOut(delivery),
+    supplierDoc: delivery.supplier_doc,
+    receipt: delivery.receipt_id,
     lines: comparison.map((c) => {
       const item = items.find((i) => i.id === c.item);
       return {
-        item: c.item, code: item?.code ?? '', description: item?.description ?? '', unit: item?.unit ?? '', tracking: item?.tracking ?? 'none',
-        expected: qtyText(c.expected), arrived: qtyText(c.arrived), difference: qtyText(c.difference), standing: c.standing, waitingOrders: item?.waiting ?? 0,
+        item: c.item,
+        code: item?.code ?? '',
+        description: item?.description ?? '',
+        unit: item?.unit ?? '',
+        tracking: item?.tracking ?? 'none',
+        expected: qtyText(c.expected),
+        arrived: qtyText(c.arrived),
+        difference: qtyText(c.difference),
+        standing: c.standing,
+        waitingOrders: item?.waiting ?? 0,
       };
     }),
     entryList: entries.map(entryOut),

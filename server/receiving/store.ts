@@ -2,8 +2,19 @@ import { query, refuse, type Db } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
 export type DeliveryRow = {
-  id: number; number: string; state: 'scanning' | 'review' | 'posted' | 'thrown'; site_id: number; supplier: string; purchase_order_id: number | null; purchase_order: string | null;
-  supplier_doc: string; by: string; at: Date; touched: Date; entries: number; receipt_id: number | null;
+  id: number;
+  number: string;
+  state: 'scanning' | 'review' | 'posted' | 'thrown';
+  site_id: number;
+  supplier: string;
+  purchase_order_id: number | null;
+  purchase_order: string | null;
+  supplier_doc: string;
+  by: string;
+  at: Date;
+  touched: Date;
+  entries: number;
+  receipt_id: number | null;
 };
 const DELIVERY = `SELECT d.id, d.number, d.state, d.site_id, s.name AS supplier, d.purchase_order_id, o.number AS purchase_order, d.supplier_doc, p.name AS by, d.at, d.touched, d.receipt_id,
   (SELECT count(*) FROM delivery_entry e WHERE e.delivery_id = d.id AND e.taken_out_at IS NULL) AS entries
@@ -11,7 +22,10 @@ const DELIVERY = `SELECT d.id, d.number, d.state, d.site_id, s.name AS supplier,
 
 /** Deliveries of a site in these states, newest first. */
 export async function selectDeliveries(db: Reads, site: number, states: readonly string[]): Promise<DeliveryRow[]> {
-  return query<DeliveryRow>(db, `${DELIVERY} WHERE d.site_id = ? AND d.state = ANY(?::text[]) ORDER BY d.id DESC LIMIT 100`, [site, states]);
+  return query<DeliveryRow>(db, `${DELIVERY} WHERE d.site_id = ? AND d.state = ANY(?::text[]) ORDER BY d.id DESC LIMIT 100`, [
+    site,
+    states,
+  ]);
 }
 
 /** The delivery, refusing `receiving.unknownDelivery`. */
@@ -28,12 +42,29 @@ export async function lockDelivery(trx: Reads, id: number): Promise<DeliveryRow>
 /** What is still expected of a purchase order, per line. */
 export async function selectExpected(db: Reads, purchaseOrder: number | null): Promise<{ item: number; qty: string }[]> {
   if (purchaseOrder === null) return [];
-  return query(db, `SELECT item_id AS item, qty - received AS qty FROM purchase_line WHERE purchase_order_id = ? AND NOT closed AND received < qty ORDER BY id`, [purchaseOrder]);
+  return query(
+    db,
+    `SELECT item_id AS item, qty - received AS qty FROM purchase_line WHERE purchase_order_id = ? AND NOT closed AND received < qty ORDER BY id`,
+    [purchaseOrder],
+  );
 }
 
 export type EntryRow = {
-  id: number; item: number; code: string; description: string; unit: string; tracking: string; pack: string; pack_units: string; qty: string; lot: string | null; expires: string | null; serial: string | null;
-  expired: boolean; by: string; at: Date;
+  id: number;
+  item: number;
+  code: string;
+  description: string;
+  unit: string;
+  tracking: string;
+  pack: string;
+  pack_units: string;
+  qty: string;
+  lot: string | null;
+  expires: string | null;
+  serial: string | null;
+  expired: boolean;
+  by: string;
+  at: Date;
 };
 
 /** The entries that stand in a delivery, newest first. */

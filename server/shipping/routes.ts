@@ -15,7 +15,12 @@ export const shippingHandlers: RoomHandlers<'shipping'> = {
       const parts = picked.filter((p) => p.line === line);
       const first = parts[0] as (typeof parts)[number];
       return {
-        line, code: first.code, description: first.description, unit: first.unit, ordered: qtyText(asQty(first.ordered)), shipped: qtyText(asQty(first.shipped)),
+        line,
+        code: first.code,
+        description: first.description,
+        unit: first.unit,
+        ordered: qtyText(asQty(first.ordered)),
+        shipped: qtyText(asQty(first.shipped)),
         picked: qtyText(parts.reduce((sum, p) => (sum + asQty(p.qty)) as never, asQty('0'))),
         parts: parts.map((p) => ({ qty: qtyText(asQty(p.qty)), lot: p.lot, serial: p.serial, bin: p.bin, putDown: p.put_down })),
       };
@@ -28,7 +33,15 @@ export const shippingHandlers: RoomHandlers<'shipping'> = {
 
 function benchRow(r: BenchListRow) {
   return {
-    id: r.id, number: r.number, customer: r.customer, due: r.due, heldFor: r.held_for, packed: r.packed_at !== null, bins: r.bins, pieces: qtyText(asQty(r.pieces)), since: (r.since ?? new Date()).toISOString(),
+    id: r.id,
+    number: r.number,
+    customer: r.customer,
+    due: r.due,
+    heldFor: r.held_for,
+    packed: r.packed_at !== null,
+    bins: r.bins,
+    pieces: qtyText(asQty(r.pieces)),
+    since: (r.since ?? new Date()).toISOString(),
     complete: asQty(r.pieces) >= asQty(r.open),
   };
 }

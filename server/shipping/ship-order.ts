@@ -17,7 +17,10 @@ async function readyToLeave(trx: Trx, orderId: number): Promise<{ order: OrderLi
     decideShipment(
       { number: order.number, heldFor: order.held_for, packed: order.packed_at !== null },
       picked.map((p) => ({
-        item: p.code, picked: asQty(p.qty), putDown: p.put_down ? asQty(p.qty) : (0 as Qty), expired: p.expired ? p.expires : null,
+        item: p.code,
+        picked: asQty(p.qty),
+        putDown: p.put_down ? asQty(p.qty) : (0 as Qty),
+        expired: p.expired ? p.expires : null,
         serialMissing: needsSerialToShip(p.tracking as Tracking) && p.serial === null,
       })),
     ),
@@ -29,7 +32,11 @@ async function readyToLeave(trx: Trx, orderId: number): Promise<{ order: OrderLi
  *  Errors: as `shipOrder`. */
 export async function packOrder(trx: Trx, command: { order: number; parcels: number; person: number }): Promise<{ number: string }> {
   const { order } = await readyToLeave(trx, command.order);
-  await query(trx, `UPDATE customer_order SET packed_at = now(), packed_by = ?, parcels = ?, changed = now() WHERE id = ?`, [command.person, command.parcels, command.order]);
+  await query(trx, `UPDATE customer_order SET packed_at = now(), packed_by = ?, parcels = ?, changed = now() WHERE id = ?`, [
+    command.person,
+    command.parcels,
+    command.order,
+  ]);
   announce(trx, 'shipping', { order: command.order });
   announce(trx, 'orders', { order: command.order });
   return { number: order.number };
@@ -39,7 +46,10 @@ export async function packOrder(trx: Trx, command: { order: number; parcels: num
  *  Shape:  returns the shipment's number, the pieces that left, and what of the order stays open.
  *  Errors: held, not packed, nothing picked, still on a cart, expired, a serial missing.
  *  Locks:  the order, then the balances. */
-export async function shipOrder(trx: Trx, command: { order: number; site: number; person: number }): Promise<{ shipment: string; pieces: string; left: string }> {
+export async function shipOrder(
+  trx: Trx,
+  command: { order: number; site: number; person: number },
+): Promise<{ shipment: string; pieces: string; left: string }> {
   const { order, picked } = await readyToLeave(trx, command.order);
   if (order.packed_at === null) refuse({ code: 'shipping.notPacked', number: order.number });
   const document = await makeDocument(trx, 'shipment', { site: order.site_id, person: command.person, subject: order.id });
@@ -47,20 +57,45 @@ export async function shipOrder(trx: Trx, command: { order: number; site: number
   for (const p of picked) byLine.set(p.line, sumQty([byLine.get(p.line) ?? (0 as Qty), asQty(p.qty)]));
   const lines = [[...byLine.keys()], [...byLine.values()].map(dbQty)];
   // Promises go first: the goods that leave are theirs, so nobody else's promise may be cut for them.
-  await query(trx, `DELETE FROM promise p USING unnest(?::int[], ?::numeric[]) AS x(line, qty) WHERE p.line_id = x.line AND p.qty <= x.qty`, lines);
-  await query(trx, `UPDATE promise p SET qty = p.qty - x.qty FROM unnest(?::int[], ?::numeric[]) AS x(line, qty) WHERE p.line_id = x.line`, lines);
-  await query(trx, `UPDATE order_line l SET shipped = l.shipped + x.qty FROM unnest(?::int[], ?::numeric[]) AS x(line, qty) WHERE l.id = x.line`, lines);
+  await query(
+    trx,
+    `DELETE FROM promise p USING unnest(?::int[], ?::numeric[]) AS x(line, qty) WHERE p.line_id = x.line AND p.qty <= x.qty`,
+    lines,
+  );
+  await query(
+    trx,
+    `UPDATE promise p SET qty = p.qty - x.qty FROM unnest(?::int[], ?::numeric[]) AS x(line, qty) WHERE p.line_id = x.line`,
+    lines,
+  );
+  await query(
+    trx,
+    `UPDATE order_line l SET shipped = l.shipped + x.qty FROM unnest(?::int[], ?::numeric[]) AS x(line, qty) WHERE l.id = x.line`,
+    lines,
+  );
   const movements = picked.map((p): Movement => ({
-    item: p.item as ItemId, lot: p.lot_id as LotId | null, serial: p.serial_id as SerialId | null, qty: asQty(p.qty),
-    from: { bin: p.bin_id as BinId, unit: null, condition: 'sound' }, to: { bin: OUTSIDE.customers, unit: null, condition: 'sound' }, reason: `Shipped on ${order.number}`,
+    item: p.item as ItemId,
+    lot: p.lot_id as LotId | null,
+    serial: p.serial_id as SerialId | null,
+    qty: asQty(p.qty),
+    from: { bin: p.bin_id as BinId, unit: null, condition: 'sound' },
+    to: { bin: OUTSIDE.customers, unit: null, condition: 'sound' },
+    reason: `Shipped on ${order.number}`,
   }));
   await post(trx, { document: document.id as DocumentId, person: command.person as PersonId, movements });
   await query(trx, `UPDATE picked SET shipped = true WHERE id = ANY(?::int[])`, [picked.map((p) => p.id)]);
   const [parcels] = await query<{ parcels: number }>(trx, `SELECT parcels FROM customer_order WHERE id = ?`, [order.id]);
-  await query(trx, `INSERT INTO shipment (number, order_id, document_id, parcels) VALUES (?, ?, ?, ?)`, [document.number, order.id, document.id, parcels?.parcels ?? 1]);
+  await query(trx, `INSERT INTO shipment (number, order_id, document_id, parcels) VALUES (?, ?, ?, ?)`, [
+    document.number,
+    order.id,
+    document.id,
+    parcels?.parcels ?? 1,
+  ]);
   const [rest] = await query<{ left: string }>(trx, `SELECT sum(qty - shipped) AS left FROM order_line WHERE order_id = ?`, [order.id]);
   const left = asQty(rest?.left ?? '0');
-  await query(trx, `UPDATE customer_order SET state = ?, packed_at = NULL, changed = now() WHERE id = ?`, [left === 0 ? 'shipped' : 'open', order.id]);
+  await query(trx, `UPDATE customer_order SET state = ?, packed_at = NULL, changed = now() WHERE id = ?`, [
+    left === 0 ? 'shipped' : 'open',
+    order.id,
+  ]);
   announce(trx, 'shipping', { order: order.id });
   announce(trx, 'orders', { order: order.id });
   return { shipment: document.number, pieces: qtyText(sumQty(movements.map((m) => m.qty))), left: qtyText(left) };

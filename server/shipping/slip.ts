@@ -21,7 +21,11 @@ export function orderSlip(house: House) {
     const id = Number(req.params['id']);
     const order = await findOrder(house.db, Number.isSafeInteger(id) && id > 0 && id < 2 ** 31 ? id : String(req.params['id']));
     const [company] = await query<{ value: string }>(house.db, `SELECT value FROM setting WHERE name = 'company'`);
-    const [customer] = await query<{ address: string }>(house.db, `SELECT c.address FROM customer c JOIN customer_order o ON o.customer_id = c.id WHERE o.id = ?`, [order.id]);
+    const [customer] = await query<{ address: string }>(
+      house.db,
+      `SELECT c.address FROM customer c JOIN customer_order o ON o.customer_id = c.id WHERE o.id = ?`,
+      [order.id],
+    );
     const lines = await query<SlipLine>(
       house.db,
       `SELECT i.code, i.description, i.base_unit AS unit, l.qty AS ordered, l.shipped, coalesce(sum(k.qty) FILTER (WHERE NOT k.shipped), 0) AS picked,
@@ -30,14 +34,35 @@ export function orderSlip(house: House) {
        WHERE l.order_id = ? GROUP BY l.id, i.id ORDER BY l.id`,
       [order.id],
     );
-    const code = await bwipjs.toBuffer({ bcid: 'code128', text: order.number, height: 12, scale: 3, includetext: true, backgroundcolor: 'ffffff', paddingwidth: 6, paddingheight: 2 });
+    const code = await bwipjs.toBuffer({
+      bcid: 'code128',
+      text: order.number,
+      height: 12,
+      scale: 3,
+      includetext: true,
+      backgroundcolor: 'ffffff',
+      paddingwidth: 6,
+      paddingheight: 2,
+    });
     res.type('application/pdf').set('Content-Disposition', `inline; filename="packing-slip-${order.number}.pdf"`);
     const pdf = new PDFDocument({ size: 'A4', margin: 18 * MM, info: { Title: `Packing slip ${order.number}` } });
     pdf.pipe(res);
-    pdf.font(BOLD).fontSize(22).text('Packing slip', 18 * MM, 18 * MM);
-    pdf.font(FONT).fontSize(11).text(company?.value ?? '');
+    pdf
+      .font(BOLD)
+      .fontSize(22)
+      .text('Packing slip', 18 * MM, 18 * MM);
+    pdf
+      .font(FONT)
+      .fontSize(11)
+      .text(company?.value ?? '');
     pdf.image(code, 130 * MM, 15 * MM, { width: 62 * MM });
-    pdf.font(BOLD).fontSize(13).text(order.customer, 18 * MM, 45 * MM).font(FONT).fontSize(11).text(customer?.address ?? '');
+    pdf
+      .font(BOLD)
+      .fontSize(13)
+      .text(order.customer, 18 * MM, 45 * MM)
+      .font(FONT)
+      .fontSize(11)
+      .text(customer?.address ?? '');
     pdf.text(`Order ${order.number}   Due ${order.due}`, 18 * MM, 62 * MM);
     let y = 74 * MM;
     const row = (cells: readonly string[], font: string): void => {
@@ -46,7 +71,10 @@ export function orderSlip(house: House) {
       let tallest = 0;
       for (const [i, cell] of cells.entries()) {
         const width = (widths[i] ?? 20) * MM;
-        pdf.font(font).fontSize(10).text(cell, x, y, { width: width - 4, align: i > 1 ? 'right' : 'left' });
+        pdf
+          .font(font)
+          .fontSize(10)
+          .text(cell, x, y, { width: width - 4, align: i > 1 ? 'right' : 'left' });
         tallest = Math.max(tallest, pdf.y - y);
         x += width;
       }
@@ -60,9 +88,21 @@ export function orderSlip(house: House) {
     for (const l of lines) {
       const here = asQty(l.picked) > 0 ? asQty(l.picked) : order.state === 'shipped' ? asQty(l.shipped) : asQty('0');
       const follow = Math.max(0, asQty(l.ordered) - Math.max(asQty(l.shipped), here));
-      row([l.code, l.marks ? `${l.description}\n${l.marks}` : l.description, `${formatQty(asQty(l.ordered))} ${l.unit}`, formatQty(here), formatQty(follow as never)], FONT);
+      row(
+        [
+          l.code,
+          l.marks ? `${l.description}\n${l.marks}` : l.description,
+          `${formatQty(asQty(l.ordered))} ${l.unit}`,
+          formatQty(here),
+          formatQty(follow as never),
+        ],
+        FONT,
+      );
     }
-    pdf.font(FONT).fontSize(10).text('Packed by ______________________     Checked by ______________________', 18 * MM, y + 10 * MM);
+    pdf
+      .font(FONT)
+      .fontSize(10)
+      .text('Packed by ______________________     Checked by ______________________', 18 * MM, y + 10 * MM);
     pdf.end();
   };
 }

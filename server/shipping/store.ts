@@ -2,8 +2,25 @@ import { query, type Db } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
 export type PickedRow = {
-  id: number; line: number; item: number; code: string; description: string; unit: string; tracking: string; ordered: string; shipped: string; qty: string; lot_id: number | null; lot: string | null; expires: string | null;
-  expired: boolean; serial_id: number | null; serial: string | null; bin_id: number; bin: string; put_down: boolean;
+  id: number;
+  line: number;
+  item: number;
+  code: string;
+  description: string;
+  unit: string;
+  tracking: string;
+  ordered: string;
+  shipped: string;
+  qty: string;
+  lot_id: number | null;
+  lot: string | null;
+  expires: string | null;
+  expired: boolean;
+  serial_id: number | null;
+  serial: string | null;
+  bin_id: number;
+  bin: string;
+  put_down: boolean;
 };
 
 /** What was picked for an order and has not left, piece by piece. */
@@ -18,7 +35,18 @@ export async function selectPicked(db: Reads, order: number): Promise<PickedRow[
   );
 }
 
-export type BenchListRow = { id: number; number: string; customer: string; due: string; held_for: string | null; packed_at: Date | null; bins: string[]; pieces: string; since: Date; open: string };
+export type BenchListRow = {
+  id: number;
+  number: string;
+  customer: string;
+  due: string;
+  held_for: string | null;
+  packed_at: Date | null;
+  bins: string[];
+  pieces: string;
+  since: Date;
+  open: string;
+};
 
 /** Orders whose goods are put down at a bench, the longest waiting first. */
 export async function selectBench(db: Reads, site: number, order: number | null): Promise<BenchListRow[]> {

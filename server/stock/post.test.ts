@@ -19,13 +19,25 @@ beforeAll(async () => {
 afterAll(() => house.close());
 
 const sound = (bin: BinId) => ({ bin, unit: null, condition: 'sound' as const });
-const move = (from: BinId, to: BinId, amount: number, more: Partial<Movement> = {}): Movement => ({ item, lot: null, serial: null, qty: qty(amount * 1000), from: sound(from), to: sound(to), reason: 'test', ...more });
+const move = (from: BinId, to: BinId, amount: number, more: Partial<Movement> = {}): Movement => ({
+  item,
+  lot: null,
+  serial: null,
+  qty: qty(amount * 1000),
+  from: sound(from),
+  to: sound(to),
+  reason: 'test',
+  ...more,
+});
 const postAll = (movements: readonly Movement[]): Promise<unknown> =>
   runInternal(house.db, async (trx: Trx) => {
     const document = await makeDocument(trx, 'move', { site: 1, person });
     await post(trx, { document: document.id as DocumentId, person, movements });
   });
-const held = async (bin: BinId | undefined): Promise<number> => Number((await house.rows<{ n: string }>(`SELECT coalesce(sum(qty), 0) AS n FROM balance WHERE item_id = ? AND bin_id = ?`, [item, bin]))[0]?.n);
+const held = async (bin: BinId | undefined): Promise<number> =>
+  Number(
+    (await house.rows<{ n: string }>(`SELECT coalesce(sum(qty), 0) AS n FROM balance WHERE item_id = ? AND bin_id = ?`, [item, bin]))[0]?.n,
+  );
 const [a, b, c] = [0, 1, 2];
 const bin = (n: number): BinId => bins[n] as BinId;
 
@@ -36,9 +48,14 @@ describe('the ledger', () => {
     await expect(house.rows(`TRUNCATE movement CASCADE`)).rejects.toThrow('append-only');
   });
   it('the database refuses a balance under zero and a serial in two places, whatever the program does', async () => {
-    await expect(house.rows(`UPDATE balance SET qty = -1 WHERE id = (SELECT min(id) FROM balance)`)).rejects.toThrow('balance_not_negative');
+    await expect(house.rows(`UPDATE balance SET qty = -1 WHERE id = (SELECT min(id) FROM balance)`)).rejects.toThrow(
+      'balance_not_negative',
+    );
     await expect(
-      house.rows(`INSERT INTO balance (bin_id, item_id, serial_id, condition, qty) SELECT ?, item_id, serial_id, 'sound', 1 FROM balance WHERE serial_id IS NOT NULL AND bin_id <> ? LIMIT 1`, [bin(a), bin(a)]),
+      house.rows(
+        `INSERT INTO balance (bin_id, item_id, serial_id, condition, qty) SELECT ?, item_id, serial_id, 'sound', 1 FROM balance WHERE serial_id IS NOT NULL AND bin_id <> ? LIMIT 1`,
+        [bin(a), bin(a)],
+      ),
     ).rejects.toThrow('balance_serial_in_one_place');
   });
   it('an empty bin leaves no row behind, and the audit stays clean', async () => {
@@ -52,7 +69,10 @@ describe('the ledger', () => {
 
 describe('stock.post', () => {
   it('says which line, which bin and what there is, and moves nothing of the other lines', async () => {
-    const refused = await postAll([move(bin(b), bin(c), 4), move(bin(a), bin(c), 1)]).then(() => null, (e: unknown) => e as Refusal);
+    const refused = await postAll([move(bin(b), bin(c), 4), move(bin(a), bin(c), 1)]).then(
+      () => null,
+      (e: unknown) => e as Refusal,
+    );
     expect(refused).toBeInstanceOf(Refusal);
     expect(refused?.error).toMatchObject({ code: 'stock.binShort', line: 1, item: 'TEST-1', asked: '1', there: '0' });
     expect(await held(bins[b])).toBe(10);
@@ -60,12 +80,17 @@ describe('stock.post', () => {
   it('20 at once take the last 10: ten get one each, ten are told that the bin is empty', async () => {
     const results = await Promise.allSettled(Array.from({ length: 20 }, () => postAll([move(bin(b), bin(c), 1)])));
     expect(results.filter((r) => r.status === 'fulfilled')).toHaveLength(10);
-    for (const r of results) if (r.status === 'rejected') expect((r.reason as Refusal).error).toMatchObject({ code: 'stock.binShort', there: '0' });
+    for (const r of results)
+      if (r.status === 'rejected') expect((r.reason as Refusal).error).toMatchObject({ code: 'stock.binShort', there: '0' });
     expect([await held(bins[b]), await held(bins[c])]).toEqual([0, 10]);
   });
   it('opposite moves at once neither deadlock nor lose a piece', async () => {
     await postAll([move(OUTSIDE.opening, bin(a), 50), move(OUTSIDE.opening, bin(b), 50)]);
-    await Promise.all(Array.from({ length: 40 }, (_, n) => postAll(n % 2 ? [move(bin(a), bin(b), 1), move(bin(b), bin(c), 1)] : [move(bin(c), bin(a), 1), move(bin(b), bin(a), 1)])));
+    await Promise.all(
+      Array.from({ length: 40 }, (_, n) =>
+        postAll(n % 2 ? [move(bin(a), bin(b), 1), move(bin(b), bin(c), 1)] : [move(bin(c), bin(a), 1), move(bin(b), bin(a), 1)]),
+      ),
+    );
     expect((await held(bins[a])) + (await held(bins[b])) + (await held(bins[c]))).toBe(110);
     await house.expectCleanAudit();
   });
@@ -73,7 +98,12 @@ describe('stock.post', () => {
     const [there] = await house.rows<{ item: ItemId; serial: SerialId; code: string; address: string }>(
       `SELECT b.item_id AS item, b.serial_id AS serial, s.code, bin.address FROM balance b JOIN serial s ON s.id = b.serial_id JOIN bin ON bin.id = b.bin_id WHERE bin.use = 'shelf' LIMIT 1`,
     );
-    const refused = await postAll([move(OUTSIDE.suppliers, bin(a), 1, { item: there?.item as ItemId, serial: there?.serial as SerialId, qty: ONE })]).then(() => null, (e: unknown) => e as Refusal);
+    const refused = await postAll([
+      move(OUTSIDE.suppliers, bin(a), 1, { item: there?.item as ItemId, serial: there?.serial as SerialId, qty: ONE }),
+    ]).then(
+      () => null,
+      (e: unknown) => e as Refusal,
+    );
     expect(refused?.error).toMatchObject({ code: 'stock.serialElsewhere', serial: there?.code, bin: there?.address });
   });
   it('promises give way in the same transaction when their stock is lost, the least urgent first', async () => {
@@ -89,7 +119,9 @@ describe('stock.post', () => {
       lines.push(line?.id ?? 0);
     }
     await postAll([move(bin(a), OUTSIDE.adjustments, 7, { item: jar })]);
-    expect(await house.rows(`SELECT line_id, qty FROM promise WHERE item_id = ? ORDER BY 1`, [jar])).toEqual([{ line_id: lines[0], qty: '3.000' }]);
+    expect(await house.rows(`SELECT line_id, qty FROM promise WHERE item_id = ? ORDER BY 1`, [jar])).toEqual([
+      { line_id: lines[0], qty: '3.000' },
+    ]);
     await house.expectCleanAudit();
   });
   it('the audit finds what is wrong, and names it', async () => {

@@ -1,6 +1,7 @@
 import { qtyText } from '#contract/base';
 import { reverseMovement, type Movement } from '#core/stock';
 import { announce, asQty, makeDocument, refuse, type RoomHandlers } from '#server/kernel';
+import { readEquation } from './equation.ts';
 import { post } from './post.ts';
 import { selectDocument, selectMovements } from './store.ts';
 
@@ -8,6 +9,7 @@ import { selectDocument, selectMovements } from './store.ts';
 const HAND_MAY_UNDO = ['move', 'putAway'];
 
 export const stockHandlers: RoomHandlers<'stock'> = {
+  'stock.equation': (db, { params }) => readEquation(db, params.id),
   'stock.movements': async (db, { query }) => {
     const rows = (await selectMovements(db, query)) as unknown as LedgerRow[];
     return {

@@ -28,7 +28,8 @@ const keyArrays = (keys: readonly StockKey[]) => [
 
 /** Locks the balances of these keys, in lock order; keys that hold nothing have no row and are not in the maps. */
 export async function lockBalances(trx: Trx, keys: readonly StockKey[]): Promise<LockedBalances> {
-  const rows = await query<never>(trx, 
+  const rows = await query<never>(
+    trx,
     `SELECT b.id, b.item_id, b.bin_id, b.lot_id, b.serial_id, b.unit_id, b.condition, b.qty
      FROM unnest(?::int[], ?::int[], ?::int[], ?::int[], ?::int[], ?::text[]) AS k(item, bin, lot, serial, unit, condition)
      JOIN balance b ON b.item_id = k.item AND b.bin_id = k.bin AND b.lot_id IS NOT DISTINCT FROM k.lot
@@ -69,7 +70,8 @@ export async function takeFromBalances(trx: Trx, takes: readonly KeyDelta[], loc
       deltas.push(dbQty(take.delta));
     }
   }
-  await query(trx, 
+  await query(
+    trx,
     `WITH gone AS (DELETE FROM balance WHERE id = ANY(?::bigint[]))
      UPDATE balance b SET qty = b.qty + d.delta FROM unnest(?::bigint[], ?::numeric[]) AS d(id, delta) WHERE b.id = d.id`,
     [emptied, lowered, deltas],
@@ -79,7 +81,8 @@ export async function takeFromBalances(trx: Trx, takes: readonly KeyDelta[], loc
 /** Adds to balances, making the rows that are not there, in lock order. */
 export async function putIntoBalances(trx: Trx, puts: readonly KeyDelta[]): Promise<void> {
   if (puts.length === 0) return;
-  await query(trx, 
+  await query(
+    trx,
     `INSERT INTO balance (item_id, bin_id, lot_id, serial_id, unit_id, condition, qty)
      SELECT * FROM unnest(?::int[], ?::int[], ?::int[], ?::int[], ?::int[], ?::text[], ?::numeric[])
      ON CONFLICT ON CONSTRAINT balance_key DO UPDATE SET qty = balance.qty + excluded.qty`,
@@ -90,7 +93,8 @@ export async function putIntoBalances(trx: Trx, puts: readonly KeyDelta[]): Prom
 /** Writes the ledger. Returns the new numbers in order. */
 export async function insertMovements(trx: Trx, posting: Posting): Promise<number[]> {
   const m = posting.movements;
-  const rows = await query<never>(trx, 
+  const rows = await query<never>(
+    trx,
     `INSERT INTO movement (document_id, person_id, device, at, reason, item_id, lot_id, serial_id, qty, from_bin, from_unit, from_condition, to_bin, to_unit, to_condition, reverses)
      SELECT ?, ?, ?, coalesce(?::timestamptz, now()), * FROM unnest(?::text[], ?::int[], ?::int[], ?::int[], ?::numeric[], ?::int[], ?::int[], ?::text[], ?::int[], ?::int[], ?::text[], ?::bigint[]) RETURNING id`,
     [
@@ -120,7 +124,8 @@ export async function selectKeyNames(
   trx: Trx,
   key: StockKey,
 ): Promise<{ bin: string; item: string; lot: string | null; serial: string | null }> {
-  const rows = await query<never>(trx, 
+  const rows = await query<never>(
+    trx,
     `SELECT (SELECT address FROM bin WHERE id = ?) AS bin, (SELECT code FROM item WHERE id = ?) AS item,
             (SELECT code FROM lot WHERE id = ?) AS lot, (SELECT code FROM serial WHERE id = ?) AS serial`,
     [key.bin, key.item, key.lot, key.serial],
@@ -130,7 +135,8 @@ export async function selectKeyNames(
 
 /** Where these serials are now; those that are nowhere are left out. */
 export async function selectSerialPlaces(trx: Trx, serials: readonly number[]): Promise<{ serial: string; item: string; bin: string }[]> {
-  const rows = await query<never>(trx, 
+  const rows = await query<never>(
+    trx,
     `SELECT s.code AS serial, i.code AS item, bin.address AS bin FROM balance b JOIN serial s ON s.id = b.serial_id JOIN item i ON i.id = b.item_id
      JOIN bin ON bin.id = b.bin_id WHERE b.serial_id = ANY(?::int[]) AND b.qty > 0 ORDER BY s.code LIMIT 1`,
     [serials],
@@ -144,7 +150,8 @@ export async function selectBinPowers(
   movements: readonly Movement[],
 ): Promise<ReadonlyMap<BinId, { site: SiteId; promisable: boolean }>> {
   const bins = [...new Set(movements.flatMap((m) => [m.from.bin, m.to.bin]))];
-  const rows = await query<never>(trx, 
+  const rows = await query<never>(
+    trx,
     `SELECT bin.id, z.site_id, z.promisable FROM bin JOIN zone z ON z.id = bin.zone_id WHERE bin.id = ANY(?::int[])`,
     [bins],
   );
@@ -167,7 +174,8 @@ export async function selectUsableAndPromised(
   trx: Trx,
   pairs: readonly { item: number; site: number }[],
 ): Promise<{ item: ItemId; site: SiteId; usable: Qty; promised: Qty }[]> {
-  const rows = await query<never>(trx, 
+  const rows = await query<never>(
+    trx,
     `SELECT p.item, p.site,
        (SELECT coalesce(sum(f.qty), 0) FROM stock_fact f WHERE f.item_id = p.item AND f.site_id = p.site AND f.condition = 'sound' AND f.promisable AND NOT f.expired) AS usable,
        (SELECT coalesce(sum(r.qty), 0) FROM promise r WHERE r.item_id = p.item AND r.site_id = p.site) AS promised
@@ -184,7 +192,8 @@ export async function selectUsableAndPromised(
 
 /** The promises of an item at a site, latest due first, each with the part that nobody has picked yet. */
 export async function selectPromisesLatestFirst(trx: Trx, item: number, site: number): Promise<HeldPromise[]> {
-  const rows = await query<never>(trx, 
+  const rows = await query<never>(
+    trx,
     `SELECT p.line_id, p.qty - coalesce((SELECT sum(k.qty) FROM picked k WHERE k.line_id = p.line_id AND NOT k.shipped), 0) AS cuttable
      FROM promise p JOIN order_line l ON l.id = p.line_id JOIN customer_order o ON o.id = l.order_id
      WHERE p.item_id = ? AND p.site_id = ? ORDER BY o.priority DESC, o.due DESC, o.id DESC, l.id DESC`,
@@ -197,11 +206,13 @@ export async function selectPromisesLatestFirst(trx: Trx, item: number, site: nu
 export async function updatePromiseCuts(trx: Trx, cuts: readonly { line: number; cut: Qty }[]): Promise<void> {
   if (cuts.length === 0) return;
   const args = [cuts.map((c) => c.line), cuts.map((c) => dbQty(c.cut))];
-  await query(trx, 
+  await query(
+    trx,
     `DELETE FROM promise p USING unnest(?::int[], ?::numeric[]) AS c(line, cut) WHERE p.line_id = c.line AND p.qty <= c.cut`,
     args,
   );
-  await query(trx, 
+  await query(
+    trx,
     `UPDATE promise p SET qty = p.qty - c.cut FROM unnest(?::int[], ?::numeric[]) AS c(line, cut) WHERE p.line_id = c.line`,
     args,
   );
@@ -231,7 +242,8 @@ export async function selectMovements(trx: Pick<Db, 'raw'>, where: MovementSelec
   if (where.lot) add('l.code = ?', where.lot);
   if (where.serial) add('s.code = ?', where.serial);
   if (where.before) add('m.id < ?', where.before);
-  const rows = await query<never>(trx, 
+  const rows = await query<never>(
+    trx,
     `SELECT m.id, m.at, m.document_id, d.kind, d.number, p.name AS person, m.reason, m.item_id, i.code, i.description, l.code AS lot, s.code AS serial, m.qty, m.lot_id, m.serial_id,
        m.from_bin, fb.address AS from_address, m.from_condition, m.from_unit, m.to_bin, tb.address AS to_address, m.to_condition, m.to_unit, m.reverses,
        (SELECT r.id FROM movement r WHERE r.reverses = m.id) AS undone_by

@@ -11,14 +11,28 @@ import { buildApp } from '../http/app.ts';
 import { TEMPLATE } from './global-setup.ts';
 
 type Answer<K extends RouteName> = { status: number; reply: ReplyOf<Routes[K]>; problem: Problem; replayed: boolean };
-type Asked<K extends RouteName> = { params?: ParamsIn<Routes[K]>; body?: BodyIn<Routes[K]>; query?: Record<string, string | number>; key?: string };
+type Asked<K extends RouteName> = {
+  params?: ParamsIn<Routes[K]>;
+  body?: BodyIn<Routes[K]>;
+  query?: Record<string, string | number>;
+  key?: string;
+};
 
 /** A person at a device: signed in, sending as the web does. */
-export type Client = { ask<K extends RouteName>(name: K, asked?: Asked<K>): Promise<Answer<K>>; raw(path: string, init?: RequestInit): Promise<Response> };
+export type Client = {
+  ask<K extends RouteName>(name: K, asked?: Asked<K>): Promise<Answer<K>>;
+  raw(path: string, init?: RequestInit): Promise<Response>;
+};
 
 export type TestHouse = {
-  db: Db; url: string; address: string; signIn(name: (typeof DEMO_PEOPLE)[number]['name']): Promise<Client>; stranger: Client;
-  rows<Row>(sql: string, values?: readonly unknown[]): Promise<Row[]>; expectCleanAudit(): Promise<void>; close(): Promise<void>;
+  db: Db;
+  url: string;
+  address: string;
+  signIn(name: (typeof DEMO_PEOPLE)[number]['name']): Promise<Client>;
+  stranger: Client;
+  rows<Row>(sql: string, values?: readonly unknown[]): Promise<Row[]>;
+  expectCleanAudit(): Promise<void>;
+  close(): Promise<void>;
 };
 
 /** Clones the template and opens a whole server on it, for one test file. */
@@ -31,12 +45,21 @@ export async function openHouse(): Promise<TestHouse> {
   const outbox = new Outbox(db, url);
   await outbox.start();
   const sessions = new pg.Pool({ connectionString: url, max: 2 });
-  const app = buildApp({ house: { db, outbox, demo: true, version: 'test' }, sessions, secret: 'test', log: pino({ level: 'silent' }), webFolder: null });
+  const app = buildApp({
+    house: { db, outbox, demo: true, version: 'test' },
+    sessions,
+    secret: 'test',
+    log: pino({ level: 'silent' }),
+    webFolder: null,
+  });
   const server: Server = createServer(app);
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
   const address = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
   return {
-    db, url, address, stranger: clientOf(address, ''),
+    db,
+    url,
+    address,
+    stranger: clientOf(address, ''),
     signIn: (who) => signIn(address, who),
     rows: (sql, values) => query(db, sql, values),
     expectCleanAudit: async () => {
@@ -64,20 +87,40 @@ async function admin(base: string, sql: string): Promise<void> {
 /** Signs a demo person in by password at any Dock Row server. */
 export async function signIn(address: string, who: string): Promise<Client> {
   const person = DEMO_PEOPLE.find((p) => p.name === who);
-  const answer = await fetch(`${address}/api/sign-in`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ name: who, password: person?.password }) });
+  const answer = await fetch(`${address}/api/sign-in`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify({ name: who, password: person?.password }),
+  });
   if (!answer.ok) throw new Error(`${who} could not sign in: ${await answer.text()}`);
-  return clientOf(address, answer.headers.getSetCookie().map((c) => c.split(';')[0]).join('; '));
+  return clientOf(
+    address,
+    answer.headers
+      .getSetCookie()
+      .map((c) => c.split(';')[0])
+      .join('; '),
+  );
 }
 
 function clientOf(address: string, cookie: string): Client {
-  const raw = (path: string, init: RequestInit = {}): Promise<Response> => fetch(address + path, { ...init, headers: { Cookie: cookie, ...init.headers } });
+  const raw = (path: string, init: RequestInit = {}): Promise<Response> =>
+    fetch(address + path, { ...init, headers: { Cookie: cookie, ...init.headers } });
   return {
     raw,
     ask: async (name, asked = {}) => {
       const { method, path } = ROUTES[name];
       const filled = path.replace(/:(\w+)/g, (_, key: string) => String((asked.params as Record<string, unknown> | undefined)?.[key]));
       const search = asked.query ? `?${new URLSearchParams(Object.entries(asked.query).map(([k, v]) => [k, String(v)])).toString()}` : '';
-      const answer = await raw(filled + search, method === 'GET' ? {} : { method, headers: { 'Content-Type': 'application/json', 'Idempotency-Key': asked.key ?? randomUUID() }, body: JSON.stringify(asked.body ?? {}) });
+      const answer = await raw(
+        filled + search,
+        method === 'GET'
+          ? {}
+          : {
+              method,
+              headers: { 'Content-Type': 'application/json', 'Idempotency-Key': asked.key ?? randomUUID() },
+              body: JSON.stringify(asked.body ?? {}),
+            },
+      );
       const json = (await answer.json()) as never;
       return { status: answer.status, reply: json, problem: json, replayed: answer.headers.get('idempotent-replay') === 'true' };
     },

@@ -3,7 +3,8 @@ import { ROUTES, type BodyIn, type ParamsIn, type Problem, type QueryIn, type Re
 type Needed<Name extends string, T> = [T] extends [undefined] ? { readonly [N in Name]?: undefined } : { readonly [N in Name]: T };
 
 /** What a route is asked with: the parameters and body that its row of the table names. */
-export type Input<K extends RouteName> = Needed<'params', ParamsIn<Routes[K]>> & Needed<'body', BodyIn<Routes[K]>> & { readonly query?: QueryIn<Routes[K]> };
+export type Input<K extends RouteName> = Needed<'params', ParamsIn<Routes[K]>> &
+  Needed<'body', BodyIn<Routes[K]>> & { readonly query?: QueryIn<Routes[K]> };
 
 /** A refusal of the server, with its sentence as message. */
 export class Refused extends Error {
@@ -37,7 +38,16 @@ async function answer<T>(response: Promise<Response>): Promise<T> {
   }
   if (got.status === 502 || got.status === 503 || got.status === 504) throw new Unreached();
   const json = (await got.json().catch(() => null)) as unknown;
-  if (!got.ok) throw new Refused((json as Problem | null) ?? { type: '', title: '', status: got.status, code: 'server.fault', detail: 'The server gave no readable answer.' });
+  if (!got.ok)
+    throw new Refused(
+      (json as Problem | null) ?? {
+        type: '',
+        title: '',
+        status: got.status,
+        code: 'server.fault',
+        detail: 'The server gave no readable answer.',
+      },
+    );
   return json as T;
 }
 
@@ -55,7 +65,11 @@ export async function send<K extends RouteName>(name: K, input: Input<K>, key: s
   for (let attempt = 0; ; attempt += 1) {
     try {
       return await answer(
-        fetch(address(name, input), { method: 'POST', headers: { 'Content-Type': 'application/json', 'Idempotency-Key': key }, body: JSON.stringify(body ?? {}) }),
+        fetch(address(name, input), {
+          method: 'POST',
+          headers: { 'Content-Type': 'application/json', 'Idempotency-Key': key },
+          body: JSON.stringify(body ?? {}),
+        }),
       );
     } catch (error) {
       const wait = WAITS_MS[attempt];

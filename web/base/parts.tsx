@@ -7,7 +7,9 @@ export function Plate({ address, size = 'row', to }: { address: string; size?: '
   const { levels, separators } = splitAddress(address);
   const door = size === 'door';
   const plate = (
-    <span className={`code inline-flex items-baseline whitespace-nowrap ${door ? 'rounded border-4 border-ink bg-sheet px-3 py-1 text-5xl' : 'rounded-sm border border-ink/60 bg-sheet px-1.5 text-base leading-6'}`}>
+    <span
+      className={`code inline-flex items-baseline whitespace-nowrap ${door ? 'rounded border-4 border-ink bg-sheet px-3 py-1 text-5xl' : 'rounded-sm border border-ink/60 bg-sheet px-1.5 text-base leading-6'}`}
+    >
       {levels.map((level, i) => (
         <span key={i} className="inline-flex items-baseline">
           {i > 0 && <span className={`px-0.5 font-normal text-soft ${door ? 'text-3xl' : 'text-xs'}`}>{separators[i - 1]}</span>}
@@ -16,16 +18,36 @@ export function Plate({ address, size = 'row', to }: { address: string; size?: '
       ))}
     </span>
   );
-  return to ? <Link to={to} className="hover:opacity-70">{plate}</Link> : plate;
+  return to ? (
+    <Link to={to} className="hover:opacity-70">
+      {plate}
+    </Link>
+  ) : (
+    plate
+  );
 }
 
 const STANDING = {
-  waiting: { word: 'waiting', mark: '○' }, short: { word: 'short', mark: '◐' }, full: { word: 'full', mark: '●' }, over: { word: 'over', mark: '▲' }, notOrdered: { word: 'not ordered', mark: '◆' },
+  waiting: { word: 'waiting', mark: '○' },
+  short: { word: 'short', mark: '◐' },
+  full: { word: 'full', mark: '●' },
+  over: { word: 'over', mark: '▲' },
+  notOrdered: { word: 'not ordered', mark: '◆' },
 } as const;
 export type StandingName = keyof typeof STANDING;
 
 /** A tally as a bar against a notch: before it, on it, past it; always with the figure and the word. */
-export function TallyBar({ expected, arrived, standing, wide = false }: { expected: string; arrived: string; standing: StandingName; wide?: boolean }) {
+export function TallyBar({
+  expected,
+  arrived,
+  standing,
+  wide = false,
+}: {
+  expected: string;
+  arrived: string;
+  standing: StandingName;
+  wide?: boolean;
+}) {
   const due = Number(expected);
   const got = Number(arrived);
   const scale = Math.max(due, got, 1) * 1.15;
@@ -33,7 +55,10 @@ export function TallyBar({ expected, arrived, standing, wide = false }: { expect
   return (
     <span className={`inline-flex items-center gap-2 ${wide ? 'w-full' : ''}`}>
       <span className={`relative h-3 border border-ink/50 bg-sheet ${wide ? 'flex-1' : 'w-28'}`} aria-hidden>
-        <span className={`absolute inset-y-0 left-0 ${wrong ? 'bg-wrong' : standing === 'full' ? 'bg-settled' : 'bg-soft'}`} style={{ width: `${(got / scale) * 100}%` }} />
+        <span
+          className={`absolute inset-y-0 left-0 ${wrong ? 'bg-wrong' : standing === 'full' ? 'bg-settled' : 'bg-soft'}`}
+          style={{ width: `${(got / scale) * 100}%` }}
+        />
         {due > 0 && <span className="absolute -top-1 -bottom-1 w-0.5 bg-ink" style={{ left: `${(due / scale) * 100}%` }} />}
       </span>
       <span className={`whitespace-nowrap text-sm font-semibold ${wrong ? 'text-wrong' : ''}`}>
@@ -52,16 +77,35 @@ const LOOKS: Readonly<Record<Look, string>> = {
 };
 
 /** A button. `next` is for the one next act of a screen; `tall` is for gloves. */
-export function Button({ look = 'plain', tall = false, className = '', ...rest }: ButtonHTMLAttributes<HTMLButtonElement> & { look?: Look; tall?: boolean }) {
-  return <button type="button" {...rest} className={`rounded border-2 px-3 ${tall ? 'min-h-14 text-xl' : 'min-h-9 text-base'} disabled:opacity-40 ${LOOKS[look]} ${className}`} />;
+export function Button({
+  look = 'plain',
+  tall = false,
+  className = '',
+  ...rest
+}: ButtonHTMLAttributes<HTMLButtonElement> & { look?: Look; tall?: boolean }) {
+  return (
+    <button
+      type="button"
+      {...rest}
+      className={`rounded border-2 px-3 ${tall ? 'min-h-14 text-xl' : 'min-h-9 text-base'} disabled:opacity-40 ${LOOKS[look]} ${className}`}
+    />
+  );
 }
 
 /** A field with its label above and what is wrong beside it. */
-export function Field({ label, problem, tall = false, ...rest }: InputHTMLAttributes<HTMLInputElement> & { label: string; problem?: string | undefined; tall?: boolean }) {
+export function Field({
+  label,
+  problem,
+  tall = false,
+  ...rest
+}: InputHTMLAttributes<HTMLInputElement> & { label: string; problem?: string | undefined; tall?: boolean }) {
   return (
     <label className="block">
       <span className="block text-sm text-soft">{label}</span>
-      <input {...rest} className={`w-full rounded border-2 border-ink/60 bg-sheet px-2 ${tall ? 'min-h-14 text-2xl' : 'min-h-9'} ${rest.className ?? ''}`} />
+      <input
+        {...rest}
+        className={`w-full rounded border-2 border-ink/60 bg-sheet px-2 ${tall ? 'min-h-14 text-2xl' : 'min-h-9'} ${rest.className ?? ''}`}
+      />
       {problem && <span className="block text-sm font-semibold text-wrong">{problem}</span>}
     </label>
   );
@@ -83,14 +127,23 @@ export function Trouble({ error, onAgain }: { error: Error | null; onAgain?: () 
   return (
     <div role="alert" className="flex items-center gap-3 rounded border-2 border-wrong bg-wrong-pale p-3 text-wrong">
       <span className="font-semibold">{error.message}</span>
-      {onAgain && <Button look="wrong" onClick={onAgain}>Try again</Button>}
+      {onAgain && (
+        <Button look="wrong" onClick={onAgain}>
+          Try again
+        </Button>
+      )}
     </div>
   );
 }
 
 /** A word in a box: a state, told by its word and never by colour alone. */
 export function Tag({ children, tone = 'plain' }: { children: ReactNode; tone?: 'plain' | 'wrong' | 'settled' | 'strong' }) {
-  const tones = { plain: 'border-line', wrong: 'border-wrong bg-wrong-pale text-wrong', settled: 'border-settled bg-settled-pale text-settled', strong: 'border-ink bg-ink text-paper' };
+  const tones = {
+    plain: 'border-line',
+    wrong: 'border-wrong bg-wrong-pale text-wrong',
+    settled: 'border-settled bg-settled-pale text-settled',
+    strong: 'border-ink bg-ink text-paper',
+  };
   return <span className={`inline-block whitespace-nowrap rounded-sm border px-1.5 text-sm font-semibold ${tones[tone]}`}>{children}</span>;
 }
 
@@ -108,8 +161,17 @@ export function ScanLine({ onScan, hint, tall = false }: { onScan: (code: string
       }}
     >
       <input
-        data-scanline="" aria-label="Scan or type a code" value={text} onChange={(e) => setText(e.target.value)} placeholder={hint} autoComplete="off" autoCapitalize="off" spellCheck={false} inputMode={tall ? 'none' : 'text'}
-        onFocus={(e) => tall && e.target.setAttribute('inputmode', 'text')} enterKeyHint="go"
+        data-scanline=""
+        aria-label="Scan or type a code"
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+        placeholder={hint}
+        autoComplete="off"
+        autoCapitalize="off"
+        spellCheck={false}
+        inputMode={tall ? 'none' : 'text'}
+        onFocus={(e) => tall && e.target.setAttribute('inputmode', 'text')}
+        enterKeyHint="go"
         className={`code min-w-0 flex-1 rounded border-2 border-ink bg-sheet px-3 font-medium placeholder:font-medium placeholder:text-soft ${tall ? 'min-h-14 text-xl' : 'min-h-9 text-lg'}`}
       />
     </form>
@@ -130,5 +192,7 @@ export function ago(iso: string | null, now = Date.now()): string {
 export function clock(iso: string): string {
   const at = new Date(iso);
   const time = at.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
-  return at.toDateString() === new Date().toDateString() ? time : `${at.toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })} ${time}`;
+  return at.toDateString() === new Date().toDateString()
+    ? time
+    : `${at.toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })} ${time}`;
 }

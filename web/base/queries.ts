@@ -6,7 +6,11 @@ import { read, send, type Input } from './client.ts';
 import { sound } from './sound.ts';
 
 /** Reads a route and keeps what it said until a change touches it. */
-export function useRead<K extends RouteName>(name: K, input: Omit<Input<K>, 'body'>, options: { enabled?: boolean; keep?: boolean } = {}): UseQueryResult<ReplyOf<Routes[K]>> {
+export function useRead<K extends RouteName>(
+  name: K,
+  input: Omit<Input<K>, 'body'>,
+  options: { enabled?: boolean; keep?: boolean } = {},
+): UseQueryResult<ReplyOf<Routes[K]>> {
   return useQuery<unknown>({
     queryKey: [name, input],
     queryFn: ({ signal }) => read(name, input, signal),
@@ -30,8 +34,15 @@ export function useSend<K extends RouteName>(name: K, options: { quiet?: boolean
 // Which reads a topic touches: every route of its own room, and those of rooms that show it too.
 const TOUCHES: Readonly<Record<string, readonly string[]>> = {
   stock: ['stock', 'items', 'places', 'moves', 'orders', 'picking', 'shipping', 'desk', 'counting'],
-  places: ['places', 'moves', 'desk'], items: ['items', 'desk'], receiving: ['receiving', 'desk', 'items'], orders: ['orders', 'desk', 'items', 'shipping'],
-  picking: ['picking', 'orders', 'desk', 'places'], shipping: ['shipping', 'orders', 'desk'], counting: ['counting', 'desk', 'places'], labels: ['labels'], people: ['people', 'desk'],
+  places: ['places', 'moves', 'desk'],
+  items: ['items', 'desk'],
+  receiving: ['receiving', 'desk', 'items'],
+  orders: ['orders', 'desk', 'items', 'shipping'],
+  picking: ['picking', 'orders', 'desk', 'places'],
+  shipping: ['shipping', 'orders', 'desk'],
+  counting: ['counting', 'desk', 'places'],
+  labels: ['labels'],
+  people: ['people', 'desk'],
 };
 const GATHER_MS = 60;
 

@@ -2,7 +2,7 @@ import { createContext, useCallback, useContext, useEffect, useRef, type ReactNo
 import { EMPTY_WEDGE, stepWedge, type Wedge } from './wedge.ts';
 
 type Handler = (code: string) => void;
-type Scanner = { listen(handler: Handler): () => void; say(code: string): void };
+type Scanner = { listen(handler: Handler, under: boolean): () => void; say(code: string): void };
 const ScannerContext = createContext<Scanner | null>(null);
 
 /** Catches the scanner wherever the focus is, and gives the code to the screen on top. */
@@ -10,8 +10,9 @@ export function ScannerProvider({ children }: { children: ReactNode }) {
   const handlers = useRef<Handler[]>([]);
   const say = useCallback((code: string) => handlers.current.at(-1)?.(code), []);
   const scanner = useRef<Scanner>({
-    listen: (handler) => {
-      handlers.current.push(handler);
+    listen: (handler, under) => {
+      if (under) handlers.current.unshift(handler);
+      else handlers.current.push(handler);
       return () => {
         handlers.current = handlers.current.filter((h) => h !== handler);
       };
@@ -48,13 +49,14 @@ function restore(field: HTMLInputElement | HTMLTextAreaElement, value: string): 
   field.dispatchEvent(new Event('input', { bubbles: true }));
 }
 
-/** Hands scans to this screen while it is shown. The newest screen gets them. */
-export function useScanner(handler: Handler): { say: Handler } {
+/** Hands scans to this screen while it is shown. The newest screen gets them; `under` is for the frame around the screens, which
+ *  gets those that no screen wants, whichever of the two was drawn first. */
+export function useScanner(handler: Handler, { under = false } = {}): { say: Handler } {
   const scanner = useContext(ScannerContext);
   const latest = useRef(handler);
   useEffect(() => {
     latest.current = handler;
   });
-  useEffect(() => scanner?.listen((code) => latest.current(code)), [scanner]);
+  useEffect(() => scanner?.listen((code) => latest.current(code), under), [scanner, under]);
   return { say: scanner?.say ?? (() => undefined) };
 }

@@ -1,7 +1,17 @@
 export type Tone = 'right' | 'wrong' | 'look';
 
 // Right is one high beep, wrong two low ones, look a rising pair: told apart in noise and without looking.
-const TONES: Readonly<Record<Tone, readonly [hertz: number, ms: number][]>> = { right: [[1320, 70]], wrong: [[196, 160], [156, 240]], look: [[660, 90], [880, 120]] };
+const TONES: Readonly<Record<Tone, readonly [hertz: number, ms: number][]>> = {
+  right: [[1320, 70]],
+  wrong: [
+    [196, 160],
+    [156, 240],
+  ],
+  look: [
+    [660, 90],
+    [880, 120],
+  ],
+};
 const SHAKES: Readonly<Record<Tone, number[]>> = { right: [40], wrong: [160, 80, 160], look: [60, 60, 60] };
 
 let audio: AudioContext | null = null;

@@ -22,7 +22,11 @@ describe('telling a scanner from a hand', () => {
   });
   it('a scan right after a hand typed is still only the scan', () => {
     let state: Wedge = EMPTY_WEDGE;
-    for (const [key, at] of [['1', 0], ['2', 200]] as const) state = stepWedge(state, key, at).state;
+    for (const [key, at] of [
+      ['1', 0],
+      ['2', 200],
+    ] as const)
+      state = stepWedge(state, key, at).state;
     for (const [i, key] of [...'CO-5001'].entries()) state = stepWedge(state, key, 900 + i * 3).state;
     expect(stepWedge(state, 'Enter', 925).scan).toBe('CO-5001');
   });

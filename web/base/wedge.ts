@@ -13,7 +13,8 @@ const SHORTEST = 3;
 export function stepWedge(state: Wedge, key: string, at: number): { state: Wedge; scan: string | null } {
   if (key === 'Enter' || key === 'Tab') {
     const { typed } = state;
-    const fast = typed.length >= SHORTEST && at - state.lastAt <= WEDGE_PAUSE_MS && (at - state.startedAt) / typed.length <= WEDGE_AVERAGE_MS;
+    const fast =
+      typed.length >= SHORTEST && at - state.lastAt <= WEDGE_PAUSE_MS && (at - state.startedAt) / typed.length <= WEDGE_AVERAGE_MS;
     return { state: EMPTY_WEDGE, scan: fast ? typed : null };
   }
   if (key.length !== 1) return { state, scan: null };

@@ -9,11 +9,50 @@ type Row = ReplyOf<Routes['counting.differences']>['rows'][number];
 const signed = (text: string): string => (text === '0' || text === '0.00' ? '' : text.startsWith('-') ? `−${text.slice(1)}` : `+${text}`);
 const COLUMNS: readonly Column<Row>[] = [
   { id: 'bin', title: 'Bin', value: (r) => r.address, show: (r) => <Plate address={r.address} />, width: 100 },
-  { id: 'item', title: 'Item', value: (r) => r.code, show: (r) => <><span className="code">{r.code}</span> {r.description}</>, width: 240 },
+  {
+    id: 'item',
+    title: 'Item',
+    value: (r) => r.code,
+    show: (r) => (
+      <>
+        <span className="code">{r.code}</span> {r.description}
+      </>
+    ),
+    width: 240,
+  },
   { id: 'lot', title: 'Lot or serial', value: (r) => r.lot ?? r.serial ?? '', width: 110 },
-  { id: 'expected', title: 'Expected', value: (r) => Number(r.expected), show: (r) => <>{r.movedMeanwhile && <Tag>moved meanwhile</Tag>} {r.expected}</>, number: true, width: 160 },
-  { id: 'found', title: 'Found', value: (r) => (r.found === null ? '' : Number(r.found)), show: (r) => (r.found === null ? <span className="text-soft">not counted</span> : r.found), number: true, width: 100 },
-  { id: 'difference', title: 'Difference', value: (r) => Number(r.difference), show: (r) => <strong className={r.difference === '0' ? '' : 'text-wrong'}>{r.found !== null && r.difference === '0' ? '= as expected' : signed(r.difference)}</strong>, number: true, width: 120 },
+  {
+    id: 'expected',
+    title: 'Expected',
+    value: (r) => Number(r.expected),
+    show: (r) => (
+      <>
+        {r.movedMeanwhile && <Tag>moved meanwhile</Tag>} {r.expected}
+      </>
+    ),
+    number: true,
+    width: 160,
+  },
+  {
+    id: 'found',
+    title: 'Found',
+    value: (r) => (r.found === null ? '' : Number(r.found)),
+    show: (r) => (r.found === null ? <span className="text-soft">not counted</span> : r.found),
+    number: true,
+    width: 100,
+  },
+  {
+    id: 'difference',
+    title: 'Difference',
+    value: (r) => Number(r.difference),
+    show: (r) => (
+      <strong className={r.difference === '0' ? '' : 'text-wrong'}>
+        {r.found !== null && r.difference === '0' ? '= as expected' : signed(r.difference)}
+      </strong>
+    ),
+    number: true,
+    width: 120,
+  },
   { id: 'value', title: 'Value', value: (r) => Number(r.value), show: (r) => signed(r.value), number: true, width: 90 },
 ];
 
@@ -24,7 +63,12 @@ export function CountPage() {
   const { data, error } = useRead('counting.differences', { params: { id } });
   const [only, setOnly] = useState(true);
   const post = useSend('counting.post', { onDone: (r) => toast.success(`${r.document}: ${r.adjusted} adjustments posted.`) });
-  const throwAway = useSend('counting.throwAway', { onDone: () => { toast('The count is thrown away; stock is as it was.'); void go('/counts'); } });
+  const throwAway = useSend('counting.throwAway', {
+    onDone: () => {
+      toast('The count is thrown away; stock is as it was.');
+      void go('/counts');
+    },
+  });
   if (!data) return <Trouble error={error} />;
   const { count } = data;
   const differing = data.rows.filter((r) => r.difference !== '0');
@@ -32,24 +76,60 @@ export function CountPage() {
   return (
     <section>
       <div className="mb-2 flex flex-wrap items-start gap-4">
-        <div><h1 className="flex items-baseline gap-3"><span className="code text-3xl">{count.number}</span><span className="text-xl">{count.zone}</span></h1>
-          <p className="text-soft">{count.counted} of {count.bins} bins counted{count.state === 'open' && count.counted < count.bins ? '; bins that nobody counted stay as they are' : ''}</p></div>
+        <div>
+          <h1 className="flex items-baseline gap-3">
+            <span className="code text-3xl">{count.number}</span>
+            <span className="text-xl">{count.zone}</span>
+          </h1>
+          <p className="text-soft">
+            {count.counted} of {count.bins} bins counted
+            {count.state === 'open' && count.counted < count.bins ? '; bins that nobody counted stay as they are' : ''}
+          </p>
+        </div>
         <div className="flex gap-6 pl-6">
-          <p><span className="code block text-4xl leading-none">{differing.length}</span><span className="text-sm text-soft">differences</span></p>
-          <p><span className="code block text-4xl leading-none">{signed(data.value) || '0.00'}</span><span className="text-sm text-soft">in value</span></p>
+          <p>
+            <span className="code block text-4xl leading-none">{differing.length}</span>
+            <span className="text-sm text-soft">differences</span>
+          </p>
+          <p>
+            <span className="code block text-4xl leading-none">{signed(data.value) || '0.00'}</span>
+            <span className="text-sm text-soft">in value</span>
+          </p>
         </div>
         <div className="ml-auto flex gap-2">
           {count.state === 'open' ? (
             <>
-              <Button look="wrong" onClick={() => throwAway.mutate({ params: { id } })}>Throw it away</Button>
-              <Button look="next" disabled={count.counted === 0 || post.isPending} onClick={() => post.mutate({ params: { id } })}>Post {differing.length} {differing.length === 1 ? 'adjustment' : 'adjustments'}</Button>
+              <Button look="wrong" onClick={() => throwAway.mutate({ params: { id } })}>
+                Throw it away
+              </Button>
+              <Button look="next" disabled={count.counted === 0 || post.isPending} onClick={() => post.mutate({ params: { id } })}>
+                Post {differing.length} {differing.length === 1 ? 'adjustment' : 'adjustments'}
+              </Button>
             </>
-          ) : <Tag tone="settled">posted</Tag>}
+          ) : (
+            <Tag tone="settled">posted</Tag>
+          )}
         </div>
       </div>
-      <label className="flex gap-2"><input type="checkbox" className="size-4" checked={only} onChange={(e) => setOnly(e.target.checked)} /> only what differs</label>
-      {rows.length === 0 ? <Empty title={count.counted === 0 ? 'Nothing was counted yet.' : 'No differences.'}>{count.counted === 0 ? 'Hands count on the handheld; what they find appears here at once.' : 'What was counted is as it should be.'}</Empty>
-        : <DataTable name="Differences" rows={rows} columns={COLUMNS} keyOf={(r) => `${r.bin}-${r.item}-${r.lot}-${r.serial}`} onOpen={(r) => void go(`/bins/${r.bin}`)} height="calc(100dvh - 320px)" />}
+      <label className="flex gap-2">
+        <input type="checkbox" className="size-4" checked={only} onChange={(e) => setOnly(e.target.checked)} /> only what differs
+      </label>
+      {rows.length === 0 ? (
+        <Empty title={count.counted === 0 ? 'Nothing was counted yet.' : 'No differences.'}>
+          {count.counted === 0
+            ? 'Hands count on the handheld; what they find appears here at once.'
+            : 'What was counted is as it should be.'}
+        </Empty>
+      ) : (
+        <DataTable
+          name="Differences"
+          rows={rows}
+          columns={COLUMNS}
+          keyOf={(r) => `${r.bin}-${r.item}-${r.lot}-${r.serial}`}
+          onOpen={(r) => void go(`/bins/${r.bin}`)}
+          height="calc(100dvh - 320px)"
+        />
+      )}
     </section>
   );
 }

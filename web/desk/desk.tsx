@@ -8,7 +8,8 @@ import { Home } from './home.tsx';
 import { Shortcuts } from './shortcuts.tsx';
 import { pathOfScan } from './scan-path.ts';
 
-const named = <T extends string>(load: () => Promise<Record<T, React.ComponentType<never>>>, name: T) => lazy(() => load().then((room) => ({ default: room[name] as React.ComponentType })));
+const named = <T extends string>(load: () => Promise<Record<T, React.ComponentType<never>>>, name: T) =>
+  lazy(() => load().then((room) => ({ default: room[name] as React.ComponentType })));
 const Items = named(() => import('#web/items'), 'Items');
 const ItemPage = named(() => import('#web/items'), 'ItemPage');
 const NewItem = named(() => import('#web/items'), 'NewItem');
@@ -38,14 +39,15 @@ export function Desk({ me }: { me: Me }) {
       const path = pathOfScan(found);
       sound(path ? 'right' : 'look');
       if (path) void go(path);
-      else if (found.kind === 'several') toast('This code stands for several things.', { description: found.choices.map((c) => `${c.what} ${c.name}`).join(' · ') });
+      else if (found.kind === 'several')
+        toast('This code stands for several things.', { description: found.choices.map((c) => `${c.what} ${c.name}`).join(' · ') });
       else void go(`/items?q=${encodeURIComponent(code)}`);
     } catch (error) {
       sound('wrong');
       toast.error((error as Error).message);
     }
   };
-  useScanner((code) => void scan(code));
+  useScanner((code) => void scan(code), { under: true });
   const [waiting, setWaiting] = useState(false);
   useEffect(() => {
     const onWaiting = (event: Event): void => setWaiting((event as CustomEvent<boolean>).detail);
@@ -55,21 +57,46 @@ export function Desk({ me }: { me: Me }) {
   return (
     <div className="mx-auto max-w-[1600px] px-4 pb-8">
       <header className="flex items-center gap-4 py-2">
-        <Button look="quiet" className="code !p-0 !text-3xl no-underline" onClick={() => void go('/')}>Dock Row</Button>
-        <div className="w-80"><ScanLine onScan={(code) => void scan(code)} hint="Scan or type any code ( / )" /></div>
-        {waiting && <span role="status" className="font-semibold text-wrong">No connection: kept, sending again …</span>}
+        <Button look="quiet" className="code !p-0 !text-3xl no-underline" onClick={() => void go('/')}>
+          Dock Row
+        </Button>
+        <div className="w-80">
+          <ScanLine onScan={(code) => void scan(code)} hint="Scan or type any code ( / )" />
+        </div>
+        {waiting && (
+          <span role="status" className="font-semibold text-wrong">
+            No connection: kept, sending again …
+          </span>
+        )}
         <nav className="ml-auto flex items-center gap-1" aria-label="Beside the row">
-          <Button look="quiet" onClick={() => void go('/items')}>Items</Button>
-          <Button look="quiet" onClick={() => void go('/places')}>Places</Button>
-          <Button look="quiet" onClick={() => void go('/ledger')}>Ledger</Button>
-          <Button look="quiet" onClick={() => void go('/printer')}>Printer</Button>
+          <Button look="quiet" onClick={() => void go('/items')}>
+            Items
+          </Button>
+          <Button look="quiet" onClick={() => void go('/places')}>
+            Places
+          </Button>
+          <Button look="quiet" onClick={() => void go('/ledger')}>
+            Ledger
+          </Button>
+          <Button look="quiet" onClick={() => void go('/printer')}>
+            Printer
+          </Button>
           <select
-            aria-label="Site" className="min-h-9 rounded border-2 border-ink/60 bg-sheet px-1" value={me.site.id}
+            aria-label="Site"
+            className="min-h-9 rounded border-2 border-ink/60 bg-sheet px-1"
+            value={me.site.id}
             onChange={(e) => void send('people.workAt', { body: { site: Number(e.target.value) } }).then(() => window.location.assign('/'))}
           >
-            {(sites?.sites ?? [me.site]).map((s) => <option key={s.id} value={s.id}>{s.name}</option>)}
+            {(sites?.sites ?? [me.site]).map((s) => (
+              <option key={s.id} value={s.id}>
+                {s.name}
+              </option>
+            ))}
           </select>
-          <span className="px-2 text-sm">{me.name}<span className="block text-soft">{me.role}</span></span>
+          <span className="px-2 text-sm">
+            {me.name}
+            <span className="block text-soft">{me.role}</span>
+          </span>
           <Button onClick={() => void send('people.signOut', {}).then(() => window.location.assign('/'))}>Sign out</Button>
         </nav>
       </header>

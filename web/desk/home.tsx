@@ -33,7 +33,10 @@ export function Home() {
               {data[part].slice(0, 6).map((w) => (
                 <li key={w.path + w.name}>
                   <Link to={w.path} className="flex items-baseline gap-3 border-b border-line py-1 hover:bg-shade" title={act}>
-                    <span className="min-w-0 flex-1"><span className="block truncate font-semibold">{w.name}</span><span className="block truncate text-sm text-soft">{w.detail}</span></span>
+                    <span className="min-w-0 flex-1">
+                      <span className="block truncate font-semibold">{w.name}</span>
+                      <span className="block truncate text-sm text-soft">{w.detail}</span>
+                    </span>
                     <span className="whitespace-nowrap text-sm underline decoration-line underline-offset-4">{act}</span>
                   </Link>
                 </li>
@@ -48,7 +51,12 @@ export function Home() {
         {data.people.length === 0 && <p className="text-soft">Nobody is scanning just now.</p>}
         <ul>
           {data.people.map((p) => (
-            <li key={p.name} className="flex justify-between border-b border-line py-1.5"><span><strong>{p.name}</strong> {p.doing}</span><span className="text-sm text-soft">{ago(p.at)}</span></li>
+            <li key={p.name} className="flex justify-between border-b border-line py-1.5">
+              <span>
+                <strong>{p.name}</strong> {p.doing}
+              </span>
+              <span className="text-sm text-soft">{ago(p.at)}</span>
+            </li>
           ))}
         </ul>
       </section>

@@ -5,8 +5,18 @@ import { Button } from '#web/base';
 
 // Single letters, only where nobody is typing; none that the browser uses.
 const KEYS: Readonly<Record<string, { path: string; says: string }>> = {
-  e: { path: '/expected', says: 'Expected' }, d: { path: '/deliveries', says: 'Deliveries at the dock' }, a: { path: '/put-away', says: 'To put away' }, o: { path: '/orders', says: 'Orders' }, n: { path: '/orders/new', says: 'A new order' },
-  r: { path: '/rounds', says: 'Rounds' }, b: { path: '/bench', says: 'The bench' }, c: { path: '/counts', says: 'Counts' }, i: { path: '/items', says: 'Items' }, p: { path: '/places', says: 'Places' }, l: { path: '/ledger', says: 'The ledger' }, h: { path: '/', says: 'Home' },
+  e: { path: '/expected', says: 'Expected' },
+  d: { path: '/deliveries', says: 'Deliveries at the dock' },
+  a: { path: '/put-away', says: 'To put away' },
+  o: { path: '/orders', says: 'Orders' },
+  n: { path: '/orders/new', says: 'A new order' },
+  r: { path: '/rounds', says: 'Rounds' },
+  b: { path: '/bench', says: 'The bench' },
+  c: { path: '/counts', says: 'Counts' },
+  i: { path: '/items', says: 'Items' },
+  p: { path: '/places', says: 'Places' },
+  l: { path: '/ledger', says: 'The ledger' },
+  h: { path: '/', says: 'Home' },
 };
 
 // A scanner types letters too: a key is a shortcut only when no other key follows at once.
@@ -45,10 +55,17 @@ export function Shortcuts() {
           <DialogTitle className="mb-2 text-lg font-bold">Keys</DialogTitle>
           <dl className="grid grid-cols-[3rem_1fr] gap-y-1">
             {[['/', 'To the scan line'], ...Object.entries(KEYS).map(([k, v]) => [k, v.says])].map(([k, says]) => (
-              <div key={k} className="contents"><dt><kbd className="code rounded-sm border border-ink px-2">{k}</kbd></dt><dd>{says}</dd></div>
+              <div key={k} className="contents">
+                <dt>
+                  <kbd className="code rounded-sm border border-ink px-2">{k}</kbd>
+                </dt>
+                <dd>{says}</dd>
+              </div>
             ))}
           </dl>
-          <Button className="mt-3" onClick={() => setOpen(false)}>Close</Button>
+          <Button className="mt-3" onClick={() => setOpen(false)}>
+            Close
+          </Button>
         </DialogPanel>
       </div>
     </Dialog>

@@ -50,14 +50,43 @@ export function MyWork({ me }: { me: Me }) {
   return (
     <Screen title="My work" sub={`${me.name}, ${me.site.name}`} back={null} answer={answer} busy={busy} onScan={take} hint="Scan anything">
       <ul className="space-y-2">
-        {mine.map((r) => <Work key={r.number} to={`/h/round/${r.id}`} figure={`${r.done}/${r.picks}`} title={`${r.person ? 'Go on with' : 'Take'} ${r.number}`} detail={`${r.orders.join(', ')} · ${ago(r.at)}`} />)}
-        {scanning.map((d) => <Work key={d.number} to={`/h/receive/${d.id}`} figure={String(d.entries)} title={`Receive ${d.purchaseOrder ?? d.number}`} detail={`${d.supplier} · last scan ${ago(d.touched)} ago`} />)}
-        {arrivals && arrivals.rows.length > 0 && <Work to="/h/put-away" figure={String(arrivals.rows.length)} title="Put away" detail={`oldest ${ago(arrivals.rows[0]?.since ?? null)}`} />}
-        {open.map((c) => <Work key={c.number} to={`/h/count/${c.id}`} figure={`${c.counted}/${c.bins}`} title={`Count ${c.zone}`} detail={c.number} />)}
+        {mine.map((r) => (
+          <Work
+            key={r.number}
+            to={`/h/round/${r.id}`}
+            figure={`${r.done}/${r.picks}`}
+            title={`${r.person ? 'Go on with' : 'Take'} ${r.number}`}
+            detail={`${r.orders.join(', ')} · ${ago(r.at)}`}
+          />
+        ))}
+        {scanning.map((d) => (
+          <Work
+            key={d.number}
+            to={`/h/receive/${d.id}`}
+            figure={String(d.entries)}
+            title={`Receive ${d.purchaseOrder ?? d.number}`}
+            detail={`${d.supplier} · last scan ${ago(d.touched)} ago`}
+          />
+        ))}
+        {arrivals && arrivals.rows.length > 0 && (
+          <Work
+            to="/h/put-away"
+            figure={String(arrivals.rows.length)}
+            title="Put away"
+            detail={`oldest ${ago(arrivals.rows[0]?.since ?? null)}`}
+          />
+        )}
+        {open.map((c) => (
+          <Work key={c.number} to={`/h/count/${c.id}`} figure={`${c.counted}/${c.bins}`} title={`Count ${c.zone}`} detail={c.number} />
+        ))}
         <Work to="/h/move" figure="→" title="Move goods" detail="scan a bin, the goods, the other bin" />
       </ul>
-      {ready && ready.orders.length > 0 && <p className="pt-2 text-soft">{ready.orders.length} orders can be picked whole: scan an order’s sheet to make a round.</p>}
-      <Button look="quiet" tall onClick={() => void send('people.signOut', {}).then(() => window.location.assign('/h'))}>Sign out</Button>
+      {ready && ready.orders.length > 0 && (
+        <p className="pt-2 text-soft">{ready.orders.length} orders can be picked whole: scan an order’s sheet to make a round.</p>
+      )}
+      <Button look="quiet" tall onClick={() => void send('people.signOut', {}).then(() => window.location.assign('/h'))}>
+        Sign out
+      </Button>
     </Screen>
   );
 }
@@ -67,7 +96,10 @@ function Work({ to, figure, title, detail }: { to: string; figure: string; title
     <li>
       <Link to={to} className="flex min-h-20 items-center gap-3 rounded border-2 border-ink bg-sheet px-3">
         <span className="code w-20 text-right text-4xl">{figure}</span>
-        <span className="min-w-0 flex-1"><span className="block truncate text-xl font-bold">{title}</span><span className="block truncate text-soft">{detail}</span></span>
+        <span className="min-w-0 flex-1">
+          <span className="block truncate text-xl font-bold">{title}</span>
+          <span className="block truncate text-soft">{detail}</span>
+        </span>
       </Link>
     </li>
   );

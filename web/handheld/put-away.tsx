@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import type { Scanned } from '#contract/desk';
 import type { PutAwayRow } from '#contract/moves';
 import { Button, Empty, Plate, read, send, useRead } from '#web/base';
 import { KeyQuantity, Screen, useQueue, type Scan } from './screen.tsx';
@@ -7,46 +8,110 @@ const WHY = { home: 'its home', sameLot: 'same lot lies there', sameItem: 'same 
 
 /** Putting away: scan the goods, see the bin and why, scan a bin. The bin that was scanned is where they go, suggested or not. */
 export function PutAwayOnFloor() {
-  const { data } = useRead('moves.putAway', {});
+  const { data, refetch } = useRead('moves.putAway', {});
   const [row, setRow] = useState<PutAwayRow | null>(null);
   const [qty, setQty] = useState<string | null>(null);
   const [last, setLast] = useState<readonly Scan[]>([]);
   const rows = data?.rows ?? [];
-  const { answer, busy, take, say } = useQueue(async (code) => {
+  const { answer, busy, take, act } = useQueue(async (code) => {
     const found = await read('desk.scan', { query: { code } });
     if (found.kind === 'item' || found.kind === 'serial' || found.kind === 'lot') {
-      const match = rows.find((r) => r.item === found.item && (found.kind !== 'serial' || r.serial === found.serial) && (found.kind === 'serial' || !('lot' in found) || !found.lot || r.lot === found.lot) && (found.kind !== 'item' || !found.serial || r.serial === found.serial));
+      // Not on the list as this screen knows it: it may have been posted a moment ago.
+      const match = rows.find((r) => isMeant(r, found)) ?? (await refetch()).data?.rows.find((r) => isMeant(r, found));
       if (!match) return { tone: 'wrong', text: `${found.code} is not at arrivals.` };
       setRow(match);
       setQty(null);
-      return { tone: 'right', text: match.suggestion ? `To ${match.suggestion.address}: ${WHY[match.suggestion.why]}.` : 'No bin has room for it. Scan where you put it.' };
+      return {
+        tone: 'right',
+        text: match.suggestion
+          ? `To ${match.suggestion.address}: ${WHY[match.suggestion.why]}.`
+          : 'No bin has room for it. Scan where you put it.',
+      };
     }
     if (found.kind !== 'bin') return { tone: 'look', text: row ? 'Scan the bin where you put it.' : 'Scan goods that lie at arrivals.' };
     if (!row) return { tone: 'look', text: 'Scan the goods first, then the bin.' };
-    const done = await send('moves.move', { body: { from: row.from, to: found.address, code: row.barcode ?? row.code, qty: qty ?? row.qty, ...(row.lot ? { lot: row.lot } : {}), ...(row.serial ? { serial: row.serial } : {}), device: 'handheld' } });
-    const undo = (): void => void send('stock.undo', { params: { id: done.document }, body: { reason: 'Undone on the handheld' } }).then(() => { setLast((was) => was.filter((s) => s.text !== done.number + ': ' + text)); say({ tone: 'look', text: `${done.number} is undone.` }); }, (e: Error) => say({ tone: 'wrong', text: e.message }));
+    const done = await send('moves.move', {
+      body: {
+        from: row.from,
+        to: found.address,
+        code: row.barcode ?? row.code,
+        qty: qty ?? row.qty,
+        ...(row.lot ? { lot: row.lot } : {}),
+        ...(row.serial ? { serial: row.serial } : {}),
+        device: 'handheld',
+      },
+    });
     const text = `${done.qty} ${done.code} to ${done.to}`;
+    const undo = (): void =>
+      act(async () => {
+        await send('stock.undo', { params: { id: done.document }, body: { reason: 'Undone on the handheld' } });
+        setLast((was) => was.filter((s) => s.at !== done.at));
+        return { tone: 'look', text: `${done.number} is undone.` };
+      });
     setLast((was) => [{ at: done.at, text: `${done.number}: ${text}`, undo }, ...was]);
+    await refetch();
     setRow(null);
     setQty(null);
     return { tone: 'right', text };
   });
   return (
-    <Screen title="Put away" sub={`${rows.length} at arrivals`} answer={answer} busy={busy} onScan={take} hint={row ? 'Scan the bin' : 'Scan goods'} last={last}>
+    <Screen
+      title="Put away"
+      sub={`${rows.length} at arrivals`}
+      answer={answer}
+      busy={busy}
+      onScan={take}
+      hint={row ? 'Scan the bin' : 'Scan goods'}
+      last={last}
+    >
       {row ? (
         <section className="space-y-3">
-          <p className="text-lg"><span className="code text-2xl">{row.code}</span> {row.description}{row.lot && <span className="block text-soft">lot {row.lot}{row.expires && `, expires ${row.expires}`}</span>}{row.serial && <span className="block text-soft">serial {row.serial}</span>}</p>
-          {row.suggestion ? <p className="text-center"><Plate address={row.suggestion.address} size="door" /><span className="block pt-1 text-soft">{WHY[row.suggestion.why]}</span></p> : <p className="text-xl font-semibold">No bin has room. Scan where you put it.</p>}
-          {row.serial ? <p className="code text-6xl">1</p> : <KeyQuantity label="How many" value={qty ?? row.qty} unit={row.unit} onKey={setQty} />}
-          <Button tall look="quiet" onClick={() => setRow(null)}>Something else first</Button>
+          <p className="text-lg">
+            <span className="code text-2xl">{row.code}</span> {row.description}
+            {row.lot && (
+              <span className="block text-soft">
+                lot {row.lot}
+                {row.expires && `, expires ${row.expires}`}
+              </span>
+            )}
+            {row.serial && <span className="block text-soft">serial {row.serial}</span>}
+          </p>
+          {row.suggestion ? (
+            <p className="text-center">
+              <Plate address={row.suggestion.address} size="door" />
+              <span className="block pt-1 text-soft">{WHY[row.suggestion.why]}</span>
+            </p>
+          ) : (
+            <p className="text-xl font-semibold">No bin has room. Scan where you put it.</p>
+          )}
+          {row.serial ? (
+            <p className="code text-6xl">1</p>
+          ) : (
+            <KeyQuantity label="How many" value={qty ?? row.qty} unit={row.unit} onKey={setQty} />
+          )}
+          <Button tall look="quiet" onClick={() => setRow(null)}>
+            Something else first
+          </Button>
         </section>
-      ) : rows.length === 0 ? <Empty title="Arrivals are clear." /> : (
+      ) : rows.length === 0 ? (
+        <Empty title="Arrivals are clear." />
+      ) : (
         <ul>
           {rows.map((r) => (
             <li key={`${r.item}-${r.lot}-${r.serial}`}>
-              <button type="button" onClick={() => setRow(r)} className="flex min-h-16 w-full items-center gap-3 border-b border-line text-left">
+              <button
+                type="button"
+                onClick={() => setRow(r)}
+                className="flex min-h-16 w-full items-center gap-3 border-b border-line text-left"
+              >
                 <span className="code w-16 text-right text-3xl">{r.qty}</span>
-                <span className="min-w-0 flex-1"><span className="code block text-lg leading-tight">{r.code}</span><span className="block truncate text-soft">{r.description}{r.serial && `, ${r.serial}`}</span></span>
+                <span className="min-w-0 flex-1">
+                  <span className="code block text-lg leading-tight">{r.code}</span>
+                  <span className="block truncate text-soft">
+                    {r.description}
+                    {r.serial && `, ${r.serial}`}
+                  </span>
+                </span>
                 {r.suggestion && <Plate address={r.suggestion.address} />}
               </button>
             </li>
@@ -55,4 +120,12 @@ export function PutAwayOnFloor() {
       )}
     </Screen>
   );
+}
+
+/** Whether these goods are the ones that were scanned: the item, and the lot or serial where the code named one. */
+function isMeant(row: PutAwayRow, found: Extract<Scanned, { kind: 'item' | 'lot' | 'serial' }>): boolean {
+  if (row.item !== found.item) return false;
+  const lot = found.kind === 'serial' ? null : found.lot;
+  const serial = found.kind === 'lot' ? null : found.serial;
+  return (!lot || row.lot === lot) && (!serial || row.serial === serial);
 }

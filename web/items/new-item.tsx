@@ -3,16 +3,37 @@ import { useNavigate } from 'react-router';
 import { TRACKINGS, type Tracking } from '#core/items';
 import { Button, Field, Trouble, useSend } from '#web/base';
 
-const WORDS: Readonly<Record<Tracking, string>> = { none: 'not at all', lot: 'by lot', lotExpiry: 'by lot with expiry', serial: 'by serial from arrival', serialOut: 'by serial, noted when it ships' };
+const WORDS: Readonly<Record<Tracking, string>> = {
+  none: 'not at all',
+  lot: 'by lot',
+  lotExpiry: 'by lot with expiry',
+  serial: 'by serial from arrival',
+  serialOut: 'by serial, noted when it ships',
+};
 
 /** A new item: as few fields as the job needs. */
 export function NewItem() {
   const go = useNavigate();
-  const [form, setForm] = useState({ code: '', description: '', group: '', unit: 'each', decimals: '0', tracking: 'none' as Tracking, price: '0', barcode: '' });
+  const [form, setForm] = useState({
+    code: '',
+    description: '',
+    group: '',
+    unit: 'each',
+    decimals: '0',
+    tracking: 'none' as Tracking,
+    price: '0',
+    barcode: '',
+  });
   const make = useSend('items.make', { quiet: true, onDone: (item) => void go(`/items/${item.id}`) });
   const set = (name: keyof typeof form) => (e: { target: { value: string } }) => setForm((was) => ({ ...was, [name]: e.target.value }));
   return (
-    <form className="max-w-lg space-y-3" onSubmit={(e) => { e.preventDefault(); make.mutate({ body: { ...form, decimals: Number(form.decimals), barcode: form.barcode || undefined } }); }}>
+    <form
+      className="max-w-lg space-y-3"
+      onSubmit={(e) => {
+        e.preventDefault();
+        make.mutate({ body: { ...form, decimals: Number(form.decimals), barcode: form.barcode || undefined } });
+      }}
+    >
       <h1 className="code text-3xl">New item</h1>
       <Field label="Code" value={form.code} onChange={set('code')} autoFocus required />
       <Field label="Description" value={form.description} onChange={set('description')} required />
@@ -22,12 +43,21 @@ export function NewItem() {
         <Field label="Decimals (0 to 3)" type="number" min={0} max={3} value={form.decimals} onChange={set('decimals')} />
         <Field label="Sell price" value={form.price} onChange={set('price')} inputMode="decimal" />
       </div>
-      <label className="block"><span className="block text-sm text-soft">Tracked</span>
-        <select className="min-h-9 w-full rounded border-2 border-ink/60 bg-sheet" value={form.tracking} onChange={set('tracking')}>{TRACKINGS.map((t) => <option key={t} value={t}>{WORDS[t]}</option>)}</select>
+      <label className="block">
+        <span className="block text-sm text-soft">Tracked</span>
+        <select className="min-h-9 w-full rounded border-2 border-ink/60 bg-sheet" value={form.tracking} onChange={set('tracking')}>
+          {TRACKINGS.map((t) => (
+            <option key={t} value={t}>
+              {WORDS[t]}
+            </option>
+          ))}
+        </select>
       </label>
       <Field label="Barcode of one (may follow later)" value={form.barcode} onChange={set('barcode')} />
       <Trouble error={make.error} />
-      <Button look="next" type="submit" disabled={make.isPending}>Make the item</Button>
+      <Button look="next" type="submit" disabled={make.isPending}>
+        Make the item
+      </Button>
     </form>
   );
 }

@@ -6,10 +6,37 @@ import { DataTable, type Column } from '#web/table';
 export const WHY = { home: 'its home', sameLot: 'same lot there', sameItem: 'same item there', empty: 'nearest empty bin' } as const;
 const COLUMNS: readonly Column<PutAwayRow>[] = [
   { id: 'from', title: 'Lies at', value: (r) => r.from, show: (r) => <Plate address={r.from} />, width: 120 },
-  { id: 'item', title: 'Item', value: (r) => r.code, show: (r) => <Link to={`/items/${r.item}`}><span className="code">{r.code}</span> {r.description}</Link>, width: 260 },
+  {
+    id: 'item',
+    title: 'Item',
+    value: (r) => r.code,
+    show: (r) => (
+      <Link to={`/items/${r.item}`}>
+        <span className="code">{r.code}</span> {r.description}
+      </Link>
+    ),
+    width: 260,
+  },
   { id: 'lot', title: 'Lot or serial', value: (r) => r.lot ?? r.serial ?? '', width: 120 },
-  { id: 'qty', title: 'Quantity', value: (r) => Number(r.qty), show: (r) => <strong>{r.qty} <span className="font-normal text-soft">{r.unit}</span></strong>, number: true, width: 100 },
-  { id: 'to', title: 'Goes to', value: (r) => r.suggestion?.address ?? '', show: (r) => (r.suggestion ? <Plate address={r.suggestion.address} /> : <span className="text-wrong">no bin has room</span>), width: 120 },
+  {
+    id: 'qty',
+    title: 'Quantity',
+    value: (r) => Number(r.qty),
+    show: (r) => (
+      <strong>
+        {r.qty} <span className="font-normal text-soft">{r.unit}</span>
+      </strong>
+    ),
+    number: true,
+    width: 100,
+  },
+  {
+    id: 'to',
+    title: 'Goes to',
+    value: (r) => r.suggestion?.address ?? '',
+    show: (r) => (r.suggestion ? <Plate address={r.suggestion.address} /> : <span className="text-wrong">no bin has room</span>),
+    width: 120,
+  },
   { id: 'why', title: 'Because', value: (r) => (r.suggestion ? WHY[r.suggestion.why] : ''), width: 140 },
   { id: 'since', title: 'Waits since', value: (r) => r.since, show: (r) => `${ago(r.since)}`, width: 90 },
 ];
@@ -21,8 +48,12 @@ export function PutAwayList() {
     <section>
       <h1 className="code text-3xl">To put away</h1>
       <Trouble error={error} />
-      {data?.rows.length === 0 && <Empty title="Arrivals are clear.">What is posted from a delivery comes here until it lies on a shelf.</Empty>}
-      {data && data.rows.length > 0 && <DataTable name="To put away" rows={data.rows} columns={COLUMNS} keyOf={(r) => `${r.bin}-${r.item}-${r.lot}-${r.serial}`} />}
+      {data?.rows.length === 0 && (
+        <Empty title="Arrivals are clear.">What is posted from a delivery comes here until it lies on a shelf.</Empty>
+      )}
+      {data && data.rows.length > 0 && (
+        <DataTable name="To put away" rows={data.rows} columns={COLUMNS} keyOf={(r) => `${r.bin}-${r.item}-${r.lot}-${r.serial}`} />
+      )}
     </section>
   );
 }

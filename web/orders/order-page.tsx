@@ -10,7 +10,12 @@ export function OrderPage() {
   const go = useNavigate();
   const { data: order, error } = useRead('orders.order', { params: { id } });
   const [reason, setReason] = useState<string | null>(null);
-  const promise = useSend('orders.promise', { onDone: (r) => (r.missing.length === 0 ? toast.success('All of it is promised.') : toast.warning(`Missing: ${r.missing.map((m) => `${m.qty} ${m.code}`).join(', ')}.`)) });
+  const promise = useSend('orders.promise', {
+    onDone: (r) =>
+      r.missing.length === 0
+        ? toast.success('All of it is promised.')
+        : toast.warning(`Missing: ${r.missing.map((m) => `${m.qty} ${m.code}`).join(', ')}.`),
+  });
   const hold = useSend('orders.hold', { onDone: () => setReason(null) });
   const release = useSend('orders.release');
   const round = useSend('picking.make', { onDone: (r) => void go(`/rounds/${r.id}`) });
@@ -22,45 +27,118 @@ export function OrderPage() {
     <article>
       <div className="flex flex-wrap items-start gap-4">
         <div>
-          <h1 className="flex items-baseline gap-3"><span className="code text-3xl">{order.number}</span><span className="text-xl">{order.customer}</span></h1>
-          <p className="text-soft">due {order.due} · priority {order.priority} · entered {clock(order.at)} · can be picked: {READY[order.ready]}</p>
+          <h1 className="flex items-baseline gap-3">
+            <span className="code text-3xl">{order.number}</span>
+            <span className="text-xl">{order.customer}</span>
+          </h1>
+          <p className="text-soft">
+            due {order.due} · priority {order.priority} · entered {clock(order.at)} · can be picked: {READY[order.ready]}
+          </p>
         </div>
-        <Tag tone={order.heldFor ? 'wrong' : 'strong'}>{order.heldFor ? `held: ${order.heldFor}` : STEP[order.step]}{order.round ? ` on ${order.round}` : ''}</Tag>
+        <Tag tone={order.heldFor ? 'wrong' : 'strong'}>
+          {order.heldFor ? `held: ${order.heldFor}` : STEP[order.step]}
+          {order.round ? ` on ${order.round}` : ''}
+        </Tag>
         <div className="ml-auto flex flex-wrap gap-2">
-          <a className="rounded border-2 border-ink/70 bg-sheet px-3 py-1" href={`/api/orders/${id}/slip.pdf`} target="_blank" rel="noreferrer">Packing slip</a>
+          <a
+            className="rounded border-2 border-ink/70 bg-sheet px-3 py-1"
+            href={`/api/orders/${id}/slip.pdf`}
+            target="_blank"
+            rel="noreferrer"
+          >
+            Packing slip
+          </a>
           {open && !order.heldFor && <Button onClick={() => setReason('')}>Hold</Button>}
-          {order.heldFor && <Button look="next" onClick={() => release.mutate({ params: { id } })}>Release</Button>}
-          {canPromise && <Button look={canPick ? 'plain' : 'next'} onClick={() => promise.mutate({ body: { orders: [id], mode: 'free' } })}>Promise what is free</Button>}
-          {canPick && <Button look="next" onClick={() => round.mutate({ body: { orders: [id] } })}>Make a round</Button>}
-          {(order.step === 'atBench' || order.step === 'packed') && <Button look="next" onClick={() => void go(`/bench/${id}`)}>To the bench</Button>}
+          {order.heldFor && (
+            <Button look="next" onClick={() => release.mutate({ params: { id } })}>
+              Release
+            </Button>
+          )}
+          {canPromise && (
+            <Button look={canPick ? 'plain' : 'next'} onClick={() => promise.mutate({ body: { orders: [id], mode: 'free' } })}>
+              Promise what is free
+            </Button>
+          )}
+          {canPick && (
+            <Button look="next" onClick={() => round.mutate({ body: { orders: [id] } })}>
+              Make a round
+            </Button>
+          )}
+          {(order.step === 'atBench' || order.step === 'packed') && (
+            <Button look="next" onClick={() => void go(`/bench/${id}`)}>
+              To the bench
+            </Button>
+          )}
         </div>
       </div>
       {reason !== null && (
-        <form className="my-3 flex max-w-xl items-end gap-2" onSubmit={(e) => { e.preventDefault(); hold.mutate({ params: { id }, body: { reason } }); }}>
-          <div className="flex-1"><Field autoFocus label="Why is it held?" value={reason} onChange={(e) => setReason(e.target.value)} /></div>
-          <Button type="submit" disabled={!reason}>Hold it</Button><Button look="quiet" onClick={() => setReason(null)}>Leave it</Button>
+        <form
+          className="my-3 flex max-w-xl items-end gap-2"
+          onSubmit={(e) => {
+            e.preventDefault();
+            hold.mutate({ params: { id }, body: { reason } });
+          }}
+        >
+          <div className="flex-1">
+            <Field autoFocus label="Why is it held?" value={reason} onChange={(e) => setReason(e.target.value)} />
+          </div>
+          <Button type="submit" disabled={!reason}>
+            Hold it
+          </Button>
+          <Button look="quiet" onClick={() => setReason(null)}>
+            Leave it
+          </Button>
         </form>
       )}
       <table className="mt-4 w-full">
-        <thead className="border-b-2 border-ink text-left text-sm text-soft"><tr><th className="font-normal">Item</th><th className="text-right font-normal">Ordered</th><th className="text-right font-normal">Picked</th><th className="text-right font-normal">Shipped</th><th className="pl-6 font-normal">Promised</th><th className="text-right font-normal">Free besides</th><th className="text-right font-normal">On order</th></tr></thead>
+        <thead className="border-b-2 border-ink text-left text-sm text-soft">
+          <tr>
+            <th className="font-normal">Item</th>
+            <th className="text-right font-normal">Ordered</th>
+            <th className="text-right font-normal">Picked</th>
+            <th className="text-right font-normal">Shipped</th>
+            <th className="pl-6 font-normal">Promised</th>
+            <th className="text-right font-normal">Free besides</th>
+            <th className="text-right font-normal">On order</th>
+          </tr>
+        </thead>
         <tbody>
           {order.lineList.map((l) => {
             const kept = String(Number(l.promised) + Number(l.shipped));
             const standing = Number(kept) >= Number(l.qty) ? 'full' : Number(kept) > 0 ? 'short' : 'waiting';
             return (
               <tr key={l.id} className="border-b border-line">
-                <td className="py-1.5"><Link to={`/items/${l.item}`} className="hover:underline"><span className="code text-lg">{l.code}</span> {l.description}</Link></td>
-                <td className="text-right text-lg font-bold">{l.qty} <span className="text-sm font-normal text-soft">{l.unit}</span></td><td className="text-right">{l.picked}</td><td className="text-right">{l.shipped}</td>
-                <td className="pl-6"><TallyBar expected={l.qty} arrived={kept} standing={standing} /></td>
-                <td className="text-right">{l.free}</td><td className="text-right">{l.onOrder}</td>
+                <td className="py-1.5">
+                  <Link to={`/items/${l.item}`} className="hover:underline">
+                    <span className="code text-lg">{l.code}</span> {l.description}
+                  </Link>
+                </td>
+                <td className="text-right text-lg font-bold">
+                  {l.qty} <span className="text-sm font-normal text-soft">{l.unit}</span>
+                </td>
+                <td className="text-right">{l.picked}</td>
+                <td className="text-right">{l.shipped}</td>
+                <td className="pl-6">
+                  <TallyBar expected={l.qty} arrived={kept} standing={standing} />
+                </td>
+                <td className="text-right">{l.free}</td>
+                <td className="text-right">{l.onOrder}</td>
               </tr>
             );
           })}
         </tbody>
       </table>
       {order.shipments.length > 0 && (
-        <section className="mt-6"><h2 className="border-b-2 border-ink font-bold">Shipments</h2>
-          {order.shipments.map((s) => <p key={s.number} className="border-b border-line py-1"><span className="code text-lg">{s.number}</span> {clock(s.at)}, {s.parcels} {s.parcels === 1 ? 'parcel' : 'parcels'} · <Link className="underline" to={`/ledger?document=${s.document}`}>what left</Link></p>)}
+        <section className="mt-6">
+          <h2 className="border-b-2 border-ink font-bold">Shipments</h2>
+          {order.shipments.map((s) => (
+            <p key={s.number} className="border-b border-line py-1">
+              <span className="code text-lg">{s.number}</span> {clock(s.at)}, {s.parcels} {s.parcels === 1 ? 'parcel' : 'parcels'} ·{' '}
+              <Link className="underline" to={`/ledger?document=${s.document}`}>
+                what left
+              </Link>
+            </p>
+          ))}
         </section>
       )}
     </article>

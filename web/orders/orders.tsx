@@ -7,16 +7,44 @@ import { DataTable, type Column } from '#web/table';
 
 const today = new Date().toISOString().slice(0, 10);
 export const READY = { all: '● all', part: '◐ part', nothing: '○ nothing', done: '— done' } as const;
-export const STEP = { new: 'entered', promised: 'promised', onRound: 'being picked', atBench: 'at the bench', packed: 'packed', shipped: 'shipped', held: 'held' } as const;
+export const STEP = {
+  new: 'entered',
+  promised: 'promised',
+  onRound: 'being picked',
+  atBench: 'at the bench',
+  packed: 'packed',
+  shipped: 'shipped',
+  held: 'held',
+} as const;
 const COLUMNS: readonly Column<OrderRow>[] = [
   { id: 'number', title: 'Order', value: (r) => r.number, show: (r) => <span className="code text-lg">{r.number}</span>, width: 90 },
   { id: 'customer', title: 'Customer', value: (r) => r.customer, width: 220 },
-  { id: 'due', title: 'Due', value: (r) => r.due, show: (r) => (r.state === 'open' && r.due < today ? <Tag tone="wrong">late, {r.due}</Tag> : r.due), width: 140 },
+  {
+    id: 'due',
+    title: 'Due',
+    value: (r) => r.due,
+    show: (r) => (r.state === 'open' && r.due < today ? <Tag tone="wrong">late, {r.due}</Tag> : r.due),
+    width: 140,
+  },
   { id: 'priority', title: 'Priority', value: (r) => r.priority, number: true, width: 70 },
   { id: 'lines', title: 'Lines', value: (r) => r.lines, number: true, width: 60 },
   { id: 'pieces', title: 'Pieces', value: (r) => Number(r.pieces), number: true, width: 70 },
   { id: 'ready', title: 'Can be picked', value: (r) => READY[r.ready], width: 110 },
-  { id: 'step', title: 'Stands', value: (r) => STEP[r.step], show: (r) => (r.heldFor ? <Tag tone="wrong">held</Tag> : <Tag tone={r.step === 'promised' ? 'strong' : 'plain'}>{STEP[r.step]}{r.round ? ` ${r.round}` : ''}</Tag>), width: 170 },
+  {
+    id: 'step',
+    title: 'Stands',
+    value: (r) => STEP[r.step],
+    show: (r) =>
+      r.heldFor ? (
+        <Tag tone="wrong">held</Tag>
+      ) : (
+        <Tag tone={r.step === 'promised' ? 'strong' : 'plain'}>
+          {STEP[r.step]}
+          {r.round ? ` ${r.round}` : ''}
+        </Tag>
+      ),
+    width: 170,
+  },
 ];
 
 /** Orders: what is to leave, most urgent first. Mark some to promise or to make one walk of them. */
@@ -30,7 +58,13 @@ export function Orders() {
     onDone: (r) => {
       setPicked(new Set());
       if (r.missing.length === 0) toast.success(`All promised: ${r.promised} lines.`);
-      else toast.warning(`${r.promised} lines promised. Missing: ${r.missing.slice(0, 5).map((m) => `${m.qty} ${m.code} for ${m.order}`).join(', ')}${r.missing.length > 5 ? ' …' : ''}`);
+      else
+        toast.warning(
+          `${r.promised} lines promised. Missing: ${r.missing
+            .slice(0, 5)
+            .map((m) => `${m.qty} ${m.code} for ${m.order}`)
+            .join(', ')}${r.missing.length > 5 ? ' …' : ''}`,
+        );
     },
   });
   const round = useSend('picking.make', { onDone: (r) => void go(`/rounds/${r.id}`) });
@@ -39,18 +73,53 @@ export function Orders() {
     <section>
       <div className="mb-2 flex items-center gap-3">
         <h1 className="code text-3xl">{state === 'open' ? 'Ordered' : 'Gone'}</h1>
-        <input aria-label="Search orders" className="min-h-9 w-64 rounded border-2 border-ink/60 bg-sheet px-2" placeholder="Order or customer" value={search.get('q') ?? ''} onChange={(e) => setSearch((was) => { const next = new URLSearchParams(was); if (e.target.value) next.set('q', e.target.value); else next.delete('q'); return next; }, { replace: true })} />
+        <input
+          aria-label="Search orders"
+          className="min-h-9 w-64 rounded border-2 border-ink/60 bg-sheet px-2"
+          placeholder="Order or customer"
+          value={search.get('q') ?? ''}
+          onChange={(e) =>
+            setSearch(
+              (was) => {
+                const next = new URLSearchParams(was);
+                if (e.target.value) next.set('q', e.target.value);
+                else next.delete('q');
+                return next;
+              },
+              { replace: true },
+            )
+          }
+        />
         <span className="ml-auto" />
         {picked.size > 0 ? (
           <>
             <Button onClick={() => promise.mutate({ body: { orders, mode: 'free' } })}>Promise what is free to {picked.size}</Button>
-            <Button look="next" onClick={() => round.mutate({ body: { orders } })}>Make one round of {picked.size}</Button>
+            <Button look="next" onClick={() => round.mutate({ body: { orders } })}>
+              Make one round of {picked.size}
+            </Button>
           </>
-        ) : <Button look="next" onClick={() => void go('/orders/new')}>New order</Button>}
+        ) : (
+          <Button look="next" onClick={() => void go('/orders/new')}>
+            New order
+          </Button>
+        )}
       </div>
       <Trouble error={error} />
-      {data?.orders.length === 0 && <Empty title={state === 'open' ? 'No open orders.' : 'Nothing has left yet.'}>{state === 'open' && 'Enter one with “New order”.'}</Empty>}
-      {data && data.orders.length > 0 && <DataTable name="Orders" rows={data.orders} columns={COLUMNS} keyOf={(r) => r.id} onOpen={(r) => void go(`/orders/${r.id}`)} {...(state === 'open' ? { picked, onPick: setPicked } : {})} />}
+      {data?.orders.length === 0 && (
+        <Empty title={state === 'open' ? 'No open orders.' : 'Nothing has left yet.'}>
+          {state === 'open' && 'Enter one with “New order”.'}
+        </Empty>
+      )}
+      {data && data.orders.length > 0 && (
+        <DataTable
+          name="Orders"
+          rows={data.orders}
+          columns={COLUMNS}
+          keyOf={(r) => r.id}
+          onOpen={(r) => void go(`/orders/${r.id}`)}
+          {...(state === 'open' ? { picked, onPick: setPicked } : {})}
+        />
+      )}
     </section>
   );
 }

@@ -42,26 +42,75 @@ export function Door() {
       <section>
         <h1 className="code text-6xl">Dock Row</h1>
         <p className="mb-6 text-soft">In at one door, onto shelves, out at another.</p>
-        <form className="space-y-3" onSubmit={(e) => { e.preventDefault(); void enter({ name, secret, badge: byBadge }); }}>
-          {first && <Field label="One-time code, from the server’s log" value={code} onChange={(e) => setCode(e.target.value)} tall autoFocus />}
-          <Field label={byBadge ? 'Badge: scan it' : 'Name'} value={name} onChange={(e) => setName(e.target.value)} tall={small} autoFocus={!first} autoComplete="username" />
-          <Field id="secret" label={byBadge ? 'PIN' : first ? 'A password of at least 10 characters' : 'Password'} type="password" inputMode={byBadge ? 'numeric' : 'text'} value={secret} onChange={(e) => setSecret(e.target.value)} tall={small} autoComplete="current-password" />
+        <form
+          className="space-y-3"
+          onSubmit={(e) => {
+            e.preventDefault();
+            void enter({ name, secret, badge: byBadge });
+          }}
+        >
+          {first && (
+            <Field label="One-time code, from the server’s log" value={code} onChange={(e) => setCode(e.target.value)} tall autoFocus />
+          )}
+          <Field
+            label={byBadge ? 'Badge: scan it' : 'Name'}
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+            tall={small}
+            autoFocus={!first}
+            autoComplete="username"
+          />
+          <Field
+            id="secret"
+            label={byBadge ? 'PIN' : first ? 'A password of at least 10 characters' : 'Password'}
+            type="password"
+            inputMode={byBadge ? 'numeric' : 'text'}
+            value={secret}
+            onChange={(e) => setSecret(e.target.value)}
+            tall={small}
+            autoComplete="current-password"
+          />
           <Trouble error={problem} />
           <div className="flex gap-3">
-            <Button look="next" type="submit" tall={small} className="flex-1" disabled={!name || !secret}>{first ? 'Make me the lead' : 'Sign in'}</Button>
-            <Button look="quiet" onClick={() => { setByBadge(!byBadge); setName(''); setSecret(''); }}>{byBadge ? 'With password' : 'With badge'}</Button>
+            <Button look="next" type="submit" tall={small} className="flex-1" disabled={!name || !secret}>
+              {first ? 'Make me the lead' : 'Sign in'}
+            </Button>
+            <Button
+              look="quiet"
+              onClick={() => {
+                setByBadge(!byBadge);
+                setName('');
+                setSecret('');
+              }}
+            >
+              {byBadge ? 'With password' : 'With badge'}
+            </Button>
           </div>
         </form>
       </section>
       {door && door.people.length > 0 && (
         <section aria-label="People of the demo">
           <h2 className="mb-2 font-semibold">The demo’s people</h2>
-          <p className="mb-3 text-sm text-soft">Made up, as everything here. Choose one to come in; at the desk with a password, on a handheld with badge and PIN.</p>
+          <p className="mb-3 text-sm text-soft">
+            Made up, as everything here. Choose one to come in; at the desk with a password, on a handheld with badge and PIN.
+          </p>
           <ul className="space-y-2">
             {door.people.map((p) => (
               <li key={p.name} className="flex items-center gap-3 rounded border border-line bg-sheet p-2">
-                <span className="flex-1"><strong>{p.name}</strong> <span className="text-soft">{p.role}</span><br /><span className="code text-sm text-soft">{p.badge} · PIN {p.pin}</span></span>
-                <Button onClick={() => void enter(small ? { name: p.badge, secret: p.pin, badge: true } : { name: p.name, secret: p.password, badge: false })}>Come in</Button>
+                <span className="flex-1">
+                  <strong>{p.name}</strong> <span className="text-soft">{p.role}</span>
+                  <br />
+                  <span className="code text-sm text-soft">
+                    {p.badge} · PIN {p.pin}
+                  </span>
+                </span>
+                <Button
+                  onClick={() =>
+                    void enter(small ? { name: p.badge, secret: p.pin, badge: true } : { name: p.name, secret: p.password, badge: false })
+                  }
+                >
+                  Come in
+                </Button>
               </li>
             ))}
           </ul>

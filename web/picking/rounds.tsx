@@ -3,7 +3,8 @@ import { ago, Empty, Plate, TallyBar, Tag, Trouble, useRead } from '#web/base';
 
 /** Rounds in progress, live; the open one with its stops in walking order. */
 export function Rounds() {
-  const id = useParams()['id'] ? Number(useParams()['id']) : undefined;
+  const { id: given } = useParams();
+  const id = given ? Number(given) : undefined;
   const { data, error } = useRead('picking.rounds', { query: { state: 'open' } });
   const { data: round } = useRead('picking.round', { params: { id: id ?? 0 } }, { enabled: id !== undefined });
   return (
@@ -11,14 +12,31 @@ export function Rounds() {
       <section>
         <h1 className="code mb-2 text-3xl">Being picked</h1>
         <Trouble error={error} />
-        {data?.rounds.length === 0 && <Empty title="No round is being walked.">Mark orders under “Ordered” and make one round of them.</Empty>}
+        {data?.rounds.length === 0 && (
+          <Empty title="No round is being walked.">Mark orders under “Ordered” and make one round of them.</Empty>
+        )}
         <ul>
           {data?.rounds.map((r) => (
             <li key={r.id}>
-              <Link to={`/rounds/${r.id}`} aria-current={r.id === id} className={`block border-b border-line p-2 ${r.id === id ? 'bg-shade' : 'hover:bg-shade'}`}>
-                <span className="flex items-baseline justify-between"><span className="code text-xl">{r.number}</span><span>{r.person ?? <Tag tone="strong">nobody has it</Tag>}</span></span>
-                <TallyBar wide expected={String(r.picks)} arrived={String(r.done)} standing={r.done === r.picks ? 'full' : r.done > 0 ? 'short' : 'waiting'} />
-                <span className="block truncate text-sm text-soft">{r.done} of {r.picks} picks, {r.stops} stops, {r.cart}, {r.orders.join(', ')}, since {ago(r.at)} {r.trouble > 0 && <Tag tone="wrong">{r.trouble} trouble</Tag>}</span>
+              <Link
+                to={`/rounds/${r.id}`}
+                aria-current={r.id === id}
+                className={`block border-b border-line p-2 ${r.id === id ? 'bg-shade' : 'hover:bg-shade'}`}
+              >
+                <span className="flex items-baseline justify-between">
+                  <span className="code text-xl">{r.number}</span>
+                  <span>{r.person ?? <Tag tone="strong">nobody has it</Tag>}</span>
+                </span>
+                <TallyBar
+                  wide
+                  expected={String(r.picks)}
+                  arrived={String(r.done)}
+                  standing={r.done === r.picks ? 'full' : r.done > 0 ? 'short' : 'waiting'}
+                />
+                <span className="block truncate text-sm text-soft">
+                  {r.done} of {r.picks} picks, {r.stops} stops, {r.cart}, {r.orders.join(', ')}, since {ago(r.at)}{' '}
+                  {r.trouble > 0 && <Tag tone="wrong">{r.trouble} trouble</Tag>}
+                </span>
               </Link>
             </li>
           ))}
@@ -26,7 +44,14 @@ export function Rounds() {
       </section>
       {round && (
         <section>
-          <h2 className="mb-2 flex items-baseline gap-3"><span className="code text-3xl">{round.number}</span><span className="text-soft">{round.state === 'putDown' ? 'put down at the bench' : `the way: ${round.stopList.length} stops, then ${round.packingBin ?? 'a bench'}`}</span></h2>
+          <h2 className="mb-2 flex items-baseline gap-3">
+            <span className="code text-3xl">{round.number}</span>
+            <span className="text-soft">
+              {round.state === 'putDown'
+                ? 'put down at the bench'
+                : `the way: ${round.stopList.length} stops, then ${round.packingBin ?? 'a bench'}`}
+            </span>
+          </h2>
           <ol>
             {round.stopList.map((s, n) => (
               <li key={s.bin} className="flex gap-4 border-b border-line py-2">
@@ -35,8 +60,20 @@ export function Rounds() {
                 <ul className="flex-1">
                   {s.picks.map((p) => (
                     <li key={p.id} className="flex items-baseline gap-3">
-                      <span className="code">{p.code}</span><span className="min-w-0 flex-1 truncate">{p.description} {p.lot && <span className="text-soft">lot {p.lot}</span>}</span><span className="text-sm text-soft">{p.order}, slot {p.slot}</span>
-                      {p.trouble ? <Tag tone="wrong">{p.trouble === 'notFound' ? 'not found' : p.trouble}</Tag> : <strong className="w-20 text-right">{p.picked} of {p.qty}</strong>}
+                      <span className="code">{p.code}</span>
+                      <span className="min-w-0 flex-1 truncate">
+                        {p.description} {p.lot && <span className="text-soft">lot {p.lot}</span>}
+                      </span>
+                      <span className="text-sm text-soft">
+                        {p.order}, slot {p.slot}
+                      </span>
+                      {p.trouble ? (
+                        <Tag tone="wrong">{p.trouble === 'notFound' ? 'not found' : p.trouble}</Tag>
+                      ) : (
+                        <strong className="w-20 text-right">
+                          {p.picked} of {p.qty}
+                        </strong>
+                      )}
                     </li>
                   ))}
                 </ul>

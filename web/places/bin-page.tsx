@@ -15,38 +15,92 @@ export function BinPage() {
         <div className="mb-4 flex items-center gap-4">
           <Plate address={bin.address} size="door" />
           <div>
-            <p className="text-lg font-semibold">{bin.zoneName}, {bin.site}</p>
-            <p className="text-soft">Last counted: {bin.lastCount ? clock(bin.lastCount) : 'never'}{bin.alias && ` · old name ${bin.alias}`}</p>
+            <p className="text-lg font-semibold">
+              {bin.zoneName}, {bin.site}
+            </p>
+            <p className="text-soft">
+              Last counted: {bin.lastCount ? clock(bin.lastCount) : 'never'}
+              {bin.alias && ` · old name ${bin.alias}`}
+            </p>
           </div>
-          <Button className="ml-auto" onClick={() => print.mutate({ body: { kind: 'bins', bins: [id] } })}>Print its label</Button>
+          <Button className="ml-auto" onClick={() => print.mutate({ body: { kind: 'bins', bins: [id] } })}>
+            Print its label
+          </Button>
         </div>
-        {bin.contents.length === 0 ? <Empty title="The bin is empty.">{bin.homeOf.length > 0 ? 'It is kept for the items on the right.' : 'Anything may be put here.'}</Empty> : (
+        {bin.contents.length === 0 ? (
+          <Empty title="The bin is empty.">
+            {bin.homeOf.length > 0 ? 'It is kept for the items on the right.' : 'Anything may be put here.'}
+          </Empty>
+        ) : (
           <table className="w-full">
-            <thead className="border-b-2 border-ink text-left text-sm text-soft"><tr><th className="font-normal">Item</th><th className="font-normal">Lot or serial</th><th className="text-right font-normal">Planned out</th><th className="text-right font-normal">In the bin</th></tr></thead>
+            <thead className="border-b-2 border-ink text-left text-sm text-soft">
+              <tr>
+                <th className="font-normal">Item</th>
+                <th className="font-normal">Lot or serial</th>
+                <th className="text-right font-normal">Planned out</th>
+                <th className="text-right font-normal">In the bin</th>
+              </tr>
+            </thead>
             <tbody>
               {bin.contents.map((c, i) => (
                 <tr key={i} className="border-b border-line">
-                  <td className="py-1.5"><Link to={`/items/${c.item}`} className="hover:underline"><span className="code text-lg">{c.code}</span> {c.description}</Link></td>
-                  <td>{c.lot && `lot ${c.lot}`}{c.serial && `serial ${c.serial}`} {c.expires && (c.expired ? <Tag tone="wrong">expired {c.expires}</Tag> : <span className="text-soft">until {c.expires}</span>)} {c.condition !== 'sound' && <Tag tone="wrong">{c.condition}</Tag>}</td>
+                  <td className="py-1.5">
+                    <Link to={`/items/${c.item}`} className="hover:underline">
+                      <span className="code text-lg">{c.code}</span> {c.description}
+                    </Link>
+                  </td>
+                  <td>
+                    {c.lot && `lot ${c.lot}`}
+                    {c.serial && `serial ${c.serial}`}{' '}
+                    {c.expires &&
+                      (c.expired ? <Tag tone="wrong">expired {c.expires}</Tag> : <span className="text-soft">until {c.expires}</span>)}{' '}
+                    {c.condition !== 'sound' && <Tag tone="wrong">{c.condition}</Tag>}
+                  </td>
                   <td className="text-right">{c.planned !== '0' && c.planned}</td>
-                  <td className="text-right text-lg font-bold">{c.qty} <span className="text-sm font-normal text-soft">{c.unit}</span></td>
+                  <td className="text-right text-lg font-bold">
+                    {c.qty} <span className="text-sm font-normal text-soft">{c.unit}</span>
+                  </td>
                 </tr>
               ))}
             </tbody>
           </table>
         )}
-        {bin.homeOf.length > 0 && <p className="mt-3 text-soft">Home of {bin.homeOf.map((h) => <Link key={h.id} className="mr-2 underline" to={`/items/${h.id}`}>{h.code} {h.description}</Link>)}</p>}
+        {bin.homeOf.length > 0 && (
+          <p className="mt-3 text-soft">
+            Home of{' '}
+            {bin.homeOf.map((h) => (
+              <Link key={h.id} className="mr-2 underline" to={`/items/${h.id}`}>
+                {h.code} {h.description}
+              </Link>
+            ))}
+          </p>
+        )}
       </section>
       <section>
-        <h2 className="flex justify-between border-b-2 border-ink font-bold">Last movements <Link className="font-normal underline" to={`/ledger?bin=${id}`}>all of them</Link></h2>
+        <h2 className="flex justify-between border-b-2 border-ink font-bold">
+          Last movements{' '}
+          <Link className="font-normal underline" to={`/ledger?bin=${id}`}>
+            all of them
+          </Link>
+        </h2>
         {history?.movements.length === 0 && <p className="py-2 text-soft">Nothing was ever moved here.</p>}
         <ul>
           {history?.movements.map((m) => {
             const into = m.to.id === id;
             return (
               <li key={m.id} className="flex items-baseline gap-2 border-b border-line py-1">
-                <span className="code w-16 text-right text-lg">{into ? '+' : '−'}{m.qty}</span>
-                <span className="min-w-0 flex-1"><span className="block truncate">{m.item.code} {into ? 'from' : 'to'} {into ? m.from.address : m.to.address}</span><span className="block truncate text-sm text-soft">{m.reason}, {m.person}</span></span>
+                <span className="code w-16 text-right text-lg">
+                  {into ? '+' : '−'}
+                  {m.qty}
+                </span>
+                <span className="min-w-0 flex-1">
+                  <span className="block truncate">
+                    {m.item.code} {into ? 'from' : 'to'} {into ? m.from.address : m.to.address}
+                  </span>
+                  <span className="block truncate text-sm text-soft">
+                    {m.reason}, {m.person}
+                  </span>
+                </span>
                 <span className="whitespace-nowrap text-sm text-soft">{clock(m.at)}</span>
               </li>
             );

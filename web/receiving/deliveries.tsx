@@ -7,7 +7,13 @@ type Row = ReplyOf<Routes['receiving.deliveries']>['deliveries'][number];
 const STATE = { scanning: 'being scanned', review: 'to review', posted: 'posted', thrown: 'thrown away' } as const;
 const COLUMNS: readonly Column<Row>[] = [
   { id: 'number', title: 'Delivery', value: (r) => r.number, show: (r) => <span className="code text-lg">{r.number}</span>, width: 100 },
-  { id: 'state', title: 'Stands', value: (r) => STATE[r.state], show: (r) => <Tag tone={r.state === 'review' ? 'strong' : 'plain'}>{STATE[r.state]}</Tag>, width: 130 },
+  {
+    id: 'state',
+    title: 'Stands',
+    value: (r) => STATE[r.state],
+    show: (r) => <Tag tone={r.state === 'review' ? 'strong' : 'plain'}>{STATE[r.state]}</Tag>,
+    width: 130,
+  },
   { id: 'supplier', title: 'Supplier', value: (r) => r.supplier, width: 220 },
   { id: 'order', title: 'Order', value: (r) => r.purchaseOrder ?? 'without an order', width: 100 },
   { id: 'entries', title: 'Entries', value: (r) => r.entries, number: true, width: 80 },
@@ -25,8 +31,12 @@ export function Deliveries() {
     <section>
       <h1 className="code text-3xl">{search.get('show') === 'review' ? 'To review' : 'At the dock'}</h1>
       <Trouble error={error} />
-      {data && rows.length === 0 && <Empty title="Nothing stands at the dock.">A delivery begins when a hand scans a purchase order.</Empty>}
-      {rows.length > 0 && <DataTable name="Deliveries" rows={rows} columns={COLUMNS} keyOf={(r) => r.id} onOpen={(r) => void go(`/deliveries/${r.id}`)} />}
+      {data && rows.length === 0 && (
+        <Empty title="Nothing stands at the dock.">A delivery begins when a hand scans a purchase order.</Empty>
+      )}
+      {rows.length > 0 && (
+        <DataTable name="Deliveries" rows={rows} columns={COLUMNS} keyOf={(r) => r.id} onOpen={(r) => void go(`/deliveries/${r.id}`)} />
+      )}
     </section>
   );
 }

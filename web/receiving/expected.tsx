@@ -8,7 +8,13 @@ const today = new Date().toISOString().slice(0, 10);
 const COLUMNS: readonly Column<Row>[] = [
   { id: 'number', title: 'Order', value: (r) => r.number, show: (r) => <span className="code text-lg">{r.number}</span>, width: 100 },
   { id: 'supplier', title: 'Supplier', value: (r) => r.supplier, width: 220 },
-  { id: 'due', title: 'Due', value: (r) => r.due, show: (r) => (r.due < today ? <Tag tone="wrong">late, {r.due}</Tag> : r.due), width: 140 },
+  {
+    id: 'due',
+    title: 'Due',
+    value: (r) => r.due,
+    show: (r) => (r.due < today ? <Tag tone="wrong">late, {r.due}</Tag> : r.due),
+    width: 140,
+  },
   { id: 'open', title: 'Lines open', value: (r) => r.openLines, number: true, width: 90 },
   { id: 'lines', title: 'Lines', value: (r) => r.lines, number: true, width: 70 },
   { id: 'state', title: 'Stands', value: (r) => (r.delivery ? 'being scanned' : r.partly ? 'partly here' : 'waiting'), width: 120 },
@@ -27,12 +33,24 @@ export function ExpectedOrders() {
     <section>
       <div className="mb-2 flex items-center gap-3">
         <h1 className="code text-3xl">Expected</h1>
-        <input aria-label="Search expected orders" className="min-h-9 w-72 rounded border-2 border-ink/60 bg-sheet px-2" placeholder="Order or supplier" value={search.get('q') ?? ''} onChange={(e) => setSearch(e.target.value ? { q: e.target.value } : {}, { replace: true })} />
-        {one && <Button look="next" className="ml-auto" onClick={() => start.mutate({ body: { purchaseOrder: one.number } })}>{one.delivery ? 'Open its delivery' : `Start receiving ${one.number}`}</Button>}
+        <input
+          aria-label="Search expected orders"
+          className="min-h-9 w-72 rounded border-2 border-ink/60 bg-sheet px-2"
+          placeholder="Order or supplier"
+          value={search.get('q') ?? ''}
+          onChange={(e) => setSearch(e.target.value ? { q: e.target.value } : {}, { replace: true })}
+        />
+        {one && (
+          <Button look="next" className="ml-auto" onClick={() => start.mutate({ body: { purchaseOrder: one.number } })}>
+            {one.delivery ? 'Open its delivery' : `Start receiving ${one.number}`}
+          </Button>
+        )}
       </div>
       <Trouble error={error} />
       {data && rows.length === 0 && <Empty title="Nothing is expected.">Purchase orders that still expect goods stand here.</Empty>}
-      {rows.length > 0 && <DataTable name="Expected" rows={rows} columns={COLUMNS} keyOf={(r) => r.id} onOpen={(r) => setSearch({ q: r.number })} />}
+      {rows.length > 0 && (
+        <DataTable name="Expected" rows={rows} columns={COLUMNS} keyOf={(r) => r.id} onOpen={(r) => setSearch({ q: r.number })} />
+      )}
     </section>
   );
 }

@@ -11,7 +11,12 @@ export function Review() {
   const { data: me } = useRead('people.me', {});
   const [doc, setDoc] = useState('');
   const [closeShort, setCloseShort] = useState(false);
-  const post = useSend('receiving.post', { onDone: (r) => toast.success(`${r.receipt}: ${r.pieces} pieces are in stock${r.toQuarantine ? `, ${r.toQuarantine} entries went to quarantine` : ', at arrivals'}.`) });
+  const post = useSend('receiving.post', {
+    onDone: (r) =>
+      toast.success(
+        `${r.receipt}: ${r.pieces} pieces are in stock${r.toQuarantine ? `, ${r.toQuarantine} entries went to quarantine` : ', at arrivals'}.`,
+      ),
+  });
   const finish = useSend('receiving.finish');
   const reopen = useSend('receiving.reopen');
   const print = useSend('labels.print', { onDone: (r) => toast.success(`${r.labels} labels sent to the printer.`) });
@@ -22,36 +27,94 @@ export function Review() {
     <article>
       <div className="flex flex-wrap items-start gap-4">
         <div>
-          <h1 className="flex items-baseline gap-3"><span className="code text-3xl">{delivery.number}</span><span className="text-xl">{delivery.supplier}</span></h1>
-          <p className="text-soft">{delivery.purchaseOrder ? `on ${delivery.purchaseOrder}` : 'without an order'} · begun by {delivery.by}, last scan {clock(delivery.touched)} · {delivery.entries} entries</p>
+          <h1 className="flex items-baseline gap-3">
+            <span className="code text-3xl">{delivery.number}</span>
+            <span className="text-xl">{delivery.supplier}</span>
+          </h1>
+          <p className="text-soft">
+            {delivery.purchaseOrder ? `on ${delivery.purchaseOrder}` : 'without an order'} · begun by {delivery.by}, last scan{' '}
+            {clock(delivery.touched)} · {delivery.entries} entries
+          </p>
         </div>
         <div className="ml-auto flex items-end gap-2">
-          <Button onClick={() => print.mutate({ body: { kind: 'delivery', delivery: id } })} disabled={delivery.entries === 0}>Print labels for all</Button>
+          <Button onClick={() => print.mutate({ body: { kind: 'delivery', delivery: id } })} disabled={delivery.entries === 0}>
+            Print labels for all
+          </Button>
           {delivery.state === 'scanning' && <Button onClick={() => finish.mutate({ params: { id } })}>Hand in for review</Button>}
           {delivery.state === 'review' && <Button onClick={() => reopen.mutate({ params: { id } })}>Scan on</Button>}
         </div>
       </div>
       {delivery.state === 'posted' ? (
-        <p className="my-3 border-l-4 border-settled bg-settled-pale p-3 font-semibold text-settled">Posted. The goods are in stock; <Link className="underline" to={`/ledger?document=${delivery.receipt}`}>see the movements</Link>.</p>
+        <p className="my-3 border-l-4 border-settled bg-settled-pale p-3 font-semibold text-settled">
+          Posted. The goods are in stock;{' '}
+          <Link className="underline" to={`/ledger?document=${delivery.receipt}`}>
+            see the movements
+          </Link>
+          .
+        </p>
       ) : (
         <section aria-label="Post" className="my-3 flex flex-wrap items-end gap-4 border-y-2 border-ink py-3">
-          <p className="text-lg"><strong>{differing.length === 0 ? 'Everything is as expected.' : `${differing.length} of ${delivery.lines.length} lines differ.`}</strong><span className="block text-sm text-soft">Stock does not change before it is posted.</span></p>
-          <div className="w-56"><Field label="Supplier’s invoice or note" value={doc || delivery.supplierDoc} onChange={(e) => setDoc(e.target.value)} /></div>
-          <label className="flex min-h-9 items-center gap-2"><input type="checkbox" className="size-4" checked={closeShort} onChange={(e) => setCloseShort(e.target.checked)} /> close what is short; else the rest stays expected</label>
-          {lead && <Button look="next" className="ml-auto" disabled={post.isPending || delivery.entries === 0} onClick={() => post.mutate({ params: { id }, body: { supplierDoc: doc || delivery.supplierDoc, closeShort } })}>Post {delivery.entries} entries to stock</Button>}
+          <p className="text-lg">
+            <strong>
+              {differing.length === 0 ? 'Everything is as expected.' : `${differing.length} of ${delivery.lines.length} lines differ.`}
+            </strong>
+            <span className="block text-sm text-soft">Stock does not change before it is posted.</span>
+          </p>
+          <div className="w-56">
+            <Field label="Supplier’s invoice or note" value={doc || delivery.supplierDoc} onChange={(e) => setDoc(e.target.value)} />
+          </div>
+          <label className="flex min-h-9 items-center gap-2">
+            <input type="checkbox" className="size-4" checked={closeShort} onChange={(e) => setCloseShort(e.target.checked)} /> close what
+            is short; else the rest stays expected
+          </label>
+          {lead && (
+            <Button
+              look="next"
+              className="ml-auto"
+              disabled={post.isPending || delivery.entries === 0}
+              onClick={() => post.mutate({ params: { id }, body: { supplierDoc: doc || delivery.supplierDoc, closeShort } })}
+            >
+              Post {delivery.entries} entries to stock
+            </Button>
+          )}
         </section>
       )}
       <div className="grid gap-8 lg:grid-cols-[3fr_2fr]">
         <section>
           <table className="w-full">
-            <thead className="border-b-2 border-ink text-left text-sm text-soft"><tr><th className="font-normal">Item</th><th className="text-right font-normal">Expected</th><th className="text-right font-normal">Arrived</th><th className="text-right font-normal">Difference</th><th className="pl-4 font-normal">Stands</th></tr></thead>
+            <thead className="border-b-2 border-ink text-left text-sm text-soft">
+              <tr>
+                <th className="font-normal">Item</th>
+                <th className="text-right font-normal">Expected</th>
+                <th className="text-right font-normal">Arrived</th>
+                <th className="text-right font-normal">Difference</th>
+                <th className="pl-4 font-normal">Stands</th>
+              </tr>
+            </thead>
             <tbody>
               {delivery.lines.map((l) => (
                 <tr key={l.item} className="border-b border-line">
-                  <td className="py-1.5"><Link to={`/items/${l.item}`} className="hover:underline"><span className="code text-lg">{l.code}</span> {l.description}</Link>{l.waitingOrders > 0 && <> <Tag tone="strong">{l.waitingOrders} {l.waitingOrders === 1 ? 'order waits' : 'orders wait'} for this</Tag></>}</td>
-                  <td className="text-right">{l.expected}</td><td className="text-right font-bold">{l.arrived}</td>
-                  <td className="text-right">{l.difference === '0' ? '' : Number(l.difference) > 0 ? `+${l.difference}` : l.difference.replace('-', '−')}</td>
-                  <td className="pl-4"><TallyBar expected={l.expected} arrived={l.arrived} standing={l.standing} /></td>
+                  <td className="py-1.5">
+                    <Link to={`/items/${l.item}`} className="hover:underline">
+                      <span className="code text-lg">{l.code}</span> {l.description}
+                    </Link>
+                    {l.waitingOrders > 0 && (
+                      <>
+                        {' '}
+                        <Tag tone="strong">
+                          {l.waitingOrders} {l.waitingOrders === 1 ? 'order waits' : 'orders wait'} for this
+                        </Tag>
+                      </>
+                    )}
+                  </td>
+                  <td className="text-right">{l.expected}</td>
+                  <td className="text-right font-bold">{l.arrived}</td>
+                  <td className="text-right">
+                    {l.difference === '0' ? '' : Number(l.difference) > 0 ? `+${l.difference}` : l.difference.replace('-', '−')}
+                  </td>
+                  <td className="pl-4">
+                    <TallyBar expected={l.expected} arrived={l.arrived} standing={l.standing} />
+                  </td>
                 </tr>
               ))}
             </tbody>
@@ -59,7 +122,11 @@ export function Review() {
         </section>
         <section>
           <h2 className="border-b-2 border-ink font-bold">Entries, newest first</h2>
-          <ul>{delivery.entryList.map((e) => <Entry key={e.id} delivery={id} entry={e} open={delivery.state !== 'posted'} />)}</ul>
+          <ul>
+            {delivery.entryList.map((e) => (
+              <Entry key={e.id} delivery={id} entry={e} open={delivery.state !== 'posted'} />
+            ))}
+          </ul>
         </section>
       </div>
     </article>
@@ -72,14 +139,38 @@ function Entry({ delivery, entry, open }: { delivery: number; entry: EntryOut; o
   const [qty, setQty] = useState<string | null>(null);
   return (
     <li className="flex items-center gap-2 border-b border-line py-1">
-      <span className="min-w-0 flex-1"><span className="block truncate"><span className="code">{entry.code}</span> {entry.description}</span>
-        <span className="block truncate text-sm text-soft">{[entry.lot && `lot ${entry.lot}`, entry.expires && `expires ${entry.expires}`, entry.serial && `serial ${entry.serial}`].filter(Boolean).join(', ')} {entry.by}, {clock(entry.at)} {entry.expired && <Tag tone="wrong">expired: to quarantine</Tag>}</span>
+      <span className="min-w-0 flex-1">
+        <span className="block truncate">
+          <span className="code">{entry.code}</span> {entry.description}
+        </span>
+        <span className="block truncate text-sm text-soft">
+          {[entry.lot && `lot ${entry.lot}`, entry.expires && `expires ${entry.expires}`, entry.serial && `serial ${entry.serial}`]
+            .filter(Boolean)
+            .join(', ')}{' '}
+          {entry.by}, {clock(entry.at)} {entry.expired && <Tag tone="wrong">expired: to quarantine</Tag>}
+        </span>
       </span>
       {open && !entry.serial ? (
-        <input aria-label={`Quantity of ${entry.code}`} className="w-20 rounded border-2 border-ink/60 bg-sheet px-1 text-right font-bold" value={qty ?? entry.qty} onChange={(e) => setQty(e.target.value)}
-          onBlur={() => { if (qty !== null && qty !== entry.qty) change.mutate({ params: { id: delivery, entry: entry.id }, body: { qty } }, { onSettled: () => setQty(null) }); else setQty(null); }} onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()} />
-      ) : <strong>{entry.qty}</strong>}
-      {open && <Button look="quiet" onClick={() => takeOut.mutate({ params: { id: delivery, entry: entry.id } })}>Take out</Button>}
+        <input
+          aria-label={`Quantity of ${entry.code}`}
+          className="w-20 rounded border-2 border-ink/60 bg-sheet px-1 text-right font-bold"
+          value={qty ?? entry.qty}
+          onChange={(e) => setQty(e.target.value)}
+          onBlur={() => {
+            if (qty !== null && qty !== entry.qty)
+              change.mutate({ params: { id: delivery, entry: entry.id }, body: { qty } }, { onSettled: () => setQty(null) });
+            else setQty(null);
+          }}
+          onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+        />
+      ) : (
+        <strong>{entry.qty}</strong>
+      )}
+      {open && (
+        <Button look="quiet" onClick={() => takeOut.mutate({ params: { id: delivery, entry: entry.id } })}>
+          Take out
+        </Button>
+      )}
     </li>
   );
 }

@@ -6,13 +6,33 @@ import { DataTable, type Column } from '#web/table';
 
 const COLUMNS: readonly Column<MovementRow>[] = [
   { id: 'at', title: 'When', value: (r) => r.at, show: (r) => clock(r.at), width: 110 },
-  { id: 'item', title: 'Item', value: (r) => r.item.code, show: (r) => <><span className="code">{r.item.code}</span> <span className="text-soft">{r.item.description}</span></>, width: 220 },
+  {
+    id: 'item',
+    title: 'Item',
+    value: (r) => r.item.code,
+    show: (r) => (
+      <>
+        <span className="code">{r.item.code}</span> <span className="text-soft">{r.item.description}</span>
+      </>
+    ),
+    width: 220,
+  },
   { id: 'qty', title: 'Quantity', value: (r) => Number(r.qty), show: (r) => <strong>{r.qty}</strong>, number: true, width: 80 },
   { id: 'from', title: 'From', value: (r) => r.from.address, show: (r) => <Plate address={r.from.address} />, width: 120 },
   { id: 'to', title: 'To', value: (r) => r.to.address, show: (r) => <Plate address={r.to.address} />, width: 120 },
   { id: 'lot', title: 'Lot or serial', value: (r) => r.lot ?? r.serial ?? '', width: 110 },
   { id: 'document', title: 'Document', value: (r) => r.document.number, width: 90 },
-  { id: 'reason', title: 'Reason', value: (r) => r.reason, show: (r) => <>{r.reason} {r.undoneBy && <Tag>undone</Tag>}</>, width: 170 },
+  {
+    id: 'reason',
+    title: 'Reason',
+    value: (r) => r.reason,
+    show: (r) => (
+      <>
+        {r.reason} {r.undoneBy && <Tag>undone</Tag>}
+      </>
+    ),
+    width: 170,
+  },
   { id: 'person', title: 'Who', value: (r) => r.person, width: 100 },
 ];
 
@@ -21,7 +41,16 @@ export function Ledger() {
   const [search] = useSearchParams();
   const number = (name: string): number | undefined => (search.get(name) ? Number(search.get(name)) : undefined);
   const document = number('document');
-  const { data, error } = useRead('stock.movements', { query: { item: number('item'), bin: number('bin'), document, lot: search.get('lot') ?? undefined, serial: search.get('serial') ?? undefined, limit: 500 } });
+  const { data, error } = useRead('stock.movements', {
+    query: {
+      item: number('item'),
+      bin: number('bin'),
+      document,
+      lot: search.get('lot') ?? undefined,
+      serial: search.get('serial') ?? undefined,
+      limit: 500,
+    },
+  });
   const undo = useSend('stock.undo', { onDone: (r) => toast.success(`${r.movements} movements undone by ${r.document}.`) });
   const first = data?.movements[0];
   const undoable = document !== undefined && first && ['move', 'putAway'].includes(first.document.kind) && first.undoneBy === null;
@@ -29,8 +58,24 @@ export function Ledger() {
     <section>
       <div className="flex items-center gap-4">
         <h1 className="code text-3xl">Ledger</h1>
-        <p className="text-soft">{first && search.get('item') ? `of ${first.item.code} ${first.item.description}` : first && document ? `of ${first.document.number}, by ${first.person}` : search.get('bin') ? 'of one bin' : 'of everything'}</p>
-        {undoable && <Button className="ml-auto" look="wrong" onClick={() => undo.mutate({ params: { id: document }, body: { reason: 'Undone at the desk' } })}>Undo {first.document.number}</Button>}
+        <p className="text-soft">
+          {first && search.get('item')
+            ? `of ${first.item.code} ${first.item.description}`
+            : first && document
+              ? `of ${first.document.number}, by ${first.person}`
+              : search.get('bin')
+                ? 'of one bin'
+                : 'of everything'}
+        </p>
+        {undoable && (
+          <Button
+            className="ml-auto"
+            look="wrong"
+            onClick={() => undo.mutate({ params: { id: document }, body: { reason: 'Undone at the desk' } })}
+          >
+            Undo {first.document.number}
+          </Button>
+        )}
       </div>
       <Trouble error={error} />
       {data?.movements.length === 0 && <Empty title="No movement fits." />}

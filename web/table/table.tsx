@@ -4,25 +4,67 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { useRef, useState, type ReactNode } from 'react';
 import { Button } from '#web/base';
 
-export type Column<Row> = { id: string; title: string; value: (row: Row) => string | number; show?: (row: Row) => ReactNode; number?: boolean; width: number; hidden?: boolean };
+export type Column<Row> = {
+  id: string;
+  title: string;
+  value: (row: Row) => string | number;
+  show?: (row: Row) => ReactNode;
+  number?: boolean;
+  width: number;
+  hidden?: boolean;
+};
 
 const ROW_PX = 36;
 
 type Props<Row> = {
-  name: string; rows: readonly Row[]; columns: readonly Column<Row>[]; keyOf: (row: Row) => string | number; onOpen?: (row: Row) => void; picked?: ReadonlySet<string | number>; onPick?: (keys: ReadonlySet<string | number>) => void;
-  height?: string; more?: (() => void) | undefined; openKey?: string | number | undefined;
+  name: string;
+  rows: readonly Row[];
+  columns: readonly Column<Row>[];
+  keyOf: (row: Row) => string | number;
+  onOpen?: (row: Row) => void;
+  picked?: ReadonlySet<string | number>;
+  onPick?: (keys: ReadonlySet<string | number>) => void;
+  height?: string;
+  more?: (() => void) | undefined;
+  openKey?: string | number | undefined;
 };
 
 /** A dense table: sorted by a click on a title, walked with the arrow keys, opened with Enter, its columns chosen, what is seen saved as CSV. */
-export function DataTable<Row extends object>({ name, rows, columns, keyOf, onOpen, picked, onPick, height = 'calc(100dvh - 260px)', more, openKey }: Props<Row>) {
+export function DataTable<Row extends object>({
+  name,
+  rows,
+  columns,
+  keyOf,
+  onOpen,
+  picked,
+  onPick,
+  height = 'calc(100dvh - 260px)',
+  more,
+  openKey,
+}: Props<Row>) {
   const [hidden, setHidden] = useState<ReadonlySet<string>>(() => new Set(columns.filter((c) => c.hidden).map((c) => c.id)));
   const [at, setAt] = useState(0);
   const shown = columns.filter((c) => !hidden.has(c.id));
-  const defs = shown.map((c) => ({ id: c.id, header: c.title, accessorFn: (row: Row) => c.value(row), cell: ({ row }: { row: { original: Row } }) => c.show?.(row.original) ?? c.value(row.original) }));
-  const table = useLegacyTable<Row>({ data: rows as Row[], columns: defs as never, getCoreRowModel: getCoreRowModel(), getSortedRowModel: getSortedRowModel() } as never);
+  const defs = shown.map((c) => ({
+    id: c.id,
+    header: c.title,
+    accessorFn: (row: Row) => c.value(row),
+    cell: ({ row }: { row: { original: Row } }) => c.show?.(row.original) ?? c.value(row.original),
+  }));
+  const table = useLegacyTable<Row>({
+    data: rows as Row[],
+    columns: defs as never,
+    getCoreRowModel: getCoreRowModel(),
+    getSortedRowModel: getSortedRowModel(),
+  } as never);
   const sorted = table.getRowModel().rows;
   const scroller = useRef<HTMLDivElement>(null);
-  const virtual = useVirtualizer({ count: sorted.length, getScrollElement: () => scroller.current, estimateSize: () => ROW_PX, overscan: 12 });
+  const virtual = useVirtualizer({
+    count: sorted.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => ROW_PX,
+    overscan: 12,
+  });
   const widths = `${onPick ? '36px ' : ''}${shown.map((c) => `minmax(${c.width}px, ${c.width}fr)`).join(' ')}`;
   const toggle = (key: string | number): void => {
     const next = new Set(picked);
@@ -46,26 +88,72 @@ export function DataTable<Row extends object>({ name, rows, columns, keyOf, onOp
   return (
     <div>
       <div className="mb-1 flex items-center justify-end gap-3 text-sm text-soft">
-        <span className="mr-auto">{sorted.length} {sorted.length === 1 ? 'row' : 'rows'}{more ? ' so far' : ''}{picked && picked.size > 0 ? `, ${picked.size} marked` : ''}</span>
+        <span className="mr-auto">
+          {sorted.length} {sorted.length === 1 ? 'row' : 'rows'}
+          {more ? ' so far' : ''}
+          {picked && picked.size > 0 ? `, ${picked.size} marked` : ''}
+        </span>
         <details className="relative">
           <summary className="cursor-pointer underline decoration-line underline-offset-4">Columns</summary>
           <div className="absolute right-0 z-20 w-48 rounded border-2 border-ink bg-sheet p-2 text-ink">
             {columns.map((c) => (
               <label key={c.id} className="flex gap-2 py-0.5">
-                <input type="checkbox" checked={!hidden.has(c.id)} onChange={() => setHidden((was) => { const next = new Set(was); if (!next.delete(c.id)) next.add(c.id); return next; })} />
+                <input
+                  type="checkbox"
+                  checked={!hidden.has(c.id)}
+                  onChange={() =>
+                    setHidden((was) => {
+                      const next = new Set(was);
+                      if (!next.delete(c.id)) next.add(c.id);
+                      return next;
+                    })
+                  }
+                />
                 {c.title}
               </label>
             ))}
           </div>
         </details>
-        <button type="button" className="underline decoration-line underline-offset-4" onClick={() => saveCsv(name, shown, sorted.map((r) => r.original as Row))}>Save as CSV</button>
+        <button
+          type="button"
+          className="underline decoration-line underline-offset-4"
+          onClick={() =>
+            saveCsv(
+              name,
+              shown,
+              sorted.map((r) => r.original as Row),
+            )
+          }
+        >
+          Save as CSV
+        </button>
       </div>
-      <div ref={scroller} tabIndex={0} role="grid" aria-label={name} aria-rowcount={sorted.length} onKeyDown={onKey} className="overflow-auto border-2 border-ink/70 bg-sheet" style={{ maxHeight: height }}>
-        <div role="row" className="sticky top-0 z-10 grid border-b-2 border-ink/70 bg-shade text-sm" style={{ gridTemplateColumns: widths }}>
+      <div
+        ref={scroller}
+        tabIndex={0}
+        role="grid"
+        aria-label={name}
+        aria-rowcount={sorted.length}
+        onKeyDown={onKey}
+        className="overflow-auto border-2 border-ink/70 bg-sheet"
+        style={{ maxHeight: height }}
+      >
+        <div
+          role="row"
+          className="sticky top-0 z-10 grid border-b-2 border-ink/70 bg-shade text-sm"
+          style={{ gridTemplateColumns: widths }}
+        >
           {onPick && <span role="columnheader" aria-label="Marked" />}
           {table.getHeaderGroups()[0]?.headers.map((header, i) => (
-            <button key={header.id} type="button" role="columnheader" onClick={header.column.getToggleSortingHandler()} className={`truncate px-2 py-1.5 font-semibold ${shown[i]?.number ? 'text-right' : 'text-left'}`}>
-              {flexRender(header.column.columnDef.header, header.getContext())} {{ asc: '↑', desc: '↓' }[header.column.getIsSorted() as string] ?? ''}
+            <button
+              key={header.id}
+              type="button"
+              role="columnheader"
+              onClick={header.column.getToggleSortingHandler()}
+              className={`truncate px-2 py-1.5 font-semibold ${shown[i]?.number ? 'text-right' : 'text-left'}`}
+            >
+              {flexRender(header.column.columnDef.header, header.getContext())}{' '}
+              {{ asc: '↑', desc: '↓' }[header.column.getIsSorted() as string] ?? ''}
             </button>
           ))}
         </div>
@@ -77,24 +165,42 @@ export function DataTable<Row extends object>({ name, rows, columns, keyOf, onOp
             const active = item.index === at;
             return (
               <div
-                key={key} role="row" aria-selected={picked?.has(key) ?? active} onClick={() => { setAt(item.index); onOpen?.(row.original as Row); }}
+                key={key}
+                role="row"
+                aria-selected={picked?.has(key) ?? active}
+                onClick={() => {
+                  setAt(item.index);
+                  onOpen?.(row.original as Row);
+                }}
                 className={`absolute inset-x-0 grid items-center border-b border-line ${onOpen ? 'cursor-pointer hover:bg-shade' : ''} ${openKey === key ? 'bg-shade outline-2 -outline-offset-2 outline-ink' : active ? 'bg-shade/60' : ''}`}
                 style={{ gridTemplateColumns: widths, height: ROW_PX, transform: `translateY(${item.start}px)` }}
               >
                 {onPick && (
                   <span role="gridcell" className="text-center" onClick={(e) => e.stopPropagation()}>
-                    <input type="checkbox" aria-label={`Mark ${key}`} checked={picked?.has(key) ?? false} onChange={() => toggle(key)} className="size-4" />
+                    <input
+                      type="checkbox"
+                      aria-label={`Mark ${key}`}
+                      checked={picked?.has(key) ?? false}
+                      onChange={() => toggle(key)}
+                      className="size-4"
+                    />
                   </span>
                 )}
                 {row.getVisibleCells().map((cell, i) => (
-                  <span key={cell.id} role="gridcell" className={`truncate px-2 ${shown[i]?.number ? 'text-right' : ''}`}>{flexRender(cell.column.columnDef.cell, cell.getContext())}</span>
+                  <span key={cell.id} role="gridcell" className={`truncate px-2 ${shown[i]?.number ? 'text-right' : ''}`}>
+                    {flexRender(cell.column.columnDef.cell, cell.getContext())}
+                  </span>
                 ))}
               </div>
             );
           })}
         </div>
       </div>
-      {more && <div className="mt-2 text-center"><Button onClick={more}>Show more</Button></div>}
+      {more && (
+        <div className="mt-2 text-center">
+          <Button onClick={more}>Show more</Button>
+        </div>
+      )}
     </div>
   );
 }
@@ -105,7 +211,9 @@ function saveCsv<Row>(name: string, columns: readonly Column<Row>[], rows: reado
     const text = typeof value === 'string' && /^[=+\-@\t\r]/.test(value) && !/^-?\d+(\.\d+)?$/.test(value) ? `'${value}` : String(value);
     return /[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
   };
-  const csv = [columns.map((c) => cell(c.title)).join(','), ...rows.map((r) => columns.map((c) => cell(c.value(r))).join(','))].join('\r\n');
+  const csv = [columns.map((c) => cell(c.title)).join(','), ...rows.map((r) => columns.map((c) => cell(c.value(r))).join(','))].join(
+    '\r\n',
+  );
   const link = document.createElement('a');
   link.href = URL.createObjectURL(new Blob([csv], { type: 'text/csv' }));
   link.download = `${name.toLowerCase().replace(/\W+/g, '-')}.csv`;
