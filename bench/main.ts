@@ -1,0 +1,267 @@
+// npm run bench [-- --json]: measures on this machine, as ratios taken in one run. Figures that are not ratios are for orientation.
+import { randomUUID } from 'node:crypto';
+import { spawn, type ChildProcess } from 'node:child_process';
+import { once } from 'node:events';
+import { existsSync, readdirSync, readFileSync } from 'node:fs';
+import { createServer, type AddressInfo } from 'node:net';
+import path from 'node:path';
+import { gzipSync } from 'node:zlib';
+import http from 'node:http';
+import pg from 'pg';
+import { loadDemo } from '#demo';
+import { migrate, openDatabase, query, type Db } from '#server/kernel';
+import { DEMO_PEOPLE } from '#server/people';
+import { recordStatements, replay } from './statements.ts';
+
+const base = process.env['DATABASE_URL'] ?? '';
+const CLIENTS = 8;
+const SECONDS = 6;
+const HANDHELDS = 50;
+
+type Row = { name: string; value: number; unit: string; aim?: string };
+const rows: Row[] = [];
+const say = (text: string): void => void process.stderr.write(`${text}\n`);
+const agent = new http.Agent({ keepAlive: true, maxSockets: 100 });
+
+async function makeDatabase(name: string): Promise<string> {
+  const admin = new pg.Client({ connectionString: new URL('/postgres', base).href });
+  await admin.connect();
+  await admin.query(`DROP DATABASE IF EXISTS ${name} WITH (FORCE)`);
+  await admin.query(`CREATE DATABASE ${name}`);
+  await admin.end();
+  return new URL(`/${name}`, base).href;
+}
+
+async function startServer(url: string): Promise<{ address: string; child: ChildProcess }> {
+  const probe = createServer().listen(0, '127.0.0.1');
+  await once(probe, 'listening');
+  const { port } = probe.address() as AddressInfo;
+  probe.close();
+  const child = spawn('node', ['dist/server.mjs'], {
+    env: { ...process.env, DATABASE_URL: url, PORT: String(port), NODE_ENV: 'production' },
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  for await (const chunk of child.stdout as AsyncIterable<Buffer>) if (String(chunk).includes('ready')) break;
+  return { address: `http://127.0.0.1:${port}`, child };
+}
+
+function request(
+  address: string,
+  method: string,
+  url: string,
+  cookie: string,
+  body?: unknown,
+): Promise<{ status: number; text: string; cookies: string[] }> {
+  return new Promise((resolve, reject) => {
+    const payload = body === undefined ? undefined : JSON.stringify(body);
+    const req = http.request(
+      address + url,
+      {
+        method,
+        agent,
+        headers: {
+          Cookie: cookie,
+          ...(payload
+            ? { 'Content-Type': 'application/json', 'Content-Length': Buffer.byteLength(payload), 'Idempotency-Key': randomUUID() }
+            : {}),
+        },
+      },
+      (res) => {
+        let text = '';
+        res.on('data', (chunk) => (text += String(chunk)));
+        res.on('end', () =>
+          resolve({ status: res.statusCode ?? 0, text, cookies: (res.headers['set-cookie'] ?? []).map((c) => c.split(';')[0] ?? '') }),
+        );
+      },
+    );
+    req.on('error', reject);
+    req.end(payload);
+  });
+}
+
+async function signIn(address: string): Promise<string> {
+  const person = DEMO_PEOPLE[1];
+  const answer = await request(address, 'POST', '/api/sign-in', '', { name: person.name, password: person.password });
+  return answer.cookies.join('; ');
+}
+
+/** Runs so many workers for so many seconds; returns how often they got through, per second. */
+async function perSecond(workers: number, seconds: number, work: (worker: number, n: number) => Promise<void>): Promise<number> {
+  const end = performance.now() + seconds * 1000;
+  let done = 0;
+  await Promise.all(
+    Array.from({ length: workers }, async (_, w) => {
+      for (let n = 0; performance.now() < end; n += 1) {
+        await work(w, n);
+        done += 1;
+      }
+    }),
+  );
+  return done / seconds;
+}
+
+type Shelf = { item: number; code: string; address: string; bin: number };
+const shelvesOf = (db: Db): Promise<Shelf[]> =>
+  query<Shelf>(
+    db,
+    `SELECT DISTINCT ON (f.bin_id) i.id AS item, i.code, f.address, f.bin_id AS bin FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND i.decimals = 0 AND f.qty > 10 ORDER BY f.bin_id LIMIT 50`,
+  );
+
+async function commandsAgainstDriver(db: Db, url: string, address: string, cookie: string): Promise<void> {
+  const shelves = await shelvesOf(db);
+  // Each worker moves one piece of its own to quarantine and back: the same work for both sides, and it never runs out.
+  const move = (w: number, n: number): { from: string; to: string; code: string; qty: string } => {
+    const s = shelves[w % shelves.length] as Shelf;
+    return n % 2 === 0
+      ? { from: s.address, to: 'QUARANTINE', code: s.code, qty: '1' }
+      : { from: 'QUARANTINE', to: s.address, code: s.code, qty: '1' };
+  };
+  const viaHttp = async (w: number, n: number): Promise<void> => {
+    const answer = await request(address, 'POST', '/api/moves', cookie, move(w, n));
+    if (answer.status !== 200) throw new Error(`A move was refused: ${answer.text}`);
+  };
+  const recorded = await recordStatements(url, cookie, shelves[0] as Shelf);
+  const pool = new pg.Pool({ connectionString: url, max: CLIENTS });
+  const viaDriver = (w: number, n: number): Promise<void> => replay(pool, recorded, shelves[w % shelves.length] as Shelf, n % 2 === 0);
+  // Even numbers of moves by each side leave the shelves as they were; warm both before measuring, then take turns.
+  await perSecond(CLIENTS, 2, viaHttp);
+  await perSecond(CLIENTS, 2, viaDriver);
+  const figures = { http: 0, driver: 0 };
+  for (let turn = 0; turn < 3; turn += 1) {
+    figures.http += (await perSecond(CLIENTS, SECONDS / 3, viaHttp)) / 3;
+    figures.driver += (await perSecond(CLIENTS, SECONDS / 3, viaDriver)) / 3;
+  }
+  await pool.end();
+  rows.push(
+    { name: 'commands through HTTP', value: figures.http, unit: 'per second' },
+    { name: 'same statements by the driver', value: figures.driver, unit: 'per second' },
+  );
+  rows.push({
+    name: `commands through HTTP / same ${recorded.length} statements by the driver, ${CLIENTS} clients`,
+    value: figures.http / figures.driver,
+    unit: 'ratio',
+    aim: '>= 0.5',
+  });
+}
+
+const quantile = (sorted: readonly number[], q: number): number => sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * q))] ?? 0;
+
+async function scanLatencies(address: string, cookie: string, codes: readonly string[], seconds: number): Promise<number[]> {
+  const times: number[] = [];
+  const start = performance.now();
+  // Each handheld scans once a second, begun at its own moment, whether or not the one before was answered.
+  await Promise.all(
+    Array.from({ length: HANDHELDS * seconds }, async (_, n) => {
+      const due = ((n % HANDHELDS) / HANDHELDS + Math.floor(n / HANDHELDS)) * 1000;
+      await new Promise((resolve) => setTimeout(resolve, due - (performance.now() - start)));
+      const begun = performance.now();
+      await request(address, 'GET', `/api/scan?code=${encodeURIComponent(codes[n % codes.length] ?? '')}`, cookie);
+      times.push(performance.now() - begun);
+    }),
+  );
+  return times.sort((a, b) => a - b);
+}
+
+/** Fills the ledger up to so many movements: pieces that go back and forth between two bins, so that every balance stays true. */
+async function fillLedger(db: Db, upTo: number): Promise<void> {
+  const [document] = await query<{ id: number }>(db, `SELECT min(id) AS id FROM document`);
+  const [now] = await query<{ n: number }>(db, `SELECT count(*) AS n FROM movement`);
+  const pairs = Math.max(0, Math.ceil((upTo - (now?.n ?? 0)) / 2));
+  await query(
+    db,
+    `INSERT INTO movement (document_id, person_id, reason, item_id, qty, from_bin, from_condition, to_bin, to_condition)
+     SELECT ?, 1, 'bench', items.id, 1, CASE WHEN way = 0 THEN 1 ELSE 2 END, 'sound', CASE WHEN way = 0 THEN 2 ELSE 1 END, 'sound'
+     FROM generate_series(1, ?) n CROSS JOIN generate_series(0, 1) way JOIN (SELECT id, row_number() OVER (ORDER BY id) - 1 AS r, count(*) OVER () AS c FROM item WHERE tracking = 'none') items ON items.r = n % items.c`,
+    [document?.id, pairs],
+  );
+  await query(db, `ANALYZE movement`);
+}
+
+function residentMegabytes(pid: number): number {
+  const status = readFileSync(`/proc/${pid}/status`, 'utf8');
+  return Number(/VmRSS:\s+(\d+)/.exec(status)?.[1] ?? 0) / 1024;
+}
+
+/** What a handheld loads first: the entry, its static imports, and the handheld's own part with its imports. */
+function firstLoadKilobytes(): { kilobytes: number; plotly: boolean } {
+  const folder = path.resolve('dist/web');
+  type Chunk = { file: string; isEntry?: boolean; imports?: string[] };
+  const manifest = JSON.parse(readFileSync(path.join(folder, '.vite/manifest.json'), 'utf8')) as Record<string, Chunk>;
+  const files = new Set<string>();
+  const add = (key: string): void => {
+    const chunk = manifest[key];
+    if (!chunk || files.has(chunk.file)) return;
+    files.add(chunk.file);
+    chunk.imports?.forEach(add);
+  };
+  for (const [key, chunk] of Object.entries(manifest)) if (chunk.isEntry || key.startsWith('handheld/')) add(key);
+  const texts = [...files].map((file) => readFileSync(path.join(folder, file)));
+  return {
+    kilobytes: texts.reduce((sum, text) => sum + gzipSync(text).length, 0) / 1000,
+    plotly:
+      texts.some((t) => t.includes('plotly')) ||
+      readdirSync(path.join(folder, 'assets')).some((f) => f.includes('plotly') && files.has(`assets/${f}`)),
+  };
+}
+
+async function main(): Promise<void> {
+  if (!existsSync('dist/server.mjs')) {
+    const built = spawn('node', ['scripts/build.mjs'], { stdio: 'inherit' });
+    await once(built, 'exit');
+  }
+  const url = await makeDatabase('dockrow_bench');
+  const db = openDatabase(url, { poolSize: 4 });
+  await migrate(db);
+  say('Loading the demo company …');
+  await loadDemo(db);
+  const { address, child } = await startServer(url);
+  const cookie = await signIn(address);
+  const atRest = residentMegabytes(child.pid ?? 0);
+
+  say('Commands through HTTP against the same statements by the driver …');
+  await commandsAgainstDriver(db, url, address, cookie);
+
+  say('Scans …');
+  const codes = (await query<{ code: string }>(db, `SELECT code FROM barcode ORDER BY code LIMIT 200`))
+    .map((c) => c.code)
+    .concat((await shelvesOf(db)).map((s) => s.address));
+  await fillLedger(db, 10_000);
+  await scanLatencies(address, cookie, codes, 3);
+  const few = await scanLatencies(address, cookie, codes, 8);
+  rows.push(
+    { name: `scan answer p50, ${HANDHELDS} handhelds at one scan a second`, value: quantile(few, 0.5), unit: 'ms' },
+    { name: `scan answer p95, ${HANDHELDS} handhelds at one scan a second`, value: quantile(few, 0.95), unit: 'ms', aim: '<= 50 ms' },
+  );
+  const underLoad = residentMegabytes(child.pid ?? 0);
+  say('Filling the ledger to 1 million movements …');
+  await fillLedger(db, 1_000_000);
+  await scanLatencies(address, cookie, codes, 3);
+  const many = await scanLatencies(address, cookie, codes, 8);
+  rows.push({
+    name: 'scan p50 with 1 million movements / with 10 thousand',
+    value: quantile(many, 0.5) / quantile(few, 0.5),
+    unit: 'ratio',
+    aim: '<= 1.3',
+  });
+  rows.push(
+    { name: 'server memory at rest', value: atRest, unit: 'MB', aim: '<= 250 MB' },
+    { name: 'server memory under that load', value: Math.max(underLoad, residentMegabytes(child.pid ?? 0)), unit: 'MB', aim: '<= 250 MB' },
+  );
+  const first = firstLoadKilobytes();
+  rows.push({
+    name: `JavaScript that a handheld loads first, gzipped${first.plotly ? ', WITH Plotly' : ', Plotly not in it'}`,
+    value: first.kilobytes,
+    unit: 'kB',
+    aim: '<= 200 kB',
+  });
+  child.kill('SIGTERM');
+  await once(child, 'exit');
+  await db.destroy();
+  agent.destroy();
+  const figure = (r: Row): string => (r.unit === 'ratio' ? r.value.toFixed(2) : r.value.toFixed(r.value < 100 ? 1 : 0));
+  if (process.argv.includes('--json'))
+    console.log(JSON.stringify({ at: new Date().toISOString(), rows: rows.map((r) => ({ ...r, value: Number(figure(r)) })) }));
+  else for (const r of rows) console.log(`${figure(r).padStart(9)} ${r.unit.padEnd(11)} ${r.name}${r.aim ? `   (aim ${r.aim})` : ''}`);
+}
+
+await main();
