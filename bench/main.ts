@@ -41,7 +41,10 @@ async function startServer(url: string): Promise<{ address: string; child: Child
     env: { ...process.env, DATABASE_URL: url, PORT: String(port), NODE_ENV: 'production' },
     stdio: ['ignore', 'pipe', 'inherit'],
   });
-  for await (const chunk of child.stdout as AsyncIterable<Buffer>) if (String(chunk).includes('ready')) break;
+  await new Promise<void>((resolve, reject) => {
+    child.stdout.on('data', (chunk: Buffer) => String(chunk).includes('ready') && resolve());
+    child.once('exit', () => reject(new Error('The server ended before it was ready.')));
+  });
   return { address: `http://127.0.0.1:${port}`, child };
 }
 

@@ -28,9 +28,10 @@ async function freePort(): Promise<number> {
 }
 
 async function untilReady(server: ChildProcess): Promise<void> {
-  if (!server.stdout) throw new Error('The server has no output.');
-  for await (const chunk of server.stdout as AsyncIterable<Buffer>) if (String(chunk).includes('ready')) return;
-  throw new Error('The server ended before it was ready.');
+  await new Promise<void>((resolve, reject) => {
+    server.stdout?.on('data', (chunk: Buffer) => String(chunk).includes('ready') && resolve());
+    server.once('exit', () => reject(new Error('The server ended before it was ready.')));
+  });
 }
 
 /** Opens a house on a clone of the template that the database tests made. */

@@ -7,8 +7,6 @@ const TOOLS = {
   audit: { file: 'server/audit-main.ts', needs: debian.postgresql },
   bench: { file: 'bench/main.ts', needs: debian.postgresql, own: true },
   screenshots: { file: 'e2e/screenshots.ts', needs: { ...debian.postgresql, ...debian.browser }, own: true },
-  backup: { file: 'scripts/backup.ts', needs: debian.postgresql },
-  restore: { file: 'scripts/restore.ts', needs: debian.postgresql },
 };
 const [name, ...rest] = process.argv.slice(2);
 const tool = TOOLS[name];

@@ -25,7 +25,10 @@ async function start(port: number): Promise<ChildProcess> {
     env: { ...process.env, DATABASE_URL: house.url, PORT: String(port) },
     stdio: ['ignore', 'pipe', 'inherit'],
   });
-  for await (const chunk of server.stdout as AsyncIterable<Buffer>) if (String(chunk).includes('ready')) break;
+  await new Promise<void>((resolve, reject) => {
+    server.stdout.on('data', (chunk: Buffer) => String(chunk).includes('ready') && resolve());
+    server.once('exit', () => reject(new Error('The server ended before it was ready.')));
+  });
   return server;
 }
 

@@ -13,6 +13,9 @@ const VERSION = '0.1.0';
 const HOUSEKEEPING_MS = 10 * 60_000;
 const log = pino({ level: process.env['LOG_LEVEL'] ?? 'warn' });
 
+// Whoever read the log may have gone away: that is no reason for the server to go too.
+process.stdout.on('error', () => undefined);
+
 function giveUp(sentence: string): never {
   process.stderr.write(`\nDock Row cannot go on: ${sentence}\n`);
   process.exit(1);

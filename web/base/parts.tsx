@@ -8,6 +8,8 @@ export function Plate({ address, size = 'row', to }: { address: string; size?: '
   const door = size === 'door';
   const plate = (
     <span
+      role="img"
+      aria-label={address}
       className={`code inline-flex items-baseline whitespace-nowrap ${door ? 'rounded border-4 border-ink bg-sheet px-3 py-1 text-5xl' : 'rounded-sm border border-ink/60 bg-sheet px-1.5 text-base leading-6'}`}
     >
       {levels.map((level, i) => (
