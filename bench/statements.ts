@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto';
+import { once } from 'node:events';
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import pg from 'pg';
@@ -27,6 +28,7 @@ export async function recordStatements(url: string, cookie: string, shelf: Shelf
     webFolder: null,
   });
   const server = createServer(app).listen(0, '127.0.0.1');
+  await once(server, 'listening');
   const address = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
   const move = async (from: string, to: string): Promise<void> => {
     const answer = await fetch(`${address}/api/moves`, {

@@ -24,7 +24,8 @@ export function takeChanges(trx: Trx): readonly Change[] {
 const CHANNEL = 'dock_row_changes';
 const NUDGE_MS = 20;
 const POLL_MS = 2000;
-const REMEMBER_MS = 60_000;
+/** Numbers are given with a transaction's last statement, so a lower one becomes visible at most this much later than a higher one. */
+const LATE_MS = 5000;
 
 /** Passes committed changes of all server processes on to this one's listeners.
  *  A process says NOTIFY after its commit, at most every 20 ms: said inside the transaction it would make every commit of the database
@@ -34,7 +35,9 @@ export class Outbox {
   private readonly db: Db;
   private readonly url: string;
   private readonly listeners = new Set<(change: Change) => void>();
+  // What was told lately, by number; below `floor` everything was told.
   private readonly seen = new Map<number, number>();
+  private floor = 0;
   private client: pg.Client | null = null;
   private nudgeTimer: NodeJS.Timeout | null = null;
   private pollTimer: NodeJS.Timeout | null = null;
@@ -48,8 +51,8 @@ export class Outbox {
 
   /** Starts to listen. Changes from before this moment are not told. */
   async start(): Promise<void> {
-    const rows = await this.db<{ id: number }>('outbox').whereRaw(`at > now() - interval '60 seconds'`).select('id');
-    for (const row of rows) this.seen.set(row.id, Date.now());
+    const newest = await this.db<{ id: number }>('outbox').max<{ max: number | null }[]>('id');
+    this.floor = newest[0]?.max ?? 0;
     await this.connect();
     this.pollTimer = setInterval(() => void this.read(), POLL_MS);
     this.pollTimer.unref();
@@ -101,16 +104,19 @@ export class Outbox {
   }
 
   private async readOnce(): Promise<void> {
-    // Ids become visible in the order of commits, not of numbers: look back a minute and skip what was told.
     const rows = await this.db<{ id: number; topic: Topic; facts: Record<string, unknown> }>('outbox')
-      .whereRaw(`at > now() - interval '60 seconds'`)
+      .where('id', '>', this.floor)
       .orderBy('id');
     for (const row of rows) {
       if (this.seen.has(row.id)) continue;
       this.seen.set(row.id, Date.now());
       for (const listener of this.listeners) listener({ topic: row.topic, facts: row.facts });
     }
-    const old = Date.now() - 2 * REMEMBER_MS;
-    for (const [id, at] of this.seen) if (at < old) this.seen.delete(id);
+    const settled = Date.now() - LATE_MS;
+    for (const [id, at] of this.seen) {
+      if (at >= settled) break;
+      this.seen.delete(id);
+      this.floor = Math.max(this.floor, id);
+    }
   }
 }

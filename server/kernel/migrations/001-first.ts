@@ -76,6 +76,8 @@ export async function up(knex: Knex): Promise<void> {
     CREATE TABLE serial (
       id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, item_id int NOT NULL REFERENCES item, code text NOT NULL, UNIQUE (item_id, code)
     );
+    CREATE INDEX lot_by_code ON lot (code);
+    CREATE INDEX serial_by_code ON serial (code);
     CREATE TABLE logistic_unit (id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, sscc text NOT NULL UNIQUE);
 
     -- What a movement points to: every change of stock has a document.
