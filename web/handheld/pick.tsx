@@ -121,7 +121,7 @@ export function PickOnFloor() {
               {here ? ', right bin ✓' : ''}
             </span>
           </p>
-          <div className={here ? '' : 'opacity-70'}>
+          <div>
             <p className="text-lg">
               <span className="code text-3xl" data-testid="item-code">
                 {pick.code}

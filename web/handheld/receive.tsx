@@ -18,7 +18,7 @@ type More = { lot?: string | undefined; expires?: string | undefined; serial?: s
 export function ReceiveOnFloor() {
   const id = Number(useParams()['id']);
   const go = useNavigate();
-  const { data: delivery, error } = useRead('receiving.delivery', { params: { id } });
+  const { data: delivery, error, refetch } = useRead('receiving.delivery', { params: { id } });
   const [asking, setAsking] = useState<Asking>({ step: 'goods' });
   const [lots, setLots] = useState<Readonly<Record<string, More>>>({});
 
@@ -31,6 +31,7 @@ export function ReceiveOnFloor() {
       // The next scan of the same code is the same lot, until another is said.
       if (entry.lot) setLots((was) => ({ ...was, [code]: { lot: entry.lot ?? undefined, expires: entry.expires ?? undefined } }));
       setAsking(entry.serial ? { step: 'serial', code, name: entry.code } : { step: 'goods' });
+      await refetch();
       const over = line.standing === 'over';
       return {
         tone: over || entry.expired ? 'look' : 'right',

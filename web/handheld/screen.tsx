@@ -94,8 +94,8 @@ export function Screen({
               <li key={s.at + s.text} className={`flex items-center gap-2 ${i === 0 ? 'font-semibold' : 'text-soft'}`}>
                 <span>{clock(s.at)}</span>
                 <span className="min-w-0 flex-1 truncate">{s.text}</span>
-                {s.undo && (
-                  <button type="button" onClick={s.undo} className="min-h-9 rounded border border-ink px-3">
+                {s.undo && i === 0 && (
+                  <button type="button" onClick={s.undo} className="min-h-14 min-w-20 rounded border-2 border-ink bg-sheet px-3 text-lg">
                     Undo
                   </button>
                 )}
