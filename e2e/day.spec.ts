@@ -48,7 +48,8 @@ test('one whole day: in at one door, onto shelves, out at another, and every pie
     await scan(lead, plain.barcode);
     await expect(lead.getByRole('heading', { name: plain.code })).toBeVisible();
     await lead.getByRole('link', { name: 'Every movement' }).click();
-    await expect(lead.getByRole('grid', { name: 'Ledger' })).toBeVisible();
+    await lead.getByRole('grid', { name: 'Ledger' }).getByText('Opening balance').first().click();
+    await expect(lead.getByRole('complementary', { name: 'Detail' })).toContainText('Opening balance');
   });
   const onHand = async (item: number): Promise<number> =>
     Number(((await (await lead.request.get(`/api/items/${item}/equation`)).json()) as { total: { onHand: string } }).total.onHand);

@@ -1,7 +1,8 @@
-import { useSearchParams } from 'react-router';
+import { useCallback, useState } from 'react';
+import { Link, useSearchParams } from 'react-router';
 import { toast } from 'sonner';
 import type { MovementRow } from '#contract/stock';
-import { Button, clock, Empty, Plate, Tag, Trouble, useRead, useSend } from '#web/base';
+import { Button, clock, Empty, Plate, SidePanel, Tag, Trouble, useRead, useSend } from '#web/base';
 import { DataTable, type Column } from '#web/table';
 
 const COLUMNS: readonly Column<MovementRow>[] = [
@@ -39,6 +40,8 @@ const COLUMNS: readonly Column<MovementRow>[] = [
 /** The ledger: every movement, newest first, of an item, a bin or a document. Nothing here is ever edited. */
 export function Ledger() {
   const [search] = useSearchParams();
+  const [open, setOpen] = useState<MovementRow | null>(null);
+  const close = useCallback(() => setOpen(null), []);
   const number = (name: string): number | undefined => (search.get(name) ? Number(search.get(name)) : undefined);
   const document = number('document');
   const { data, error } = useRead('stock.movements', {
@@ -79,7 +82,62 @@ export function Ledger() {
       </div>
       <Trouble error={error} />
       {data?.movements.length === 0 && <Empty title="No movement fits." />}
-      {data && data.movements.length > 0 && <DataTable name="Ledger" rows={data.movements} columns={COLUMNS} keyOf={(r) => r.id} />}
+      {data && data.movements.length > 0 && (
+        <div className="flex gap-4">
+          <div className="min-w-0 flex-1">
+            <DataTable name="Ledger" rows={data.movements} columns={COLUMNS} keyOf={(r) => r.id} onOpen={setOpen} openKey={open?.id} />
+          </div>
+          {open && <Movement movement={open} onClose={close} />}
+        </div>
+      )}
     </section>
+  );
+}
+
+/** One movement, with everything that explains it. */
+function Movement({ movement: m, onClose }: { movement: MovementRow; onClose: () => void }) {
+  const facts: [string, React.ReactNode][] = [
+    [
+      'Item',
+      <Link key="i" className="underline" to={`/items/${m.item.id}`}>
+        {m.item.code} {m.item.description}
+      </Link>,
+    ],
+    ['Quantity', m.qty],
+    ['Lot or serial', m.lot ?? m.serial ?? 'none'],
+    [
+      'From',
+      <>
+        {m.from.address}, {m.from.condition}
+      </>,
+    ],
+    [
+      'To',
+      <>
+        {m.to.address}, {m.to.condition}
+      </>,
+    ],
+    [
+      'Document',
+      <Link key="d" className="underline" to={`/ledger?document=${m.document.id}`}>
+        {m.document.number}
+      </Link>,
+    ],
+    ['Reason', m.reason],
+    ['Who and when', `${m.person}, ${clock(m.at)}`],
+    ...(m.undoes ? [['Undoes', `movement ${m.undoes}`] as [string, React.ReactNode]] : []),
+    ...(m.undoneBy ? [['Undone by', `movement ${m.undoneBy}`] as [string, React.ReactNode]] : []),
+  ];
+  return (
+    <SidePanel title={`Movement ${m.id}`} onClose={onClose}>
+      <dl>
+        {facts.map(([name, value]) => (
+          <div key={name} className="flex justify-between gap-3 border-b border-line py-1.5">
+            <dt className="text-soft">{name}</dt>
+            <dd className="text-right font-semibold">{value}</dd>
+          </div>
+        ))}
+      </dl>
+    </SidePanel>
   );
 }
