@@ -17,7 +17,8 @@ export type PickingError =
   | { code: 'picking.roundDone'; number: string; state: string }
   | { code: 'picking.othersRound'; number: string; person: string }
   | { code: 'picking.stillOpen'; number: string; open: number }
-  | { code: 'picking.notAPackingBin'; bin: string };
+  | { code: 'picking.notAPackingBin'; bin: string }
+  | { code: 'picking.noLongerPromised'; item: string; order: string };
 
 /** The sentence for an error on a round. */
 export function pickingSentence(e: PickingError): string {
@@ -56,6 +57,8 @@ export function pickingSentence(e: PickingError): string {
       return `${e.open} pick${e.open === 1 ? ' is' : 's are'} still open on round ${e.number}. Pick them or say why not.`;
     case 'picking.notAPackingBin':
       return `Bin ${e.bin} is not at a bench. Scan the packing bin where the goods are put down.`;
+    case 'picking.noLongerPromised':
+      return `${e.item} is no longer promised to ${e.order}: stock was lost meanwhile. Leave it, say “too few there” and go on.`;
     default:
       return assertNever(e);
   }

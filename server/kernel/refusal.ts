@@ -201,6 +201,7 @@ const STATUS: Record<DomainError['code'], number> = {
   'picking.othersRound': 409,
   'picking.stillOpen': 409,
   'picking.notAPackingBin': 422,
+  'picking.noLongerPromised': 409,
   'shipping.held': 409,
   'shipping.nothingPicked': 409,
   'shipping.onCart': 409,

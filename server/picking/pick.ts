@@ -66,6 +66,7 @@ export async function pickAtStop(trx: Trx, command: PickAtStop): Promise<{ picke
       },
     ),
   );
+  await refuseUnpromised(trx, pick, taken);
   const serial =
     pick.tracking === 'serial' && serialCode
       ? ((await selectSerial(trx, pick.item, serialCode)) ??
@@ -107,4 +108,14 @@ export async function pickAtStop(trx: Trx, command: PickAtStop): Promise<{ picke
   announce(trx, 'picking', { round: round.id });
   const [rest] = await query<{ n: number }>(trx, `SELECT count(*) AS n FROM round_pick WHERE round_id = ? AND picked < qty`, [round.id]);
   return { picked: qtyText(picked), open: qtyText(subQty(asQty(pick.qty), picked)), roundOpen: rest?.n ?? 0 };
+}
+
+// The plan was made of promises; one that was cut since is another order's now.
+async function refuseUnpromised(trx: Trx, pick: { line_id: number; code: string; order: string }, taken: Qty): Promise<void> {
+  const [promise] = await query<{ qty: string }>(trx, `SELECT qty FROM promise WHERE line_id = ? FOR UPDATE`, [pick.line_id]);
+  const [inHand] = await query<{ qty: string | null }>(trx, `SELECT sum(qty) AS qty FROM picked WHERE line_id = ? AND NOT shipped`, [
+    pick.line_id,
+  ]);
+  if (asQty(promise?.qty ?? '0') < asQty(inHand?.qty ?? '0') + taken)
+    refuse({ code: 'picking.noLongerPromised', item: pick.code, order: pick.order });
 }

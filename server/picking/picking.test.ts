@@ -101,6 +101,19 @@ describe('promising and picking by many at once', () => {
     expect((await lead.ask('stock.equation', { params: { id } })).reply.total).toMatchObject({ onHand: '4', free: '4', promised: '0' });
     await house.expectCleanAudit();
   });
+  it('F4 a promise that was cut while its round is walked cannot be picked any more', async () => {
+    const { id, bin } = await jars('CUT-1', 5);
+    const orderId = await order(id, '5');
+    await lead.ask('orders.promise', { body: { orders: [orderId], mode: 'whole' } });
+    const round = (await lead.ask('picking.make', { body: { orders: [orderId] } })).reply.id;
+    const pick = (await lead.ask('picking.round', { params: { id: round } })).reply.stopList[0]?.picks[0]?.id ?? 0;
+    await lead.ask('moves.move', { body: { from: bin, to: 'QUARANTINE', code: 'CUT-1', qty: '3' } });
+    await lead.ask('moves.move', { body: { from: 'QUARANTINE', to: bin, code: 'CUT-1', qty: '3' } });
+    const attempt = (qty: string) => lead.ask('picking.pick', { params: { id: round, pick }, body: { bin, code: 'CUT-1', qty } });
+    expect((await attempt('3')).problem.code).toBe('picking.noLongerPromised');
+    expect((await attempt('2')).status).toBe(200);
+    await house.expectCleanAudit();
+  });
   it('G6 what is not found is planned from another bin, and the office sees it', async () => {
     const { id, bin } = await jars('LOST-1', 3);
     const [spare] = await house.rows<{ address: string }>(
