@@ -9,11 +9,13 @@ import { ordersRoutes } from './orders/index.ts';
 import { pickingRoutes } from './picking/index.ts';
 import { shippingRoutes } from './shipping/index.ts';
 import { countingRoutes } from './counting/index.ts';
+import { workRoutes } from './work/index.ts';
 import { deskRoutes } from './desk/index.ts';
 
 /** The one table of routes: the server mounts and checks from it, the web's client is typed by it, OpenAPI is made of it. */
 export const ROUTES = {
   ...peopleRoutes,
+  ...workRoutes,
   ...placesRoutes,
   ...itemsRoutes,
   ...stockRoutes,

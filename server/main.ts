@@ -1,6 +1,7 @@
 import { randomBytes } from 'node:crypto';
 import { createServer } from 'node:http';
 import path from 'node:path';
+import { Worker } from 'node:worker_threads';
 import pg from 'pg';
 import { pino } from 'pino';
 import { ensureDatabase, migrate, NewerDatabase, openDatabase, Outbox, query, runInternal, type Db, type House } from '#server/kernel';
@@ -21,6 +22,7 @@ function giveUp(sentence: string): never {
   process.exit(1);
 }
 
+let stopping = false;
 const url = process.env['DATABASE_URL'] ?? giveUp('DATABASE_URL is not set.');
 const port = Number(process.env['PORT'] ?? 4800);
 
@@ -31,6 +33,7 @@ const house: House = { db, outbox, demo: process.env['DOCKROW_DEMO'] === '1', ve
 const sessions = new pg.Pool({ connectionString: url, max: 4 });
 sessions.on('error', (error) => log.warn({ err: error }, 'session connection lost'));
 const app = buildApp({ house, sessions, secret: await sessionSecret(db), log, webFolder: path.resolve(import.meta.dirname, 'web') });
+const jobs = startJobs();
 const stopPrinting = startPrinting(house, process.env['DOCKROW_PRINTER_URL'] ?? null);
 const housekeeping = setInterval(() => void keepHouse(), HOUSEKEEPING_MS);
 await keepHouse();
@@ -45,7 +48,21 @@ server.listen(port, process.env['HOST'] ?? '127.0.0.1', () => {
 const code = await offerFirstLead(db);
 if (code) process.stdout.write(`There is no lead yet. Open the page above and make the first one with this one-time code: ${code}\n`);
 
-let stopping = false;
+// Jobs run in a thread of their own; one that dies is begun again, and the queue gives its job to the next.
+function startJobs(): { stop(): Promise<unknown> } {
+  let worker = new Worker(path.resolve(import.meta.dirname, 'jobs.mjs'));
+  const watch = (): void => {
+    worker.on('error', (error) => log.error({ err: error }, 'the thread of jobs fell over'));
+    worker.on('exit', () => {
+      if (stopping) return;
+      worker = new Worker(path.resolve(import.meta.dirname, 'jobs.mjs'));
+      watch();
+    });
+  };
+  watch();
+  return { stop: () => worker.terminate() };
+}
+
 for (const signal of ['SIGTERM', 'SIGINT'] as const) process.on(signal, () => void stop());
 
 async function stop(): Promise<void> {
@@ -53,6 +70,7 @@ async function stop(): Promise<void> {
   stopping = true;
   clearInterval(housekeeping);
   stopPrinting();
+  await jobs.stop();
   server.close();
   // Event streams never end by themselves.
   setTimeout(() => server.closeAllConnections(), 500).unref();

@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { byId, done, id, moment, optionalText, routesOf } from '../base/index.ts';
+import { LABEL_SIZES, type LabelSize } from '#core/labels';
+import { byId, done, id, isoDate, moment, optionalText, page, routesOf } from '../base/index.ts';
 
 export const PrintJob = z.object({
   id: z.number(),
@@ -11,17 +12,48 @@ export const PrintJob = z.object({
   at: moment,
   svg: z.string(),
 });
+const size = z.enum(Object.keys(LABEL_SIZES) as [LabelSize, ...LabelSize[]]).default('shelf');
+export const WrongLabel = z.object({
+  bin: z.number(),
+  address: z.string(),
+  zone: z.string(),
+  item: z.number(),
+  code: z.string(),
+  description: z.string(),
+  onLabel: z.string().nullable().describe('The price that was last printed for this shelf; null where none was'),
+  now: z.string(),
+  since: z.string().describe('The day from which the price holds'),
+});
+export type WrongLabel = z.infer<typeof WrongLabel>;
+
 export const labelsRoutes = routesOf({
+  'labels.wrong': {
+    method: 'GET',
+    path: '/api/shelf-labels/wrong',
+    allow: [],
+    act: 'See the shelf labels that are wrong',
+    query: z.object({ day: isoDate.optional(), ...page }),
+    reply: z.object({ labels: z.array(WrongLabel), total: z.number(), next: z.string().nullable() }),
+  },
   'labels.print': {
     method: 'POST',
     path: '/api/labels',
     allow: [],
     act: 'Print labels',
     body: z.discriminatedUnion('kind', [
-      z.object({ kind: z.literal('bins'), bins: z.array(id).min(1, 'must name at least one bin').max(500) }),
+      z.object({ kind: z.literal('bins'), bins: z.array(id).min(1, 'must name at least one bin').max(2000), size }),
+      z.object({ kind: z.literal('zone'), zone: id, only: z.enum(['all', 'unlabelled']).default('all'), size }),
+      z.object({
+        kind: z.literal('shelf'),
+        pairs: z
+          .array(z.object({ bin: id, item: id }))
+          .min(1, 'must name at least one shelf')
+          .max(2000),
+      }),
       z.object({
         kind: z.literal('item'),
         item: id,
+        bin: id.optional(),
         lot: optionalText(40),
         serial: optionalText(40),
         copies: z.number().int().min(1).max(999).default(1),

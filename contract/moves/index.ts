@@ -23,6 +23,7 @@ export const movesRoutes = routesOf({
     path: '/api/put-away',
     allow: [],
     act: 'See what is to be put away',
+    query: z.object({ from: z.enum(['arrivals', 'unplaced']).default('arrivals') }),
     reply: z.object({ rows: z.array(PutAwayRow) }),
   },
   'moves.move': {
@@ -38,6 +39,8 @@ export const movesRoutes = routesOf({
       lot: optionalText(40),
       serial: optionalText(40),
       reason: optionalText(200),
+      /** Why a rule of the bin is overridden: a right of the lead (A5). */
+      override: optionalText(200),
       device,
     }),
     reply: z.object({

@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { byId, id, isoDate, moment, qtyOut, routesOf, text } from '../base/index.ts';
+import { TRACKINGS } from '#core/items';
+import { byId, done, id, isoDate, moment, optionalText, page, qtyIn, qtyOut, routesOf, text } from '../base/index.ts';
 
 export const MovementRow = z.object({
   id: z.number(),
@@ -20,7 +21,213 @@ export type MovementRow = z.infer<typeof MovementRow>;
 
 export const EquationOut = z.object({ onHand: qtyOut, free: qtyOut, promised: qtyOut, held: qtyOut, toInspect: qtyOut, expired: qtyOut });
 
+export const HoldRow = z.object({
+  id: z.number(),
+  number: z.string(),
+  what: z.string(),
+  item: z.number().nullable(),
+  bin: z.number().nullable(),
+  qty: qtyOut,
+  reason: z.string(),
+  until: isoDate.nullable(),
+  overdue: z.boolean(),
+  by: z.string(),
+  at: moment,
+  released: moment.nullable(),
+});
+export type HoldRow = z.infer<typeof HoldRow>;
+const powers = z.object({ promisable: z.boolean(), pickable: z.boolean(), showsPrice: z.boolean() });
+const flag = z.enum(['yes', 'no']).transform((v) => v === 'yes');
+const stockFilter = {
+  at: z.iso.datetime({ offset: true, error: 'must be a moment such as 2026-11-01T17:00:00Z' }).optional(),
+  site: id.optional(),
+  group: optionalText(60),
+  supplier: id.optional(),
+  q: optionalText(60),
+};
+export const StockRow = z.object({
+  item: z.number(),
+  code: z.string(),
+  description: z.string(),
+  group: z.string(),
+  supplier: z.string(),
+  unit: z.string(),
+  site: z.string().nullable(),
+  zone: z.string().nullable(),
+  bin: z.string().nullable(),
+  lot: z.string().nullable(),
+  serial: z.string().nullable(),
+  condition: z.string().nullable(),
+  qty: qtyOut,
+  cost: z.string(),
+  value: z.string(),
+});
+export type StockRow = z.infer<typeof StockRow>;
+
 export const stockRoutes = routesOf({
+  'stock.list': {
+    method: 'GET',
+    path: '/api/stock',
+    allow: [],
+    act: 'See the stock list',
+    query: z.object({ ...stockFilter, by: z.enum(['item', 'place']).default('item'), ...page }),
+    reply: z.object({ rows: z.array(StockRow), next: z.string().nullable() }),
+  },
+  'stock.value': {
+    method: 'GET',
+    path: '/api/stock/value',
+    allow: ['lead', 'office'],
+    act: 'See what the stock is worth',
+    query: z.object({ ...stockFilter, by: z.enum(['group', 'supplier', 'site']).default('group') }),
+    reply: z.object({ rows: z.array(z.object({ name: z.string(), items: z.number(), value: z.string() })), total: z.string() }),
+  },
+  'stock.holds': {
+    method: 'GET',
+    path: '/api/holds',
+    allow: [],
+    act: 'See the holds',
+    query: z.object({ show: z.enum(['open', 'released']).default('open'), item: id.optional(), bin: id.optional(), ...page }),
+    reply: z.object({ holds: z.array(HoldRow), next: z.string().nullable() }),
+  },
+  'stock.hold': {
+    method: 'POST',
+    path: '/api/holds',
+    allow: ['lead', 'hand'],
+    act: 'Hold stock',
+    body: z
+      .object({
+        item: id.optional(),
+        bin: id.optional(),
+        lot: optionalText(40),
+        serial: optionalText(40),
+        qty: qtyIn.optional(),
+        reason: text(200),
+        until: isoDate.optional(),
+      })
+      .refine((h) => h.item !== undefined || h.bin !== undefined, 'An item or a bin must be named.'),
+    reply: z.object({ id: z.number(), number: z.string(), qty: qtyOut, promisesCut: z.number() }),
+  },
+  'stock.release': {
+    method: 'POST',
+    path: '/api/holds/:id/release',
+    allow: ['lead'],
+    act: 'Release a hold',
+    params: byId,
+    body: z.object({ reason: text(200) }),
+    reply: z.object({ number: z.string(), qty: qtyOut, gone: qtyOut.describe('Held when it began and no longer held now') }),
+  },
+  'stock.opening': {
+    method: 'POST',
+    path: '/api/items/:id/opening',
+    allow: ['lead', 'office'],
+    act: 'Enter opening stock',
+    params: byId,
+    body: z.object({
+      lines: z
+        .array(
+          z.object({
+            bin: text(40),
+            qty: qtyIn,
+            lot: optionalText(40),
+            expires: isoDate.optional(),
+            serials: z.array(text(60)).max(500).default([]),
+          }),
+        )
+        .min(1, 'must have at least one line')
+        .max(200),
+    }),
+    reply: z.object({ document: z.string(), qty: qtyOut }),
+  },
+  'stock.quickAdd': {
+    method: 'POST',
+    path: '/api/quick-add',
+    allow: ['lead', 'office', 'hand'],
+    act: 'Add an item from a price list',
+    body: z.object({
+      row: id,
+      bin: text(40),
+      qty: qtyIn,
+      group: optionalText(60),
+      /** Labels to print: none, one, or as many as there are. */
+      labels: z.enum(['none', 'one', 'all']).default('one'),
+      device: z.string().max(60).optional(),
+    }),
+    reply: z.object({
+      item: z.number(),
+      code: z.string(),
+      description: z.string(),
+      bin: z.string(),
+      qty: qtyOut,
+      document: z.number(),
+      labels: z.number(),
+    }),
+  },
+  'stock.kit': {
+    method: 'GET',
+    path: '/api/items/:id/kit',
+    allow: [],
+    act: 'See how many of a kit could be made',
+    params: byId,
+    reply: z.object({
+      sites: z.array(
+        z.object({
+          site: z.string(),
+          kits: z.number(),
+          scarcest: z.string(),
+          parts: z.array(z.object({ item: z.number(), code: z.string(), needs: qtyOut, free: qtyOut })),
+        }),
+      ),
+    }),
+  },
+  'stock.changeTracking': {
+    method: 'POST',
+    path: '/api/items/:id/tracking',
+    allow: ['lead'],
+    act: 'Change how an item is tracked',
+    params: byId,
+    body: z.object({
+      tracking: z.enum(TRACKINGS),
+      lines: z
+        .array(
+          z.object({
+            bin: id,
+            condition: text(10),
+            qty: qtyIn,
+            lot: optionalText(40),
+            expires: isoDate.optional(),
+            serial: optionalText(60),
+          }),
+        )
+        .max(2000)
+        .default([]),
+    }),
+    reply: z.object({ document: z.string().nullable(), lines: z.number() }),
+  },
+  'stock.zoneEffect': {
+    method: 'GET',
+    path: '/api/zones/:id/effect',
+    allow: ['lead'],
+    act: 'See what a change of powers would do',
+    params: byId,
+    query: z.object({ promisable: flag, pickable: flag, showsPrice: flag }),
+    reply: z.object({
+      items: z.array(z.object({ item: z.number(), code: z.string(), unit: z.string(), qty: qtyOut, short: qtyOut })),
+      itemsTotal: z.number(),
+      becomes: z.enum(['free', 'held', 'asItIs']),
+      ordersCut: z.array(z.string()),
+      stopsOpen: z.number(),
+      labels: z.number(),
+    }),
+  },
+  'stock.zonePowers': {
+    method: 'POST',
+    path: '/api/zones/:id/powers',
+    allow: ['lead'],
+    act: 'Change the powers of a zone',
+    params: byId,
+    body: powers,
+    reply: done,
+  },
   'stock.equation': {
     method: 'GET',
     path: '/api/items/:id/equation',

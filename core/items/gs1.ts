@@ -1,71 +1,87 @@
 import { fail, ok, type Result } from '#core/base';
-import { hasValidCheckDigit } from './check-digit.ts';
+import { checkDigit, hasValidCheckDigit } from './check-digit.ts';
 import { readGs1Date } from './gs1-date.ts';
+import { aiAt, GS1_TABLE, isPredefined, type AiRule } from './gs1-table.ts';
 
-type AiRule = { readonly name: string; readonly fixed?: number; readonly max?: number; readonly kind: 'digits' | 'text' | 'date' | 'key' };
-
-/** The application identifiers read so far. `fixed` data needs no separator after it; `max` data ends at a separator or the end.
- *  Source: GS1 General Specifications, section 3.2 and figure 7.8.5-2 (predefined lengths). */
-export const GS1_AIS: Readonly<Record<string, AiRule>> = {
-  '00': { name: 'sscc', fixed: 18, kind: 'key' },
-  '01': { name: 'gtin', fixed: 14, kind: 'key' },
-  '02': { name: 'content', fixed: 14, kind: 'key' },
-  '10': { name: 'lot', max: 20, kind: 'text' },
-  '11': { name: 'made', fixed: 6, kind: 'date' },
-  '13': { name: 'packed', fixed: 6, kind: 'date' },
-  '15': { name: 'bestBefore', fixed: 6, kind: 'date' },
-  '17': { name: 'expires', fixed: 6, kind: 'date' },
-  '21': { name: 'serial', max: 20, kind: 'text' },
-  '30': { name: 'count', max: 8, kind: 'digits' },
-  '37': { name: 'contentCount', max: 8, kind: 'digits' },
-};
-
-/** The elements by name, e.g. `{ gtin, lot, expires }`. Dates are `YYYY-MM-DD`. */
-export type Gs1Elements = Readonly<Record<string, string>>;
+/** One element: the identifier, the data as printed, and the value read from it: dates as `YYYY-MM-DD`, measures with their decimal point. */
+export type Gs1Element = { readonly ai: string; readonly name: string; readonly data: string; readonly value: string };
 
 export type Gs1Fault =
   | { code: 'items.gs1UnknownAi'; at: number; text: string }
   | { code: 'items.gs1TooShort'; ai: string; text: string }
-  | { code: 'items.gs1BadData'; ai: string; text: string };
+  | { code: 'items.gs1TooLong'; ai: string; text: string; most: number }
+  | { code: 'items.gs1CheckDigit'; ai: string; text: string; wanted: string }
+  | { code: 'items.gs1BadDate'; ai: string; text: string }
+  | { code: 'items.gs1BadData'; ai: string; text: string }
+  | { code: 'items.gs1Twice'; ai: string; text: string; other: string };
 
 const GS = '\u001d';
+// GS1 General Specifications, figures 7.11-1 to 7.11-3: character sets 82, 39 and 64.
+const SETS = { N: /^\d+$/, X: /^[!"%&'()*+,\-./0-9:;<=>?A-Z_a-z]+$/, Y: /^[#\-/0-9A-Z]+$/, Z: /^[-0-9A-Z_a-z=]+$/ } as const;
 
 /** Reads a GS1 element string.
- *  Shape:  the text without symbology identifier; FNC1 between elements arrives as GS (0x1D); a leading one is allowed.
- *  Errors: names the identifier and the data that do not fit. Never guesses. */
-export function readGs1(text: string, thisYear: number): Result<Gs1Elements, Gs1Fault> {
-  const elements: Record<string, string> = {};
+ *  Shape:  the text without symbology identifier; FNC1 between elements arrives as GS (0x1D); one leading GS is allowed.
+ *  Errors: the first thing that breaks the standard, naming the identifier. Never guesses: data that run on because a separator is missing
+ *          are too long for their identifier and said to be so.
+ *  Source: GS1 General Specifications, sections 3.2 and 7.8.5. */
+export function readGs1(text: string, thisYear: number): Result<readonly Gs1Element[], Gs1Fault> {
+  const elements: Gs1Element[] = [];
   let at = text.startsWith(GS) ? 1 : 0;
+  if (at === text.length) return fail({ code: 'items.gs1UnknownAi', at, text });
   while (at < text.length) {
-    const ai = text.slice(at, at + 2);
-    const rule = GS1_AIS[ai];
-    if (!rule) return fail({ code: 'items.gs1UnknownAi', at, text });
-    const start = at + 2;
+    const ai = aiAt(text, at);
+    if (ai === null) return fail({ code: 'items.gs1UnknownAi', at, text });
+    const rule = GS1_TABLE.get(ai) as AiRule;
+    const start = at + ai.length;
     const separator = text.indexOf(GS, start);
-    const end = rule.fixed !== undefined ? start + rule.fixed : separator === -1 ? text.length : separator;
-    const data = text.slice(start, end);
-    if (data.length === 0 || (rule.fixed !== undefined && data.length < rule.fixed)) return fail({ code: 'items.gs1TooShort', ai, text });
-    const value = readElement(rule, data, thisYear);
-    if (value === null) return fail({ code: 'items.gs1BadData', ai, text: data });
-    elements[rule.name] = value;
+    const limit = separator === -1 ? text.length : separator;
+    const end = isPredefined(ai) ? Math.min(start + rule.max, limit) : limit;
+    const read = readGs1Data(ai, text.slice(start, end), thisYear);
+    if (!read.ok) return read;
+    const same = elements.find((e) => e.ai === ai);
+    if (same && same.data !== read.value.data) return fail({ code: 'items.gs1Twice', ai, text: read.value.data, other: same.data });
+    if (!same) elements.push(read.value);
     at = text[end] === GS ? end + 1 : end;
   }
   return ok(elements);
 }
 
-// GS1 General Specifications, figure 7.11-1: the 82 characters that text elements may hold.
-const TEXT_SET = /^[!"%&'()*+,\-./0-9:;<=>?A-Z_a-z]+$/;
-
-function readElement(rule: AiRule, data: string, thisYear: number): string | null {
-  if (rule.max !== undefined && data.length > rule.max) return null;
-  switch (rule.kind) {
-    case 'key':
-      return hasValidCheckDigit(data) ? data : null;
-    case 'date':
-      return readGs1Date(data, thisYear);
-    case 'digits':
-      return /^\d+$/.test(data) ? data : null;
-    case 'text':
-      return TEXT_SET.test(data) ? data : null;
+/** Reads the data of one identifier.
+ *  Errors: too short, too long, a wrong check digit (with the right one), no such day, or characters that may not stand there. */
+export function readGs1Data(ai: string, data: string, thisYear: number): Result<Gs1Element, Gs1Fault> {
+  const rule = GS1_TABLE.get(ai);
+  if (!rule) return fail({ code: 'items.gs1UnknownAi', at: 0, text: ai });
+  if (data.length < Math.max(1, rule.min)) return fail({ code: 'items.gs1TooShort', ai, text: data });
+  if (data.length > rule.max) return fail({ code: 'items.gs1TooLong', ai, text: data, most: rule.max });
+  let at = 0;
+  for (const part of rule.parts) {
+    const piece = data.slice(at, at + part.max);
+    if (piece !== '' && !SETS[part.set].test(piece)) return fail({ code: 'items.gs1BadData', ai, text: data });
+    at += part.max;
   }
+  if (rule.checked > 0) {
+    const key = data.slice(0, rule.checked);
+    if (!hasValidCheckDigit(key)) return fail({ code: 'items.gs1CheckDigit', ai, text: key, wanted: String(checkDigit(key.slice(0, -1))) });
+  }
+  if (rule.date !== null) {
+    const day = readGs1Date(data.slice(0, 6), thisYear);
+    if (day === null || (rule.date === 'day' && data.slice(4, 6) === '00')) return fail({ code: 'items.gs1BadDate', ai, text: data });
+    return ok({ ai, name: rule.name, data, value: data.length > 6 ? data : day });
+  }
+  return ok({ ai, name: rule.name, data, value: rule.decimals ? withPoint(ai, data) : data });
+}
+
+// The last digit of the identifier is the number of decimals; 391n and 393n begin with a currency of three digits.
+function withPoint(ai: string, data: string): string {
+  const decimals = Number(ai.at(-1));
+  const currency = /^39[13]/.test(ai) ? `${data.slice(0, 3)} ` : '';
+  const digits = (currency ? data.slice(3) : data).padStart(decimals + 1, '0');
+  const whole = String(BigInt(digits.slice(0, digits.length - decimals)));
+  return currency + (decimals === 0 ? whole : `${whole}.${digits.slice(-decimals)}`);
+}
+
+/** Writes elements as an element string: a separator after each whose length was not fixed for good, but not after the last.
+ *  Source: GS1 General Specifications, section 7.8.4. */
+export function writeGs1(elements: readonly { ai: string; data: string }[]): string {
+  return elements.map((e, i) => e.ai + e.data + (isPredefined(e.ai) || i === elements.length - 1 ? '' : GS)).join('');
 }

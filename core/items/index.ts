@@ -1,7 +1,24 @@
 export { checkDigit, hasValidCheckDigit, withCheckDigit } from './check-digit.ts';
 export { packToBase, baseToPacks, type Pack } from './packs.ts';
 export { readScan, type ScanReading, type ScanFault, scanFaultSentence } from './scan.ts';
-export { readGs1, GS1_AIS, type Gs1Elements, type Gs1Fault } from './gs1.ts';
+export { readGs1, readGs1Data, writeGs1, type Gs1Element, type Gs1Fault } from './gs1.ts';
+export { GS1_TABLE, isPredefined, type AiRule } from './gs1-table.ts';
+export { readDigitalLink } from './digital-link.ts';
+export { expandUpcE } from './upc-e.ts';
 export { readGs1Date } from './gs1-date.ts';
 export { itemsSentence, type ItemsError } from './errors.ts';
 export { TRACKINGS, needsLot, needsExpiry, needsSerialOnArrival, needsSerialToShip, type Tracking } from './tracking.ts';
+export { findKitCircle, kitsPossible, partsShort, type KitPart } from './kits.ts';
+export { readSearch, maySpellWrong, type SearchText } from './search.ts';
+export {
+  judgePriceRow,
+  PRICE_FIELDS,
+  proposeMapping,
+  readAmount,
+  readPriceRow,
+  type KnownPriceRow,
+  type PriceField,
+  type PriceMapping,
+  type PriceRow,
+  type PriceVerdict,
+} from './price-sheet.ts';

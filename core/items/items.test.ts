@@ -56,8 +56,8 @@ describe('reading scans', () => {
     expect(readGs1Date('750101', YEAR)).toBe('2075-01-01');
   });
   it('a damaged GS1 code says where it is damaged, and is never guessed', () => {
-    expect(readScan(`]C10112345`, YEAR)).toEqual({ ok: false, error: { code: 'items.gs1TooShort', ai: '01', text: '0112345' } });
-    expect(readScan(`]C1${'01'}${'0'.repeat(13)}9`, YEAR)).toMatchObject({ ok: false, error: { code: 'items.gs1BadData', ai: '01' } });
+    expect(readScan(`]C10112345`, YEAR)).toEqual({ ok: false, error: { code: 'items.gs1TooShort', ai: '01', text: '12345' } });
+    expect(readScan(`]C1${'01'}${'0'.repeat(13)}9`, YEAR)).toMatchObject({ ok: false, error: { code: 'items.gs1CheckDigit', ai: '01' } });
   });
   it('garbage from a scanner never throws', () => {
     fc.assert(fc.property(fc.string({ unit: 'binary' }), (text) => typeof readScan(text, YEAR).ok === 'boolean'));

@@ -23,3 +23,8 @@ function compareLevel(a: string, b: string): number {
   if (/^\d+$/.test(a) && /^\d+$/.test(b)) return Number(a) - Number(b);
   return a < b ? -1 : a > b ? 1 : 0;
 }
+
+/** Whether a text is a bin address: 1 to 5 levels of letters or digits, at most 40 characters. */
+export function isAddress(text: string): boolean {
+  return text.length <= 40 && /^[A-Z0-9]+([-./ ][A-Z0-9]+){0,4}$/i.test(text);
+}

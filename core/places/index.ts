@@ -1,4 +1,34 @@
 export { ZONE_PURPOSES, zoneDefaults, type ZonePurpose } from './zones.ts';
-export { splitAddress, addressOrder, type AddressParts } from './address.ts';
-export { checkBinRules, type BinRules, type BinContent, type RuleBreak } from './rules.ts';
+export { splitAddress, addressOrder, isAddress, type AddressParts } from './address.ts';
+export { checkBinRules, type BinRules, type Goods, type RuleBreak } from './rules.ts';
+export {
+  buildGrid,
+  checkGrid,
+  countGrid,
+  levelValues,
+  MOST_BINS_AT_ONCE,
+  SEPARATORS,
+  type BinGrid,
+  type GridBin,
+  type GridFault,
+  type GridLevel,
+} from './grid.ts';
+export { BIN_COLUMNS, judgeBinSheet, type BinImport, type BinRecord, type BinVerdict, type KnownBin } from './bin-sheet.ts';
+export {
+  aisleKey,
+  bayCell,
+  bayOf,
+  checkPlan,
+  generatePlan,
+  laneCell,
+  laneLength,
+  refreshPlan,
+  type Cell,
+  type FloorPlan,
+  type PlanAisle,
+  type PlanBin,
+  type PlanFault,
+  type PlanThing,
+} from './plan.ts';
+export { stepsFrom, stopOf, walkGrid, walkingDistances, type WalkGrid } from './distance.ts';
 export { placesSentence, type PlacesError } from './errors.ts';

@@ -1,37 +1,72 @@
 import { type BinId, type ItemId, type LotId, type Qty } from '#core/base';
 
-/** What a bin allows (A5). `capacity` is in thousandths of a base unit, null where nobody set one. */
+/** What a bin allows (A5); null where nobody set a limit.
+ *  Units:  `units` in thousandths of a base unit, volume in millilitres, weight in grams. */
 export type BinRules = {
   readonly bin: BinId;
   readonly address: string;
   readonly oneItem: boolean;
   readonly oneLot: boolean;
-  readonly capacity: Qty | null;
+  readonly storageClass: string | null;
+  readonly units: Qty | null;
+  readonly volumeMl: number | null;
+  readonly weightG: number | null;
 };
 
-/** What lies in the bin now, one entry per item and lot. */
-export type BinContent = { readonly item: ItemId; readonly itemCode: string; readonly lot: LotId | null; readonly qty: Qty };
+/** Goods in a bin or on their way into it, one entry per item and lot. Volume and weight are of one base unit; 0 where nobody knows. */
+export type Goods = {
+  readonly item: ItemId;
+  readonly itemCode: string;
+  readonly lot: LotId | null;
+  readonly qty: Qty;
+  readonly storageClass: string;
+  readonly unitMl: number;
+  readonly unitG: number;
+};
 
 export type RuleBreak =
   | { code: 'places.oneItem'; bin: string; holds: string }
   | { code: 'places.oneLot'; bin: string; item: string }
-  | { code: 'places.full'; bin: string; room: number };
+  | { code: 'places.storageClass'; bin: string; wants: string; item: string; is: string }
+  | { code: 'places.full'; bin: string; room: number }
+  | { code: 'places.tooBulky'; bin: string; room: number; needs: number }
+  | { code: 'places.tooHeavy'; bin: string; room: number; needs: number };
 
-/** Whether goods may enter a bin: the first rule that they would break, or null.
- *  Units:  thousandths of the base unit. */
-export function checkBinRules(
-  rules: BinRules,
-  content: readonly BinContent[],
-  entering: { item: ItemId; itemCode: string; lot: LotId | null; qty: Qty },
-): RuleBreak | null {
-  const other = content.find((c) => c.item !== entering.item && c.qty > 0);
-  if (rules.oneItem && other) return { code: 'places.oneItem', bin: rules.address, holds: other.itemCode };
-  const otherLot = content.find((c) => c.item === entering.item && c.lot !== entering.lot && c.qty > 0);
-  if (rules.oneLot && otherLot) return { code: 'places.oneLot', bin: rules.address, item: entering.itemCode };
-  if (rules.capacity !== null) {
-    const held = content.reduce((sum, c) => sum + c.qty, 0);
-    const room = rules.capacity - held;
-    if (entering.qty > room) return { code: 'places.full', bin: rules.address, room: Math.max(0, room) / 1000 };
+/** Whether goods may enter a bin: the first rule that they would break, or null. The one place where bin rules are decided.
+ *  Shape:  `content` is what lies there and stays; `entering` all that comes in one posting.
+ *  Units:  as in `BinRules`; the facts of a break are in base units, litres and kilograms, as a person says them. */
+export function checkBinRules(rules: BinRules, content: readonly Goods[], entering: readonly Goods[]): RuleBreak | null {
+  const bin = rules.address;
+  const coming = entering.filter((g) => g.qty > 0);
+  if (coming.length === 0) return null;
+  const all = [...content.filter((g) => g.qty > 0), ...coming];
+  for (const goods of coming) {
+    if (rules.storageClass !== null && goods.storageClass !== rules.storageClass)
+      return { code: 'places.storageClass', bin, wants: rules.storageClass, item: goods.itemCode, is: goods.storageClass };
+    const other = all.find((c) => c.item !== goods.item);
+    if (rules.oneItem && other) return { code: 'places.oneItem', bin, holds: other.itemCode };
+    if (rules.oneLot && all.some((c) => c.item === goods.item && c.lot !== goods.lot))
+      return { code: 'places.oneLot', bin, item: goods.itemCode };
+  }
+  const sum = (of: (g: Goods) => number, list: readonly Goods[]): number => list.reduce((total, g) => total + of(g), 0);
+  const kept = all.slice(0, all.length - coming.length);
+  if (rules.units !== null) {
+    const room = rules.units - sum((g) => g.qty, kept);
+    if (sum((g) => g.qty, coming) > room) return { code: 'places.full', bin, room: Math.max(0, room) / 1000 };
+  }
+  if (rules.volumeMl !== null) {
+    const room = rules.volumeMl - sum(volumeOf, kept);
+    const needs = sum(volumeOf, coming);
+    if (needs > room) return { code: 'places.tooBulky', bin, room: tenths(Math.max(0, room)), needs: tenths(needs) };
+  }
+  if (rules.weightG !== null) {
+    const room = rules.weightG - sum(weightOf, kept);
+    const needs = sum(weightOf, coming);
+    if (needs > room) return { code: 'places.tooHeavy', bin, room: tenths(Math.max(0, room)), needs: tenths(needs) };
   }
   return null;
 }
+
+const volumeOf = (g: Goods): number => (g.qty / 1000) * g.unitMl;
+const weightOf = (g: Goods): number => (g.qty / 1000) * g.unitG;
+const tenths = (thousandths: number): number => Math.round(thousandths / 100) / 10;

@@ -18,7 +18,10 @@ export type StockError =
   | { code: 'stock.staysPut'; line: number }
   | { code: 'stock.serialNotOne'; line: number }
   | { code: 'stock.alreadyUndone'; movement: number }
-  | { code: 'stock.unknownMovement'; movement: number };
+  | { code: 'stock.unknownMovement'; movement: number }
+  | { code: 'stock.nothingToHold'; what: string }
+  | { code: 'stock.unknownHold'; id: number }
+  | { code: 'stock.holdReleased'; number: string };
 
 /** The sentence for a stock error, in words a floor hand understands. */
 export function stockSentence(e: StockError): string {
@@ -49,6 +52,12 @@ export function stockSentence(e: StockError): string {
       return `Movement ${e.movement} was undone before.`;
     case 'stock.unknownMovement':
       return `There is no movement ${e.movement} on the ledger.`;
+    case 'stock.nothingToHold':
+      return `There is no sound stock of ${e.what} to hold.`;
+    case 'stock.unknownHold':
+      return `There is no hold ${e.id}.`;
+    case 'stock.holdReleased':
+      return `Hold ${e.number} was released before.`;
     default:
       return assertNever(e);
   }

@@ -83,7 +83,7 @@ export async function readDifferences(db: Pick<Db, 'raw'>, count: number): Promi
  *  Locks:  the count, then the balances. */
 export async function postCount(
   trx: Trx,
-  command: { count: number; person: number },
+  command: { count: number; person: number; overBinRules?: boolean },
 ): Promise<{ document: string; adjusted: number; uncounted: number }> {
   const count = await findCount(trx, command.count, { lock: true });
   if (count.state !== 'open')
@@ -94,7 +94,12 @@ export async function postCount(
   const movements: Movement[] = [];
   for (const d of differences)
     movements.push(...(d.difference > 0 ? [adjustment(d, d.difference, 'sound', count.number)] : await lossOf(trx, d, count.number)));
-  await post(trx, { document: document.id as DocumentId, person: command.person as PersonId, movements });
+  await post(trx, {
+    document: document.id as DocumentId,
+    person: command.person as PersonId,
+    movements,
+    overBinRules: command.overBinRules ?? false,
+  });
   await query(trx, `UPDATE count_bin SET open = false WHERE count_id = ?`, [count.id]);
   await query(trx, `UPDATE stock_count SET state = 'posted', posted_at = now(), document_id = ? WHERE id = ?`, [document.id, count.id]);
   await query(

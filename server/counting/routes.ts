@@ -92,7 +92,7 @@ export const countingHandlers: RoomHandlers<'counting'> = {
       serial: string | null;
     }>(
       db,
-      `SELECT x.n, b.address, i.code, i.description, i.base_unit AS unit, i.cost, l.code AS lot, s.code AS serial FROM unnest(?::int[], ?::int[], ?::int[], ?::int[], ?::int[]) AS x(n, bin, item, lot, serial)
+      `SELECT x.n, b.address, i.code, i.description, i.base_unit AS unit, amount_on(i.id, 'cost', current_date) AS cost, l.code AS lot, s.code AS serial FROM unnest(?::int[], ?::int[], ?::int[], ?::int[], ?::int[]) AS x(n, bin, item, lot, serial)
        JOIN bin b ON b.id = x.bin JOIN item i ON i.id = x.item LEFT JOIN lot l ON l.id = x.lot LEFT JOIN serial s ON s.id = x.serial ORDER BY b.walk, b.id, i.code`,
       [
         differences.map((_, i) => i),
@@ -126,7 +126,7 @@ export const countingHandlers: RoomHandlers<'counting'> = {
     });
     return { count: countOut(count), rows, value: (totalCents / 100).toFixed(2) };
   },
-  'counting.post': (trx, { me, params }) => postCount(trx, { count: params.id, person: me.id }),
+  'counting.post': (trx, { me, params, body }) => postCount(trx, { count: params.id, person: me.id, overBinRules: Boolean(body.override) }),
   'counting.throwAway': async (trx, { params }) => {
     await refuseUnlessOpen(trx, params.id);
     await query(trx, `UPDATE count_bin SET open = false WHERE count_id = ?`, [params.id]);

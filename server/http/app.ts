@@ -11,11 +11,13 @@ import type { Logger } from 'pino';
 import { z } from 'zod';
 import { ROUTES, type Problem, type RouteName, type RouteSpec } from '#contract';
 import { isAllowed } from '#core/people';
-import { refuse, Refusal, runCommand, sentenceOf, statusOf, type DomainError, type House } from '#server/kernel';
+import { refuse, Refusal, runCommand, sentenceOf, SheetFault, statusOf, type DomainError, type House } from '#server/kernel';
 import { HANDLERS } from './handlers.ts';
 import { describeApi } from './openapi.ts';
 import { eventStream } from './events.ts';
 import { orderSlip } from '#server/shipping';
+import { fileRoutes } from '#server/work';
+import { downloads } from './downloads.ts';
 
 const BODY_LIMIT = '1mb';
 const SESSION_HOURS = 12;
@@ -72,7 +74,14 @@ export function buildApp({ house, sessions, secret, log, webFolder }: AppOptions
     handler: () => refuse({ code: 'request.tooManyRequests' }),
   });
   app.use(['/api/sign-in', '/api/first-lead'], (req, res, next) => (req.method === 'POST' ? brake(req, res, next) : next()));
-  app.use('/api', withSession, express.json({ limit: BODY_LIMIT }));
+  app.use('/api', withSession);
+  app.use((req, _res, next) => {
+    if (req.method !== 'GET' && req.path.startsWith('/api/files')) refuseOtherOrigins(req);
+    next();
+  });
+  app.use(fileRoutes(house));
+  app.use('/api', express.json({ limit: BODY_LIMIT }));
+  app.use(downloads(house));
   for (const [name, spec] of Object.entries(ROUTES) as [RouteName, RouteSpec][]) mount(app, house, name, spec);
   app.get('/api/events', eventStream(house));
   app.get('/api/orders/:id/slip.pdf', orderSlip(house));
@@ -171,6 +180,9 @@ function domainErrorOf(error: unknown): DomainError {
   if (type === 'entity.parse.failed' || type === 'charset.unsupported' || type === 'encoding.unsupported')
     return { code: 'request.malformed' };
   if (type === 'entity.too.large') return { code: 'request.tooLarge', limit: BODY_LIMIT };
+  if (error instanceof SheetFault) return { code: 'file.wrongKind', name: 'The file', wanted: error.message };
+  if (error instanceof z.ZodError)
+    return { code: 'request.fields', fields: error.issues.map((i) => ({ field: i.path.join('.'), problem: `${i.message}.` })) };
   if (status === 404) return { code: 'request.unknownRoute', path: 'this address' };
   if (error instanceof URIError || status === 400) return { code: 'request.malformed' };
   // Two people at the same moment: what the checks before could not see, the database's own rules refuse.

@@ -1,6 +1,7 @@
 import type { HandlerOf } from '#server/kernel';
 import type { RouteName } from '#contract';
 import { peopleHandlers } from '#server/people';
+import { workHandlers } from '#server/work';
 import { placesHandlers } from '#server/places';
 import { itemsHandlers } from '#server/items';
 import { stockHandlers } from '#server/stock';
@@ -16,6 +17,7 @@ import { deskHandlers } from '#server/desk';
 /** Who answers each route. A route of the table without a handler does not compile. */
 export const HANDLERS: { readonly [K in RouteName]: HandlerOf<K> } = {
   ...peopleHandlers,
+  ...workHandlers,
   ...placesHandlers,
   ...itemsHandlers,
   ...stockHandlers,

@@ -4,10 +4,14 @@ export {
   ensureSerials,
   findItem,
   findItemByScan,
-  refreshSearch,
   selectItemByScan,
   selectLot,
   selectSerial,
   type FoundItem,
   type ScannedItem,
 } from './store.ts';
+export { refreshSearch } from './search.ts';
+export { makeItem, openWork, setAmount, tieBarcode } from './record.ts';
+export { importPrices } from './price-lists.ts';
+export { HOME_SHEET, importHomes, selectHomes } from './homes.ts';
+export { importItems, itemSheet, selectItemRecords } from './import-items.ts';

@@ -1,93 +1,247 @@
-import { readScan } from '#core/items';
+import { readSearch } from '#core/items';
 import { qtyText } from '#contract/base';
-import type { Item } from '#contract/items';
-import { announce, asQty, keysetOf, keysetText, query, refuse, valueOf, type Db, type RoomHandlers } from '#server/kernel';
-import { findItem, refreshSearch, selectItems } from './store.ts';
+import type { ItemRow } from '#contract/items';
+import { announce, asQty, keysetOf, keysetText, loadFile, query, refuse, startJob, type RoomHandlers, type Trx } from '#server/kernel';
+import { assignHomes, unassignHomes } from './homes.ts';
+import { findSupplier, readColumns } from './price-lists.ts';
+import {
+  changeItem,
+  copyItem,
+  makeItem,
+  readItem,
+  retireItem,
+  savePack,
+  selectOwnFields,
+  setAmount,
+  setParts,
+  tieBarcode,
+} from './record.ts';
+import { browseItems, findItems, findListRows, mendSpelling, refreshSearch, type ItemListRow } from './search.ts';
+import { findItem } from './store.ts';
+
+const LIST_ROWS = 40;
+
+function rowOut(r: ItemListRow): ItemRow {
+  const { on_hand, free, storage_class, supplier, cost, price, rank: _, ...rest } = r;
+  return {
+    ...rest,
+    storageClass: storage_class,
+    supplier: supplier ?? '',
+    onHand: qtyText(asQty(on_hand)),
+    free: qtyText(asQty(free)),
+    cost: Number(cost).toFixed(2),
+    price: Number(price).toFixed(2),
+  };
+}
+
+/** Starts an import: the file is read by a job, nothing changes until a person lets it go ahead. */
+async function startImport(
+  trx: Trx,
+  kind: string,
+  what: string,
+  me: { id: number; site: { id: number } },
+  input: { file: number },
+): Promise<{ job: number }> {
+  const file = await loadFile(trx, input.file);
+  if (!file) return refuse({ code: 'file.unknown', id: input.file });
+  const { id } = await startJob(trx, { kind, title: `${what} from ${file.name}`, person: me.id, site: me.site.id, input });
+  return { job: id };
+}
 
 export const itemsHandlers: RoomHandlers<'items'> = {
   'items.search': async (db, { me, query: asked }) => {
-    const words = (asked.q ?? '').split(/\s+/).filter(Boolean).slice(0, 8);
-    const rows = await selectItems(db, {
+    const filter = {
       site: me.site.id,
-      words,
-      exact: asked.q ?? '',
       group: asked.group,
+      supplier: asked.supplier,
       onlyFree: asked.free === 'yes',
-      after: keysetOf(asked.after, 2),
-      limit: asked.limit,
-    });
-    const last = rows.at(-1);
-    const groups = await query<{ g: string }>(db, `SELECT DISTINCT item_group AS g FROM item ORDER BY 1`);
-    return {
-      items: rows.map((r) => ({
-        id: r.id,
-        code: r.code,
-        description: r.description,
-        group: r.group,
-        unit: r.unit,
-        tracking: r.tracking,
-        onHand: qtyText(asQty(r.on_hand)),
-        free: qtyText(asQty(r.free)),
-        price: r.price,
-      })),
-      next: last && rows.length === asked.limit ? keysetText([last.rank, last.code]) : null,
-      groups: groups.map((g) => g.g),
+      retired: asked.retired === 'yes',
     };
+    const groups = (await query<{ g: string }>(db, `SELECT DISTINCT item_group AS g FROM item ORDER BY 1`)).map((g) => g.g);
+    if (!asked.q) {
+      const rows = asked.over === 'lists' ? [] : await browseItems(db, filter, String(keysetOf(asked.after, 1)?.[0] ?? ''), asked.limit);
+      const last = rows.at(-1);
+      return {
+        items: rows.map(rowOut),
+        listRows: [],
+        next: last && rows.length === asked.limit ? keysetText([last.code]) : null,
+        groups,
+        insteadOf: null,
+      };
+    }
+    const look = async (text: ReturnType<typeof readSearch>) => ({
+      items: asked.over === 'lists' ? [] : await findItems(db, filter, text, asked.limit),
+      listRows: asked.over === 'items' ? [] : await findListRows(db, text, asked.supplier, LIST_ROWS),
+    });
+    const text = readSearch(asked.q);
+    let found = await look(text);
+    let insteadOf: string | null = null;
+    if (found.items.length === 0 && found.listRows.length === 0) {
+      const better = await mendSpelling(db, text);
+      if (better) {
+        found = await look(better);
+        if (found.items.length > 0 || found.listRows.length > 0) insteadOf = better.words.join(' ');
+      }
+    }
+    return { items: found.items.map(rowOut), listRows: found.listRows, next: null, groups, insteadOf };
   },
   'items.item': (db, { params }) => readItem(db, params.id),
-  'items.make': async (trx, { body }) => {
-    const code = body.code.toUpperCase();
-    const [made] = await query<{ id: number }>(
-      trx,
-      `INSERT INTO item (code, description, item_group, base_unit, decimals, tracking, price) VALUES (?, ?, ?, ?, ?, ?, ?) ON CONFLICT (code) DO NOTHING RETURNING id`,
-      [code, body.description, body.group, body.unit, body.decimals, body.tracking, body.price],
-    );
-    if (!made) return refuse({ code: 'items.codeTaken', text: code });
-    const [pack] = await query<{ id: number }>(trx, `INSERT INTO pack (item_id, name, units) VALUES (?, ?, 1) RETURNING id`, [
-      made.id,
-      body.unit,
-    ]);
-    if (body.barcode && pack) await tieBarcode(trx, made.id, pack.id, body.barcode);
-    await refreshSearch(trx, made.id);
+  'items.make': async (trx, { me, body }) => {
+    const made = await makeItem(trx, { ...body, person: me.id });
     announce(trx, 'items');
     return readItem(trx, made.id);
+  },
+  'items.change': async (trx, { params, body }) => {
+    await changeItem(trx, params.id, body);
+    announce(trx, 'items');
+    return readItem(trx, params.id);
+  },
+  'items.copy': async (trx, { me, params, body }) => {
+    const id = await copyItem(trx, params.id, { ...body, person: me.id });
+    announce(trx, 'items');
+    return readItem(trx, id);
+  },
+  'items.retire': async (trx, { params, body }) => {
+    await retireItem(trx, params.id, body.retired);
+    announce(trx, 'items');
+    return readItem(trx, params.id);
   },
   'items.addBarcode': async (trx, { params, body }) => {
     await findItem(trx, params.id);
     const [pack] = await query(trx, `SELECT 1 FROM pack WHERE id = ? AND item_id = ?`, [body.pack, params.id]);
-    if (!pack) refuse({ code: 'request.fields', fields: [{ field: 'pack', problem: 'is not a pack of this item.' }] });
+    if (!pack) refuse({ code: 'items.unknownPack', id: body.pack });
     await tieBarcode(trx, params.id, body.pack, body.code);
-    await refreshSearch(trx, params.id);
+    await refreshSearch(trx, [params.id]);
     announce(trx, 'items');
     return readItem(trx, params.id);
   },
+  'items.removeBarcode': async (trx, { params, body }) => {
+    const gone = await query(trx, `DELETE FROM barcode WHERE item_id = ? AND code = ? RETURNING 1`, [params.id, body.code]);
+    if (gone.length === 0) refuse({ code: 'items.unknownCode', text: body.code });
+    await refreshSearch(trx, [params.id]);
+    announce(trx, 'items');
+    return readItem(trx, params.id);
+  },
+  'items.savePack': async (trx, { params, body }) => {
+    await savePack(trx, params.id, body);
+    announce(trx, 'items');
+    return readItem(trx, params.id);
+  },
+  'items.setSupplier': async (trx, { params, body }) => {
+    await findItem(trx, params.id);
+    await findSupplier(trx, body.supplier);
+    if (body.remove) await query(trx, `DELETE FROM item_supplier WHERE item_id = ? AND supplier_id = ?`, [params.id, body.supplier]);
+    else
+      await query(
+        trx,
+        `INSERT INTO item_supplier (item_id, supplier_id, part_no, cost, lead_days) VALUES (?, ?, ?, ?, ?) ON CONFLICT (item_id, supplier_id) DO UPDATE SET part_no = excluded.part_no, cost = excluded.cost, lead_days = excluded.lead_days`,
+        [params.id, body.supplier, body.partNo ?? '', body.cost, body.leadDays],
+      );
+    await refreshSearch(trx, [params.id]);
+    announce(trx, 'items');
+    return readItem(trx, params.id);
+  },
+  'items.setAmount': async (trx, { me, params, body }) => {
+    await findItem(trx, params.id);
+    await setAmount(trx, { item: params.id, ...body, person: me.id, source: 'by hand' });
+    announce(trx, 'items');
+    announce(trx, 'labels');
+    return readItem(trx, params.id);
+  },
+  'items.setParts': async (trx, { params, body }) => {
+    await setParts(trx, params.id, body.parts);
+    announce(trx, 'items');
+    return readItem(trx, params.id);
+  },
+  'items.attach': async (trx, { params, body }) => {
+    await findItem(trx, params.id);
+    if (body.remove) await query(trx, `DELETE FROM item_file WHERE item_id = ? AND file_id = ?`, [params.id, body.file]);
+    else {
+      const file = await loadFile(trx, body.file);
+      if (!file) return refuse({ code: 'file.unknown', id: body.file });
+      if (!/^(image\/|application\/pdf)/.test(file.type))
+        refuse({ code: 'file.wrongKind', name: file.name, wanted: 'an item takes pictures and PDF' });
+      await query(trx, `INSERT INTO item_file (item_id, file_id) VALUES (?, ?) ON CONFLICT DO NOTHING`, [params.id, body.file]);
+    }
+    announce(trx, 'items');
+    return readItem(trx, params.id);
+  },
+  'items.suppliers': async (db) => ({
+    suppliers: await query(
+      db,
+      `SELECT s.id, s.code, s.name, (SELECT count(*) FROM item_supplier x WHERE x.supplier_id = s.id) AS items FROM supplier s ORDER BY s.name`,
+    ),
+  }),
+  'items.makeSupplier': async (trx, { body }) => {
+    const [made] = await query<{ id: number }>(
+      trx,
+      `INSERT INTO supplier (code, name) VALUES (?, ?) ON CONFLICT (code) DO NOTHING RETURNING id`,
+      [body.code, body.name],
+    );
+    if (!made) return refuse({ code: 'items.supplierTaken', text: body.code });
+    announce(trx, 'items');
+    return made;
+  },
+  'items.priceLists': async (db) => {
+    const rows = await query<{
+      supplier: number;
+      code: string;
+      name: string;
+      rows: number;
+      stocked: number;
+      file: string | null;
+      imported: Date | null;
+    }>(
+      db,
+      `SELECT s.id AS supplier, s.code, s.name, count(r.id) AS rows, count(r.item_id) AS stocked, l.file_name AS file, l.imported_at AS imported
+       FROM supplier s LEFT JOIN price_list l ON l.supplier_id = s.id LEFT JOIN price_row r ON r.supplier_id = s.id AND r.gone_at IS NULL GROUP BY s.id, l.supplier_id ORDER BY s.name`,
+    );
+    return { lists: rows.map((r) => ({ ...r, imported: r.imported?.toISOString() ?? null })) };
+  },
+  'items.priceColumns': (db, { params, query: asked }) => readColumns(db, params.id, asked.file),
+  'items.importPrices': async (trx, { me, params, body }) => {
+    const supplier = await findSupplier(trx, params.id);
+    return startImport(trx, 'items.importPrices', `Prices of ${supplier.name}`, me, { ...body, supplier: supplier.id } as never);
+  },
+  'items.listRow': async (db, { params }) => {
+    const [row] = await query<{ part_no: string; supplier_id: number }>(db, `SELECT part_no, supplier_id FROM price_row WHERE id = ?`, [
+      params.id,
+    ]);
+    const rows = row ? await findListRows(db, { ...readSearch(''), code: row.part_no.toUpperCase() }, row.supplier_id, 50) : [];
+    return rows.find((r) => r.id === params.id) ?? refuse({ code: 'items.unknownListRow', id: params.id });
+  },
+  'items.importItems': (trx, { me, body }) => startImport(trx, 'items.importItems', 'Items', me, body),
+  'items.importHomes': (trx, { me, body }) => startImport(trx, 'items.importHomes', 'Home bins', me, body),
+  'items.ownFields': async (db) => ({ fields: await selectOwnFields(db) }),
+  'items.makeOwnField': async (trx, { body }) => {
+    const [made] = await query<{ id: number }>(
+      trx,
+      `INSERT INTO own_field (label, kind, choices) VALUES (?, ?, ?) ON CONFLICT (label) DO NOTHING RETURNING id`,
+      [body.label, body.kind, body.choices],
+    );
+    if (!made) return refuse({ code: 'items.fieldTaken', label: body.label });
+    announce(trx, 'items');
+    return made;
+  },
+  'items.changeOwnField': async (trx, { params, body }) => {
+    const [before] = await query<{ label: string }>(trx, `SELECT label FROM own_field WHERE id = ? FOR UPDATE`, [params.id]);
+    if (!before) return refuse({ code: 'items.unknownField', label: String(params.id) });
+    const [same] = await query(trx, `SELECT 1 FROM own_field WHERE label = ? AND id <> ?`, [body.label, params.id]);
+    if (same) refuse({ code: 'items.fieldTaken', label: body.label });
+    await query(
+      trx,
+      `UPDATE own_field SET label = ?, choices = ?, retired_at = CASE WHEN ? THEN coalesce(retired_at, now()) END WHERE id = ?`,
+      [body.label, body.choices, body.retired, params.id],
+    );
+    if (before.label !== body.label)
+      await query(
+        trx,
+        `UPDATE item SET own = own - ?::text || jsonb_build_object(?::text, own->>?::text) WHERE own->>?::text IS NOT NULL`,
+        [before.label, body.label, before.label, before.label],
+      );
+    announce(trx, 'items');
+    return { ok: true };
+  },
+  'items.assign': (trx, { me, body }) => assignHomes(trx, { site: me.site.id, ...body }),
+  'items.unassign': async (trx, { body }) => ({ removed: await unassignHomes(trx, body.pairs) }),
 };
-
-async function tieBarcode(trx: Db, item: number, pack: number, raw: string): Promise<void> {
-  const reading = valueOf(readScan(raw, new Date().getUTCFullYear()));
-  const gtin = reading.kind === 'text' ? null : reading.gtin;
-  const code = reading.kind === 'elements' && reading.gtin ? reading.gtin : reading.text;
-  const [taken] = await query<{ code: string; item_id: number }>(
-    trx,
-    `SELECT i.code, c.item_id FROM barcode c JOIN item i ON i.id = c.item_id WHERE c.code = ? OR c.gtin = ?`,
-    [code, gtin],
-  );
-  if (taken && taken.item_id !== item) refuse({ code: 'items.barcodeTaken', text: code, item: taken.code });
-  if (!taken) await query(trx, `INSERT INTO barcode (code, gtin, item_id, pack_id) VALUES (?, ?, ?, ?)`, [code, gtin, item, pack]);
-}
-
-async function readItem(db: Db, id: number): Promise<Item> {
-  const [row] = await query<Record<string, unknown>>(
-    db,
-    `SELECT i.id, i.code, i.description, i.item_group AS "group", i.base_unit AS unit, i.decimals, i.tracking, i.shelf_life_months AS "shelfLifeMonths", i.storage_class AS "storageClass", i.cost, i.price,
-       i.weight_g AS "weightGrams", i.count_class AS "countClass",
-       coalesce((SELECT json_agg(json_build_object('id', p.id, 'name', p.name, 'units', p.units::text, 'barcodes', coalesce((SELECT json_agg(code ORDER BY code) FROM barcode WHERE pack_id = p.id), '[]')) ORDER BY p.units) FROM pack p WHERE p.item_id = i.id), '[]') AS packs,
-       coalesce((SELECT json_agg(json_build_object('code', s.code, 'name', s.name, 'partNo', x.part_no, 'cost', x.cost::text, 'leadDays', x.lead_days)) FROM item_supplier x JOIN supplier s ON s.id = x.supplier_id WHERE x.item_id = i.id), '[]') AS suppliers,
-       coalesce((SELECT json_agg(json_build_object('bin', b.id, 'address', b.address) ORDER BY b.walk) FROM home_bin h JOIN bin b ON b.id = h.bin_id WHERE h.item_id = i.id), '[]') AS homes
-     FROM item i WHERE i.id = ?`,
-    [id],
-  );
-  if (!row) return refuse({ code: 'items.unknownItem', id });
-  const item = row as unknown as Item;
-  return { ...item, packs: item.packs.map((p) => ({ ...p, units: qtyText(asQty(p.units)) })) };
-}

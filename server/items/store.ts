@@ -48,14 +48,17 @@ export async function selectItemByScan(db: Reads, raw: string): Promise<ScannedI
 }
 
 async function selectRow(db: Reads, reading: ScanReading): Promise<ItemRow | undefined> {
-  const gtin = reading.kind === 'text' ? null : reading.gtin;
-  if (gtin) {
-    const [byGtin] = await query<ItemRow>(
+  const gtins = reading.kind === 'text' ? [] : [reading.gtin, reading.kind === 'gtin' ? reading.orGtin : null].filter((g) => g !== null);
+  if (gtins.length > 0) {
+    const [one, other] = await query<ItemRow>(
       db,
-      `${FOUND} JOIN barcode c ON c.item_id = i.id JOIN pack p ON p.id = c.pack_id WHERE c.gtin = ?`,
-      [gtin],
+      `${FOUND} JOIN barcode c ON c.item_id = i.id JOIN pack p ON p.id = c.pack_id WHERE c.gtin = ANY(?::text[])`,
+      [gtins],
     );
-    if (byGtin) return byGtin;
+    // Eight digits may be an EAN-8 and a UPC-E: where both are somebody's, nothing here can tell which was scanned.
+    if (one && other && one.id !== other.id)
+      refuse({ code: 'items.ambiguousCode', text: reading.text, first: one.code, second: other.code });
+    if (one) return one;
   }
   const [byCode] = await query<ItemRow>(
     db,
@@ -72,10 +75,10 @@ export async function findItemByScan(db: Reads, raw: string): Promise<ScannedIte
 }
 
 /** The item of this id, refusing `items.unknownItem`. */
-export async function findItem(db: Reads, id: number): Promise<FoundItem> {
+export async function findItem(db: Reads, id: number, { lock = false } = {}): Promise<FoundItem> {
   const [row] = await query<FoundItem>(
     db,
-    `SELECT i.id, i.code, i.description, i.base_unit AS unit, i.decimals, i.tracking, i.shelf_life_months AS "shelfLifeMonths" FROM item i WHERE i.id = ?`,
+    `SELECT i.id, i.code, i.description, i.base_unit AS unit, i.decimals, i.tracking, i.shelf_life_months AS "shelfLifeMonths" FROM item i WHERE i.id = ? ${lock ? 'FOR UPDATE' : ''}`,
     [id],
   );
   return row ?? refuse({ code: 'items.unknownItem', id });
@@ -134,74 +137,4 @@ export async function ensureSerials(db: Reads, wanted: readonly { item: number; 
     args,
   );
   return new Map(rows.map((r) => [`${r.item_id}|${r.code}`, r.id]));
-}
-
-export type ItemListRow = {
-  id: number;
-  code: string;
-  description: string;
-  group: string;
-  unit: string;
-  tracking: Tracking;
-  on_hand: string;
-  free: string;
-  price: string;
-  rank: number;
-};
-
-/** Items that match every word, best first, with what is on hand and free at a site. */
-export async function selectItems(
-  db: Reads,
-  where: {
-    site: number;
-    words: readonly string[];
-    exact: string;
-    group: string | undefined;
-    onlyFree: boolean;
-    after: (string | number)[] | null;
-    limit: number;
-  },
-): Promise<ItemListRow[]> {
-  const conditions = where.words.map(() => `i.search LIKE ?`);
-  const likes = where.words.map((w) => `%${w.toLowerCase().replace(/[\\%_]/g, (c) => `\\${c}`)}%`);
-  return query<ItemListRow>(
-    db,
-    `SELECT * FROM (
-       SELECT i.id, i.code, i.description, i.item_group AS "group", i.base_unit AS unit, i.tracking, i.price,
-         CASE WHEN i.code = upper(?) THEN 0 WHEN i.id = (SELECT item_id FROM barcode WHERE code = ? OR gtin = lpad(?, 14, '0') LIMIT 1) THEN 0 WHEN i.code LIKE upper(?) || '%' THEN 1 ELSE 2 END AS rank,
-         coalesce(s.on_hand, 0) AS on_hand, coalesce(s.usable, 0) - coalesce(p.qty, 0) AS free
-       FROM item i
-       LEFT JOIN LATERAL (SELECT sum(f.qty) AS on_hand, sum(f.qty) FILTER (WHERE f.condition = 'sound' AND f.promisable AND NOT f.expired) AS usable FROM stock_fact f WHERE f.item_id = i.id AND f.site_id = ?) s ON true
-       LEFT JOIN LATERAL (SELECT sum(r.qty) AS qty FROM promise r WHERE r.item_id = i.id AND r.site_id = ?) p ON true
-       WHERE (?::text IS NULL OR i.item_group = ?) AND ((${conditions.length > 0 ? conditions.join(' AND ') : 'true'}) OR i.id = (SELECT item_id FROM barcode WHERE code = ? OR gtin = lpad(?, 14, '0') LIMIT 1))
-     ) rows WHERE (NOT ? OR free > 0) AND (rank, code) > (?, ?) ORDER BY rank, code LIMIT ?`,
-    [
-      where.exact,
-      where.exact,
-      where.exact,
-      where.exact,
-      where.site,
-      where.site,
-      where.group ?? null,
-      where.group ?? null,
-      ...likes,
-      where.exact,
-      where.exact,
-      where.onlyFree,
-      where.after?.[0] ?? -1,
-      where.after?.[1] ?? '',
-      where.limit,
-    ],
-  );
-}
-
-/** Writes again the text that search looks in: code, words, supplier's part numbers and barcodes. */
-export async function refreshSearch(db: Reads, item: number | null): Promise<void> {
-  await query(
-    db,
-    `UPDATE item i SET search = lower(concat_ws(' ', i.code, i.description, i.item_group,
-       (SELECT string_agg(part_no, ' ') FROM item_supplier s WHERE s.item_id = i.id), (SELECT string_agg(code, ' ') FROM barcode c WHERE c.item_id = i.id)))
-     WHERE ?::int IS NULL OR i.id = ?`,
-    [item, item],
-  );
 }

@@ -1,6 +1,8 @@
 import knexPkg, { type Knex } from 'knex';
+import { Logger, runMigrations } from 'graphile-worker';
 import pg from 'pg';
 import * as first from './migrations/001-first.ts';
+import * as placesAndItems from './migrations/002-places-and-items.ts';
 
 const { knex } = knexPkg;
 
@@ -12,7 +14,7 @@ export type Trx = Knex.Transaction;
 export type Db = Knex;
 
 /** Every migration, in order. Static imports, because the server runs as one bundled file. */
-const MIGRATIONS: Readonly<Record<string, Knex.Migration>> = { '001-first': first };
+const MIGRATIONS: Readonly<Record<string, Knex.Migration>> = { '001-first': first, '002-places-and-items': placesAndItems };
 
 export const NEWEST_MIGRATION = Object.keys(MIGRATIONS).at(-1) ?? '';
 
@@ -43,6 +45,14 @@ export class NewerDatabase extends Error {
   }
 }
 
+/** The queue's own log would say every time that nothing had to be done. */
+export const SILENT = new Logger(() => () => undefined);
+
+/** The address that a pool was opened on. */
+export function addressOf(db: Db): string {
+  return (db.client as { config: { connection: { connectionString: string } } }).config.connection.connectionString;
+}
+
 /** Brings the database up to this program's shape.
  *  Errors: `NewerDatabase` where it is ahead of this program; nothing is changed then. */
 export async function migrate(db: Db): Promise<void> {
@@ -55,6 +65,7 @@ export async function migrate(db: Db): Promise<void> {
     if (unknown.length > 0) throw new NewerDatabase(unknown.at(-1) ?? '');
   }
   await db.migrate.latest();
+  await runMigrations({ connectionString: addressOf(db), logger: SILENT });
 }
 
 /** Makes the database of the address if the server does not have it yet. */

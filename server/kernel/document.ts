@@ -10,6 +10,8 @@ const PREFIX = {
   adjustment: 'AJ',
   opening: 'OB',
   hold: 'HD',
+  release: 'HR',
+  tracking: 'TR',
   reversal: 'RV',
 } as const;
 export type DocumentKind = keyof typeof PREFIX;

@@ -1,4 +1,4 @@
-export { openDatabase, migrate, ensureDatabase, NewerDatabase, NEWEST_MIGRATION, type Db, type Trx } from './database.ts';
+export { addressOf, openDatabase, migrate, ensureDatabase, NewerDatabase, NEWEST_MIGRATION, type Db, type Trx } from './database.ts';
 export { refuse, Refusal, valueOf, sentenceOf, statusOf, type DomainError } from './refusal.ts';
 export { announce, Outbox, type Change, type Topic } from './outbox.ts';
 export { runCommand, runInternal } from './command.ts';
@@ -7,3 +7,6 @@ export type { House, Asked, Reader, Commander, Plain, RoomHandlers, HandlerOf } 
 export { query } from './query.ts';
 export { asQty, dbQty } from './columns.ts';
 export { keysetOf, keysetText } from './keyset.ts';
+export { requeueJob, startJob, runJobs, type JobContext, type JobWork, type RowVerdict } from './jobs.ts';
+export { readSheet, writeCsv, writeXlsx, SheetFault, type Sheet, type SheetColumn } from './sheet.ts';
+export { keepFile, loadFile, type KeptFile } from './files.ts';

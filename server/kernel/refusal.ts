@@ -23,7 +23,14 @@ export type RequestError =
   | { code: 'request.unknownRoute'; path: string }
   | { code: 'request.tooManyRequests' }
   | { code: 'server.fault'; incident: string }
-  | { code: 'server.noDatabase' };
+  | { code: 'server.noDatabase' }
+  | { code: 'file.tooLarge'; name: string; megabytes: number; most: number }
+  | { code: 'file.empty'; name: string }
+  | { code: 'file.notAPicture'; name: string }
+  | { code: 'file.wrongKind'; name: string; wanted: string }
+  | { code: 'file.unknown'; id: number }
+  | { code: 'work.unknown'; id: number }
+  | { code: 'work.notChecked'; title: string; state: string };
 
 export type DomainError =
   | RequestError
@@ -80,6 +87,20 @@ function requestSentence(e: RequestError): string {
       return `Something broke on the server; nothing was changed. Say the number ${e.incident} to whoever looks after it.`;
     case 'server.noDatabase':
       return 'The database cannot be reached just now. Nothing was changed; try again.';
+    case 'file.tooLarge':
+      return `${e.name} has ${e.megabytes} MB; at most ${e.most} MB are taken. Nothing of it was kept.`;
+    case 'file.empty':
+      return `${e.name} is empty.`;
+    case 'file.notAPicture':
+      return `${e.name} is not a picture that can be opened, whatever its name says.`;
+    case 'file.wrongKind':
+      return `${e.name} cannot be taken here: ${e.wanted}.`;
+    case 'file.unknown':
+      return `There is no file ${e.id}.`;
+    case 'work.unknown':
+      return `There is no job ${e.id}.`;
+    case 'work.notChecked':
+      return `${e.title} cannot go ahead: it is ${e.state}.`;
     default:
       return assertNever(e);
   }
@@ -226,6 +247,60 @@ const STATUS: Record<DomainError['code'], number> = {
   'people.leadExists': 409,
   'labels.unknownJob': 404,
   'labels.tooMany': 422,
+  'file.tooLarge': 413,
+  'file.empty': 422,
+  'file.notAPicture': 422,
+  'file.wrongKind': 415,
+  'file.unknown': 404,
+  'work.unknown': 404,
+  'work.notChecked': 409,
+  'stock.nothingToHold': 409,
+  'stock.unknownHold': 404,
+  'stock.holdReleased': 409,
+  'items.checkDigit': 422,
+  'items.gs1TooLong': 422,
+  'items.gs1CheckDigit': 422,
+  'items.gs1BadDate': 422,
+  'items.gs1Twice': 422,
+  'items.ambiguousCode': 409,
+  'items.unknownPack': 404,
+  'items.packTaken': 409,
+  'items.retired': 409,
+  'items.hasStock': 409,
+  'items.decimalsTooFew': 409,
+  'items.trackingOpen': 409,
+  'items.trackingSum': 422,
+  'items.kitCircle': 409,
+  'items.kitSelf': 422,
+  'items.unknownField': 404,
+  'items.fieldTaken': 409,
+  'items.fieldValue': 422,
+  'items.unknownSupplier': 404,
+  'items.supplierTaken': 409,
+  'items.unknownListRow': 404,
+  'items.alreadyStocked': 409,
+  'places.storageClass': 409,
+  'places.tooBulky': 409,
+  'places.tooHeavy': 409,
+  'places.gridLevels': 422,
+  'places.gridSeparator': 422,
+  'places.gridRange': 422,
+  'places.gridDigits': 422,
+  'places.gridEmpty': 422,
+  'places.gridTooMany': 422,
+  'places.planOutside': 422,
+  'places.planOverlap': 409,
+  'places.planTooLarge': 422,
+  'places.planMoved': 409,
+  'places.binsTaken': 409,
+  'places.nameTaken': 409,
+  'places.binNotEmpty': 409,
+  'places.binInUse': 409,
+  'places.binRetired': 409,
+  'places.zoneTaken': 409,
+  'places.siteTaken': 409,
+  'places.timeZone': 422,
+  'places.minOverMax': 422,
 };
 
 /** The HTTP status of a refusal. */

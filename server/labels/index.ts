@@ -1,3 +1,3 @@
-export { labelsHandlers } from './routes.ts';
+export { labelsHandlers, printItemLabels, selectBinFaces } from './routes.ts';
 export { startPrinting } from './printing.ts';
-export { drawLabel } from './draw.ts';
+export { drawLabel, labelsPdf } from './draw.ts';

@@ -1,5 +1,5 @@
-import { composeLabel, type LabelRequest } from '#core/labels';
-import { announce, query, refuse, type RoomHandlers, type Trx } from '#server/kernel';
+import { composeLabel, type LabelRequest, type LabelSize } from '#core/labels';
+import { announce, keysetOf, keysetText, query, refuse, type Db, type RoomHandlers, type Trx } from '#server/kernel';
 import type { BodyOf, Routes } from '#contract';
 import { findItem } from '#server/items';
 import { drawLabel } from './draw.ts';
@@ -10,15 +10,20 @@ type Wanted = { title: string; request: LabelRequest; copies: number };
 export const labelsHandlers: RoomHandlers<'labels'> = {
   'labels.print': async (trx, { me, body }) => {
     const wanted = await labelsWanted(trx, body, me.site.id);
+    if (wanted.length === 0) return { jobs: 0, labels: 0 };
     const labels = wanted.reduce((sum, w) => sum + w.copies, 0);
     if (labels > MOST) refuse({ code: 'labels.tooMany', asked: labels, most: MOST });
-    await query(
-      trx,
-      `INSERT INTO print_job (title, svg, copies, person_id) SELECT t, s, c, ? FROM unnest(?::text[], ?::text[], ?::int[]) AS x(t, s, c)`,
-      [me.id, wanted.map((w) => w.title), wanted.map((w) => drawLabel(composeLabel(w.request))), wanted.map((w) => w.copies)],
-    );
-    announce(trx, 'labels');
+    await queueLabels(trx, me.id, wanted);
     return { jobs: wanted.length, labels };
+  },
+  'labels.wrong': async (db, { me, query: asked }) => {
+    const { rows, total } = await selectWrong(db, me.site.id, asked.day ?? null, keysetOf(asked.after, 3), asked.limit);
+    const last = rows.at(-1);
+    return {
+      labels: rows.map(({ walk: _, ...r }) => r),
+      total,
+      next: last && rows.length === asked.limit ? keysetText([last.walk, last.bin, last.item]) : null,
+    };
   },
   'labels.jobs': async (db) => {
     const rows = await query<{
@@ -48,22 +53,32 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
 
 async function labelsWanted(trx: Trx, body: BodyOf<Routes['labels.print']>, site: number): Promise<Wanted[]> {
   switch (body.kind) {
-    case 'bins': {
-      const bins = await query<{ address: string; zone: string; site: string }>(
+    case 'bins':
+      return binLabels(trx, 'b.id = ANY(?::int[])', body.bins, body.size);
+    case 'zone':
+      return binLabels(
         trx,
-        `SELECT b.address, z.name AS zone, s.name AS site FROM bin b JOIN zone z ON z.id = b.zone_id JOIN site s ON s.id = b.site_id WHERE b.id = ANY(?::int[]) ORDER BY b.walk, b.id`,
-        [body.bins],
+        `b.zone_id = ? AND b.retired_at IS NULL${body.only === 'unlabelled' ? ' AND b.labelled_at IS NULL' : ''}`,
+        body.zone,
+        body.size,
       );
-      if (bins.length === 0) refuse({ code: 'places.unknownBin', text: body.bins.join(', ') });
-      return bins.map((b) => ({ title: `Bin ${b.address}`, request: { kind: 'bin', ...b }, copies: 1 }));
-    }
+    case 'shelf':
+      return shelfLabels(trx, body.pairs);
     case 'item': {
       const { copies, lot, serial } = body;
       const item = await findItem(trx, body.item);
       const [known] = lot
         ? await query<{ expires: string | null }>(trx, `SELECT expires FROM lot WHERE item_id = ? AND code = ?`, [item.id, lot])
         : [];
-      return [await itemLabel(trx, item, { lot: lot || null, expires: known?.expires ?? null, serial: serial || null, copies })];
+      return [
+        await itemLabel(trx, item, {
+          lot: lot || null,
+          expires: known?.expires ?? null,
+          serial: serial || null,
+          copies,
+          bin: body.bin ?? null,
+        }),
+      ];
     }
     case 'order': {
       const [order] = await query<{ number: string; customer: string }>(
@@ -99,7 +114,7 @@ async function labelsWanted(trx: Trx, body: BodyOf<Routes['labels.print']>, site
 async function itemLabel(
   trx: Trx,
   item: { id: number; code: string; description: string },
-  of: { lot: string | null; expires: string | null; serial: string | null; copies: number },
+  of: { lot: string | null; expires: string | null; serial: string | null; copies: number; bin?: number | null },
 ): Promise<Wanted> {
   const [code] = await query<{ code: string }>(
     trx,
@@ -117,10 +132,117 @@ async function itemLabel(
       description: item.description,
       barcode: code?.code ?? null,
       company: company?.value ?? '',
-      price: null,
+      price: of.bin ? await priceAt(trx, item.id, of.bin) : null,
       lot: of.lot,
       expires: of.expires,
       serial: of.serial,
     },
   };
+}
+
+async function queueLabels(trx: Trx, person: number, wanted: readonly Wanted[]): Promise<void> {
+  await query(
+    trx,
+    `INSERT INTO print_job (title, svg, copies, person_id) SELECT t, s, c, ? FROM unnest(?::text[], ?::text[], ?::int[]) AS x(t, s, c)`,
+    [person, wanted.map((w) => w.title), wanted.map((w) => drawLabel(composeLabel(w.request))), wanted.map((w) => w.copies)],
+  );
+  announce(trx, 'labels');
+}
+
+/** Prints labels of an item as they belong into a bin: with its price where customers look, which is then what stands on that shelf. */
+export async function printItemLabels(trx: Trx, of: { person: number; item: number; bin: number; copies: number }): Promise<void> {
+  const item = await findItem(trx, of.item);
+  const price = await priceAt(trx, of.item, of.bin);
+  const labels = [await itemLabel(trx, item, { lot: null, expires: null, serial: null, copies: of.copies, bin: of.bin })];
+  await queueLabels(trx, of.person, labels);
+  if (price !== null) await noteShelfLabels(trx, [{ bin: of.bin, item: of.item }]);
+}
+
+// The price of an item in a bin, in the words of a label; null where no customer looks (D3).
+async function priceAt(trx: Pick<Trx, 'raw'>, item: number, bin: number): Promise<string | null> {
+  const [row] = await query<{ price: string }>(
+    trx,
+    `SELECT round(amount_on(?, 'price', (now() AT TIME ZONE s.time_zone)::date), 2)::text AS price FROM bin b JOIN zone z ON z.id = b.zone_id JOIN site s ON s.id = z.site_id WHERE b.id = ? AND z.shows_price`,
+    [item, bin],
+  );
+  return row?.price ?? null;
+}
+
+async function binLabels(trx: Trx, where: string, value: unknown, size: LabelSize): Promise<Wanted[]> {
+  const bins = await selectBinFaces(trx, where, value);
+  if (bins.length === 0) refuse({ code: 'places.unknownBin', text: 'without a label' });
+  if (bins.length > MOST) refuse({ code: 'labels.tooMany', asked: bins.length, most: MOST });
+  await query(trx, `UPDATE bin SET labelled_at = now() WHERE id = ANY(?::int[])`, [bins.map((b) => b.id)]);
+  announce(trx, 'places');
+  return bins.map(({ id: _, ...b }) => ({ title: `Bin ${b.address}`, request: { kind: 'bin', ...b, size }, copies: 1 }));
+}
+
+type BinFaceRow = { id: number; address: string; arrow: 'up' | 'down' | null; zone: string; site: string };
+/** What stands on the labels of bins, in walking order, so that the strip can be hung while walking. */
+export function selectBinFaces(db: Pick<Trx, 'raw'>, where: string, value: unknown): Promise<BinFaceRow[]> {
+  return query<BinFaceRow>(
+    db,
+    `SELECT b.id, b.address, b.arrow, z.name AS zone, s.name AS site FROM bin b JOIN zone z ON z.id = b.zone_id JOIN site s ON s.id = b.site_id WHERE ${where} ORDER BY b.walk, b.id`,
+    [value],
+  );
+}
+
+async function shelfLabels(trx: Trx, pairs: readonly { bin: number; item: number }[]): Promise<Wanted[]> {
+  const rows = await query<{ code: string; description: string; barcode: string | null; price: string; bin: string }>(
+    trx,
+    `SELECT i.code, i.description, b.address AS bin, (SELECT c.code FROM barcode c JOIN pack p ON p.id = c.pack_id WHERE c.item_id = i.id ORDER BY p.units, c.code LIMIT 1) AS barcode,
+       round(amount_on(i.id, 'price', (now() AT TIME ZONE s.time_zone)::date), 2)::text AS price
+     FROM unnest(?::int[], ?::int[]) AS x(bin, item) JOIN item i ON i.id = x.item JOIN bin b ON b.id = x.bin JOIN zone z ON z.id = b.zone_id JOIN site s ON s.id = z.site_id WHERE z.shows_price ORDER BY b.walk, b.id, i.code`,
+    [pairs.map((p) => p.bin), pairs.map((p) => p.item)],
+  );
+  await noteShelfLabels(trx, pairs);
+  return rows.map((r) => ({ title: `Price of ${r.code} in ${r.bin}`, request: { kind: 'shelf', ...r }, copies: 1 }));
+}
+
+// What was printed is what stands on the shelf from now on. A job that fails at the printer stays in the queue until it is printed.
+async function noteShelfLabels(trx: Trx, pairs: readonly { bin: number; item: number }[]): Promise<void> {
+  await query(
+    trx,
+    `INSERT INTO shelf_label (bin_id, item_id, price) SELECT DISTINCT b.id, x.item, round(amount_on(x.item, 'price', (now() AT TIME ZONE s.time_zone)::date), 2) FROM unnest(?::int[], ?::int[]) AS x(bin, item) JOIN bin b ON b.id = x.bin JOIN zone z ON z.id = b.zone_id JOIN site s ON s.id = z.site_id WHERE z.shows_price
+     ON CONFLICT (bin_id, item_id) DO UPDATE SET price = excluded.price, printed_at = now()`,
+    [pairs.map((p) => p.bin), pairs.map((p) => p.item)],
+  );
+}
+
+type WrongRow = {
+  bin: number;
+  address: string;
+  zone: string;
+  walk: number;
+  item: number;
+  code: string;
+  description: string;
+  onLabel: string | null;
+  now: string;
+  since: string;
+};
+
+/** Shelf labels that are wrong (D4), or will be on a day: in zones that show prices, wherever an item lives or lies. In walking order. */
+async function selectWrong(
+  db: Db,
+  site: number,
+  day: string | null,
+  after: (string | number)[] | null,
+  limit: number,
+): Promise<{ rows: WrongRow[]; total: number }> {
+  const WRONG = `WITH place AS (
+      SELECT h.bin_id, h.item_id FROM home_bin h JOIN bin b ON b.id = h.bin_id JOIN zone z ON z.id = b.zone_id WHERE z.site_id = ? AND z.shows_price
+      UNION SELECT x.bin_id, x.item_id FROM balance x JOIN bin b ON b.id = x.bin_id JOIN zone z ON z.id = b.zone_id WHERE z.site_id = ? AND z.shows_price AND x.qty > 0),
+    priced AS (SELECT p.bin_id, p.item_id, l.price AS on_label, a.amount, a.holds_from FROM place p JOIN site s ON s.id = ? LEFT JOIN shelf_label l ON l.bin_id = p.bin_id AND l.item_id = p.item_id
+      JOIN LATERAL (SELECT round(amount, 2) AS amount, holds_from FROM item_amount WHERE item_id = p.item_id AND kind = 'price' AND holds_from <= coalesce(?::date, (now() AT TIME ZONE s.time_zone)::date) ORDER BY holds_from DESC, id DESC LIMIT 1) a ON true)
+    SELECT b.id AS bin, b.address, z.name AS zone, b.walk, i.id AS item, i.code, i.description, r.on_label::text AS "onLabel", r.amount::text AS now, r.holds_from::text AS since
+    FROM priced r JOIN bin b ON b.id = r.bin_id JOIN zone z ON z.id = b.zone_id JOIN item i ON i.id = r.item_id WHERE r.on_label IS DISTINCT FROM r.amount`;
+  const values = [site, site, site, day];
+  const rows = await query<WrongRow>(
+    db,
+    `SELECT * FROM (${WRONG}) w WHERE (walk, bin, item) > (?, ?, ?) ORDER BY walk, bin, item LIMIT ?`,
+    [...values, after?.[0] ?? -1, after?.[1] ?? 0, after?.[2] ?? 0, limit],
+  );
+  const [count] = await query<{ n: number }>(db, `SELECT count(*) AS n FROM (${WRONG}) w`, values);
+  return { rows, total: count?.n ?? 0 };
 }

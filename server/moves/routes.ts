@@ -1,18 +1,18 @@
-import { isWholeStep, ONE, type DocumentId, type LotId, type PersonId, type Qty, type SerialId } from '#core/base';
+import { isWholeStep, ONE, type DocumentId, type LotId, type PersonId, type SerialId } from '#core/base';
 import { needsLot, packToBase } from '#core/items';
 import { isExpired } from '#core/lots';
 import { suggestPutAway } from '#core/moves';
-import { checkBinRules } from '#core/places';
+import { checkBinRules, type BinRules, type Goods } from '#core/places';
 import type { Condition } from '#core/stock';
 import { qtyText } from '#contract/base';
 import type { PutAwayRow } from '#contract/moves';
 import { asQty, makeDocument, query, refuse, type Db, type RoomHandlers, type Trx } from '#server/kernel';
 import { findItemByScan, type ScannedItem } from '#server/items';
 import { findBin, selectToday, type FoundBin } from '#server/places';
-import { post } from '#server/stock';
+import { loadBins, post } from '#server/stock';
 
 export const movesHandlers: RoomHandlers<'moves'> = {
-  'moves.putAway': async (db, { me }) => ({ rows: await readPutAway(db, me.site.id) }),
+  'moves.putAway': async (db, { me, query: asked }) => ({ rows: await readPutAway(db, me.site.id, asked.from) }),
   'moves.move': async (trx, { me, body }) => {
     const from = await findBin(trx, me.site.id, body.from);
     const to = await findBin(trx, me.site.id, body.to);
@@ -20,13 +20,15 @@ export const movesHandlers: RoomHandlers<'moves'> = {
     const chosen = await chooseStock(trx, from, scanned, { lot: body.lot || scanned.lot, serial: body.serial || scanned.serialCode });
     const quantity = chosen.serial !== null ? ONE : (body.qty ?? packToBase(ONE, scanned.pack) ?? ONE);
     if (!isWholeStep(quantity, scanned.decimals)) refuse({ code: 'stock.tooFine', text: qtyText(quantity), decimals: scanned.decimals });
-    await refuseWrongPlace(trx, me.site.id, to, scanned, chosen, quantity);
-    const kind = from.use === 'arrivals' ? 'putAway' : 'move';
+    await refuseExpiredToShelf(trx, me.site.id, to, scanned, chosen);
+    if (body.override && me.role !== 'lead') refuse({ code: 'people.noRight', role: me.role, act: 'Overriding the rule of a bin' });
+    const kind = ['arrivals', 'unplaced'].includes(from.use) ? 'putAway' : 'move';
     const document = await makeDocument(trx, kind, { site: me.site.id, person: me.id });
     await post(trx, {
       document: document.id as DocumentId,
       person: me.id as PersonId,
       device: body.device ?? null,
+      overBinRules: Boolean(body.override),
       movements: [
         {
           item: scanned.id,
@@ -35,7 +37,9 @@ export const movesHandlers: RoomHandlers<'moves'> = {
           qty: quantity,
           from: { bin: from.id, unit: null, condition: chosen.condition },
           to: { bin: to.id, unit: null, condition: chosen.condition },
-          reason: body.reason || (kind === 'putAway' ? 'Put away' : 'Moved'),
+          reason: [body.reason || (kind === 'putAway' ? 'Put away' : 'Moved'), body.override && `rule overridden: ${body.override}`]
+            .filter(Boolean)
+            .join(', '),
         },
       ],
     });
@@ -88,30 +92,10 @@ async function chooseStock(
   return { lot: first.lot_id, lotCode: first.lot, expires: first.expires, serial: first.serial_id, condition: first.condition };
 }
 
-async function refuseWrongPlace(trx: Trx, site: number, to: FoundBin, item: ScannedItem, chosen: Chosen, quantity: Qty): Promise<void> {
+async function refuseExpiredToShelf(trx: Trx, site: number, to: FoundBin, item: ScannedItem, chosen: Chosen): Promise<void> {
   if (to.pickable && isExpired(chosen.expires, await selectToday(trx, site))) {
     refuse({ code: 'moves.expiredToShelf', item: item.code, lot: chosen.lotCode ?? '', expired: chosen.expires ?? '', bin: to.address });
   }
-  if (!to.one_item && !to.one_lot && to.capacity === null) return;
-  // Two people filling one bin at once take turns here, so that neither rule is passed by both.
-  await query(trx, `SELECT pg_advisory_xact_lock(?, 0)`, [to.id]);
-  const content = await query<{ item: number; itemCode: string; lot: number | null; qty: string }>(
-    trx,
-    `SELECT f.item_id AS item, i.code AS "itemCode", f.lot_id AS lot, sum(f.qty) AS qty FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.bin_id = ? GROUP BY 1, 2, 3`,
-    [to.id],
-  );
-  const broken = checkBinRules(
-    {
-      bin: to.id,
-      address: to.address,
-      oneItem: to.one_item,
-      oneLot: to.one_lot,
-      capacity: to.capacity === null ? null : asQty(to.capacity),
-    },
-    content.map((c) => ({ ...c, qty: asQty(c.qty) })) as never,
-    { item: item.id, itemCode: item.code, lot: chosen.lot as LotId | null, qty: quantity },
-  );
-  if (broken) refuse(broken);
 }
 
 type ArrivalRow = {
@@ -129,6 +113,9 @@ type ArrivalRow = {
   serial: string | null;
   qty: string;
   since: Date;
+  storage_class: string;
+  volume_ml: number;
+  weight_g: number;
 };
 type CandidateRow = {
   item: number;
@@ -141,31 +128,29 @@ type CandidateRow = {
   same_item: boolean;
   is_empty: boolean;
   room: string | null;
-  breaks: boolean;
 };
 
-async function readPutAway(db: Db, site: number): Promise<PutAwayRow[]> {
+async function readPutAway(db: Db, site: number, use: 'arrivals' | 'unplaced'): Promise<PutAwayRow[]> {
   const arrivals = await query<ArrivalRow>(
     db,
-    `SELECT f.bin_id AS bin, f.address AS from, f.walk, f.item_id AS item, i.code, i.description, i.base_unit AS unit, f.lot_id, f.lot, f.expires, f.serial, f.qty,
+    `SELECT f.bin_id AS bin, f.address AS from, f.walk, f.item_id AS item, i.code, i.description, i.base_unit AS unit, f.lot_id, f.lot, f.expires, f.serial, f.qty, i.storage_class, i.volume_ml, i.weight_g,
        (SELECT c.code FROM barcode c JOIN pack p ON p.id = c.pack_id WHERE c.item_id = i.id ORDER BY p.units, c.code LIMIT 1) AS barcode,
        (SELECT max(m.at) FROM movement m WHERE m.item_id = f.item_id AND m.to_bin = f.bin_id) AS since
-     FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = ? AND f.use = 'arrivals' AND f.qty > 0 ORDER BY since, i.code, f.serial LIMIT 300`,
-    [site],
+     FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = ? AND f.use = ? AND f.qty > 0 ORDER BY since, i.code, f.serial LIMIT 300`,
+    [site, use],
   );
   if (arrivals.length === 0) return [];
   const candidates = await query<CandidateRow>(
     db,
     `WITH wanted AS (SELECT * FROM unnest(?::int[]) AS w(item)),
-     shelves AS (SELECT bin.id, bin.address, bin.walk, bin.one_item, bin.capacity, z.purpose FROM bin JOIN zone z ON z.id = bin.zone_id WHERE bin.site_id = ? AND bin.use = 'shelf' AND z.pickable),
+     shelves AS (SELECT bin.id, bin.address, bin.walk, bin.capacity, z.purpose FROM bin JOIN zone z ON z.id = bin.zone_id WHERE bin.site_id = ? AND bin.use = 'shelf' AND bin.retired_at IS NULL AND z.pickable),
      held AS (SELECT b.bin_id, b.item_id, sum(b.qty) AS qty FROM balance b JOIN shelves s ON s.id = b.bin_id GROUP BY 1, 2),
      empties AS (SELECT s.*, row_number() OVER (PARTITION BY s.purpose ORDER BY s.walk, s.id) AS n FROM shelves s WHERE NOT EXISTS (SELECT 1 FROM held h WHERE h.bin_id = s.id) AND NOT EXISTS (SELECT 1 FROM home_bin x WHERE x.bin_id = s.id))
      SELECT w.item, NULL::int AS lot_id, s.id AS bin, s.address, s.walk, hb.bin_id IS NOT NULL AS is_home, false AS same_lot, h.item_id IS NOT NULL AS same_item, false AS is_empty,
-       coalesce(hb.max_qty, s.capacity) - coalesce((SELECT sum(qty) FROM held x WHERE x.bin_id = s.id), 0) AS room,
-       s.one_item AND EXISTS (SELECT 1 FROM held x WHERE x.bin_id = s.id AND x.item_id <> w.item) AS breaks
+       least(hb.max_qty, s.capacity) - coalesce((SELECT sum(qty) FROM held x WHERE x.bin_id = s.id), 0) AS room
      FROM wanted w JOIN item i ON i.id = w.item JOIN shelves s ON true LEFT JOIN home_bin hb ON hb.bin_id = s.id AND hb.item_id = w.item LEFT JOIN held h ON h.bin_id = s.id AND h.item_id = w.item
      WHERE hb.bin_id IS NOT NULL OR h.item_id IS NOT NULL
-     UNION ALL SELECT w.item, NULL, e.id, e.address, e.walk, false, false, false, true, e.capacity, false FROM wanted w JOIN item i ON i.id = w.item
+     UNION ALL SELECT w.item, NULL, e.id, e.address, e.walk, false, false, false, true, e.capacity FROM wanted w JOIN item i ON i.id = w.item
        JOIN empties e ON e.n <= 40 AND e.purpose = CASE i.storage_class WHEN 'cold' THEN 'cold' WHEN 'locked' THEN 'cage' ELSE 'storage' END`,
     [[...new Set(arrivals.map((a) => a.item))], site],
   );
@@ -174,6 +159,7 @@ async function readPutAway(db: Db, site: number): Promise<PutAwayRow[]> {
     `SELECT DISTINCT bin_id, lot_id FROM balance WHERE lot_id = ANY(?::int[]) AND qty > 0`,
     [arrivals.map((a) => a.lot_id).filter((l) => l !== null)],
   );
+  const bins = await loadBins(db, [...new Set(candidates.map((c) => c.bin))]);
   const lotBins = new Set(lots.map((l) => `${l.bin_id}|${l.lot_id}`));
   return arrivals.map((a): PutAwayRow => {
     const own = candidates.filter((c) => c.item === a.item);
@@ -188,7 +174,7 @@ async function readPutAway(db: Db, site: number): Promise<PutAwayRow[]> {
         isEmpty: c.is_empty,
         room: c.room === null ? null : asQty(c.room),
         walk: c.walk,
-        breaksRule: c.breaks,
+        breaksRule: breaksRule(bins.get(c.bin), a),
       })) as never,
     );
     const bin = suggestion && own.find((c) => c.bin === suggestion.bin);
@@ -208,4 +194,20 @@ async function readPutAway(db: Db, site: number): Promise<PutAwayRow[]> {
       suggestion: suggestion && bin ? { bin: bin.bin, address: bin.address, why: suggestion.why } : null,
     };
   });
+}
+
+type RuledBin = { rules: BinRules; content: readonly Goods[] };
+
+function breaksRule(bin: RuledBin | undefined, a: ArrivalRow): boolean {
+  if (!bin) return true;
+  const goods = {
+    item: a.item,
+    itemCode: a.code,
+    lot: a.lot_id,
+    qty: asQty(a.qty),
+    storageClass: a.storage_class,
+    unitMl: a.volume_ml,
+    unitG: a.weight_g,
+  } as Goods;
+  return checkBinRules(bin.rules, bin.content, [goods]) !== null;
 }

@@ -1,18 +1,63 @@
+import type { Qty } from '#core/base';
 import { qtyText } from '#contract/base';
 import type { BinRow } from '#contract/places';
-import { announce, asQty, keysetOf, keysetText, query, refuse, type RoomHandlers } from '#server/kernel';
+import { announce, asQty, keysetOf, keysetText, loadFile, query, refuse, startJob, type RoomHandlers } from '#server/kernel';
+import { buildBins, selectClashes } from './build-grid.ts';
+import { changeBin, retireBins } from './change-bin.ts';
+import { readMeasures, readPlan, savePlan } from './plan.ts';
+import { changeSite, insertZone, makeSite, selectSites } from './sites.ts';
 import { countBins, insertBin, selectBin, selectBinRow, selectBins, type BinListRow } from './store.ts';
 
+const limitText = (text: string | null): string | null => (text === null ? null : qtyText(asQty(text)));
+
 export const placesHandlers: RoomHandlers<'places'> = {
-  'places.sites': async (db) => {
-    const rows = await query<{ id: number; code: string; name: string; timeZone: string; address: string; zones: never[] }>(
-      db,
-      `SELECT s.id, s.code, s.name, s.time_zone AS "timeZone", s.address, coalesce((SELECT json_agg(json_build_object('id', z.id, 'code', z.code, 'name', z.name, 'purpose', z.purpose,
-         'promisable', z.promisable, 'pickable', z.pickable, 'showsPrice', z.shows_price,
-         'bins', (SELECT count(*) FROM bin WHERE zone_id = z.id), 'used', (SELECT count(DISTINCT b.bin_id) FROM balance b JOIN bin ON bin.id = b.bin_id WHERE bin.zone_id = z.id AND b.qty > 0)) ORDER BY z.id)
-         FROM zone z WHERE z.site_id = s.id), '[]') AS zones FROM site s ORDER BY s.id`,
-    );
-    return { sites: rows };
+  'places.sites': async (db) => ({ sites: await selectSites(db) }),
+  'places.makeSite': (trx, { body }) => makeSite(trx, body),
+  'places.changeSite': async (trx, { params, body }) => {
+    await changeSite(trx, params.id, body);
+    return { ok: true };
+  },
+  'places.makeZone': async (trx, { me, body }) => {
+    const made = await insertZone(trx, { site: me.site.id, ...body });
+    announce(trx, 'places');
+    return made;
+  },
+  'places.renameZone': async (trx, { params, body }) => {
+    const done = await query(trx, `UPDATE zone SET name = ? WHERE id = ? RETURNING 1`, [body.name, params.id]);
+    if (done.length === 0) refuse({ code: 'places.unknownZone', id: params.id });
+    announce(trx, 'places');
+    return { ok: true };
+  },
+  'places.plan': async (db, { me }) => ({ site: me.site.name, ...(await readPlan(db, me.site.id)) }),
+  'places.savePlan': (trx, { me, body }) => savePlan(trx, { site: me.site.id, person: me.id, ...body }),
+  'places.planMeasures': (db, { me }) => readMeasures(db, me.site.id),
+  'places.changeBin': async (trx, { params, body }) => {
+    await changeBin(trx, params.id, body);
+    return { ok: true };
+  },
+  'places.retireBins': async (trx, { body }) => ({ retired: await retireBins(trx, body.bins) }),
+  'places.restoreBin': async (trx, { params }) => {
+    const done = await query(trx, `UPDATE bin SET retired_at = NULL WHERE id = ? AND retired_at IS NOT NULL RETURNING 1`, [params.id]);
+    if (done.length === 0) refuse({ code: 'places.unknownBin', text: String(params.id) });
+    announce(trx, 'places');
+    return { ok: true };
+  },
+  'places.clashes': async (db, { me, query: asked }) => {
+    const clashes = await selectClashes(db, me.site.id, asked.grid);
+    return { count: clashes.length, first: clashes.slice(0, 50).map((c) => c.address) };
+  },
+  'places.buildGrid': (trx, { body }) => buildBins(trx, body),
+  'places.importBins': async (trx, { me, body }) => {
+    const file = await loadFile(trx, body.file);
+    if (!file) return refuse({ code: 'file.unknown', id: body.file });
+    const job = await startJob(trx, {
+      kind: 'places.importBins',
+      title: `Bins from ${file.name}`,
+      person: me.id,
+      site: me.site.id,
+      input: { file: body.file },
+    });
+    return { job: job.id };
   },
   'places.bins': async (db, { me, query: asked }) => {
     const rows = await selectBins(db, {
@@ -27,7 +72,7 @@ export const placesHandlers: RoomHandlers<'places'> = {
     return {
       bins: rows.map(binRow),
       next: last && rows.length === asked.limit ? keysetText([last.walk, last.id]) : null,
-      total: await countBins(db, me.site.id, asked.zone),
+      total: await countBins(db, { site: me.site.id, zone: asked.zone, q: asked.q, show: asked.show }),
     };
   },
   'places.bin': async (db, { params }) => {
@@ -40,16 +85,39 @@ export const placesHandlers: RoomHandlers<'places'> = {
        FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.bin_id = ? AND f.qty > 0 ORDER BY i.code, f.expires, f.serial`,
       [params.id],
     );
-    const homeOf = await query<{ id: number; code: string; description: string }>(
+    const homeOf = await query<{
+      id: number;
+      code: string;
+      description: string;
+      role: 'face' | 'reserve';
+      min: string | null;
+      max: string | null;
+    }>(
       db,
-      `SELECT i.id, i.code, i.description FROM home_bin h JOIN item i ON i.id = h.item_id WHERE h.bin_id = ? ORDER BY i.code`,
+      `SELECT i.id, i.code, i.description, h.role, h.min_qty AS min, h.max_qty AS max FROM home_bin h JOIN item i ON i.id = h.item_id WHERE h.bin_id = ? ORDER BY i.code`,
+      [params.id],
+    );
+    const promised = await query<{ round: number; number: string; order: string; code: string; lot: string | null; qty: string }>(
+      db,
+      `SELECT r.id AS round, r.number, o.number AS order, i.code, t.code AS lot, p.qty - p.picked AS qty FROM round_pick p JOIN round r ON r.id = p.round_id JOIN order_line l ON l.id = p.line_id JOIN customer_order o ON o.id = l.order_id
+         JOIN item i ON i.id = p.item_id LEFT JOIN lot t ON t.id = p.lot_id WHERE r.state = 'open' AND p.bin_id = ? AND p.picked < p.qty ORDER BY r.id, p.id`,
       [params.id],
     );
     return {
       ...binRow(row),
       site: bin.site,
-      homeOf,
-      rules: { oneItem: bin.one_item, oneLot: bin.one_lot, capacity: bin.capacity === null ? null : qtyText(asQty(bin.capacity)) },
+      arrow: bin.arrow,
+      homeOf: homeOf.map((h) => ({ ...h, min: limitText(h.min), max: limitText(h.max) })),
+      promised: promised.map((p) => ({ ...p, qty: qtyText(asQty(p.qty)) })),
+      rules: {
+        oneItem: bin.one_item,
+        oneLot: bin.one_lot,
+        storageClass: bin.storage_class,
+        units: limitText(bin.capacity),
+        // Millilitres and grams are thousandths of what is shown.
+        litres: bin.volume_ml === null ? null : qtyText(bin.volume_ml as Qty),
+        kilograms: bin.weight_g === null ? null : qtyText(bin.weight_g as Qty),
+      },
       contents: contents.map((c) => ({ ...c, qty: qtyText(asQty(c.qty)), planned: qtyText(asQty(c.planned)) })),
     };
   },
@@ -58,7 +126,7 @@ export const placesHandlers: RoomHandlers<'places'> = {
       body.zone,
     ]);
     if (!zone) return refuse({ code: 'places.unknownZone', id: body.zone });
-    const address = body.address.toUpperCase();
+    const { address } = body;
     const id = await insertBin(trx, { zone: body.zone, address, alias: body.alias ?? null });
     if (id === null) return refuse({ code: 'places.binTaken', address, site: zone.site });
     announce(trx, 'places');
@@ -90,6 +158,9 @@ function binRow(r: BinListRow): BinRow {
     purpose: r.purpose,
     use: r.use,
     items: r.items,
+    fill: r.fill === null ? null : Math.round(Number(r.fill) * 100),
+    labelled: r.labelled?.toISOString() ?? null,
     lastCount: r.last_count?.toISOString() ?? null,
+    retired: r.retired?.toISOString() ?? null,
   };
 }

@@ -19,10 +19,15 @@ export type FoundBin = {
   one_item: boolean;
   one_lot: boolean;
   capacity: string | null;
+  storage_class: string | null;
+  volume_ml: number | null;
+  weight_g: number | null;
+  arrow: 'up' | 'down' | null;
+  retired: boolean;
 };
 
 const FOUND = `SELECT bin.id, bin.site_id, s.name AS site, z.id AS zone_id, z.name AS zone, bin.address, bin.walk, bin.use, z.purpose, z.pickable, z.promisable,
-  bin.one_item, bin.one_lot, bin.capacity FROM bin JOIN zone z ON z.id = bin.zone_id JOIN site s ON s.id = bin.site_id`;
+  bin.one_item, bin.one_lot, bin.capacity, bin.storage_class, bin.volume_ml, bin.weight_g, bin.arrow, bin.retired_at IS NOT NULL AS retired FROM bin JOIN zone z ON z.id = bin.zone_id JOIN site s ON s.id = bin.site_id`;
 
 /** The bin of this address or alias at the site, or undefined. Case does not matter: labels were printed in both. */
 export async function selectBinByText(db: Reads, site: number, text: string): Promise<FoundBin | undefined> {
@@ -71,53 +76,52 @@ export type BinListRow = {
   use: string;
   walk: number;
   items: number;
+  fill: string | null;
+  labelled: Date | null;
   last_count: Date | null;
+  retired: Date | null;
 };
-const LISTED = `SELECT bin.id, bin.address, bin.alias, z.code AS zone, z.name AS zone_name, z.purpose, bin.use, bin.walk,
-  (SELECT count(DISTINCT item_id) FROM balance b WHERE b.bin_id = bin.id AND b.qty > 0) AS items,
+const LISTED = `SELECT bin.id, bin.address, bin.alias, z.code AS zone, z.name AS zone_name, z.purpose, bin.use, bin.walk, f.items, f.fill, bin.labelled_at AS labelled, bin.retired_at AS retired,
   (SELECT max(c.posted_at) FROM count_bin cb JOIN stock_count c ON c.id = cb.count_id WHERE cb.bin_id = bin.id AND c.state = 'posted') AS last_count
-  FROM bin JOIN zone z ON z.id = bin.zone_id`;
+  FROM bin JOIN zone z ON z.id = bin.zone_id JOIN bin_fact f ON f.bin_id = bin.id`;
 const SHOW = {
-  all: '',
-  empty: 'WHERE items = 0',
-  mixed: 'WHERE items > 1',
-  neverCounted: 'WHERE last_count IS NULL',
+  all: 'retired IS NULL',
+  empty: `items = 0 AND retired IS NULL AND use = 'shelf'`,
+  overfull: 'fill > 1',
+  mixed: `items > 1 AND use = 'shelf'`,
+  unlabelled: 'labelled IS NULL AND retired IS NULL',
+  neverCounted: 'last_count IS NULL AND retired IS NULL',
+  retired: 'retired IS NOT NULL',
 } as const;
+type BinFilter = { site: number; zone: number | undefined; q: string | undefined; show: keyof typeof SHOW };
+const WHERE = `bin.site_id = ? AND (?::int IS NULL OR z.id = ?) AND (bin.address ILIKE ? OR coalesce(bin.alias, '') ILIKE ?)`;
+const filterValues = (where: BinFilter): unknown[] => {
+  const like = `%${(where.q ?? '').replace(/[\\%_]/g, (c) => `\\${c}`)}%`;
+  return [where.site, where.zone ?? null, where.zone ?? null, like, like];
+};
 
 /** Bins of a site in walking order, a page after a walking place and id. */
-export async function selectBins(
-  db: Reads,
-  where: {
-    site: number;
-    zone: number | undefined;
-    q: string | undefined;
-    show: keyof typeof SHOW;
-    after: (string | number)[] | null;
-    limit: number;
-  },
-): Promise<BinListRow[]> {
-  const like = `%${(where.q ?? '').replace(/[\\%_]/g, (c) => `\\${c}`)}%`;
+export function selectBins(db: Reads, where: BinFilter & { after: (string | number)[] | null; limit: number }): Promise<BinListRow[]> {
   return query<BinListRow>(
     db,
-    `SELECT * FROM (${LISTED} WHERE bin.site_id = ? AND (?::int IS NULL OR z.id = ?) AND (bin.address ILIKE ? OR coalesce(bin.alias, '') ILIKE ?)
-       AND (bin.walk, bin.id) > (?, ?)) rows ${SHOW[where.show]} ORDER BY walk, id LIMIT ?`,
-    [where.site, where.zone ?? null, where.zone ?? null, like, like, where.after?.[0] ?? -1, where.after?.[1] ?? 0, where.limit],
+    `SELECT * FROM (${LISTED} WHERE ${WHERE} AND (bin.walk, bin.id) > (?, ?)) rows WHERE ${SHOW[where.show]} ORDER BY walk, id LIMIT ?`,
+    [...filterValues(where), where.after?.[0] ?? -1, where.after?.[1] ?? 0, where.limit],
   );
+}
+
+/** How many bins a filter finds. */
+export async function countBins(db: Reads, where: BinFilter): Promise<number> {
+  const [row] = await query<{ n: number }>(
+    db,
+    `SELECT count(*) AS n FROM (${LISTED} WHERE ${WHERE}) rows WHERE ${SHOW[where.show]}`,
+    filterValues(where),
+  );
+  return row?.n ?? 0;
 }
 
 /** One bin as the lists show it. */
 export async function selectBinRow(db: Reads, id: number): Promise<BinListRow | undefined> {
   return (await query<BinListRow>(db, `${LISTED} WHERE bin.id = ?`, [id]))[0];
-}
-
-/** How many bins a site has. */
-export async function countBins(db: Reads, site: number, zone: number | undefined): Promise<number> {
-  const [row] = await query<{ n: number }>(db, `SELECT count(*) AS n FROM bin WHERE site_id = ? AND (?::int IS NULL OR zone_id = ?)`, [
-    site,
-    zone ?? null,
-    zone ?? null,
-  ]);
-  return row?.n ?? 0;
 }
 
 /** Makes a bin after the last one of its zone on the walk. Returns its id, or null where the address is taken. */

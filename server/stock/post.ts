@@ -1,5 +1,6 @@
 import { formatQty, subQty, type DocumentId, type ItemId, type PersonId, type SiteId } from '#core/base';
 import { decideCuts, decidePosting, isOutside, planPosting, type KeyDelta, type Movement } from '#core/stock';
+import { refuseAgainstBinRules } from './bin-rules.ts';
 import { announce, refuse, valueOf, type Trx } from '#server/kernel';
 import {
   insertMovements,
@@ -23,17 +24,21 @@ export type Posting = {
   /** When it happened, where that is not now: history that is brought in. */
   readonly at?: Date;
   readonly movements: readonly Movement[];
+  /** Who may break a rule of a bin, and does: a lead with a reason, a count of what lies there, an undo. Never a retired bin. */
+  readonly overBinRules?: boolean;
 };
 
 /** Posts movements: the one door to the ledger and the balances.
  *  Shape:  all or nothing, in the caller's transaction; returns the ledger's numbers, in the order of the movements.
  *  Errors: refuses `stock.binShort` naming the line, the bin and what is there; `stock.serialElsewhere`; and movements that move nothing.
- *  Locks:  the balances touched, in the order of `compareKeys`, so that two postings never wait for each other in a circle; then, where
+ *          And what a rule of a bin forbids (A5), the one place where stock enters bins.
+ *  Locks:  bins with rules that take stock in, in order of id; the balances touched, in the order of `compareKeys`, so that two postings never wait for each other in a circle; then, where
  *          stock that could be promised went away, the promises of that item at that site.
  *  Source: docs/architecture.md, "A bin never goes below zero". */
 export async function post(trx: Trx, posting: Posting): Promise<readonly number[]> {
   if (posting.movements.length === 0) return [];
   const plan = valueOf(planPosting(posting.movements));
+  await refuseAgainstBinRules(trx, posting.movements, posting.overBinRules ?? false);
   const keys = [...plan.takes, ...plan.puts].map((delta) => delta.key);
   let locked = await lockBalances(trx, keys);
   let decision = decidePosting(plan, locked.quantities);

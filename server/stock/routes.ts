@@ -1,8 +1,14 @@
 import { qtyText } from '#contract/base';
 import { reverseMovement, type Movement } from '#core/stock';
-import { announce, asQty, makeDocument, refuse, type RoomHandlers } from '#server/kernel';
+import { announce, asQty, keysetOf, keysetText, makeDocument, refuse, type RoomHandlers } from '#server/kernel';
 import { readEquation } from './equation.ts';
+import { holdStock, releaseHold, selectHolds } from './holds.ts';
+import { readKit } from './kits.ts';
+import { enterOpening, quickAdd } from './opening.ts';
+import { selectStock, selectValue } from './past.ts';
 import { post } from './post.ts';
+import { changeTracking } from './tracking.ts';
+import { changeZonePowers, readZoneEffect } from './zone-powers.ts';
 import { selectDocument, selectMovements } from './store.ts';
 
 // A hand may take back their own move while it is fresh; everything else is the lead's.
@@ -31,6 +37,50 @@ export const stockHandlers: RoomHandlers<'stock'> = {
       next: rows.length === query.limit ? (rows.at(-1)?.id ?? null) : null,
     };
   },
+  'stock.list': async (db, { query: asked }) => {
+    const rows = await selectStock(db, { ...asked, after: keysetOf(asked.after, asked.by === 'item' ? 1 : 5) });
+    const last = rows.at(-1);
+    return { rows, next: last && rows.length === asked.limit ? keysetText(last.key) : null };
+  },
+  'stock.value': async (db, { query: asked }) => {
+    const rows = await selectValue(db, asked);
+    return { rows, total: rows.reduce((sum, r) => sum + Number(r.value), 0).toFixed(2) };
+  },
+  'stock.holds': async (db, { me, query: asked }) => {
+    const rows = await selectHolds(db, {
+      site: me.site.id,
+      open: asked.show === 'open',
+      item: asked.item ?? null,
+      bin: asked.bin ?? null,
+      before: Number(keysetOf(asked.after, 1)?.[0] ?? 2 ** 31 - 1),
+      limit: asked.limit,
+    });
+    const last = rows.at(-1);
+    return {
+      holds: rows.map((r) => ({ ...r, qty: qtyText(asQty(r.qty)), at: r.at.toISOString(), released: r.released?.toISOString() ?? null })),
+      next: last && rows.length === asked.limit ? keysetText([last.id]) : null,
+    };
+  },
+  'stock.hold': (trx, { me, body }) => holdStock(trx, { ...body, site: me.site.id, person: me.id }),
+  'stock.release': (trx, { me, params, body }) => releaseHold(trx, { hold: params.id, person: me.id, reason: body.reason }),
+  'stock.opening': async (trx, { me, params, body }) => {
+    const { document, qty } = await enterOpening(trx, {
+      item: params.id,
+      lines: body.lines,
+      site: me.site.id,
+      person: me.id,
+      reason: 'Opening stock',
+    });
+    return { document: document.number, qty: qtyText(qty) };
+  },
+  'stock.quickAdd': (trx, { me, body }) => quickAdd(trx, { ...body, site: me.site.id, person: me.id }),
+  'stock.kit': (db, { params }) => readKit(db, params.id),
+  'stock.changeTracking': (trx, { me, params, body }) => changeTracking(trx, { ...body, item: params.id, site: me.site.id, person: me.id }),
+  'stock.zoneEffect': (db, { params, query: powers }) => readZoneEffect(db, params.id, powers),
+  'stock.zonePowers': async (trx, { params, body }) => {
+    await changeZonePowers(trx, params.id, body);
+    return { ok: true };
+  },
   'stock.undo': async (trx, { me, params, body }) => {
     const document = await selectDocument(trx, params.id);
     if (!document) return refuse({ code: 'stock.unknownMovement', movement: params.id });
@@ -43,7 +93,7 @@ export const stockHandlers: RoomHandlers<'stock'> = {
     if (undone) refuse({ code: 'stock.alreadyUndone', movement: undone.id });
     const reversal = await makeDocument(trx, 'reversal', { site: document.site_id, person: me.id, subject: document.id });
     const movements = rows.map((r) => reverseMovement(movementOf(r), r.id, body.reason));
-    await post(trx, { document: reversal.id as never, person: me.id as never, movements });
+    await post(trx, { document: reversal.id as never, person: me.id as never, movements, overBinRules: true });
     announce(trx, 'stock');
     return { document: reversal.number, movements: movements.length };
   },

@@ -3,11 +3,12 @@ import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import pg from 'pg';
 import { pino } from 'pino';
-import { openDatabase, Outbox, query, type Db } from '#server/kernel';
+import { openDatabase, Outbox, query, runJobs, type Db } from '#server/kernel';
 import { DEMO_PEOPLE } from '#server/people';
 import { runAudit } from '#server/stock';
 import { ROUTES, type BodyIn, type ParamsIn, type Problem, type ReplyOf, type RouteName, type Routes } from '#contract';
 import { buildApp } from '../http/app.ts';
+import { JOBS } from '../jobs.ts';
 import { TEMPLATE } from './global-setup.ts';
 
 type Answer<K extends RouteName> = { status: number; reply: ReplyOf<Routes[K]>; problem: Problem; replayed: boolean };
@@ -44,6 +45,7 @@ export async function openHouse(): Promise<TestHouse> {
   const db = openDatabase(url, { poolSize: 16 });
   const outbox = new Outbox(db, url);
   await outbox.start();
+  const stopJobs = await runJobs(db, outbox, JOBS);
   const sessions = new pg.Pool({ connectionString: url, max: 2 });
   const app = buildApp({
     house: { db, outbox, demo: true, version: 'test' },
@@ -67,6 +69,7 @@ export async function openHouse(): Promise<TestHouse> {
       if (faults.length > 0) throw new Error(`The audit found faults:\n${faults.map((f) => `${f.check}: ${f.detail}`).join('\n')}`);
     },
     close: async () => {
+      await stopJobs();
       server.closeAllConnections();
       await new Promise((resolve) => server.close(resolve));
       await outbox.stop();

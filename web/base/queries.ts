@@ -34,14 +34,15 @@ export function useSend<K extends RouteName>(name: K, options: { quiet?: boolean
 // Which reads a topic touches: every route of its own room, and those of rooms that show it too.
 const TOUCHES: Readonly<Record<string, readonly string[]>> = {
   stock: ['stock', 'items', 'places', 'moves', 'orders', 'picking', 'shipping', 'desk', 'counting'],
-  places: ['places', 'moves', 'desk'],
-  items: ['items', 'desk'],
+  places: ['places', 'moves', 'desk', 'labels'],
+  items: ['items', 'desk', 'stock', 'labels'],
   receiving: ['receiving', 'desk', 'items'],
   orders: ['orders', 'desk', 'items', 'shipping'],
   picking: ['picking', 'orders', 'desk', 'places'],
   shipping: ['shipping', 'orders', 'desk'],
   counting: ['counting', 'desk', 'places'],
   labels: ['labels'],
+  jobs: ['work'],
   people: ['people', 'desk'],
 };
 const GATHER_MS = 60;

@@ -1,0 +1,109 @@
+import { describe, expect, it } from '@jest/globals';
+import fc from 'fast-check';
+import { qty, type ItemId } from '#core/base';
+import {
+  findKitCircle,
+  judgePriceRow,
+  kitsPossible,
+  partsShort,
+  proposeMapping,
+  readAmount,
+  readPriceRow,
+  readSearch,
+  type PriceField,
+} from './index.ts';
+
+const [hive, kit, frame, big] = [1, 2, 3, 4] as ItemId[] as [ItemId, ItemId, ItemId, ItemId];
+
+describe('B12 kits', () => {
+  it('finds the way round of a kit that would contain itself', () => {
+    const parts = [
+      { kit: kit, part: hive, qty: qty(1000) },
+      { kit: big, part: kit, qty: qty(2000) },
+    ];
+    expect(findKitCircle(kit, parts)).toBeNull();
+    expect(findKitCircle(kit, [...parts, { kit: kit, part: big, qty: qty(1000) }])).toEqual([kit, big, kit]);
+  });
+  it('never walks for ever among circles that do not touch the kit', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.record({ kit: fc.integer({ min: 1, max: 6 }), part: fc.integer({ min: 1, max: 6 }) }), { maxLength: 14 }),
+        (edges) => {
+          const parts = edges.map((e) => ({ kit: e.kit as ItemId, part: e.part as ItemId, qty: qty(1000) }));
+          const circle = findKitCircle(1 as ItemId, parts);
+          const reach = new Set<number>();
+          const todo = [1];
+          while (todo.length > 0)
+            for (const e of edges.filter((x) => x.kit === todo[0]).concat((todo.shift(), [])))
+              if (!reach.has(e.part)) todo.push((reach.add(e.part), e.part));
+          expect(circle !== null).toBe(reach.has(1));
+        },
+      ),
+    );
+  });
+  it('the scarcest part says how many can be made, and what more would take', () => {
+    const parts = [
+      { part: hive, qty: qty(1000), free: qty(7000) },
+      { part: frame, qty: qty(10_000), free: qty(39_000) },
+    ];
+    expect(kitsPossible(parts)).toEqual({ kits: 3, scarcest: frame });
+    expect(partsShort(parts, 5)).toEqual([{ part: frame, short: 11_000 }]);
+    expect(kitsPossible([{ part: hive, qty: qty(1000), free: qty(-2000) }])).toEqual({ kits: 0, scarcest: hive });
+    expect(kitsPossible([])).toBeNull();
+  });
+});
+
+describe('B7 price lists', () => {
+  it.each([
+    ['12.5', '12.5'],
+    ['1,234.50', '1234.50'],
+    ['1.234,50', '1234.50'],
+    ['£ 1 234', '1234'],
+    ['1,234', '1234'],
+    ['12,5', '12.5'],
+    ['0.125', '0.125'],
+    ['1.234.567', '1234567'],
+    ['free', null],
+    ['-3', null],
+    ['=1+1', null],
+    ['', null],
+  ])('reads the amount %s', (text, amount) => expect(readAmount(text)).toBe(amount));
+  it('proposes columns by their titles, each once', () => {
+    expect(proposeMapping(['Article no', 'Description', 'EAN', 'Net cost', 'Retail price', 'Pack'])).toEqual({
+      partNo: 'Article no',
+      description: 'Description',
+      barcode: 'EAN',
+      cost: 'Net cost',
+      price: 'Retail price',
+      packUnits: 'Pack',
+    });
+  });
+  const row = (over: Partial<Record<PriceField, string>>) =>
+    readPriceRow(
+      (f) => ({ partNo: 'P-1', description: 'Frame nails', barcode: '4006381333931', cost: '2.00', price: '', packUnits: '', ...over })[f],
+    );
+  it('says what is wrong with a row', () => {
+    expect(row({ partNo: '' })).toBe('The part number is empty.');
+    expect(row({ cost: 'on request' })).toBe('“on request” is no cost.');
+    expect(row({ barcode: '4006381333932' })).toBe('Barcode 4006381333932 has a wrong check digit.');
+    expect(row({ packUnits: '0' })).toBe('“0” is no number of units in a pack.');
+  });
+  it('tells new, changed and same rows apart, and a price that was only written otherwise is the same', () => {
+    const now = row({});
+    if (typeof now === 'string') throw new Error(now);
+    const before = { description: 'Frame nails', cost: '2', price: null, barcode: '4006381333931', gone: false };
+    expect(judgePriceRow(2, now, undefined).verdict).toBe('new');
+    expect(judgePriceRow(2, now, before).verdict).toBe('same');
+    expect(judgePriceRow(2, now, { ...before, cost: '1.90' }).says).toBe('cost 1.90 → 2.00.');
+    expect(judgePriceRow(2, now, { ...before, gone: true }).verdict).toBe('new');
+  });
+});
+
+describe('B8 what was typed into a search', () => {
+  it('reads codes with and without their leading zero, and words in any order', () => {
+    expect(readSearch('036000291452').gtins).toEqual(['00036000291452']);
+    expect(readSearch('0036000291452').gtins).toEqual(['00036000291452']);
+    expect(readSearch(' Wax,  foundation ').words).toEqual(['wax', 'foundation']);
+    expect(readSearch('ab-12.3')).toMatchObject({ code: 'AB-12.3', bare: 'ab123', words: ['ab', '12', '3'] });
+  });
+});

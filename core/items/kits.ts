@@ -1,0 +1,38 @@
+import { qty, type ItemId, type Qty } from '#core/base';
+
+/** One component of a kit: how much of it one kit takes, in thousandths of its base unit. */
+export type KitPart = { readonly kit: ItemId; readonly part: ItemId; readonly qty: Qty };
+
+/** Whether a kit with these parts would contain itself, directly or through other kits; the way round if so.
+ *  Shape:  `parts` are all components of all kits, the new ones of `kit` included. Returns the items from the kit back to itself, or null. */
+export function findKitCircle(kit: ItemId, parts: readonly KitPart[]): readonly ItemId[] | null {
+  const byKit = new Map<ItemId, ItemId[]>();
+  for (const p of parts) byKit.set(p.kit, [...(byKit.get(p.kit) ?? []), p.part]);
+  const walk = (item: ItemId, way: readonly ItemId[]): readonly ItemId[] | null => {
+    for (const part of byKit.get(item) ?? []) {
+      if (part === kit) return [...way, part];
+      if (way.includes(part)) continue;
+      const circle = walk(part, [...way, part]);
+      if (circle) return circle;
+    }
+    return null;
+  };
+  return walk(kit, [kit]);
+}
+
+/** How many whole kits the free stock of its parts makes: the scarcest part decides, and is named.
+ *  Units:  quantities in thousandths; `kits` is a plain whole number. A part that is itself a kit counts by its own free stock only:
+ *          what is not assembled yet is not there. Null for an item without parts. */
+export function kitsPossible(parts: readonly { part: ItemId; qty: Qty; free: Qty }[]): { kits: number; scarcest: ItemId } | null {
+  let best: { kits: number; scarcest: ItemId } | null = null;
+  for (const p of parts) {
+    const kits = Math.max(0, Math.floor(p.free / p.qty));
+    if (best === null || kits < best.kits) best = { kits, scarcest: p.part };
+  }
+  return best;
+}
+
+/** What is short of each part to make so many kits. */
+export function partsShort(parts: readonly { part: ItemId; qty: Qty; free: Qty }[], kits: number): { part: ItemId; short: Qty }[] {
+  return parts.map((p) => ({ part: p.part, short: qty(Math.max(0, p.qty * kits - p.free)) })).filter((p) => p.short > 0);
+}

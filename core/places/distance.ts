@@ -1,0 +1,90 @@
+import { bayCell, bayOf, aisleKey, laneCell, laneLength, type Cell, type FloorPlan } from './plan.ts';
+
+/** A plan made ready for walking: which cells are blocked, and which may only be walked one way. */
+export type WalkGrid = { readonly plan: FloorPlan; readonly blocked: Uint8Array; readonly oneWay: ReadonlyMap<number, Cell> };
+
+const NOT_REACHED = -1;
+
+/** Prepares a plan for measuring. Racks, walls and the bench are blocked; a one-way lane lets nobody step against it. */
+export function walkGrid(plan: FloorPlan): WalkGrid {
+  const blocked = new Uint8Array(plan.width * plan.height);
+  const oneWay = new Map<number, Cell>();
+  const inside = (c: Cell): boolean => c.x >= 0 && c.y >= 0 && c.x < plan.width && c.y < plan.height;
+  const at = (c: Cell): number => c.y * plan.width + c.x;
+  for (const aisle of plan.aisles) {
+    for (let bay = 0; bay < aisle.bays.length; bay += 1) {
+      const cell = bayCell(aisle, bay);
+      if (inside(cell)) blocked[at(cell)] = 1;
+    }
+    if (aisle.way === 'both') continue;
+    const step = aisle.way === 'up' ? 1 : -1;
+    for (let i = 0; i < laneLength(aisle); i += 1)
+      oneWay.set(at(laneCell(aisle, i * aisle.sides)), aisle.along === 'y' ? { x: 0, y: step } : { x: step, y: 0 });
+  }
+  for (const thing of plan.things) {
+    if (thing.kind === 'door') continue;
+    for (let y = thing.y; y < thing.y + thing.h; y += 1)
+      for (let x = thing.x; x < thing.x + thing.w; x += 1) if (inside({ x, y })) blocked[at({ x, y })] = 1;
+  }
+  return { plan, blocked, oneWay };
+}
+
+const STEPS: readonly Cell[] = [
+  { x: 1, y: 0 },
+  { x: -1, y: 0 },
+  { x: 0, y: 1 },
+  { x: 0, y: -1 },
+];
+
+/** Steps from one cell to every other, through aisles and cross-aisles; -1 where nobody can get. Moves are between neighbouring cells.
+ *  A cell that is itself blocked can be stood at from its neighbours but not walked through; stops are lane cells, which are free.
+ *  Source: breadth-first search (E. F. Moore, “The shortest path through a maze”, 1959). */
+export function stepsFrom(grid: WalkGrid, from: Cell): Int32Array {
+  const { width, height } = grid.plan;
+  const steps = new Int32Array(width * height).fill(NOT_REACHED);
+  const queue = new Int32Array(width * height);
+  let [head, tail] = [0, 0];
+  const start = from.y * width + from.x;
+  steps[start] = 0;
+  queue[tail++] = start;
+  while (head < tail) {
+    const here = queue[head++] as number;
+    const x = here % width;
+    const y = (here - x) / width;
+    const way = grid.oneWay.get(here);
+    for (const step of STEPS) {
+      const [nx, ny] = [x + step.x, y + step.y];
+      if (nx < 0 || ny < 0 || nx >= width || ny >= height) continue;
+      const next = ny * width + nx;
+      if (steps[next] !== NOT_REACHED || grid.blocked[next] === 1) continue;
+      // Leaving a one-way cell backwards, or entering one from its far end, is against the way.
+      const entering = grid.oneWay.get(next);
+      if (isAgainst(way, step) || isAgainst(entering, step)) continue;
+      steps[next] = (steps[here] as number) + 1;
+      queue[tail++] = next;
+    }
+  }
+  return steps;
+}
+
+const isAgainst = (way: Cell | undefined, step: Cell): boolean => way !== undefined && way.x === -step.x && way.y === -step.y;
+
+/** Metres from each stop to each other, by the shortest way; Infinity where there is none.
+ *  Shape:  n cells in, n rows of n out; row i is from stop i. Symmetric where no aisle is one way.
+ *  Units:  metres. */
+export function walkingDistances(grid: WalkGrid, stops: readonly Cell[]): number[][] {
+  return stops.map((from) => {
+    const steps = stepsFrom(grid, from);
+    return stops.map((to) => {
+      const n = steps[to.y * grid.plan.width + to.x] ?? NOT_REACHED;
+      return n === NOT_REACHED ? Infinity : n * grid.plan.cell;
+    });
+  });
+}
+
+/** Where one stands to reach a bin, or null where the plan does not know its aisle. */
+export function stopOf(plan: FloorPlan, bin: { zone: number; address: string }): Cell | null {
+  const aisle = plan.aisles.find((a) => a.key === aisleKey(bin.zone, bin.address));
+  const bay = aisle?.bays.indexOf(bayOf(bin.address).bay) ?? -1;
+  return aisle && bay >= 0 ? laneCell(aisle, bay) : null;
+}

@@ -1,0 +1,254 @@
+import {
+  judgePriceRow,
+  PRICE_FIELDS,
+  proposeMapping,
+  readPriceRow,
+  type KnownPriceRow,
+  type PriceMapping,
+  type PriceRow,
+  type PriceVerdict,
+} from '#core/items';
+import {
+  announce,
+  dbQty,
+  loadFile,
+  query,
+  readSheet,
+  refuse,
+  SheetFault,
+  type Db,
+  type JobContext,
+  type Sheet,
+  type Trx,
+} from '#server/kernel';
+
+type Reads = Pick<Db, 'raw'>;
+
+export async function findSupplier(db: Reads, id: number): Promise<{ id: number; name: string }> {
+  const [row] = await query<{ id: number; name: string }>(db, `SELECT id, name FROM supplier WHERE id = ?`, [id]);
+  return row ?? refuse({ code: 'items.unknownSupplier', text: String(id) });
+}
+
+async function openSheet(db: Reads, file: number): Promise<{ sheet: Sheet; name: string }> {
+  const kept = await loadFile(db, file);
+  if (!kept) return refuse({ code: 'file.unknown', id: file });
+  return { sheet: await readSheet(kept.bytes, kept.name), name: kept.name };
+}
+
+/** What stands in a file, and which column is which: as this supplier's last list had it where its titles are there again, else proposed. */
+export async function readColumns(
+  db: Reads,
+  supplier: number,
+  file: number,
+): Promise<{ header: string[]; sample: string[][]; rows: number; mapping: PriceMapping; remembered: boolean }> {
+  await findSupplier(db, supplier);
+  let sheet: Sheet;
+  try {
+    ({ sheet } = await openSheet(db, file));
+  } catch (error) {
+    if (error instanceof SheetFault) return refuse({ code: 'file.wrongKind', name: 'The file', wanted: error.message });
+    throw error;
+  }
+  const [kept] = await query<{ columns: PriceMapping }>(db, `SELECT columns FROM price_list WHERE supplier_id = ?`, [supplier]);
+  const remembered = Object.values(kept?.columns ?? {}).filter((title) => title !== undefined);
+  const usable = remembered.length > 0 && remembered.every((title) => sheet.header.includes(title));
+  return {
+    header: [...sheet.header],
+    sample: sheet.rows.slice(0, 5).map((r) => [...r.cells]),
+    rows: sheet.rows.length,
+    mapping: usable ? (kept?.columns ?? {}) : proposeMapping(sheet.header),
+    remembered: usable,
+  };
+}
+
+export type PriceInput = { supplier: number; file: number; mapping: PriceMapping; holdsFrom: string; apply?: boolean };
+type Known = KnownPriceRow & { partNo: string };
+type Judged = { verdicts: PriceVerdict[]; rows: PriceRow[]; gone: string[] };
+
+/** Reads a supplier's price list: a dry run that says what is new, changed and gone; then, where a person said go ahead, all of it in one
+ *  transaction or nothing (B7). Costs and prices of stocked items get a new amount that holds from the list's day. */
+export async function importPrices(context: JobContext<PriceInput>): Promise<{ state: 'checked' | 'done'; result: unknown }> {
+  const { db, job } = context;
+  const { input } = job;
+  await context.progress(0, 0);
+  const { sheet, name } = await openSheet(db, input.file);
+  const at = locate(sheet, input.mapping);
+  const judge = async (reads: Reads): Promise<Judged> => {
+    const known = await query<Known>(
+      reads,
+      `SELECT part_no AS "partNo", description, barcode, cost::text, price::text, gone_at IS NOT NULL AS gone FROM price_row WHERE supplier_id = ?`,
+      [input.supplier],
+    );
+    const owners = await selectBarcodeOwners(reads, input.supplier);
+    return judgeList(sheet, at, new Map(known.map((k) => [k.partNo, k])), owners, (done) => context.progress(done, sheet.rows.length));
+  };
+  if (!input.apply) {
+    const judged = await judge(db);
+    // What is as it was needs no line of its own: of 50,000 rows a person wants to see the few that are not.
+    await context.keepVerdicts(judged.verdicts.filter((v) => v.verdict !== 'same'));
+    return { state: 'checked', result: tally(judged.verdicts, name) };
+  }
+  const result = await context.apply(async (trx) => {
+    await query(trx, `INSERT INTO price_list (supplier_id) VALUES (?) ON CONFLICT DO NOTHING`, [input.supplier]);
+    await query(trx, `SELECT 1 FROM price_list WHERE supplier_id = ? FOR UPDATE`, [input.supplier]);
+    const judged = await judge(trx);
+    const fault = judged.verdicts.find((v) => v.verdict === 'fault');
+    if (fault) throw new SheetFault(`Row ${fault.row}: ${fault.says} Nothing was imported.`);
+    await writeRows(trx, input, judged, (done) => context.progress(done, sheet.rows.length));
+    const stocked = await carryToItems(trx, input, job.person, name);
+    await query(trx, `UPDATE price_list SET columns = ?, imported_at = now(), file_name = ?, rows = ? WHERE supplier_id = ?`, [
+      JSON.stringify(input.mapping),
+      name,
+      judged.rows.length,
+      input.supplier,
+    ]);
+    announce(trx, 'items');
+    return { ...tally(judged.verdicts, name), ...stocked };
+  });
+  return { state: 'done', result };
+}
+
+function locate(sheet: Sheet, mapping: PriceMapping): ReadonlyMap<string, number> {
+  const at = new Map<string, number>();
+  for (const field of PRICE_FIELDS) {
+    const title = mapping[field.key];
+    const index = title === undefined ? -1 : sheet.header.indexOf(title);
+    if (index >= 0) at.set(field.key, index);
+    else if (field.required)
+      throw new SheetFault(
+        `The list has no column for ${field.title.toLowerCase()}. Its columns are: ${sheet.header.filter(Boolean).join(', ')}.`,
+      );
+  }
+  return at;
+}
+
+// Barcodes that items have, with the item's code and this supplier's part number for it.
+async function selectBarcodeOwners(db: Reads, supplier: number): Promise<ReadonlyMap<string, { item: string; partNo: string | null }>> {
+  const rows = await query<{ gtin: string; item: string; partNo: string | null }>(
+    db,
+    `SELECT c.gtin, i.code AS item, x.part_no AS "partNo" FROM barcode c JOIN item i ON i.id = c.item_id LEFT JOIN item_supplier x ON x.item_id = i.id AND x.supplier_id = ? WHERE c.gtin IS NOT NULL`,
+    [supplier],
+  );
+  return new Map(rows.map((r) => [r.gtin, r]));
+}
+
+async function judgeList(
+  sheet: Sheet,
+  at: ReadonlyMap<string, number>,
+  known: ReadonlyMap<string, Known>,
+  owners: ReadonlyMap<string, { item: string; partNo: string | null }>,
+  progress: (done: number) => Promise<void>,
+): Promise<Judged> {
+  const verdicts: PriceVerdict[] = [];
+  const rows: PriceRow[] = [];
+  const seen = new Map<string, number>();
+  const barcodes = new Map<string, number>();
+  for (const [n, { row, cells }] of sheet.rows.entries()) {
+    if (n % 2000 === 0) await progress(n);
+    const read = readPriceRow((field) => cells[at.get(field) ?? -1] ?? '');
+    const fault = (says: string, name: string): void => void verdicts.push({ row, verdict: 'fault', name, says });
+    if (typeof read === 'string') {
+      fault(read, cells[at.get('partNo') ?? -1] ?? '');
+      continue;
+    }
+    const owner = read.gtin === null ? undefined : owners.get(read.gtin);
+    if (seen.has(read.partNo)) fault(`Part number ${read.partNo} stands in row ${seen.get(read.partNo)} too.`, read.partNo);
+    else if (read.gtin !== null && barcodes.has(read.gtin))
+      fault(`Barcode ${read.barcode} stands in row ${barcodes.get(read.gtin)} too.`, read.partNo);
+    else if (owner && owner.partNo !== null && owner.partNo !== '' && owner.partNo !== read.partNo)
+      fault(
+        `Barcode ${read.barcode} already belongs to ${owner.item}, which is part number ${owner.partNo} of this supplier.`,
+        read.partNo,
+      );
+    else {
+      rows.push(read);
+      verdicts.push(judgePriceRow(row, read, known.get(read.partNo)));
+    }
+    if (!seen.has(read.partNo)) seen.set(read.partNo, row);
+    if (read.gtin !== null && !barcodes.has(read.gtin)) barcodes.set(read.gtin, row);
+  }
+  const gone = [...known.values()].filter((k) => !k.gone && !seen.has(k.partNo)).map((k) => k.partNo);
+  const last = sheet.rows.at(-1)?.row ?? 1;
+  gone.forEach((partNo, i) => verdicts.push({ row: last + 1 + i, verdict: 'gone', name: partNo, says: 'No longer on the list.' }));
+  return { verdicts, rows, gone };
+}
+
+function tally(verdicts: readonly PriceVerdict[], file: string): Record<string, number | string> {
+  const count = { new: 0, changed: 0, same: 0, gone: 0, fault: 0 };
+  for (const v of verdicts) count[v.verdict] += 1;
+  const { fault, ...rest } = count;
+  return { file, rows: verdicts.length - count.gone, ...rest, faults: fault };
+}
+
+const BATCH = 5000;
+
+async function writeRows(trx: Trx, input: PriceInput, judged: Judged, progress: (done: number) => Promise<void>): Promise<void> {
+  for (let i = 0; i < judged.rows.length; i += BATCH) {
+    const part = judged.rows.slice(i, i + BATCH);
+    await query(
+      trx,
+      // Rows that say what they said before are not written again; of 50,000 that is most of them.
+      `INSERT INTO price_row AS r (supplier_id, part_no, description, barcode, gtin, pack_units, cost, price, holds_from, words)
+       SELECT ?, p, d, b, g, u, c, s, ?, search_words(concat_ws(' ', p, d, b)) FROM unnest(?::text[], ?::text[], ?::text[], ?::text[], ?::numeric[], ?::numeric[], ?::numeric[]) AS x(p, d, b, g, u, c, s)
+       ON CONFLICT (supplier_id, part_no) DO UPDATE SET description = excluded.description, barcode = excluded.barcode, gtin = excluded.gtin, pack_units = excluded.pack_units, cost = excluded.cost, price = excluded.price, holds_from = excluded.holds_from, words = excluded.words, gone_at = NULL
+       WHERE (r.description, r.barcode, r.pack_units, r.cost, r.price) IS DISTINCT FROM (excluded.description, excluded.barcode, excluded.pack_units, excluded.cost, excluded.price) OR r.gone_at IS NOT NULL`,
+      [
+        input.supplier,
+        input.holdsFrom,
+        part.map((r) => r.partNo),
+        part.map((r) => r.description),
+        part.map((r) => r.barcode),
+        part.map((r) => r.gtin),
+        part.map((r) => dbQty(r.packUnits)),
+        part.map((r) => r.cost),
+        part.map((r) => r.price),
+      ],
+    );
+    await progress(Math.min(judged.rows.length, i + BATCH));
+  }
+  await query(trx, `UPDATE price_row SET gone_at = now() WHERE supplier_id = ? AND part_no = ANY(?::text[])`, [
+    input.supplier,
+    judged.gone,
+  ]);
+  await query(
+    trx,
+    `INSERT INTO search_word SELECT DISTINCT w FROM unnest(?::text[]) d, regexp_split_to_table(lower(d), '[^[:alpha:]]+') w WHERE length(w) > 3 ON CONFLICT DO NOTHING`,
+    [judged.rows.map((r) => r.description)],
+  );
+}
+
+// What is on the list and stocked: by this supplier's part number, else by barcode. Costs are listed per pack, kept per base unit.
+async function carryToItems(
+  trx: Trx,
+  input: PriceInput,
+  person: number,
+  file: string,
+): Promise<{ stocked: number; costs: number; prices: number }> {
+  await query(
+    trx,
+    `UPDATE price_row r SET item_id = coalesce((SELECT x.item_id FROM item_supplier x WHERE x.supplier_id = r.supplier_id AND x.part_no = r.part_no LIMIT 1), (SELECT c.item_id FROM barcode c WHERE c.gtin = r.gtin))
+     WHERE r.supplier_id = ? AND r.gone_at IS NULL AND r.item_id IS NULL`,
+    [input.supplier],
+  );
+  const amounts = (kind: 'cost' | 'price', amount: string): Promise<unknown[]> =>
+    query(
+      trx,
+      `INSERT INTO item_amount (item_id, kind, amount, holds_from, person_id, source)
+       SELECT r.item_id, '${kind}', max(${amount}), ?, ?, ? FROM price_row r WHERE r.supplier_id = ? AND r.item_id IS NOT NULL AND r.gone_at IS NULL AND ${amount} IS NOT NULL
+       GROUP BY r.item_id HAVING max(${amount}) <> amount_on(r.item_id, '${kind}', ?::date) RETURNING 1`,
+      [input.holdsFrom, person, file, input.supplier, input.holdsFrom],
+    );
+  const costs = await amounts('cost', 'round(r.cost / r.pack_units, 4)');
+  const prices = await amounts('price', 'r.price');
+  await query(
+    trx,
+    `UPDATE item_supplier x SET cost = round(r.cost / r.pack_units, 4) FROM price_row r WHERE r.supplier_id = ? AND x.supplier_id = r.supplier_id AND x.item_id = r.item_id AND r.gone_at IS NULL`,
+    [input.supplier],
+  );
+  const [row] = await query<{ n: number }>(
+    trx,
+    `SELECT count(*) AS n FROM price_row WHERE supplier_id = ? AND item_id IS NOT NULL AND gone_at IS NULL`,
+    [input.supplier],
+  );
+  return { stocked: row?.n ?? 0, costs: costs.length, prices: prices.length };
+}

@@ -1,0 +1,270 @@
+import { findKitCircle, readScan, type ItemsError, type KitPart } from '#core/items';
+import { formatQty, qty, type ItemId } from '#core/base';
+import type { Item } from '#contract/items';
+import type { BodyOf, Routes } from '#contract';
+import { qtyText } from '#contract/base';
+import { asQty, dbQty, query, refuse, valueOf, type Db, type Trx } from '#server/kernel';
+import { findItem } from './store.ts';
+import { refreshSearch } from './search.ts';
+
+/** An item with everything that is known of it. */
+export async function readItem(db: Pick<Db, 'raw'>, id: number): Promise<Item> {
+  const [row] = await query<Item>(
+    db,
+    `SELECT i.id, i.code, i.description, i.item_group AS "group", i.base_unit AS unit, i.decimals, i.tracking, i.shelf_life_months AS "shelfLifeMonths", i.storage_class AS "storageClass",
+       trim_scale(amount_on(i.id, 'cost', current_date))::text AS cost, round(amount_on(i.id, 'price', current_date), 2)::text AS price,
+       i.weight_g AS "weightGrams", i.volume_ml AS "volumeMl", i.count_class AS "countClass", i.note, i.retired_at IS NOT NULL AS retired, i.own,
+       coalesce((SELECT json_agg(json_build_object('id', p.id, 'name', p.name, 'units', p.units::text, 'lengthMm', p.length_mm, 'widthMm', p.width_mm, 'heightMm', p.height_mm, 'weightG', p.weight_g,
+         'barcodes', coalesce((SELECT json_agg(code ORDER BY code) FROM barcode WHERE pack_id = p.id), '[]')) ORDER BY p.units, p.id) FROM pack p WHERE p.item_id = i.id), '[]') AS packs,
+       coalesce((SELECT json_agg(json_build_object('id', s.id, 'code', s.code, 'name', s.name, 'partNo', x.part_no, 'cost', trim_scale(x.cost)::text, 'leadDays', x.lead_days) ORDER BY s.id) FROM item_supplier x JOIN supplier s ON s.id = x.supplier_id WHERE x.item_id = i.id), '[]') AS suppliers,
+       coalesce((SELECT json_agg(json_build_object('bin', b.id, 'address', b.address, 'site', t.name, 'role', h.role, 'min', h.min_qty::text, 'max', h.max_qty::text) ORDER BY t.id, b.walk) FROM home_bin h JOIN bin b ON b.id = h.bin_id JOIN site t ON t.id = b.site_id WHERE h.item_id = i.id), '[]') AS homes,
+       coalesce((SELECT json_agg(json_build_object('id', f.id, 'name', f.name, 'type', f.type, 'size', f.size) ORDER BY x.at, f.id) FROM item_file x JOIN file f ON f.id = x.file_id WHERE x.item_id = i.id), '[]') AS files,
+       coalesce((SELECT json_agg(json_build_object('kind', a.kind, 'amount', trim_scale(a.amount)::text, 'from', a.holds_from, 'source', a.source, 'begun', a.holds_from <= current_date) ORDER BY a.holds_from DESC, a.id DESC) FROM (SELECT * FROM item_amount WHERE item_id = i.id ORDER BY holds_from DESC, id DESC LIMIT 40) a), '[]') AS amounts,
+       coalesce((SELECT json_agg(json_build_object('item', c.id, 'code', c.code, 'description', c.description, 'unit', c.base_unit, 'qty', k.qty::text) ORDER BY c.code) FROM kit_part k JOIN item c ON c.id = k.part_id WHERE k.kit_id = i.id), '[]') AS parts,
+       coalesce((SELECT json_agg(json_build_object('item', c.id, 'code', c.code, 'description', c.description) ORDER BY c.code) FROM kit_part k JOIN item c ON c.id = k.kit_id WHERE k.part_id = i.id), '[]') AS "partOf"
+     FROM item i WHERE i.id = ?`,
+    [id],
+  );
+  if (!row) return refuse({ code: 'items.unknownItem', id });
+  const limit = (text: string | null): string | null => (text === null ? null : qtyText(asQty(text)));
+  return {
+    ...row,
+    packs: row.packs.map((p) => ({ ...p, units: qtyText(asQty(p.units)) })),
+    homes: row.homes.map((h) => ({ ...h, min: limit(h.min), max: limit(h.max) })),
+    parts: row.parts.map((p) => ({ ...p, qty: qtyText(asQty(p.qty)) })),
+  };
+}
+
+/** Makes an item with its base pack, its first price and, where one is given, its barcode. */
+export async function makeItem(
+  trx: Trx,
+  item: BodyOf<Routes['items.make']> & { person: number; cost?: string },
+): Promise<{ id: number; code: string; pack: number }> {
+  const code = item.code.toUpperCase();
+  const [made] = await query<{ id: number }>(
+    trx,
+    `INSERT INTO item (code, description, item_group, base_unit, decimals, tracking) VALUES (?, ?, ?, ?, ?, ?) ON CONFLICT (code) DO NOTHING RETURNING id`,
+    [code, item.description, item.group, item.unit, item.decimals, item.tracking],
+  );
+  if (!made) return refuse({ code: 'items.codeTaken', text: code });
+  const [pack] = await query<{ id: number }>(trx, `INSERT INTO pack (item_id, name, units) VALUES (?, ?, 1) RETURNING id`, [
+    made.id,
+    item.unit,
+  ]);
+  await setAmount(trx, { item: made.id, kind: 'price', amount: item.price, from: null, person: item.person, source: 'by hand' });
+  if (item.cost !== undefined)
+    await setAmount(trx, { item: made.id, kind: 'cost', amount: item.cost, from: null, person: item.person, source: 'price list' });
+  if (item.barcode && pack) await tieBarcode(trx, made.id, pack.id, item.barcode);
+  await refreshSearch(trx, [made.id]);
+  return { id: made.id, code, pack: pack?.id ?? 0 };
+}
+
+/** Says from which day a price or cost holds; a day of null is today. A second one for the same day is a correction and counts. */
+export async function setAmount(
+  trx: Trx,
+  a: { item: number; kind: 'price' | 'cost'; amount: string; from: string | null; person: number; source: string },
+): Promise<void> {
+  await query(
+    trx,
+    `INSERT INTO item_amount (item_id, kind, amount, holds_from, person_id, source) VALUES (?, ?, ?, coalesce(?::date, current_date), ?, ?)`,
+    [a.item, a.kind, a.amount, a.from, a.person, a.source],
+  );
+}
+
+/** Changes the record. Finer counting is always possible; coarser only where no stock is finer.
+ *  Errors: `items.decimalsTooFew`; an own field that does not exist or whose value does not fit. */
+export async function changeItem(trx: Trx, id: number, change: BodyOf<Routes['items.change']>): Promise<void> {
+  const item = await findItem(trx, id, { lock: true });
+  if (change.decimals < item.decimals) {
+    const [finer] = await query(trx, `SELECT 1 FROM balance WHERE item_id = ? AND qty <> round(qty, ?) LIMIT 1`, [id, change.decimals]);
+    if (finer) refuse({ code: 'items.decimalsTooFew', item: item.code, decimals: change.decimals });
+  }
+  const own = await checkOwn(trx, change.own);
+  await query(
+    trx,
+    `UPDATE item SET description = ?, item_group = ?, decimals = ?, shelf_life_months = ?, storage_class = ?, weight_g = ?, volume_ml = ?, count_class = ?, note = ?, own = ? WHERE id = ?`,
+    [
+      change.description,
+      change.group,
+      change.decimals,
+      change.shelfLifeMonths,
+      change.storageClass,
+      change.weightGrams,
+      change.volumeMl,
+      change.countClass.toUpperCase(),
+      change.note,
+      JSON.stringify(own),
+      id,
+    ],
+  );
+  await refreshSearch(trx, [id]);
+}
+
+type OwnField = { label: string; kind: 'text' | 'number' | 'date' | 'choice'; choices: string[] };
+
+/** What is wrong with a value of an own field, or null. Empty is always allowed. */
+export function ownFault(field: OwnField, text: string): ItemsError | null {
+  if (text === '') return null;
+  const wrong = (wanted: string): ItemsError => ({ code: 'items.fieldValue', label: field.label, text, wanted });
+  switch (field.kind) {
+    case 'text':
+      return null;
+    case 'number':
+      return /^-?\d{1,12}([.]\d{1,6})?$/.test(text) ? null : wrong('a number such as 12.5 is wanted');
+    case 'date':
+      return /^\d{4}-\d\d-\d\d$/.test(text) && !Number.isNaN(Date.parse(text)) && new Date(text).toISOString().startsWith(text)
+        ? null
+        : wrong('a date such as 2027-03-31 is wanted');
+    case 'choice':
+      return field.choices.includes(text) ? null : wrong(`one of ${field.choices.join(', ')} is wanted`);
+  }
+}
+
+async function checkOwn(trx: Trx, own: Readonly<Record<string, string>>): Promise<Record<string, string>> {
+  const fields = new Map((await selectOwnFields(trx)).map((f) => [f.label, f]));
+  const kept: Record<string, string> = {};
+  for (const [label, raw] of Object.entries(own)) {
+    const field = fields.get(label) ?? refuse({ code: 'items.unknownField', label });
+    const text = raw.trim();
+    const fault = ownFault(field, text);
+    if (fault) refuse(fault);
+    if (text !== '') kept[label] = text;
+  }
+  return kept;
+}
+
+/** The company's own fields. */
+export function selectOwnFields(db: Pick<Db, 'raw'>): Promise<(OwnField & { id: number; retired: boolean })[]> {
+  return query(db, `SELECT id, label, kind, choices, retired_at IS NOT NULL AS retired FROM own_field ORDER BY retired_at IS NOT NULL, id`);
+}
+
+/** A new item like another: everything but its code, barcodes, stock, homes and files, which are of one item only. */
+export async function copyItem(trx: Trx, from: number, to: { code: string; description: string; person: number }): Promise<number> {
+  const source = await readItem(trx, from);
+  const made = await makeItem(trx, {
+    code: to.code,
+    description: to.description,
+    group: source.group,
+    unit: source.unit,
+    decimals: source.decimals,
+    tracking: source.tracking,
+    price: source.price,
+    cost: source.cost,
+    person: to.person,
+  });
+  await query(
+    trx,
+    `UPDATE item t SET shelf_life_months = s.shelf_life_months, storage_class = s.storage_class, weight_g = s.weight_g, volume_ml = s.volume_ml, count_class = s.count_class, note = s.note, own = s.own FROM item s WHERE s.id = ? AND t.id = ?`,
+    [from, made.id],
+  );
+  await query(
+    trx,
+    `INSERT INTO pack (item_id, name, units, length_mm, width_mm, height_mm, weight_g) SELECT ?, name, units, length_mm, width_mm, height_mm, weight_g FROM pack WHERE item_id = ? ON CONFLICT (item_id, name) DO NOTHING`,
+    [made.id, from],
+  );
+  await query(
+    trx,
+    `INSERT INTO item_supplier (item_id, supplier_id, part_no, cost, lead_days) SELECT ?, supplier_id, '', cost, lead_days FROM item_supplier WHERE item_id = ?`,
+    [made.id, from],
+  );
+  await query(trx, `INSERT INTO kit_part (kit_id, part_id, qty) SELECT ?, part_id, qty FROM kit_part WHERE kit_id = ?`, [made.id, from]);
+  await refreshSearch(trx, [made.id]);
+  return made.id;
+}
+
+/** Retires an item or brings it back. One with stock, or on an open order, stays. */
+export async function retireItem(trx: Trx, id: number, retired: boolean): Promise<void> {
+  const item = await findItem(trx, id, { lock: true });
+  if (retired) {
+    const [held] = await query<{ qty: string }>(
+      trx,
+      `SELECT sum(qty) AS qty FROM balance WHERE item_id = ? AND qty > 0 HAVING sum(qty) > 0`,
+      [id],
+    );
+    if (held) refuse({ code: 'items.hasStock', item: item.code, onHand: formatQty(asQty(held.qty)), act: 'retiring it' });
+    const where = await openWork(trx, id);
+    if (where) refuse({ code: 'items.trackingOpen', item: item.code, where });
+  }
+  await query(trx, `UPDATE item SET retired_at = CASE WHEN ? THEN coalesce(retired_at, now()) END WHERE id = ?`, [retired, id]);
+}
+
+/** Where an item is in work just now, in words, or null: orders, deliveries and counts that are open. */
+export async function openWork(trx: Trx, id: number): Promise<string | null> {
+  const [open] = await query<{ what: string }>(
+    trx,
+    `SELECT 'order ' || o.number AS what FROM order_line l JOIN customer_order o ON o.id = l.order_id WHERE l.item_id = ? AND o.state = 'open'
+     UNION ALL SELECT 'purchase order ' || o.number FROM purchase_line l JOIN purchase_order o ON o.id = l.purchase_order_id WHERE l.item_id = ? AND o.state = 'open' AND NOT l.closed AND l.received < l.qty
+     UNION ALL SELECT 'delivery ' || d.number FROM delivery_entry e JOIN delivery d ON d.id = e.delivery_id WHERE e.item_id = ? AND d.state IN ('scanning', 'review') AND e.taken_out_at IS NULL
+     UNION ALL SELECT 'count ' || c.number FROM count_expected e JOIN stock_count c ON c.id = e.count_id WHERE e.item_id = ? AND c.state = 'open' LIMIT 1`,
+    [id, id, id, id],
+  );
+  return open?.what ?? null;
+}
+
+/** Ties a code to a pack of an item. A code that another item has stays there. */
+export async function tieBarcode(trx: Trx, item: number, pack: number, raw: string): Promise<void> {
+  const reading = valueOf(readScan(raw, new Date().getUTCFullYear()));
+  const gtin = reading.kind === 'text' ? null : reading.gtin;
+  const code = reading.kind === 'elements' && reading.gtin ? reading.gtin : reading.text;
+  const [taken] = await query<{ code: string; item_id: number }>(
+    trx,
+    `SELECT i.code, c.item_id FROM barcode c JOIN item i ON i.id = c.item_id WHERE c.code = ? OR c.gtin = ?`,
+    [code, gtin],
+  );
+  if (taken && taken.item_id !== item) refuse({ code: 'items.barcodeTaken', text: code, item: taken.code });
+  if (!taken) await query(trx, `INSERT INTO barcode (code, gtin, item_id, pack_id) VALUES (?, ?, ?, ?)`, [code, gtin, item, pack]);
+}
+
+/** Makes or changes a pack. How many units a pack holds can change only while nothing was scanned by it into an open delivery. */
+export async function savePack(trx: Trx, item: number, pack: BodyOf<Routes['items.savePack']>): Promise<void> {
+  const { code } = await findItem(trx, item, { lock: true });
+  const values = [pack.name, dbQty(pack.units), pack.lengthMm || null, pack.widthMm || null, pack.heightMm || null, pack.weightG || null];
+  const [same] = await query(trx, `SELECT 1 FROM pack WHERE item_id = ? AND name = ? AND id <> ?`, [item, pack.name, pack.pack ?? 0]);
+  if (same) refuse({ code: 'items.packTaken', pack: pack.name, item: code });
+  if (pack.pack === undefined) {
+    await query(trx, `INSERT INTO pack (item_id, name, units, length_mm, width_mm, height_mm, weight_g) VALUES (?, ?, ?, ?, ?, ?, ?)`, [
+      item,
+      ...values,
+    ]);
+    return;
+  }
+  const done = await query(
+    trx,
+    `UPDATE pack SET name = ?, units = ?, length_mm = ?, width_mm = ?, height_mm = ?, weight_g = ? WHERE id = ? AND item_id = ? RETURNING 1`,
+    [...values, pack.pack, item],
+  );
+  if (done.length === 0) refuse({ code: 'items.unknownPack', id: pack.pack });
+}
+
+/** Says what a kit is made of (B12).
+ *  Errors: a kit that would contain itself, with the way round.
+ *  Locks:  all kits, so that two changes at once cannot close a circle that neither sees. */
+export async function setParts(trx: Trx, kit: number, parts: BodyOf<Routes['items.setParts']>['parts']): Promise<void> {
+  await query(trx, `LOCK TABLE kit_part IN SHARE ROW EXCLUSIVE MODE`);
+  const item = await findItem(trx, kit);
+  if (parts.some((p) => p.item === kit)) refuse({ code: 'items.kitSelf', item: item.code });
+  for (const part of parts) await findItem(trx, part.item);
+  const others = await query<{ kit: ItemId; part: ItemId }>(trx, `SELECT kit_id AS kit, part_id AS part FROM kit_part WHERE kit_id <> ?`, [
+    kit,
+  ]);
+  const all: KitPart[] = [
+    ...others.map((o) => ({ ...o, qty: qty(1000) })),
+    ...parts.map((p) => ({ kit: kit as ItemId, part: p.item as ItemId, qty: p.qty })),
+  ];
+  const circle = findKitCircle(kit as ItemId, all);
+  if (circle) {
+    const names = new Map(
+      (await query<{ id: number; code: string }>(trx, `SELECT id, code FROM item WHERE id = ANY(?::int[])`, [circle])).map((r) => [
+        r.id,
+        r.code,
+      ]),
+    );
+    refuse({ code: 'items.kitCircle', way: circle.map((id) => names.get(id) ?? '').join(' → ') });
+  }
+  await query(trx, `DELETE FROM kit_part WHERE kit_id = ?`, [kit]);
+  await query(
+    trx,
+    `INSERT INTO kit_part (kit_id, part_id, qty) SELECT ?, p, sum(q) FROM unnest(?::int[], ?::numeric[]) AS x(p, q) GROUP BY p`,
+    [kit, parts.map((p) => p.item), parts.map((p) => dbQty(p.qty))],
+  );
+}

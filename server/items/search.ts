@@ -1,0 +1,168 @@
+import { maySpellWrong, readSearch, type SearchText, type Tracking } from '#core/items';
+import { query, type Db } from '#server/kernel';
+
+type Reads = Pick<Db, 'raw'>;
+export type ItemListRow = {
+  id: number;
+  code: string;
+  description: string;
+  group: string;
+  unit: string;
+  tracking: Tracking;
+  storage_class: string;
+  supplier: string | null;
+  on_hand: string;
+  free: string;
+  cost: string;
+  price: string;
+  retired: boolean;
+  own: Record<string, string>;
+  rank: number;
+};
+export type PriceListRow = {
+  id: number;
+  supplier: string;
+  supplierId: number;
+  partNo: string;
+  description: string;
+  barcode: string | null;
+  cost: string;
+  price: string | null;
+  packUnits: string;
+  item: { id: number; code: string } | null;
+};
+export type ItemFilter = {
+  readonly site: number;
+  readonly group: string | undefined;
+  readonly supplier: number | undefined;
+  readonly onlyFree: boolean;
+  readonly retired: boolean;
+};
+
+// As many as anybody scrolls through; a search that finds more wants another word, not another page.
+const MOST_FOUND = 400;
+
+/** The words as PostgreSQL's text search wants them: each the beginning of a word, in any order. A word of one or two letters must stand as it
+ *  is: as a beginning it would stand for half the warehouse and say nothing. */
+function wordsQuery(words: readonly string[]): string | null {
+  return words.length === 0 ? null : words.map((w) => (w.length > 2 ? `${w}:*` : w)).join(' & ');
+}
+
+const LISTED = `SELECT c.rank, i.id, i.code, i.description, i.item_group AS "group", i.base_unit AS unit, i.tracking, i.storage_class, i.retired_at IS NOT NULL AS retired, i.own,
+    (SELECT u.name FROM item_supplier x JOIN supplier u ON u.id = x.supplier_id WHERE x.item_id = i.id ORDER BY u.id LIMIT 1) AS supplier,
+    amount_on(i.id, 'cost', current_date) AS cost, amount_on(i.id, 'price', current_date) AS price, s.on_hand, s.free
+  FROM candidate c JOIN item i ON i.id = c.id
+  LEFT JOIN LATERAL (SELECT coalesce(sum(f.qty), 0) AS on_hand, coalesce(sum(f.qty) FILTER (WHERE f.condition = 'sound' AND f.promisable AND NOT f.expired), 0)
+      - coalesce((SELECT sum(r.qty) FROM promise r WHERE r.item_id = i.id AND r.site_id = ?), 0) AS free FROM stock_fact f WHERE f.item_id = i.id AND f.site_id = ?) s ON true`;
+const FILTER = `(?::text IS NULL OR i.item_group = ?) AND (?::int IS NULL OR EXISTS (SELECT 1 FROM item_supplier x WHERE x.item_id = i.id AND x.supplier_id = ?)) AND (? OR i.retired_at IS NULL)`;
+const filterValues = (f: ItemFilter): unknown[] => [f.group ?? null, f.group ?? null, f.supplier ?? null, f.supplier ?? null, f.retired];
+
+/** Items of a filter in order of their codes, a page after a code. */
+export function browseItems(db: Reads, filter: ItemFilter, after: string, limit: number): Promise<ItemListRow[]> {
+  return query<ItemListRow>(
+    db,
+    filter.onlyFree
+      ? `WITH candidate AS (SELECT i.id, 2 AS rank FROM item i WHERE ${FILTER} AND i.code > ? AND EXISTS (SELECT 1 FROM balance b WHERE b.item_id = i.id AND b.qty > 0))
+         SELECT * FROM (${LISTED}) rows WHERE free > 0 ORDER BY code LIMIT ?`
+      : `WITH candidate AS (SELECT i.id, 2 AS rank FROM item i WHERE ${FILTER} AND i.code > ? ORDER BY i.code LIMIT ?) ${LISTED} ORDER BY i.code`,
+    filter.onlyFree
+      ? [...filterValues(filter), after, filter.site, filter.site, limit]
+      : [...filterValues(filter), after, limit, filter.site, filter.site],
+  );
+}
+
+/** Items that a text finds, best first (B8): the very code, barcode or part number; codes that begin with it; every word in any order.
+ *  Every branch is an index and has an end, so that the time does not grow with the number of items. */
+export function findItems(db: Reads, filter: ItemFilter, text: SearchText, limit: number): Promise<ItemListRow[]> {
+  const words = wordsQuery(text.words);
+  return query<ItemListRow>(
+    db,
+    `WITH hit AS (
+       SELECT id, 0 AS rank FROM item WHERE code = ?
+       UNION ALL SELECT item_id, 0 FROM barcode WHERE code = ? OR gtin = ANY(?::text[])
+       UNION ALL SELECT item_id, 0 FROM item_supplier WHERE upper(part_no) = ?
+       UNION ALL (SELECT id, 1 FROM item WHERE code LIKE ? ORDER BY code LIMIT 50)
+       UNION ALL (SELECT i.id, 2 FROM item i WHERE i.words @@ to_tsquery('simple', ?) AND ${FILTER} LIMIT ${MOST_FOUND})
+       UNION ALL (SELECT i.id, 2 FROM item i WHERE i.words @@ to_tsquery('simple', ?) AND ${FILTER} LIMIT 50)),
+     candidate AS (SELECT hit.id, min(rank) AS rank FROM hit JOIN item i ON i.id = hit.id WHERE ${FILTER} GROUP BY hit.id ORDER BY 2, min(i.code) LIMIT ?)
+     SELECT * FROM (${LISTED}) rows WHERE NOT ? OR free > 0 ORDER BY rank, code`,
+    [
+      text.code,
+      text.code,
+      text.gtins,
+      text.code,
+      `${text.code.replace(/[\\%_]/g, (c) => `\\${c}`)}%`,
+      words ?? '',
+      ...filterValues(filter),
+      text.bare.length > 2 ? `${text.bare}:*` : '',
+      ...filterValues(filter),
+      ...filterValues(filter),
+      filter.onlyFree ? MOST_FOUND : limit,
+      filter.site,
+      filter.site,
+      filter.onlyFree,
+    ],
+  );
+}
+
+/** Rows of suppliers' price lists that a text finds; those that are no longer listed are left out. */
+export function findListRows(db: Reads, text: SearchText, supplier: number | undefined, limit: number): Promise<PriceListRow[]> {
+  const words = wordsQuery(text.words);
+  return query<PriceListRow>(
+    db,
+    `WITH hit AS (
+       SELECT id, 0 AS rank FROM price_row WHERE gtin = ANY(?::text[])
+       UNION ALL SELECT id, 0 FROM price_row WHERE barcode = ?
+       UNION ALL (SELECT id, 0 FROM price_row WHERE upper(part_no) = ? LIMIT 20)
+       UNION ALL (SELECT id, 1 FROM price_row WHERE upper(part_no) LIKE ? LIMIT 30)
+       UNION ALL (SELECT id, 2 FROM price_row r WHERE r.words @@ to_tsquery('simple', ?) AND r.gone_at IS NULL AND (?::int IS NULL OR r.supplier_id = ?) LIMIT ${MOST_FOUND})),
+     best AS (SELECT id, min(rank) AS rank FROM hit GROUP BY id)
+     SELECT r.id, u.name AS supplier, u.id AS "supplierId", r.part_no AS "partNo", r.description, r.barcode, trim_scale(r.cost)::text AS cost, r.price::text, trim_scale(r.pack_units)::text AS "packUnits",
+       CASE WHEN i.id IS NULL THEN NULL ELSE json_build_object('id', i.id, 'code', i.code) END AS item
+     FROM best b JOIN price_row r ON r.id = b.id JOIN supplier u ON u.id = r.supplier_id LEFT JOIN item i ON i.id = r.item_id
+     WHERE r.gone_at IS NULL AND (?::int IS NULL OR r.supplier_id = ?) ORDER BY b.rank, r.part_no LIMIT ?`,
+    [
+      text.gtins,
+      text.code,
+      text.code,
+      `${text.code.replace(/[\\%_]/g, (c) => `\\${c}`)}%`,
+      words ?? '',
+      supplier ?? null,
+      supplier ?? null,
+      supplier ?? null,
+      supplier ?? null,
+      limit,
+    ],
+  );
+}
+
+/** The text with every word that occurs nowhere replaced by the nearest that does, or null where nothing was to be mended.
+ *  Nearness is the share of common groups of three letters (pg_trgm); below a third two words have nothing to do with each other. */
+export async function mendSpelling(db: Reads, text: SearchText): Promise<SearchText | null> {
+  const wrong = text.words.filter(maySpellWrong);
+  if (wrong.length === 0) return null;
+  const rows = await query<{ word: string; near: string | null }>(
+    db,
+    `SELECT w.word, (SELECT s.word FROM search_word s WHERE s.word % w.word ORDER BY similarity(s.word, w.word) DESC, abs(length(s.word) - length(w.word)), s.word LIMIT 1) AS near
+     FROM unnest(?::text[]) AS w(word) WHERE NOT EXISTS (SELECT 1 FROM search_word s WHERE s.word LIKE w.word || '%')`,
+    [wrong],
+  );
+  const better = new Map(rows.filter((r) => r.near !== null).map((r) => [r.word, r.near as string]));
+  if (better.size === 0) return null;
+  return readSearch(text.words.map((w) => better.get(w) ?? w).join(' '));
+}
+
+/** Writes again what search looks in: code, words, group, own fields, suppliers' part numbers and barcodes, and the words of it all.
+ *  Shape:  of these items, or of all. */
+export async function refreshSearch(db: Reads, items: readonly number[] | null): Promise<void> {
+  await query(
+    db,
+    `WITH fresh AS (
+       SELECT i.id, lower(concat_ws(' ', i.code, i.description, i.item_group, (SELECT string_agg(value, ' ') FROM jsonb_each_text(i.own)),
+         (SELECT string_agg(part_no, ' ') FROM item_supplier s WHERE s.item_id = i.id), (SELECT string_agg(code, ' ') FROM barcode c WHERE c.item_id = i.id))) AS search
+       FROM item i WHERE ?::int[] IS NULL OR i.id = ANY(?::int[])),
+     told AS (INSERT INTO search_word SELECT DISTINCT w FROM item i JOIN fresh f ON f.id = i.id, regexp_split_to_table(lower(i.description || ' ' || i.item_group), '[^[:alpha:]]+') w WHERE length(w) > 3 ON CONFLICT DO NOTHING)
+     UPDATE item i SET search = f.search, words = search_words(f.search) FROM fresh f WHERE f.id = i.id`,
+    [items, items],
+  );
+}

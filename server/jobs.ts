@@ -1,0 +1,11 @@
+import { importHomes, importItems, importPrices } from '#server/items';
+import type { JobWork } from '#server/kernel';
+import { importBins } from '#server/places';
+
+/** Who does each kind of job. */
+export const JOBS: Readonly<Record<string, JobWork>> = {
+  'places.importBins': importBins,
+  'items.importPrices': importPrices,
+  'items.importItems': importItems,
+  'items.importHomes': importHomes,
+};

@@ -1,0 +1,25 @@
+import { createHash } from 'node:crypto';
+import type { Db } from './database.ts';
+import { query } from './query.ts';
+
+export type KeptFile = { id: number; name: string; type: string; size: number; bytes: Buffer; thumb: Buffer | null };
+
+/** Keeps a file in the database. The same bytes kept twice are one file, so a double send does no harm. */
+export async function keepFile(
+  db: Pick<Db, 'raw'>,
+  file: { name: string; type: string; bytes: Buffer; thumb: Buffer | null; person: number },
+): Promise<{ id: number }> {
+  const hash = createHash('sha256').update(file.name).update('\0').update(file.bytes).digest('hex');
+  const [kept] = await query<{ id: number }>(
+    db,
+    `INSERT INTO file (name, type, size, sha256, bytes, thumb, person_id) VALUES (?, ?, ?, ?, ?, ?, ?) ON CONFLICT (sha256) DO UPDATE SET name = excluded.name RETURNING id`,
+    [file.name, file.type, file.bytes.length, hash, file.bytes, file.thumb, file.person],
+  );
+  if (!kept) throw new Error('An insert returned no row.');
+  return kept;
+}
+
+/** The file of this id, or undefined. */
+export async function loadFile(db: Pick<Db, 'raw'>, id: number): Promise<KeptFile | undefined> {
+  return (await query<KeptFile>(db, `SELECT id, name, type, size, bytes, thumb FROM file WHERE id = ?`, [id]))[0];
+}

@@ -1,0 +1,150 @@
+import { run, type Runner } from 'graphile-worker';
+import { addressOf, SILENT, type Db, type Trx } from './database.ts';
+import { announce, type Outbox } from './outbox.ts';
+import { runInternal } from './command.ts';
+import { query } from './query.ts';
+import { Refusal, sentenceOf } from './refusal.ts';
+import { SheetFault } from './sheet.ts';
+
+/** What a job found of one row of a sheet. `row` is counted as the person sees it: the header is row 1. */
+export type RowVerdict = {
+  readonly row: number;
+  readonly verdict: 'new' | 'changed' | 'same' | 'gone' | 'fault';
+  readonly name: string;
+  readonly says: string;
+};
+
+export type JobContext<Input = unknown> = {
+  readonly db: Db;
+  readonly job: { id: number; person: number; site: number; input: Input };
+  /** Says how far the work is, and ends it with `Cancelled` where somebody asked for that. Cheap to call often. */
+  progress(done: number, total: number): Promise<void>;
+  /** Writes the verdicts of a dry run. */
+  keepVerdicts(rows: readonly RowVerdict[]): Promise<void>;
+  /** Runs the one transaction that changes anything; the job is marked done in it, so that a crash does it either wholly or not at all. */
+  apply<T>(work: (trx: Trx) => Promise<T>): Promise<T>;
+};
+
+/** The work of one kind of job. Returns how it ended and a result for the screen. */
+export type JobWork = (context: JobContext<never>) => Promise<{ state: 'checked' | 'done'; result: unknown }>;
+
+class Cancelled extends Error {}
+const TASK = 'dock_row_job';
+const TELL_MS = 250;
+const TRIES = 3;
+
+/** Puts a job into the queue, in the caller's transaction: it exists exactly when the command that asked for it does. */
+export async function startJob(
+  trx: Trx,
+  job: { kind: string; title: string; person: number; site: number; input: unknown },
+): Promise<{ id: number }> {
+  const [made] = await query<{ id: number }>(
+    trx,
+    `INSERT INTO job (kind, title, person_id, site_id, input) VALUES (?, ?, ?, ?, ?) RETURNING id`,
+    [job.kind, job.title, job.person, job.site, JSON.stringify(job.input)],
+  );
+  if (!made) throw new Error('An insert returned no row.');
+  await requeueJob(trx, made.id);
+  return made;
+}
+
+/** Puts a job that was checked into the queue again, to be done. */
+export async function requeueJob(trx: Trx, id: number): Promise<void> {
+  await query(trx, `SELECT graphile_worker.add_job('${TASK}', json_build_object('job', ?::int), max_attempts => ${TRIES})`, [id]);
+  announce(trx, 'jobs', { job: id });
+}
+
+/** Works the queue until stopped. Several processes may; each job is taken by one. A process that dies gives its job back to the queue. */
+export async function runJobs(db: Db, outbox: Outbox, kinds: Readonly<Record<string, JobWork>>): Promise<() => Promise<void>> {
+  const runner: Runner = await run({
+    connectionString: addressOf(db),
+    concurrency: 2,
+    maxPoolSize: 3,
+    noHandleSignals: true,
+    pollInterval: 1000,
+    logger: SILENT,
+    taskList: { [TASK]: (payload, helpers) => doJob(db, outbox, kinds, (payload as { job: number }).job, helpers.job.attempts >= TRIES) },
+  });
+  return () => runner.stop();
+}
+
+type JobRow = { id: number; kind: string; person_id: number; site_id: number; input: unknown; state: string; cancel: boolean };
+
+async function doJob(db: Db, outbox: Outbox, kinds: Readonly<Record<string, JobWork>>, id: number, last: boolean): Promise<void> {
+  const [row] = await query<JobRow>(
+    db,
+    `UPDATE job SET state = 'running', progress = 0, changed = now() WHERE id = ? AND state IN ('waiting', 'running') RETURNING *`,
+    [id],
+  );
+  if (!row) return;
+  const work = kinds[row.kind];
+  const settle = (state: string, said: string | null, result: unknown): Promise<void> =>
+    runInternal(db, async (trx) => {
+      await query(trx, `UPDATE job SET state = ?, said = ?, result = ?, changed = now() WHERE id = ? AND state = 'running'`, [
+        state,
+        said,
+        JSON.stringify(result),
+        id,
+      ]);
+      announce(trx, 'jobs', { job: id });
+    });
+  try {
+    if (!work) throw new Error(`There is no work of the kind ${row.kind}.`);
+    const { state, result } = await work(contextOf(db, outbox, row) as JobContext<never>);
+    await settle(state, null, result);
+  } catch (error) {
+    if (error instanceof Cancelled) await settle('cancelled', 'Cancelled; nothing was changed.', null);
+    else if (error instanceof Refusal) await settle('failed', sentenceOf(error.error), null);
+    else if (error instanceof SheetFault) await settle('failed', error.message, null);
+    else if (last) await settle('failed', 'It broke three times and was given up; nothing was changed.', null);
+    else throw error;
+  } finally {
+    outbox.nudge();
+  }
+}
+
+function contextOf(db: Db, outbox: Outbox, row: JobRow): JobContext {
+  let told = 0;
+  return {
+    db,
+    job: { id: row.id, person: row.person_id, site: row.site_id, input: row.input },
+    progress: async (done, total) => {
+      if (Date.now() - told < TELL_MS) return;
+      told = Date.now();
+      const [now] = await runInternal(db, async (trx) => {
+        announce(trx, 'jobs', { job: row.id });
+        return query<{ cancel: boolean }>(trx, `UPDATE job SET progress = ?, total = ?, changed = now() WHERE id = ? RETURNING cancel`, [
+          done,
+          total,
+          row.id,
+        ]);
+      });
+      outbox.nudge();
+      if (now?.cancel) throw new Cancelled();
+    },
+    keepVerdicts: async (rows) => {
+      await query(db, `DELETE FROM job_row WHERE job_id = ?`, [row.id]);
+      for (let i = 0; i < rows.length; i += 5000) {
+        const part = rows.slice(i, i + 5000);
+        await query(
+          db,
+          `INSERT INTO job_row (job_id, row_no, verdict, name, says) SELECT ?, * FROM unnest(?::int[], ?::text[], ?::text[], ?::text[])`,
+          [row.id, part.map((r) => r.row), part.map((r) => r.verdict), part.map((r) => r.name), part.map((r) => r.says)],
+        );
+      }
+    },
+    apply: (work) =>
+      runInternal(db, async (trx) => {
+        const result = await work(trx);
+        // Asked last: up to the commit a cancel is heard, and rolls everything back; after it, it finds the work done.
+        const ended = await query(
+          trx,
+          `UPDATE job SET state = 'done', progress = total, result = ?, changed = now() WHERE id = ? AND state = 'running' AND NOT cancel RETURNING 1`,
+          [JSON.stringify(result), row.id],
+        );
+        if (ended.length === 0) throw new Cancelled();
+        announce(trx, 'jobs', { job: row.id });
+        return result;
+      }),
+  };
+}

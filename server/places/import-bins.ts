@@ -1,0 +1,129 @@
+import { columnsSentence, findColumns, formatQty, type Qty } from '#core/base';
+import { BIN_COLUMNS, judgeBinSheet, type BinImport, type BinRecord, type KnownBin } from '#core/places';
+import {
+  announce,
+  asQty,
+  loadFile,
+  query,
+  readSheet,
+  refuse,
+  SheetFault,
+  type Db,
+  type JobContext,
+  type SheetColumn,
+  type Trx,
+} from '#server/kernel';
+
+type Reads = Pick<Db, 'raw'>;
+type BinRecordRow = Omit<KnownBin, 'units'> & { units: string | null };
+
+/** Every bin of a site as import and export know it. */
+export async function selectBinRecords(db: Reads, site: number): Promise<KnownBin[]> {
+  const rows = await query<BinRecordRow>(
+    db,
+    `SELECT bin.id, z.code AS zone, bin.address, bin.alias, bin.walk, bin.one_item AS "oneItem", bin.one_lot AS "oneLot", bin.storage_class AS "storageClass", bin.capacity AS units,
+       bin.volume_ml AS "volumeMl", bin.weight_g AS "weightG", bin.arrow, bin.retired_at IS NOT NULL AS "isRetired", NOT EXISTS (SELECT 1 FROM balance b WHERE b.bin_id = bin.id AND b.qty > 0) AS "isEmpty"
+     FROM bin JOIN zone z ON z.id = bin.zone_id WHERE bin.site_id = ? ORDER BY bin.walk, bin.id`,
+    [site],
+  );
+  return rows.map((r) => ({ ...r, units: r.units === null ? null : asQty(r.units) }));
+}
+
+const thousandths = (n: number | null): string => (n === null ? '' : formatQty(n as Qty));
+/** The columns of the export: exactly what import reads. */
+export const BIN_SHEET: readonly SheetColumn<BinRecord>[] = [
+  { title: 'Zone', of: (b) => b.zone },
+  { title: 'Address', of: (b) => b.address, width: 18 },
+  { title: 'Alias', of: (b) => b.alias },
+  { title: 'Walk', of: (b) => b.walk },
+  { title: 'One item', of: (b) => (b.oneItem ? 'yes' : 'no') },
+  { title: 'One lot', of: (b) => (b.oneLot ? 'yes' : 'no') },
+  { title: 'Storage class', of: (b) => b.storageClass },
+  { title: 'Room in units', of: (b) => thousandths(b.units) },
+  { title: 'Room in litres', of: (b) => thousandths(b.volumeMl) },
+  { title: 'Room in kg', of: (b) => thousandths(b.weightG) },
+  { title: 'Arrow', of: (b) => b.arrow },
+];
+
+/** Reads a sheet of bins and judges it; then, where a person said go ahead, does all of it in one transaction or nothing (A4).
+ *  The sheet is judged again inside that transaction: what somebody built meanwhile is seen. */
+export async function importBins(
+  context: JobContext<{ file: number; apply?: boolean }>,
+): Promise<{ state: 'checked' | 'done'; result: unknown }> {
+  const { job, db } = context;
+  const file = await loadFile(db, job.input.file);
+  if (!file) return refuse({ code: 'file.unknown', id: job.input.file });
+  await context.progress(0, 0);
+  const sheet = await readSheet(file.bytes, file.name);
+  const columns = findColumns(sheet.header, BIN_COLUMNS);
+  if (!columns.ok) throw new SheetFault(columnsSentence(columns.error));
+  await context.progress(1, sheet.rows.length);
+  const judge = async (reads: Reads): Promise<BinImport> => {
+    const zones = await query<{ code: string }>(reads, `SELECT code FROM zone WHERE site_id = ?`, [job.site]);
+    const bins = await selectBinRecords(reads, job.site);
+    return judgeBinSheet(columns.value, sheet.rows, {
+      zones: new Set(zones.map((z) => z.code)),
+      bins: new Map(bins.map((b) => [b.address, b])),
+    });
+  };
+  if (!job.input.apply) {
+    const judged = await judge(db);
+    await context.progress(sheet.rows.length, sheet.rows.length);
+    await context.keepVerdicts(judged.verdicts);
+    return { state: 'checked', result: tally(judged, file.name) };
+  }
+  const result = await context.apply(async (trx) => {
+    await query(trx, `SELECT 1 FROM zone WHERE site_id = ? FOR UPDATE`, [job.site]);
+    const judged = await judge(trx);
+    const fault = judged.verdicts.find((v) => v.verdict === 'fault');
+    if (fault) throw new SheetFault(`Row ${fault.row}: ${fault.says} Nothing was imported.`);
+    await writeBins(trx, job.site, judged, (done) => context.progress(done, sheet.rows.length));
+    announce(trx, 'places');
+    return tally(judged, file.name);
+  });
+  return { state: 'done', result };
+}
+
+function tally(judged: BinImport, file: string): Record<string, number | string> {
+  const count = (verdict: string): number => judged.verdicts.filter((v) => v.verdict === verdict).length;
+  return { file, rows: judged.verdicts.length, new: count('new'), changed: count('changed'), same: count('same'), faults: count('fault') };
+}
+
+const BATCH = 2000;
+
+async function writeBins(trx: Trx, site: number, { make, change }: BinImport, progress: (done: number) => Promise<void>): Promise<void> {
+  const arrays = (bins: readonly BinRecord[]): unknown[] => [
+    bins.map((b) => b.zone),
+    bins.map((b) => b.address),
+    bins.map((b) => b.alias),
+    bins.map((b) => b.walk),
+    bins.map((b) => b.oneItem),
+    bins.map((b) => b.oneLot),
+    bins.map((b) => b.storageClass),
+    bins.map((b) => (b.units === null ? null : formatQty(b.units))),
+    bins.map((b) => b.volumeMl),
+    bins.map((b) => b.weightG),
+    bins.map((b) => b.arrow),
+  ];
+  const ROWS = `unnest(?::text[], ?::text[], ?::text[], ?::int[], ?::boolean[], ?::boolean[], ?::text[], ?::numeric[], ?::bigint[], ?::bigint[], ?::text[]) WITH ORDINALITY
+    AS r(zone, address, alias, walk, one_item, one_lot, storage_class, capacity, volume_ml, weight_g, arrow, n) JOIN zone z ON z.site_id = ? AND z.code = r.zone`;
+  for (let i = 0; i < make.length; i += BATCH) {
+    await query(
+      trx,
+      // A bin without a place on the walk comes after the last one of its zone.
+      `INSERT INTO bin (site_id, zone_id, address, alias, walk, one_item, one_lot, storage_class, capacity, volume_ml, weight_g, arrow)
+       SELECT z.site_id, z.id, r.address, r.alias, coalesce(r.walk, (SELECT coalesce(max(walk), 0) FROM bin WHERE zone_id = z.id) + r.n), r.one_item, r.one_lot, r.storage_class, r.capacity, r.volume_ml, r.weight_g, r.arrow FROM ${ROWS}`,
+      [...arrays(make.slice(i, i + BATCH)), site],
+    );
+    await progress(Math.min(make.length, i + BATCH));
+  }
+  for (let i = 0; i < change.length; i += BATCH) {
+    await query(
+      trx,
+      `UPDATE bin SET zone_id = z.id, alias = r.alias, walk = coalesce(r.walk, bin.walk), one_item = r.one_item, one_lot = r.one_lot, storage_class = r.storage_class, capacity = r.capacity, volume_ml = r.volume_ml, weight_g = r.weight_g, arrow = r.arrow
+       FROM ${ROWS} WHERE bin.site_id = z.site_id AND bin.address = r.address`,
+      [...arrays(change.slice(i, i + BATCH)), site],
+    );
+    await progress(Math.min(make.length + change.length, make.length + i + BATCH));
+  }
+}

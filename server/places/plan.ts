@@ -1,0 +1,81 @@
+import { checkPlan, generatePlan, refreshPlan, type FloorPlan, type PlanBin } from '#core/places';
+import type { ReplyOf, Routes } from '#contract';
+import { announce, query, refuse, type Db, type Trx } from '#server/kernel';
+
+type Saved = { layout: FloorPlan; revision: number; by: string | null };
+
+async function selectSaved(db: Pick<Db, 'raw'>, site: number, lock = ''): Promise<Saved | undefined> {
+  const [row] = await query<Saved>(
+    db,
+    `SELECT f.layout, f.revision, (SELECT name FROM person WHERE id = f.changed_by) AS by FROM floor_plan f WHERE f.site_id = ? ${lock}`,
+    [site],
+  );
+  return row;
+}
+
+/** The plan of a site: as somebody arranged it, with bins that came since in free places; or drawn from the addresses (A10). */
+export async function readPlan(db: Pick<Db, 'raw'>, site: number): Promise<{ revision: number; drawn: boolean; layout: FloorPlan }> {
+  const saved = await selectSaved(db, site);
+  const bins = await query<PlanBin>(
+    db,
+    `SELECT z.id AS zone, z.code AS "zoneCode", bin.address FROM bin JOIN zone z ON z.id = bin.zone_id WHERE bin.site_id = ? AND bin.retired_at IS NULL AND bin.use NOT IN ('cart', 'transit', 'unplaced') ORDER BY z.id, bin.walk, bin.id`,
+    [site],
+  );
+  return saved
+    ? { revision: saved.revision, drawn: false, layout: refreshPlan(saved.layout, bins) }
+    : { revision: 0, drawn: true, layout: generatePlan(bins) };
+}
+
+/** Keeps a plan that somebody arranged.
+ *  Errors: things on one another or outside the floor; a plan that somebody else changed since it was read. */
+export async function savePlan(
+  trx: Trx,
+  plan: { site: number; person: number; revision: number; layout: FloorPlan },
+): Promise<{ revision: number }> {
+  const fault = checkPlan(plan.layout);
+  if (fault) refuse(fault);
+  await query(trx, `SELECT 1 FROM site WHERE id = ? FOR UPDATE`, [plan.site]);
+  const saved = await selectSaved(trx, plan.site);
+  if ((saved?.revision ?? 0) !== plan.revision) refuse({ code: 'places.planMoved', by: saved?.by ?? 'Somebody' });
+  const [row] = await query<{ revision: number }>(
+    trx,
+    `INSERT INTO floor_plan (site_id, layout, revision, changed_by) VALUES (?, ?, 1, ?)
+     ON CONFLICT (site_id) DO UPDATE SET layout = excluded.layout, revision = floor_plan.revision + 1, changed_by = excluded.changed_by, changed_at = now() RETURNING revision`,
+    [plan.site, JSON.stringify(plan.layout), plan.person],
+  );
+  announce(trx, 'places');
+  return { revision: row?.revision ?? 1 };
+}
+
+type MeasureRow = {
+  id: number;
+  address: string;
+  zone: number;
+  fill: string | null;
+  items: number;
+  touches: number;
+  counted: number | null;
+};
+
+/** What the plan colours bins by: fill, touches in the last 30 days, days since the last count. */
+export async function readMeasures(db: Db, site: number): Promise<ReplyOf<Routes['places.planMeasures']>> {
+  const rows = await query<MeasureRow>(
+    db,
+    `WITH touched AS (SELECT bin, count(*) AS n FROM (
+         SELECT from_bin AS bin FROM movement WHERE at > now() - interval '30 days' UNION ALL SELECT to_bin FROM movement WHERE at > now() - interval '30 days') m GROUP BY bin),
+       counted AS (SELECT cb.bin_id AS bin, max(c.posted_at) AS at FROM count_bin cb JOIN stock_count c ON c.id = cb.count_id WHERE c.state = 'posted' GROUP BY 1)
+     SELECT bin.id, bin.address, bin.zone_id AS zone, round(f.fill * 100) AS fill, f.items, coalesce(t.n, 0) AS touches, extract(day FROM now() - c.at)::int AS counted
+     FROM bin JOIN bin_fact f ON f.bin_id = bin.id LEFT JOIN touched t ON t.bin = bin.id LEFT JOIN counted c ON c.bin = bin.id
+     WHERE bin.site_id = ? AND bin.retired_at IS NULL AND bin.use NOT IN ('cart', 'transit', 'unplaced') ORDER BY bin.id`,
+    [site],
+  );
+  return {
+    id: rows.map((r) => r.id),
+    address: rows.map((r) => r.address),
+    zone: rows.map((r) => r.zone),
+    fill: rows.map((r) => (r.fill === null ? null : Number(r.fill))),
+    items: rows.map((r) => r.items),
+    touches: rows.map((r) => r.touches),
+    counted: rows.map((r) => r.counted),
+  };
+}

@@ -1,0 +1,159 @@
+import { isWholeStep, sumQty, ONE, type DocumentId, type PersonId, type Qty } from '#core/base';
+import { needsExpiry, needsLot, needsSerialOnArrival } from '#core/items';
+import { OUTSIDE, type Movement } from '#core/stock';
+import type { BodyOf, ReplyOf, Routes } from '#contract';
+import { qtyText } from '#contract/base';
+import { announce, asQty, makeDocument, query, refuse, type Trx } from '#server/kernel';
+import { ensureLots, ensureSerials, findItem, makeItem, refreshSearch, type FoundItem } from '#server/items';
+import { printItemLabels } from '#server/labels';
+import { findBin } from '#server/places';
+import { post } from './post.ts';
+
+type OpeningLine = BodyOf<Routes['stock.opening']>['lines'][number];
+
+/** Enters opening stock of an item, bin by bin, as one document from the opening balance (B1). What has no bin yet is entered into UNPLACED (A7).
+ *  Errors: a lot, date or serial that the item's tracking asks for and the line lacks; as many serials as pieces; what bin rules forbid. */
+export async function enterOpening(
+  trx: Trx,
+  command: { item: number; lines: readonly OpeningLine[]; site: number; person: number; device?: string | null; reason: string },
+): Promise<{ document: { id: number; number: string }; qty: Qty }> {
+  const item = await findItem(trx, command.item, { lock: true });
+  const movements: Movement[] = [];
+  for (const line of command.lines) movements.push(...(await lineMovements(trx, command.site, item, line, command.reason)));
+  const document = await makeDocument(trx, 'opening', { site: command.site, person: command.person });
+  await post(trx, { document: document.id as DocumentId, person: command.person as PersonId, device: command.device ?? null, movements });
+  return { document, qty: sumQty(movements.map((m) => m.qty)) };
+}
+
+async function lineMovements(trx: Trx, site: number, item: FoundItem, line: OpeningLine, reason: string): Promise<Movement[]> {
+  const bin = await findBin(trx, site, line.bin);
+  if (line.qty <= 0) refuse({ code: 'receiving.nothing', item: item.code });
+  if (!isWholeStep(line.qty, item.decimals)) refuse({ code: 'stock.tooFine', text: qtyText(line.qty), decimals: item.decimals });
+  if (needsLot(item.tracking) && !line.lot) refuse({ code: 'receiving.lotWanted', item: item.code });
+  if (needsExpiry(item.tracking) && !line.expires) refuse({ code: 'receiving.dateWanted', item: item.code, lot: line.lot ?? '' });
+  const serials = [...new Set(line.serials)];
+  if (needsSerialOnArrival(item.tracking) && serials.length * ONE !== line.qty) refuse({ code: 'receiving.serialWanted', item: item.code });
+  const lot = line.lot && needsLot(item.tracking) ? await lotOf(trx, item, line.lot, line.expires ?? null) : null;
+  const base = {
+    item: item.id,
+    lot,
+    reason,
+    from: { bin: OUTSIDE.opening, unit: null, condition: 'sound' },
+    to: { bin: bin.id, unit: null, condition: 'sound' },
+  };
+  if (!needsSerialOnArrival(item.tracking)) return [{ ...base, serial: null, qty: line.qty } as unknown as Movement];
+  const ids = await ensureSerials(
+    trx,
+    serials.map((code) => ({ item: item.id, code })),
+  );
+  return serials.map((code) => ({ ...base, serial: ids.get(`${item.id}|${code}`), qty: ONE }) as unknown as Movement);
+}
+
+async function lotOf(trx: Trx, item: FoundItem, code: string, expires: string | null): Promise<number> {
+  const id = (await ensureLots(trx, [{ item: item.id, code, expires }])).get(`${item.id}|${code}`) as number;
+  const [known] = await query<{ expires: string | null }>(trx, `SELECT expires FROM lot WHERE id = ?`, [id]);
+  if (expires && known?.expires && known.expires !== expires)
+    refuse({ code: 'receiving.dateDiffers', item: item.code, lot: code, known: known.expires, given: expires });
+  return id;
+}
+
+/** Stocks an article of a price list at once: the item with its words, barcode, cost and price from the list, the quantity into the bin, the
+ *  label (B6). One transaction: there is no item without its stock, and no stock without its item. */
+export async function quickAdd(
+  trx: Trx,
+  command: BodyOf<Routes['stock.quickAdd']> & { site: number; person: number },
+): Promise<ReplyOf<Routes['stock.quickAdd']>> {
+  const [row] = await query<ListedRow>(
+    trx,
+    `SELECT r.id, r.supplier_id, r.part_no, r.description, r.barcode, r.pack_units, r.cost, r.price, i.code AS item, s.name AS supplier FROM price_row r JOIN supplier s ON s.id = r.supplier_id LEFT JOIN item i ON i.id = r.item_id WHERE r.id = ? FOR UPDATE OF r`,
+    [command.row],
+  );
+  if (!row) return refuse({ code: 'items.unknownListRow', id: command.row });
+  if (row.item) refuse({ code: 'items.alreadyStocked', partNo: row.part_no, item: row.item });
+  const units = asQty(row.pack_units);
+  const made = await makeItem(trx, {
+    code: await freeCode(trx, row.part_no),
+    description: row.description,
+    group: command.group || 'New',
+    unit: 'each',
+    decimals: isWholeStep(command.qty, 0) && isWholeStep(units, 0) ? 0 : 3,
+    tracking: 'none',
+    price: row.price ?? '0',
+    cost: (Number(row.cost) / (units / 1000)).toFixed(4),
+    // A barcode of a list stands on what the list sells: a pack of several is not the piece.
+    ...(row.barcode && units === ONE ? { barcode: row.barcode } : {}),
+    person: command.person,
+  });
+  if (units !== ONE) await addPack(trx, made.id, qtyText(units), row.barcode);
+  await query(trx, `INSERT INTO item_supplier (item_id, supplier_id, part_no, cost) VALUES (?, ?, ?, ?)`, [
+    made.id,
+    row.supplier_id,
+    row.part_no,
+    (Number(row.cost) / (units / 1000)).toFixed(4),
+  ]);
+  await query(trx, `UPDATE price_row SET item_id = ? WHERE id = ?`, [made.id, row.id]);
+  const entered = await enterOpening(trx, {
+    item: made.id,
+    lines: [{ bin: command.bin, qty: command.qty, serials: [] }],
+    site: command.site,
+    person: command.person,
+    device: command.device ?? null,
+    reason: `New from the list of ${row.supplier}`,
+  });
+  const bin = await findBin(trx, command.site, command.bin);
+  // The bin that it was put into is its home from now on.
+  await query(trx, `INSERT INTO home_bin (item_id, bin_id) VALUES (?, ?) ON CONFLICT DO NOTHING`, [made.id, bin.id]);
+  await refreshSearch(trx, [made.id]);
+  const copies = command.labels === 'none' ? 0 : command.labels === 'one' ? 1 : Math.min(999, Math.ceil(command.qty / ONE));
+  if (copies > 0) await printItemLabels(trx, { person: command.person, item: made.id, bin: bin.id, copies });
+  announce(trx, 'items');
+  return {
+    item: made.id,
+    code: made.code,
+    description: row.description,
+    bin: bin.address,
+    qty: qtyText(entered.qty),
+    document: entered.document.id,
+    labels: copies,
+  };
+}
+
+type ListedRow = {
+  id: number;
+  supplier_id: number;
+  supplier: string;
+  part_no: string;
+  description: string;
+  barcode: string | null;
+  pack_units: string;
+  cost: string;
+  price: string | null;
+  item: string | null;
+};
+
+// The supplier's part number is the code, unless somebody has it already.
+async function freeCode(trx: Trx, partNo: string): Promise<string> {
+  const base = partNo.toUpperCase().slice(0, 36);
+  const [row] = await query<{ code: string }>(
+    trx,
+    `SELECT c.code FROM (SELECT CASE WHEN n = 1 THEN ?::text ELSE ? || '-' || n END AS code, n FROM generate_series(1, 99) n) c WHERE NOT EXISTS (SELECT 1 FROM item i WHERE i.code = c.code) ORDER BY c.n LIMIT 1`,
+    [base, base],
+  );
+  return row?.code ?? base;
+}
+
+async function addPack(trx: Trx, item: number, units: string, barcode: string | null): Promise<void> {
+  const [pack] = await query<{ id: number }>(trx, `INSERT INTO pack (item_id, name, units) VALUES (?, 'pack', ?) RETURNING id`, [
+    item,
+    units,
+  ]);
+  if (!barcode || !pack) return;
+  const digits = /^(\d{8}|\d{12,14})$/.test(barcode) ? barcode.padStart(14, '0') : null;
+  const [taken] = await query<{ code: string }>(
+    trx,
+    `SELECT i.code FROM barcode c JOIN item i ON i.id = c.item_id WHERE c.code = ? OR c.gtin = ?`,
+    [barcode, digits],
+  );
+  if (taken) refuse({ code: 'items.barcodeTaken', text: barcode, item: taken.code });
+  await query(trx, `INSERT INTO barcode (code, gtin, item_id, pack_id) VALUES (?, ?, ?, ?)`, [barcode, digits, item, pack.id]);
+}

@@ -1,0 +1,2 @@
+export { workHandlers } from './routes.ts';
+export { fileRoutes } from './files.ts';

@@ -1,0 +1,50 @@
+import type { Job } from '#contract/work';
+import { announce, keysetOf, keysetText, query, refuse, requeueJob, type Db, type RoomHandlers } from '#server/kernel';
+
+const SELECT = `SELECT j.id, j.kind, j.title, j.state, j.progress, j.total, j.said, j.result, p.name AS by, j.at FROM job j JOIN person p ON p.id = j.person_id`;
+type Row = Omit<Job, 'at'> & { at: Date };
+const out = (row: Row): Job => ({ ...row, at: row.at.toISOString() });
+
+async function findJob(db: Pick<Db, 'raw'>, id: number): Promise<Row> {
+  const [row] = await query<Row>(db, `${SELECT} WHERE j.id = ?`, [id]);
+  return row ?? refuse({ code: 'work.unknown', id });
+}
+
+export const workHandlers: RoomHandlers<'work'> = {
+  'work.jobs': async (db) => ({ jobs: (await query<Row>(db, `${SELECT} ORDER BY j.id DESC LIMIT 50`)).map(out) }),
+  'work.job': async (db, { params }) => out(await findJob(db, params.id)),
+  'work.rows': async (db, { params, query: asked }) => {
+    await findJob(db, params.id);
+    const after = keysetOf(asked.after, 1)?.[0] ?? 0;
+    const rows = await query<never>(
+      db,
+      `SELECT row_no AS row, verdict, name, says FROM job_row WHERE job_id = ? AND (?::text IS NULL OR verdict = ?) AND row_no > ? ORDER BY row_no LIMIT ?`,
+      [params.id, asked.verdict ?? null, asked.verdict ?? null, after, asked.limit],
+    );
+    const last = rows.at(-1) as { row: number } | undefined;
+    return { rows, next: last && rows.length === asked.limit ? keysetText([last.row]) : null };
+  },
+  'work.goAhead': async (trx, { params }) => {
+    const job = await findJob(trx, params.id);
+    const rows = await query(
+      trx,
+      `UPDATE job SET state = 'waiting', input = input || '{"apply": true}', changed = now() WHERE id = ? AND state = 'checked' AND coalesce((result->>'faults')::int, 0) = 0 RETURNING 1`,
+      [params.id],
+    );
+    if (rows.length === 0)
+      refuse({ code: 'work.notChecked', title: job.title, state: job.state === 'checked' ? 'not without faults' : job.state });
+    await requeueJob(trx, params.id);
+    return { ok: true };
+  },
+  'work.cancel': async (trx, { params }) => {
+    const job = await findJob(trx, params.id);
+    const rows = await query(
+      trx,
+      `UPDATE job SET cancel = true, state = CASE WHEN state = 'running' THEN state ELSE 'cancelled' END, said = 'Cancelled; nothing was changed.' WHERE id = ? AND state IN ('waiting', 'running', 'checked') RETURNING 1`,
+      [params.id],
+    );
+    if (rows.length === 0) refuse({ code: 'work.notChecked', title: job.title, state: job.state });
+    announce(trx, 'jobs', { job: params.id });
+    return { ok: true };
+  },
+};
