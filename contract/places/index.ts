@@ -212,7 +212,7 @@ export const placesRoutes = routesOf({
   },
   'places.retireBins': {
     method: 'POST',
-    path: '/api/bins/retire',
+    path: '/api/retired-bins',
     allow: ['lead'],
     act: 'Retire bins',
     body: z.object({ bins: z.array(id).min(1, 'must name at least one bin').max(1000) }),

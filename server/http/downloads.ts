@@ -97,11 +97,9 @@ async function sheet(house: House, req: Request, res: Response): Promise<void> {
   const me = allowed(req, download.allow, download.act);
   const table = await download.table(house, me, req);
   const rows = (req.query['template'] === undefined ? table.rows : []) as never[];
-  const bytes = format === 'csv' ? writeCsv(table.columns, rows) : await writeXlsx(table.columns, rows);
-  res
-    .set('Content-Disposition', `attachment; filename="${name}.${format}"`)
-    .type(format === 'csv' ? 'text/csv; charset=utf-8' : 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet')
-    .send(bytes);
+  res.set('Content-Disposition', `attachment; filename="${name}.${format}"`);
+  if (format === 'csv') res.type('text/csv; charset=utf-8').send(writeCsv(table.columns, rows));
+  else await writeXlsx(table.columns, rows, res.type('application/vnd.openxmlformats-officedocument.spreadsheetml.sheet'));
 }
 
 async function binLabels(house: House, req: Request, res: Response): Promise<void> {

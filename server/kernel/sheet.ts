@@ -1,3 +1,4 @@
+import type { Writable } from 'node:stream';
 import ExcelJS from 'exceljs';
 import Papa from 'papaparse';
 
@@ -87,12 +88,18 @@ export function writeCsv<Row>(columns: readonly SheetColumn<Row>[], rows: readon
   return Buffer.from(`\uFEFF${Papa.unparse(table, { newline: '\r\n' })}\r\n`, 'utf8');
 }
 
-/** Writes rows as XLSX: one page, the header fixed in sight. */
-export async function writeXlsx<Row>(columns: readonly SheetColumn<Row>[], rows: readonly Row[]): Promise<Buffer> {
-  const book = new ExcelJS.Workbook();
+const ROWS_AT_A_TIME = 500;
+
+/** Writes rows as XLSX: one page, the header fixed in sight. Row by row, with room for scans in between: zipping 20,000 rows takes a second. */
+export async function writeXlsx<Row>(columns: readonly SheetColumn<Row>[], rows: readonly Row[], to: Writable): Promise<void> {
+  const book = new ExcelJS.stream.xlsx.WorkbookWriter({ stream: to, useStyles: true });
   const page = book.addWorksheet('Dock Row', { views: [{ state: 'frozen', ySplit: 1 }] });
   page.columns = columns.map((c) => ({ header: c.title, width: c.width ?? 14 }));
   page.getRow(1).font = { bold: true };
-  for (const row of rows) page.addRow(columns.map((c) => guarded(c.of(row))));
-  return Buffer.from((await book.xlsx.writeBuffer()) as ArrayBuffer);
+  for (const [i, row] of rows.entries()) {
+    page.addRow(columns.map((c) => guarded(c.of(row)))).commit();
+    if (i % ROWS_AT_A_TIME === 0) await new Promise((resolve) => setImmediate(resolve));
+  }
+  page.commit();
+  await book.commit();
 }

@@ -60,7 +60,7 @@ export async function retireBins(trx: Trx, ids: readonly number[]): Promise<numb
     if (held) refuse({ code: 'places.binNotEmpty', bin: bin.address, holds: `${formatQty(asQty(held.qty) as Qty)} of ${held.code}` });
     const [use] = await query<{ why: string }>(
       trx,
-      `SELECT 'it is the default bin for ' || CASE ? WHEN arrivals_bin THEN 'arrivals' WHEN packing_bin THEN 'packing' WHEN quarantine_bin THEN 'quarantine' WHEN scrap_bin THEN 'scrap' ELSE 'transit' END || ' of ' || name AS why FROM site WHERE ? IN (arrivals_bin, packing_bin, quarantine_bin, scrap_bin, transit_bin)
+      `SELECT 'it is the default bin for ' || CASE ?::int WHEN arrivals_bin THEN 'arrivals' WHEN packing_bin THEN 'packing' WHEN quarantine_bin THEN 'quarantine' WHEN scrap_bin THEN 'scrap' ELSE 'transit' END || ' of ' || name AS why FROM site WHERE ?::int IN (arrivals_bin, packing_bin, quarantine_bin, scrap_bin, transit_bin)
        UNION ALL SELECT 'it is a home of ' || i.code || '; unassign that first' FROM home_bin h JOIN item i ON i.id = h.item_id WHERE h.bin_id = ?
        UNION ALL SELECT 'round ' || r.number || ' uses it' FROM round r WHERE r.state = 'open' AND (r.cart_bin = ? OR EXISTS (SELECT 1 FROM round_pick p WHERE p.round_id = r.id AND p.bin_id = ? AND p.picked < p.qty))
        UNION ALL SELECT 'count ' || c.number || ' is open there' FROM count_bin cb JOIN stock_count c ON c.id = cb.count_id WHERE cb.open AND cb.bin_id = ? LIMIT 1`,

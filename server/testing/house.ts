@@ -3,7 +3,7 @@ import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import pg from 'pg';
 import { pino } from 'pino';
-import { openDatabase, Outbox, query, runJobs, type Db } from '#server/kernel';
+import { openDatabase, Outbox, query, runJobs, type Db, type Topic } from '#server/kernel';
 import { DEMO_PEOPLE } from '#server/people';
 import { runAudit } from '#server/stock';
 import { ROUTES, type BodyIn, type ParamsIn, type Problem, type ReplyOf, type RouteName, type Routes } from '#contract';
@@ -21,6 +21,7 @@ type Asked<K extends RouteName> = {
 
 /** A person at a device: signed in, sending as the web does. */
 export type Client = {
+  readonly cookie: string;
   ask<K extends RouteName>(name: K, asked?: Asked<K>): Promise<Answer<K>>;
   raw(path: string, init?: RequestInit): Promise<Response>;
 };
@@ -32,6 +33,8 @@ export type TestHouse = {
   signIn(name: (typeof DEMO_PEOPLE)[number]['name']): Promise<Client>;
   stranger: Client;
   rows<Row>(sql: string, values?: readonly unknown[]): Promise<Row[]>;
+  /** Resolves at the next change of a topic, or after two seconds: the waiter looks again then. */
+  nextChange(topic: Topic): Promise<void>;
   expectCleanAudit(): Promise<void>;
   close(): Promise<void>;
 };
@@ -64,6 +67,16 @@ export async function openHouse(): Promise<TestHouse> {
     stranger: clientOf(address, ''),
     signIn: (who) => signIn(address, who),
     rows: (sql, values) => query(db, sql, values),
+    nextChange: (topic) =>
+      new Promise((resolve) => {
+        const done = (): void => {
+          stop();
+          clearTimeout(timer);
+          resolve();
+        };
+        const stop = outbox.listen((change) => change.topic === topic && done());
+        const timer = setTimeout(done, 2000);
+      }),
     expectCleanAudit: async () => {
       const { faults } = await runAudit(db);
       if (faults.length > 0) throw new Error(`The audit found faults:\n${faults.map((f) => `${f.check}: ${f.detail}`).join('\n')}`);
@@ -109,6 +122,7 @@ function clientOf(address: string, cookie: string): Client {
   const raw = (path: string, init: RequestInit = {}): Promise<Response> =>
     fetch(address + path, { ...init, headers: { Cookie: cookie, ...init.headers } });
   return {
+    cookie,
     raw,
     ask: async (name, asked = {}) => {
       const { method, path } = ROUTES[name];

@@ -1,0 +1,293 @@
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import ExcelJS from 'exceljs';
+import { openHouse, type Client, type TestHouse } from '../testing/house.ts';
+import { dryRun, goAhead, jobEnd, upload } from '../testing/sheets.ts';
+
+let house: TestHouse;
+let lead: Client;
+let hand: Client;
+beforeAll(async () => {
+  house = await openHouse();
+  lead = await house.signIn('Maren Oake');
+  hand = await house.signIn('Tobin Sallow');
+});
+afterAll(async () => {
+  await house.expectCleanAudit();
+  await house.close();
+});
+const zoneOf = async (code: string): Promise<number> =>
+  (await house.rows<{ id: number }>(`SELECT id FROM zone WHERE code = ? AND site_id = 1`, [code]))[0]?.id ?? 0;
+const binOf = async (address: string): Promise<number> =>
+  (await house.rows<{ id: number }>(`SELECT id FROM bin WHERE address = ? AND site_id = 1`, [address]))[0]?.id ?? 0;
+const numbers = (from: number, to: number, digits: number) => ({
+  kind: 'numbers' as const,
+  from,
+  to,
+  digits,
+  step: 1,
+  skip: [] as string[],
+});
+const letters = (from: string, to: string) => ({ kind: 'letters' as const, from, to, skip: [] as string[] });
+
+describe('A1 A2 sites and zones', () => {
+  it('a new site is ready to receive: its default bins and a place for what has no bin are there', async () => {
+    const made = await lead.ask('places.makeSite', {
+      body: { code: 'van', name: 'The van', timeZone: 'Europe/London', address: 'On the road' },
+    });
+    expect(made.status).toBe(200);
+    const { sites } = (await lead.ask('places.sites')).reply;
+    const van = sites.find((s) => s.code === 'VAN');
+    expect(van?.defaults).toEqual({
+      arrivals: 'ARRIVALS',
+      packing: 'BENCH-1',
+      quarantine: 'QUARANTINE',
+      scrap: 'SCRAP',
+      transit: 'TRANSIT',
+    });
+    expect(await house.rows(`SELECT 1 FROM bin WHERE site_id = ? AND use = 'unplaced'`, [made.reply.id])).toHaveLength(1);
+    expect((await lead.ask('places.makeSite', { body: { code: 'VAN', name: 'Again', timeZone: 'Europe/London' } })).problem.detail).toBe(
+      'There is already a site VAN.',
+    );
+    expect((await lead.ask('places.makeSite', { body: { code: 'MOON', name: 'Moon', timeZone: 'Moon/Base' } })).problem.detail).toContain(
+      'is no time zone',
+    );
+    expect((await hand.ask('places.makeSite', { body: { code: 'X', name: 'X', timeZone: 'Europe/London' } })).status).toBe(403);
+  });
+  it('shows what a change of powers does before it does it, and cuts the promises that lose their stock', async () => {
+    const zone = await zoneOf('PICK');
+    const before = await house.rows<{ n: number }>(`SELECT count(*) AS n FROM promise WHERE site_id = 1`);
+    const effect = (
+      await lead.ask('stock.zoneEffect', { params: { id: zone }, query: { promisable: 'no', pickable: 'yes', showsPrice: 'no' } })
+    ).reply;
+    expect(effect.becomes).toBe('held');
+    expect(effect.itemsTotal).toBeGreaterThan(50);
+    expect(effect.ordersCut.length).toBeGreaterThan(0);
+    const [item] = effect.items;
+    const free = async (): Promise<number> =>
+      Number((await lead.ask('stock.equation', { params: { id: item?.item ?? 0 } })).reply.sites[0]?.held);
+    const heldBefore = await free();
+    await lead.ask('stock.zonePowers', { params: { id: zone }, body: { promisable: false, pickable: true, showsPrice: false } });
+    expect(await free()).toBe(heldBefore + Number(item?.qty));
+    await house.expectCleanAudit();
+    await lead.ask('stock.zonePowers', { params: { id: zone }, body: { promisable: true, pickable: true, showsPrice: false } });
+    const after = await house.rows<{ n: number }>(`SELECT count(*) AS n FROM promise WHERE site_id = 1`);
+    expect(after[0]?.n).toBeLessThanOrEqual(before[0]?.n ?? 0);
+  });
+});
+
+describe('A3 building, renaming, retiring bins', () => {
+  it('builds 20,000 bins at once, in walking order after what is there, and names clashes instead of half a grid', async () => {
+    const zone = (await lead.ask('places.makeZone', { body: { code: 'big', name: 'Big hall', purpose: 'storage' } })).reply.id;
+    const grid = {
+      levels: [letters('G', 'Z'), numbers(1, 50, 2), numbers(1, 5, 1), numbers(1, 4, 1)],
+      separators: ['-', '-', '.'],
+      walk: 'serpentine' as const,
+      turned: [],
+    };
+    expect((await lead.ask('places.buildGrid', { body: { zone, grid } })).reply).toEqual({ made: 20_000, left: 0 });
+    const walk = await house.rows<{ address: string }>(`SELECT address FROM bin WHERE zone_id = ? ORDER BY walk LIMIT 1001`, [zone]);
+    expect([walk[0]?.address, walk[999]?.address, walk[1000]?.address]).toEqual(['G-01-1.1', 'G-50-5.4', 'H-50-1.1']);
+    const again = await lead.ask('places.buildGrid', {
+      body: { zone, grid: { ...grid, levels: [letters('F', 'G'), ...grid.levels.slice(1)] } },
+    });
+    expect(again.problem).toMatchObject({ code: 'places.binsTaken', count: 1000, first: 'G-50-1.1' });
+    expect(await binOf('F-50-5.4')).toBe(0);
+    const clashes = (
+      await lead.ask('places.clashes', {
+        query: { grid: JSON.stringify({ ...grid, levels: [letters('Z', 'Z'), ...grid.levels.slice(1)] }) },
+      })
+    ).reply;
+    expect(clashes).toMatchObject({ count: 1000 });
+    expect((await hand.ask('places.buildGrid', { body: { zone, grid } })).status).toBe(403);
+  });
+  it('a renamed bin still answers to the name on the rack', async () => {
+    const id = await binOf('A-01-1');
+    const body = { address: 'A-01-A', oneItem: false, oneLot: false, units: null, litres: null, kilograms: null, arrow: null };
+    expect((await lead.ask('places.changeBin', { params: { id }, body })).status).toBe(200);
+    expect((await hand.ask('desk.scan', { query: { code: 'A-01-1' } })).reply).toMatchObject({ kind: 'bin', bin: id, address: 'A-01-A' });
+    expect(
+      (await lead.ask('places.changeBin', { params: { id: await binOf('A-01-2') }, body: { ...body, address: 'A-01-1' } })).problem.detail,
+    ).toBe('A-01-1 already means bin A-01-A.');
+  });
+  it('retires only empty bins that nothing hangs on, and puts nothing into a retired one', async () => {
+    const [full] = await house.rows<{ id: number; address: string; code: string; barcode: string }>(
+      `SELECT f.bin_id AS id, f.address, i.code FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = 1 AND f.use = 'shelf' AND f.qty > 5 AND i.tracking = 'none' AND i.decimals = 0 AND f.condition = 'sound' LIMIT 1`,
+    );
+    const empty = await binOf('G-01-1.1');
+    const answer = await lead.ask('places.retireBins', { body: { bins: [empty, full?.id ?? 0] } });
+    expect(answer.problem.code).toBe('places.binNotEmpty');
+    expect(await house.rows(`SELECT 1 FROM bin WHERE retired_at IS NOT NULL`)).toHaveLength(0);
+    expect((await lead.ask('places.retireBins', { body: { bins: [await binOf('ARRIVALS')] } })).problem.code).toMatch(
+      /places.bin(InUse|NotEmpty)/,
+    );
+    expect((await lead.ask('places.retireBins', { body: { bins: [empty] } })).reply).toEqual({ retired: 1 });
+    const move = await hand.ask('moves.move', { body: { from: full?.address ?? '', to: 'G-01-1.1', code: full?.code ?? '', qty: '1' } });
+    expect(move.problem.detail).toBe('Bin G-01-1.1 is retired. Nothing goes in there.');
+    await lead.ask('places.restoreBin', { params: { id: empty } });
+  });
+});
+
+describe('A5 rules of a bin, wherever stock comes in', () => {
+  it('the hand is refused in words, the lead may override with a reason that the ledger keeps', async () => {
+    const [goods] = await house.rows<{ item: number; code: string; address: string; volume: number }>(
+      `SELECT i.id AS item, i.code, f.address FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = 1 AND f.use = 'shelf' AND f.qty > 10 AND i.tracking = 'none' AND i.decimals = 0 AND f.condition = 'sound' AND i.storage_class = 'dry' ORDER BY f.address LIMIT 1`,
+    );
+    const id = await binOf('H-01-1.1');
+    await house.rows(`UPDATE item SET volume_ml = 3000, weight_g = 500 WHERE id = ?`, [goods?.item]);
+    const rules = {
+      address: 'H-01-1.1',
+      oneItem: true,
+      oneLot: false,
+      storageClass: 'dry',
+      units: '50',
+      litres: '12',
+      kilograms: null,
+      arrow: 'up' as const,
+    };
+    await lead.ask('places.changeBin', { params: { id }, body: rules });
+    const put = (qty: string, override?: string) => ({
+      from: goods?.address ?? '',
+      to: 'H-01-1.1',
+      code: goods?.code ?? '',
+      qty,
+      ...(override ? { override } : {}),
+    });
+    expect((await hand.ask('moves.move', { body: put('5') })).problem.detail).toBe('Bin H-01-1.1 has 12 litres left; this needs 15.');
+    expect((await hand.ask('moves.move', { body: put('4') })).status).toBe(200);
+    expect((await hand.ask('moves.move', { body: put('1', 'it fits') })).status).toBe(403);
+    const over = await lead.ask('moves.move', { body: put('1', 'pressed flat') });
+    expect(over.status).toBe(200);
+    const [movement] = await house.rows<{ reason: string }>(`SELECT reason FROM movement WHERE document_id = ?`, [over.reply.document]);
+    expect(movement?.reason).toBe('Moved, rule overridden: pressed flat');
+    expect((await lead.ask('places.bins', { query: { show: 'overfull' } })).reply.bins.map((b) => [b.address, b.fill])).toContainEqual([
+      'H-01-1.1',
+      125,
+    ]);
+  });
+  it('two hands who fill the last room at once do not both get it', async () => {
+    const [goods] = await house.rows<{ code: string; address: string }>(
+      `SELECT i.code, f.address FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = 1 AND f.use = 'shelf' AND f.qty > 20 AND i.tracking = 'none' AND i.decimals = 0 AND f.condition = 'sound' ORDER BY f.address DESC LIMIT 1`,
+    );
+    const id = await binOf('H-02-1.1');
+    await lead.ask('places.changeBin', {
+      params: { id },
+      body: { address: 'H-02-1.1', oneItem: false, oneLot: false, units: '6', litres: null, kilograms: null, arrow: null },
+    });
+    const answers = await Promise.all(
+      Array.from({ length: 4 }, () =>
+        hand.ask('moves.move', { body: { from: goods?.address ?? '', to: 'H-02-1.1', code: goods?.code ?? '', qty: '4' } }),
+      ),
+    );
+    expect(answers.map((a) => a.status).sort()).toEqual([200, 409, 409, 409]);
+  });
+});
+
+describe('A4 import and export of bins', () => {
+  const csv = async (path: string): Promise<string> => (await lead.raw(path)).text();
+  it('export gives back exactly what import reads: nothing would change', async () => {
+    await lead.ask('people.workAt', { body: { site: 2 } });
+    const bytes = Buffer.from(await (await lead.raw('/api/download/bins.xlsx')).arrayBuffer());
+    const run = await dryRun(house, lead, 'places.importBins', 'bins.xlsx', bytes);
+    await lead.ask('people.workAt', { body: { site: 1 } });
+    expect(run.result?.['rows']).toBeGreaterThan(70);
+    expect(run).toMatchObject({ state: 'checked', result: { new: 0, changed: 0, faults: 0 } });
+    expect(await csv('/api/download/bins.csv?template')).toBe(
+      'Zone,Address,Alias,Walk,One item,One lot,Storage class,Room in units,Room in litres,Room in kg,Arrow\r\n',
+    );
+  });
+  it('a dry run says what each row does; nothing happens until somebody says go, and then all of it', async () => {
+    const sheet = 'Zone;Address;Alias;Room in kg\nSTORE;N-01-1;=OLD 1;12,5\nSTORE;A-01-2;;';
+    const run = await dryRun(house, lead, 'places.importBins', 'new bins.csv', sheet);
+    expect(run.rows).toMatchObject([
+      { row: 2, verdict: 'new' },
+      { row: 3, verdict: 'same' },
+    ]);
+    expect(await binOf('N-01-1')).toBe(0);
+    expect((await goAhead(house, lead, run.job)).state).toBe('done');
+    expect(await house.rows(`SELECT weight_g FROM bin WHERE address = 'N-01-1' AND site_id = 1`)).toEqual([{ weight_g: 12_500 }]);
+    expect(await csv('/api/download/bins.csv')).toContain("N-01-1,'=OLD 1,");
+  });
+  it('one fault and nothing is imported, not even what a second person let go ahead meanwhile', async () => {
+    const run = await dryRun(house, lead, 'places.importBins', 'faulty.csv', 'Zone,Address\nSTORE,N-02-1\nNOWHERE,N-02-2\nSTORE,N-02-1');
+    expect(run.rows.filter((r) => r.verdict === 'fault').map((r) => r.says)).toEqual([
+      'There is no zone NOWHERE at this site.',
+      'N-02-1 stands in row 2 too.',
+    ]);
+    expect((await lead.ask('work.goAhead', { params: { id: run.job } })).problem.code).toBe('work.notChecked');
+    expect(await binOf('N-02-1')).toBe(0);
+    const good = await dryRun(house, lead, 'places.importBins', 'good.csv', 'Zone,Address,Alias\nSTORE,N-03-1,TWICE');
+    await lead.ask('places.makeBin', { body: { zone: await zoneOf('STORE'), address: 'N-03-2', alias: 'TWICE' } });
+    expect(await goAhead(house, lead, good.job)).toMatchObject({
+      state: 'failed',
+      said: 'Row 2: The alias TWICE already means bin N-03-2. Nothing was imported.',
+    });
+    expect(await binOf('N-03-1')).toBe(0);
+  });
+  it.each([
+    ['empty.csv', '', 'empty.csv is empty.'],
+    ['header.csv', 'Zone,Address\n', 'header.csv has a header but no rows below it.'],
+    ['columns.csv', 'Zone,Colour\nSTORE,red', 'The sheet lacks “Address”. Nothing here is called “Colour”.'],
+    ['quote.csv', 'Zone,Address\nSTORE,"N-04-1', 'a quotation mark is opened and never closed'],
+    ['broken.xlsx', 'PK not really', 'cannot be opened'],
+  ])('says what is wrong with %s', async (name, text, says) => {
+    const sent = await upload(lead, name, text);
+    if (sent.status !== 200) return expect(sent.detail).toBe(says);
+    const { reply } = await lead.ask('places.importBins', { body: { file: sent.id } });
+    const ended = await jobEnd(house, lead, reply.job);
+    expect(ended.state).toBe('failed');
+    expect(ended.said).toContain(says);
+  });
+  it('refuses 300 MB before reading it, and files of other kinds', async () => {
+    const { request } = await import('node:http');
+    const cookie = lead.cookie;
+    const answer = await new Promise<string>((resolve, reject) => {
+      const req = request(
+        `${house.address}/api/files?name=huge.csv`,
+        { method: 'POST', headers: { Cookie: cookie, 'Content-Length': 300_000_000 } },
+        (res) => {
+          let text = '';
+          res.on('data', (c) => (text += String(c)));
+          res.on('end', () => (req.destroy(), resolve(text)));
+        },
+      );
+      req.on('error', reject);
+      req.flushHeaders();
+    });
+    expect(JSON.parse(answer)).toMatchObject({
+      code: 'file.tooLarge',
+      detail: 'huge.csv has 300 MB; at most 50 MB are taken. Nothing of it was kept.',
+    });
+    expect((await upload(lead, 'run.exe', 'MZ')).detail).toContain('only pictures');
+    expect((await house.stranger.raw('/api/files?name=a.csv', { method: 'POST', body: 'a' })).status).toBe(401);
+  });
+  it('reads values, never formulas, out of XLSX', async () => {
+    const book = new ExcelJS.Workbook();
+    const page = book.addWorksheet('p');
+    page.addRow(['Zone', 'Address', 'Room in units']);
+    page.addRow(['STORE', { formula: 'CONCATENATE("N-","05-1")', result: 'N-05-1' }, 7]);
+    const run = await dryRun(house, lead, 'places.importBins', 'f.xlsx', Buffer.from((await book.xlsx.writeBuffer()) as ArrayBuffer));
+    expect(run).toMatchObject({ state: 'checked', result: { new: 1 } });
+  });
+});
+
+describe('A10 the plan', () => {
+  it('is drawn, kept as arranged, and refused when somebody else changed it meanwhile', async () => {
+    const plan = (await hand.ask('places.plan')).reply;
+    expect(plan).toMatchObject({ drawn: true, revision: 0 });
+    expect((await hand.ask('places.savePlan', { body: { revision: 0, layout: plan.layout } })).status).toBe(403);
+    const wider = { ...plan.layout, width: plan.layout.width + 5 };
+    expect((await lead.ask('places.savePlan', { body: { revision: 0, layout: wider } })).reply).toEqual({ revision: 1 });
+    expect((await lead.ask('places.savePlan', { body: { revision: 0, layout: plan.layout } })).problem.detail).toContain(
+      'changed the plan meanwhile',
+    );
+    const [first, second] = plan.layout.aisles;
+    const pushed = {
+      ...wider,
+      aisles: wider.aisles.map((a) => (a.key === second?.key ? { ...a, x: first?.x ?? 0, y: first?.y ?? 0 } : a)),
+    };
+    expect((await lead.ask('places.savePlan', { body: { revision: 1, layout: pushed } })).problem.code).toBe('places.planOverlap');
+    const measures = (await hand.ask('places.planMeasures')).reply;
+    expect(measures.id.length).toBeGreaterThan(20_000);
+    expect(measures.touches.some((t) => t > 0)).toBe(true);
+  });
+});
