@@ -1,6 +1,23 @@
 export { read, send, Refused, Unreached } from './client.ts';
-export { useRead, useSend, useChanges } from './queries.ts';
+export { useRead, useReadPages, useSend, useChanges } from './queries.ts';
 export { sound } from './sound.ts';
 export { ScannerProvider, useScanner } from './scanner.tsx';
+export { useFilters } from './filters.ts';
+export { uploadFile } from './upload.ts';
 export { SidePanel } from './side-panel.tsx';
-export { Plate, TallyBar, Button, Field, Empty, Trouble, Tag, ScanLine, ago, clock, type StandingName } from './parts.tsx';
+export {
+  Plate,
+  TallyBar,
+  Button,
+  Field,
+  Select,
+  Tick,
+  SubRow,
+  Empty,
+  Trouble,
+  Tag,
+  ScanLine,
+  ago,
+  clock,
+  type StandingName,
+} from './parts.tsx';

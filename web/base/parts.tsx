@@ -1,5 +1,5 @@
-import { useState, type ButtonHTMLAttributes, type InputHTMLAttributes, type ReactNode } from 'react';
-import { Link } from 'react-router';
+import { useState, type ButtonHTMLAttributes, type InputHTMLAttributes, type ReactNode, type SelectHTMLAttributes } from 'react';
+import { Link, NavLink } from 'react-router';
 import { splitAddress } from '#core/places';
 
 /** A bin address as a door plate: the levels apart, the last one loudest. */
@@ -110,6 +110,83 @@ export function Field({
       />
       {problem && <span className="block text-sm font-semibold text-wrong">{problem}</span>}
     </label>
+  );
+}
+
+/** A choice with its label above. */
+export function Select({
+  label,
+  hideLabel = false,
+  options,
+  tall = false,
+  className = '',
+  ...rest
+}: SelectHTMLAttributes<HTMLSelectElement> & {
+  label: string;
+  hideLabel?: boolean;
+  tall?: boolean;
+  options: readonly (readonly [value: string | number, label: string])[];
+}) {
+  const select = (
+    <select
+      aria-label={label}
+      {...rest}
+      className={`rounded border-2 border-ink/60 bg-sheet px-1 ${tall ? 'min-h-14 text-xl' : 'min-h-9'} ${hideLabel ? '' : 'w-full'} ${className}`}
+    >
+      {options.map(([value, text]) => (
+        <option key={value} value={value}>
+          {text}
+        </option>
+      ))}
+    </select>
+  );
+  if (hideLabel) return select;
+  return (
+    <label className="block">
+      <span className="block text-sm text-soft">{label}</span>
+      {select}
+    </label>
+  );
+}
+
+/** A yes or no with its words beside it. */
+export function Tick({ label, ...rest }: InputHTMLAttributes<HTMLInputElement> & { label: string }) {
+  return (
+    <label className="flex min-h-9 items-center gap-2">
+      <input type="checkbox" {...rest} className="size-5 accent-[var(--color-ink)]" /> {label}
+    </label>
+  );
+}
+
+/** The screens of one room, beside its name. */
+export function SubRow({
+  title,
+  links,
+  children,
+}: {
+  title: string;
+  links: readonly (readonly [to: string, label: string])[];
+  children?: ReactNode;
+}) {
+  return (
+    <div className="mb-3 flex items-end gap-5 border-b-2 border-ink">
+      <h1 className="code text-3xl leading-tight">{title}</h1>
+      <nav aria-label={title} className="flex gap-1">
+        {links.map(([to, label]) => (
+          <NavLink
+            key={to}
+            to={to}
+            end
+            className={({ isActive }) =>
+              `-mb-0.5 border-b-4 px-2 py-1 ${isActive ? 'border-next font-bold' : 'border-transparent hover:border-line'}`
+            }
+          >
+            {label}
+          </NavLink>
+        ))}
+      </nav>
+      <div className="ml-auto flex items-center gap-2 pb-1">{children}</div>
+    </div>
   );
 }
 

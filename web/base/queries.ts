@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient, type UseQueryResult } from '@tanstack/react-query';
+import { useInfiniteQuery, useMutation, useQuery, useQueryClient, type UseQueryResult } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import { toast } from 'sonner';
 import type { ReplyOf, RouteName, Routes } from '#contract';
@@ -17,6 +17,31 @@ export function useRead<K extends RouteName>(
     enabled: options.enabled ?? true,
     ...(options.keep ? { placeholderData: (previous: unknown) => previous } : {}),
   }) as UseQueryResult<ReplyOf<Routes[K]>>;
+}
+
+/** Reads a list page by page: `pages` as far as it was asked for, `more` where there is more. */
+export function useReadPages<K extends RouteName>(
+  name: K,
+  input: Omit<Input<K>, 'body'>,
+): { pages: readonly ReplyOf<Routes[K]>[]; more: (() => void) | undefined; error: Error | null; isPending: boolean } {
+  const found = useInfiniteQuery({
+    queryKey: [name, input, 'pages'],
+    queryFn: ({ pageParam, signal }) =>
+      read(
+        name,
+        { ...input, query: { ...(input as { query?: object }).query, ...(pageParam ? { after: pageParam } : {}) } } as never,
+        signal,
+      ),
+    initialPageParam: '',
+    getNextPageParam: (last) => (last as { next?: string | null }).next ?? undefined,
+    placeholderData: (previous) => previous,
+  });
+  return {
+    pages: (found.data?.pages ?? []) as readonly ReplyOf<Routes[K]>[],
+    more: found.hasNextPage ? () => void found.fetchNextPage() : undefined,
+    error: found.error,
+    isPending: found.isPending,
+  };
 }
 
 /** Sends a command of this route; a refusal is said aloud and shown, unless the screen shows it itself. */

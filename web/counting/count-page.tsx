@@ -102,7 +102,11 @@ export function CountPage() {
               <Button look="wrong" onClick={() => throwAway.mutate({ params: { id } })}>
                 Throw it away
               </Button>
-              <Button look="next" disabled={count.counted === 0 || post.isPending} onClick={() => post.mutate({ params: { id }, body: {} })}>
+              <Button
+                look="next"
+                disabled={count.counted === 0 || post.isPending}
+                onClick={() => post.mutate({ params: { id }, body: {} })}
+              >
                 Post {differing.length} {differing.length === 1 ? 'adjustment' : 'adjustments'}
               </Button>
             </>

@@ -15,6 +15,11 @@ const ItemPage = named(() => import('#web/items'), 'ItemPage');
 const NewItem = named(() => import('#web/items'), 'NewItem');
 const Places = named(() => import('#web/places'), 'Places');
 const BinPage = named(() => import('#web/places'), 'BinPage');
+const BinBuilder = named(() => import('#web/places'), 'BinBuilder');
+const BinImport = named(() => import('#web/places'), 'BinImport');
+const SitePage = named(() => import('#web/places'), 'SitePage');
+const Plan = named(() => import('#web/plan'), 'Plan');
+const Unplaced = named(() => import('#web/moves'), 'Unplaced');
 const Ledger = named(() => import('#web/stock'), 'Ledger');
 const Expected = named(() => import('#web/receiving'), 'ExpectedOrders');
 const Deliveries = named(() => import('#web/receiving'), 'Deliveries');
@@ -109,6 +114,11 @@ export function Desk({ me }: { me: Me }) {
             <Route path="items/new" element={<NewItem />} />
             <Route path="items/:id" element={<ItemPage />} />
             <Route path="places" element={<Places />} />
+            <Route path="places/build" element={<BinBuilder />} />
+            <Route path="places/import" element={<BinImport />} />
+            <Route path="places/site" element={<SitePage />} />
+            <Route path="places/plan" element={<Plan />} />
+            <Route path="places/unplaced" element={<Unplaced />} />
             <Route path="bins/:id" element={<BinPage />} />
             <Route path="ledger" element={<Ledger />} />
             <Route path="expected" element={<Expected />} />

@@ -1,1 +1,1 @@
-export { PutAwayList } from './put-away.tsx';
+export { PutAwayList, Unplaced } from './put-away.tsx';

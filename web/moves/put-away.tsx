@@ -1,6 +1,7 @@
 import { Link } from 'react-router';
 import type { PutAwayRow } from '#contract/moves';
 import { ago, Empty, Plate, Trouble, useRead } from '#web/base';
+import { PlacesFrame } from '#web/places';
 import { DataTable, type Column } from '#web/table';
 
 export const WHY = { home: 'its home', sameLot: 'same lot there', sameItem: 'same item there', empty: 'nearest empty bin' } as const;
@@ -43,17 +44,40 @@ const COLUMNS: readonly Column<PutAwayRow>[] = [
 
 /** Everything still at arrivals, with where it goes and why. Hands work it off on the handheld; done ones leave the list. */
 export function PutAwayList() {
-  const { data, error } = useRead('moves.putAway', {});
   return (
     <section>
       <h1 className="code text-3xl">To put away</h1>
-      <Trouble error={error} />
-      {data?.rows.length === 0 && (
-        <Empty title="Arrivals are clear.">What is posted from a delivery comes here until it lies on a shelf.</Empty>
-      )}
-      {data && data.rows.length > 0 && (
-        <DataTable name="To put away" rows={data.rows} columns={COLUMNS} keyOf={(r) => `${r.bin}-${r.item}-${r.lot}-${r.serial}`} />
-      )}
+      <Rows from="arrivals" name="To put away" title="Arrivals are clear.">
+        What is posted from a delivery comes here until it lies on a shelf.
+      </Rows>
     </section>
+  );
+}
+
+/** Stock that has no bin yet (A7): never hidden, worked off from here. */
+export function Unplaced() {
+  return (
+    <PlacesFrame>
+      <p className="mb-2 max-w-2xl text-soft">
+        What is here and has no bin yet: an opening balance, a site that has just begun to use bins. It is promised like any other stock.
+        Hands put it away on the handheld under “Put away unplaced”.
+      </p>
+      <Rows from="unplaced" name="Unplaced" title="Everything has its bin.">
+        Opening stock without a bin is entered into UNPLACED and comes here.
+      </Rows>
+    </PlacesFrame>
+  );
+}
+
+function Rows({ from, name, title, children }: { from: 'arrivals' | 'unplaced'; name: string; title: string; children: string }) {
+  const { data, error } = useRead('moves.putAway', { query: { from } });
+  return (
+    <>
+      <Trouble error={error} />
+      {data?.rows.length === 0 && <Empty title={title}>{children}</Empty>}
+      {data && data.rows.length > 0 && (
+        <DataTable name={name} rows={data.rows} columns={COLUMNS} keyOf={(r) => `${r.bin}-${r.item}-${r.lot}-${r.serial}`} />
+      )}
+    </>
   );
 }

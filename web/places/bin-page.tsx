@@ -1,11 +1,16 @@
 import { Link, useParams } from 'react-router';
 import { toast } from 'sonner';
+import { useState } from 'react';
 import { Button, clock, Empty, Plate, Tag, Trouble, useRead, useSend } from '#web/base';
+import { BinForm, HoldBin, Homes, ruleWords } from './bin-form.tsx';
+import { useMySite } from './frame.tsx';
 
 /** A bin: what is in it by lot and serial, what is planned out of it, whose home it is, its last movements, its label. */
 export function BinPage() {
   const id = Number(useParams()['id']);
   const { data: bin, error } = useRead('places.bin', { params: { id } });
+  const { me } = useMySite();
+  const [editing, setEditing] = useState(false);
   const { data: history } = useRead('stock.movements', { query: { bin: id, limit: 15 } });
   const print = useSend('labels.print', { onDone: () => toast.success('The bin’s label is sent to the printer.') });
   if (!bin) return <Trouble error={error} />;
@@ -23,10 +28,20 @@ export function BinPage() {
               {bin.alias && ` · old name ${bin.alias}`}
             </p>
           </div>
-          <Button className="ml-auto" onClick={() => print.mutate({ body: { kind: 'bins', bins: [id] } })}>
-            Print its label
-          </Button>
+          <span className="ml-auto flex items-center gap-2">
+            {bin.retired && <Tag tone="strong">retired</Tag>}
+            <Button onClick={() => print.mutate({ body: { kind: 'bins', bins: [id] } })}>Print its label</Button>
+            {me?.role === 'lead' && <Button onClick={() => setEditing(!editing)}>{editing ? 'Leave it' : 'Change'}</Button>}
+          </span>
         </div>
+        {editing && <BinForm bin={bin} onDone={() => setEditing(false)} />}
+        <p className="mb-3 flex flex-wrap gap-1">
+          {ruleWords(bin).map((w) => (
+            <Tag key={w}>{w}</Tag>
+          ))}
+          {bin.fill !== null && bin.fill > 100 && <Tag tone="wrong">over-full, {bin.fill} %</Tag>}
+          {bin.fill !== null && bin.fill <= 100 && <Tag>{bin.fill} % full</Tag>}
+        </p>
         {bin.contents.length === 0 ? (
           <Empty title="The bin is empty.">
             {bin.homeOf.length > 0 ? 'It is kept for the items on the right.' : 'Anything may be put here.'}
@@ -65,16 +80,26 @@ export function BinPage() {
             </tbody>
           </table>
         )}
-        {bin.homeOf.length > 0 && (
-          <p className="mt-3 text-soft">
-            Home of{' '}
-            {bin.homeOf.map((h) => (
-              <Link key={h.id} className="mr-2 underline" to={`/items/${h.id}`}>
-                {h.code} {h.description}
-              </Link>
-            ))}
-          </p>
+        {bin.promised.length > 0 && (
+          <>
+            <h2 className="mt-6 mb-1 border-b-2 border-ink font-bold">To be picked from here</h2>
+            <ul>
+              {bin.promised.map((p, i) => (
+                <li key={i} className="flex justify-between border-b border-line py-1">
+                  <span>
+                    <Link to={`/rounds/${p.round}`} className="font-semibold underline">
+                      {p.number}
+                    </Link>{' '}
+                    for {p.order}: <span className="code">{p.code}</span> {p.lot && `lot ${p.lot}`}
+                  </span>
+                  <strong>{p.qty}</strong>
+                </li>
+              ))}
+            </ul>
+          </>
         )}
+        <Homes bin={bin} />
+        {me?.role !== 'office' && bin.contents.length > 0 && <HoldBin bin={bin.id} />}
       </section>
       <section>
         <h2 className="flex justify-between border-b-2 border-ink font-bold">

@@ -1,137 +1,193 @@
 import { useState } from 'react';
-import { useNavigate, useSearchParams } from 'react-router';
+import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
-import type { BinRow } from '#contract/places';
-import { Button, Empty, Field, Plate, Trouble, clock, useRead, useSend } from '#web/base';
+import { LABEL_SIZES, type LabelSize } from '#core/labels';
+import { BIN_SHOWS, type BinRow } from '#contract/places';
+import { Button, clock, Empty, Field, Plate, Select, Tag, Trouble, useFilters, useReadPages, useSend } from '#web/base';
 import { DataTable, type Column } from '#web/table';
+import { PlacesFrame, useMySite } from './frame.tsx';
 
 const COLUMNS: readonly Column<BinRow>[] = [
   { id: 'address', title: 'Bin', value: (r) => r.address, show: (r) => <Plate address={r.address} />, width: 120 },
   { id: 'zone', title: 'Zone', value: (r) => r.zoneName, width: 120 },
-  { id: 'items', title: 'Items', value: (r) => r.items, number: true, width: 70 },
+  { id: 'items', title: 'Items', value: (r) => r.items, number: true, width: 60 },
+  {
+    id: 'fill',
+    title: 'Full',
+    value: (r) => r.fill ?? -1,
+    show: (r) =>
+      r.fill === null ? (
+        <span className="text-soft">no limit</span>
+      ) : r.fill > 100 ? (
+        <Tag tone="wrong">over, {r.fill} %</Tag>
+      ) : (
+        `${r.fill} %`
+      ),
+    number: true,
+    width: 90,
+  },
   {
     id: 'count',
     title: 'Last count',
     value: (r) => r.lastCount ?? '',
     show: (r) => (r.lastCount ? clock(r.lastCount) : <span className="text-soft">never</span>),
-    width: 120,
+    width: 110,
+  },
+  {
+    id: 'label',
+    title: 'Label',
+    value: (r) => r.labelled ?? '',
+    show: (r) => (r.labelled ? clock(r.labelled) : <span className="text-soft">none</span>),
+    width: 110,
   },
   { id: 'alias', title: 'Old name', value: (r) => r.alias ?? '', width: 90 },
 ];
-const SHOWS = [
-  ['all', 'all bins'],
-  ['empty', 'empty'],
-  ['mixed', 'more than one item'],
-  ['neverCounted', 'never counted'],
-] as const;
+const SHOWS: Readonly<Record<(typeof BIN_SHOWS)[number], string>> = {
+  all: 'all bins',
+  empty: 'empty',
+  overfull: 'over-full',
+  mixed: 'more than one item',
+  unlabelled: 'without a label',
+  neverCounted: 'never counted',
+  retired: 'retired',
+};
 
-/** Places: the zones with their powers, the bins of one or all, a new bin, labels for the marked ones. */
+/** The bins of the site: filtered, marked, labelled, retired; zones beside them. */
 export function Places() {
-  const [search, setSearch] = useSearchParams();
+  const { of, set } = useFilters();
   const go = useNavigate();
-  const zone = search.get('zone') ? Number(search.get('zone')) : undefined;
-  const show = (search.get('show') ?? 'all') as (typeof SHOWS)[number][0];
+  const zone = of('zone') ? Number(of('zone')) : undefined;
+  const show = (of('show') || 'all') as (typeof BIN_SHOWS)[number];
   const [picked, setPicked] = useState<ReadonlySet<string | number>>(new Set());
-  const { data: me } = useRead('people.me', {});
-  const { data: sites } = useRead('places.sites', {});
-  const { data, error } = useRead(
-    'places.bins',
-    { query: { ...(zone ? { zone } : {}), show, q: search.get('q') ?? '', limit: 500 } },
-    { keep: true },
+  const { me, site } = useMySite();
+  const { pages, more, error } = useReadPages('places.bins', { query: { ...(zone ? { zone } : {}), show, q: of('q'), limit: 500 } });
+  const bins = pages.flatMap((p) => p.bins);
+  const total = pages[0]?.total ?? 0;
+  return (
+    <PlacesFrame>
+      <div className="grid gap-6 lg:grid-cols-[20rem_1fr]">
+        <section aria-label="Zones">
+          <ul>
+            {site?.zones.map((z) => (
+              <li key={z.id}>
+                <button
+                  type="button"
+                  aria-pressed={zone === z.id}
+                  onClick={() => set('zone', zone === z.id ? '' : String(z.id))}
+                  className={`w-full border-b border-line px-2 py-1.5 text-left ${zone === z.id ? 'bg-ink text-paper' : 'hover:bg-shade'}`}
+                >
+                  <span className="flex justify-between">
+                    <strong>{z.name}</strong>
+                    <span className="code text-lg">
+                      {z.used} of {z.bins} used
+                    </span>
+                  </span>
+                  <span className="block text-sm opacity-80">
+                    {z.promisable ? 'may be promised' : 'not promised'}, {z.pickable ? 'may be picked' : 'not picked'}
+                    {z.showsPrice ? ', labels show price' : ''}
+                  </span>
+                </button>
+              </li>
+            ))}
+          </ul>
+          {me?.role === 'lead' && site && <NewBin key={zone} zones={site.zones} zone={zone ?? site.zones[0]?.id ?? 0} />}
+        </section>
+        <section>
+          <div className="mb-1 flex flex-wrap items-center gap-3">
+            <input
+              aria-label="Search bins"
+              className="min-h-9 w-48 rounded border-2 border-ink/60 bg-sheet px-2"
+              placeholder="Address or old name"
+              value={of('q')}
+              onChange={(e) => set('q', e.target.value)}
+            />
+            <Select
+              label="Which bins"
+              hideLabel
+              options={BIN_SHOWS.map((v) => [v, SHOWS[v]])}
+              value={show}
+              onChange={(e) => set('show', e.target.value)}
+            />
+            <span className="text-soft">
+              {total} {total === 1 ? 'bin' : 'bins'}
+            </span>
+            <span className="ml-auto flex items-center gap-3">
+              {picked.size > 0 ? (
+                <Marked picked={picked} isLead={me?.role === 'lead'} onDone={() => setPicked(new Set())} />
+              ) : (
+                zone !== undefined && <ZoneLabels zone={zone} />
+              )}
+            </span>
+          </div>
+          <Trouble error={error} />
+          {pages.length > 0 && bins.length === 0 && (
+            <Empty title={show === 'all' ? 'No such bins.' : `No bin is ${SHOWS[show]}.`}>
+              {show === 'all' && total === 0 && !of('q')
+                ? 'Build a grid of bins, or import a sheet of them.'
+                : 'Choose another zone or another list.'}
+            </Empty>
+          )}
+          {bins.length > 0 && (
+            <DataTable
+              name="Bins"
+              rows={bins}
+              columns={COLUMNS}
+              keyOf={(r) => r.id}
+              onOpen={(r) => void go(`/bins/${r.id}`)}
+              picked={picked}
+              onPick={setPicked}
+              more={more}
+            />
+          )}
+        </section>
+      </div>
+    </PlacesFrame>
   );
-  const print = useSend('labels.print', {
+}
+
+const SIZES = (Object.keys(LABEL_SIZES) as LabelSize[]).map((s) => [s, LABEL_SIZES[s].says] as const);
+const said = (r: { labels: number }): void =>
+  void toast.success(`${r.labels} bin ${r.labels === 1 ? 'label' : 'labels'} sent to the printer, in walking order.`);
+
+function Marked({ picked, isLead, onDone }: { picked: ReadonlySet<string | number>; isLead: boolean; onDone: () => void }) {
+  const [size, setSize] = useState<LabelSize>('shelf');
+  const bins = [...picked].map(Number);
+  const print = useSend('labels.print', { onDone: (r) => (onDone(), said(r)) });
+  const retire = useSend('places.retireBins', {
     onDone: (r) => {
-      setPicked(new Set());
-      toast.success(`${r.labels} bin ${r.labels === 1 ? 'label' : 'labels'} sent to the printer.`);
+      onDone();
+      toast.success(`${r.retired} ${r.retired === 1 ? 'bin is' : 'bins are'} retired. They are under “retired” and can be brought back.`);
     },
   });
-  const site = sites?.sites.find((s) => s.id === me?.me?.site.id);
-  const set = (name: string, value: string): void =>
-    setSearch(
-      (was) => {
-        const next = new URLSearchParams(was);
-        if (value) next.set(name, value);
-        else next.delete(name);
-        return next;
-      },
-      { replace: true },
-    );
   return (
-    <div className="grid gap-6 lg:grid-cols-[22rem_1fr]">
-      <section>
-        <h1 className="code text-3xl">{site?.name ?? 'Places'}</h1>
-        <p className="mb-2 text-soft">{site?.address}</p>
-        <ul>
-          {site?.zones.map((z) => (
-            <li key={z.id}>
-              <button
-                type="button"
-                aria-pressed={zone === z.id}
-                onClick={() => set('zone', zone === z.id ? '' : String(z.id))}
-                className={`w-full border-b border-line px-2 py-1.5 text-left ${zone === z.id ? 'bg-ink text-paper' : 'hover:bg-shade'}`}
-              >
-                <span className="flex justify-between">
-                  <strong>{z.name}</strong>
-                  <span className="code text-lg">
-                    {z.used} of {z.bins} used
-                  </span>
-                </span>
-                <span className="block text-sm opacity-80">
-                  {z.promisable ? 'may be promised' : 'not promised'}, {z.pickable ? 'may be picked' : 'not picked'}
-                  {z.showsPrice ? ', labels show price' : ''}
-                </span>
-              </button>
-            </li>
-          ))}
-        </ul>
-        {me?.me?.role === 'lead' && site && <NewBin key={zone} zones={site.zones} zone={zone ?? site.zones[0]?.id ?? 0} />}
-      </section>
-      <section>
-        <div className="mb-1 flex items-center gap-3">
-          <input
-            aria-label="Search bins"
-            className="min-h-9 w-56 rounded border-2 border-ink/60 bg-sheet px-2"
-            placeholder="Address or old name"
-            value={search.get('q') ?? ''}
-            onChange={(e) => set('q', e.target.value)}
-          />
-          <select
-            aria-label="Which bins"
-            className="min-h-9 rounded border-2 border-ink/60 bg-sheet px-1"
-            value={show}
-            onChange={(e) => set('show', e.target.value)}
-          >
-            {SHOWS.map(([v, l]) => (
-              <option key={v} value={v}>
-                {l}
-              </option>
-            ))}
-          </select>
-          {picked.size > 0 && (
-            <Button look="next" className="ml-auto" onClick={() => print.mutate({ body: { kind: 'bins', bins: [...picked].map(Number) } })}>
-              Print {picked.size} bin {picked.size === 1 ? 'label' : 'labels'}
-            </Button>
-          )}
-        </div>
-        <Trouble error={error} />
-        {data?.bins.length === 0 && (
-          <Empty title="No such bins.">
-            {show === 'mixed' ? 'Every bin holds one item at most.' : 'Choose another zone, or make a bin.'}
-          </Empty>
-        )}
-        {data && data.bins.length > 0 && (
-          <DataTable
-            name="Bins"
-            rows={data.bins}
-            columns={COLUMNS}
-            keyOf={(r) => r.id}
-            onOpen={(r) => void go(`/bins/${r.id}`)}
-            picked={picked}
-            onPick={setPicked}
-          />
-        )}
-      </section>
-    </div>
+    <>
+      <Select label="Label size" hideLabel options={SIZES} value={size} onChange={(e) => setSize(e.target.value as LabelSize)} />
+      <a className="underline decoration-line underline-offset-4" href={`/api/download/bin-labels.pdf?bins=${bins.join(',')}&size=${size}`}>
+        as PDF
+      </a>
+      <Button look="next" onClick={() => print.mutate({ body: { kind: 'bins', bins, size } })}>
+        Print {picked.size} bin {picked.size === 1 ? 'label' : 'labels'}
+      </Button>
+      {isLead && (
+        <Button look="wrong" onClick={() => retire.mutate({ body: { bins } })}>
+          Retire {picked.size}
+        </Button>
+      )}
+    </>
+  );
+}
+
+function ZoneLabels({ zone }: { zone: number }) {
+  const [size, setSize] = useState<LabelSize>('shelf');
+  const print = useSend('labels.print', { onDone: said });
+  return (
+    <>
+      <Select label="Label size" hideLabel options={SIZES} value={size} onChange={(e) => setSize(e.target.value as LabelSize)} />
+      <a className="underline decoration-line underline-offset-4" href={`/api/download/bin-labels.pdf?zone=${zone}&size=${size}`}>
+        all as PDF
+      </a>
+      <Button onClick={() => print.mutate({ body: { kind: 'zone', zone, only: 'unlabelled', size } })}>Label those without</Button>
+    </>
   );
 }
 
@@ -155,18 +211,14 @@ function NewBin({ zones, zone }: { zones: readonly { id: number; name: string }[
       }}
     >
       <h2 className="font-bold">New bin</h2>
-      <select
-        aria-label="Zone of the new bin"
-        className="min-h-9 w-full rounded border-2 border-ink/60 bg-sheet"
+      <Select
+        label="Zone of the new bin"
+        hideLabel
+        className="w-full"
         value={into}
         onChange={(e) => setInto(Number(e.target.value))}
-      >
-        {zones.map((z) => (
-          <option key={z.id} value={z.id}>
-            {z.name}
-          </option>
-        ))}
-      </select>
+        options={zones.map((z) => [z.id, z.name])}
+      />
       <Field label="Address, such as A-11-1" value={address} onChange={(e) => setAddress(e.target.value)} problem={make.error?.message} />
       <Button type="submit" disabled={!address}>
         Make the bin

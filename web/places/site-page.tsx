@@ -1,0 +1,245 @@
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { ZONE_PURPOSES } from '#core/places';
+import { DEFAULT_USES, type Site, type Zone } from '#contract/places';
+import { Button, Field, Select, Tick, Trouble, useRead, useSend } from '#web/base';
+import { PlacesFrame, useMySite } from './frame.tsx';
+
+const PURPOSES: Readonly<Record<(typeof ZONE_PURPOSES)[number], string>> = {
+  storage: 'storage',
+  pickFace: 'pick face',
+  cold: 'cold',
+  cage: 'locked cage',
+  counter: 'counter',
+  dock: 'dock',
+  packing: 'packing',
+  quarantine: 'quarantine',
+  scrap: 'scrap',
+};
+
+/** The site where one works: its facts, its default bins, its zones and what their stock may be used for; and a new site. */
+export function SitePage() {
+  const { me, site } = useMySite();
+  const lead = me?.role === 'lead';
+  return (
+    <PlacesFrame>
+      {site && (
+        <div className="grid gap-10 lg:grid-cols-[3fr_2fr]">
+          <section>
+            <h2 className="border-b-2 border-ink font-bold">Zones</h2>
+            <ul>
+              {site.zones.map((z) => (
+                <ZoneRow key={`${z.id}${z.promisable}${z.pickable}${z.showsPrice}`} zone={z} lead={lead} />
+              ))}
+            </ul>
+            {lead && <NewZone />}
+          </section>
+          <section className="space-y-8">
+            <SiteForm key={site.id} site={site} lead={lead} />
+            {lead && <NewSite />}
+          </section>
+        </div>
+      )}
+    </PlacesFrame>
+  );
+}
+
+function ZoneRow({ zone, lead }: { zone: Zone; lead: boolean }) {
+  const was = { promisable: zone.promisable, pickable: zone.pickable, showsPrice: zone.showsPrice };
+  const [powers, setPowers] = useState(was);
+  const changed = JSON.stringify(powers) !== JSON.stringify(was);
+  const yes = (b: boolean): 'yes' | 'no' => (b ? 'yes' : 'no');
+  const { data: effect } = useRead(
+    'stock.zoneEffect',
+    {
+      params: { id: zone.id },
+      query: { promisable: yes(powers.promisable), pickable: yes(powers.pickable), showsPrice: yes(powers.showsPrice) } as never,
+    },
+    { enabled: changed },
+  );
+  const save = useSend('stock.zonePowers', { onDone: () => toast.success(`${zone.name} is changed.`) });
+  const tick = (name: keyof typeof was, label: string) => (
+    <Tick label={label} disabled={!lead} checked={powers[name]} onChange={(e) => setPowers((p) => ({ ...p, [name]: e.target.checked }))} />
+  );
+  return (
+    <li className="border-b border-line py-2">
+      <div className="flex flex-wrap items-center gap-x-5">
+        <span className="w-44">
+          <strong>{zone.name}</strong> <span className="code text-soft">{zone.code}</span>
+          <span className="block text-sm text-soft">
+            {PURPOSES[zone.purpose]}, {zone.bins} bins
+          </span>
+        </span>
+        {tick('promisable', 'may be promised')}
+        {tick('pickable', 'may be picked')}
+        {tick('showsPrice', 'labels show price')}
+      </div>
+      {changed && effect && (
+        <div className="mt-2 space-y-2 border-2 border-ink p-3" role="status">
+          {effect.becomes === 'held' && (
+            <p>
+              <strong>
+                Stock of {effect.itemsTotal} {effect.itemsTotal === 1 ? 'item' : 'items'} stops being free
+              </strong>
+              {effect.items.length > 0 && (
+                <>
+                  :{' '}
+                  {effect.items
+                    .slice(0, 6)
+                    .map((i) => `${i.qty} ${i.unit} of ${i.code}`)
+                    .join(', ')}
+                  {effect.itemsTotal > 6 && ` and ${effect.itemsTotal - 6} more`}
+                </>
+              )}
+              .
+            </p>
+          )}
+          {effect.becomes === 'free' && (
+            <p>
+              <strong>
+                Stock of {effect.itemsTotal} {effect.itemsTotal === 1 ? 'item' : 'items'} becomes free
+              </strong>
+              , unless it is held or expired.
+            </p>
+          )}
+          {effect.ordersCut.length > 0 && (
+            <p className="font-semibold text-wrong">
+              {effect.ordersCut.length} {effect.ordersCut.length === 1 ? 'order loses' : 'orders lose'} a promise or part of it:{' '}
+              {effect.ordersCut.slice(0, 8).join(', ')}
+              {effect.ordersCut.length > 8 && ' …'}
+            </p>
+          )}
+          {effect.stopsOpen > 0 && (
+            <p className="font-semibold text-wrong">{effect.stopsOpen} picks of open rounds stand here; they stay on their rounds.</p>
+          )}
+          {effect.labels > 0 && (
+            <p>
+              {effect.labels} shelf labels {powers.showsPrice ? 'begin to show a price' : 'no longer show a price'}; they are under wrong
+              labels.
+            </p>
+          )}
+          {effect.becomes === 'asItIs' && effect.stopsOpen === 0 && effect.labels === 0 && <p>No stock, order or label is touched.</p>}
+          <p className="flex gap-2">
+            <Button look="next" onClick={() => save.mutate({ params: { id: zone.id }, body: powers })}>
+              Change {zone.name}
+            </Button>
+            <Button onClick={() => setPowers(was)}>Leave it</Button>
+          </p>
+        </div>
+      )}
+    </li>
+  );
+}
+
+function NewZone() {
+  const [form, setForm] = useState({ code: '', name: '', purpose: 'storage' as Zone['purpose'] });
+  const make = useSend('places.makeZone', { quiet: true, onDone: () => setForm({ code: '', name: '', purpose: 'storage' }) });
+  return (
+    <form
+      className="mt-4 flex items-end gap-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        make.mutate({ body: form });
+      }}
+    >
+      <div className="w-24">
+        <Field label="Code" value={form.code} required onChange={(e) => setForm({ ...form, code: e.target.value })} />
+      </div>
+      <div className="flex-1">
+        <Field
+          label="Name of a new zone"
+          value={form.name}
+          required
+          onChange={(e) => setForm({ ...form, name: e.target.value })}
+          problem={make.error?.message}
+        />
+      </div>
+      <Select
+        label="Purpose"
+        value={form.purpose}
+        onChange={(e) => setForm({ ...form, purpose: e.target.value as Zone['purpose'] })}
+        options={ZONE_PURPOSES.map((p) => [p, PURPOSES[p]])}
+      />
+      <Button type="submit">Make the zone</Button>
+    </form>
+  );
+}
+
+const USES: Readonly<Record<(typeof DEFAULT_USES)[number], string>> = {
+  arrivals: 'Arrivals',
+  packing: 'Packing',
+  quarantine: 'Quarantine',
+  scrap: 'Scrap',
+  transit: 'In transit',
+};
+
+function SiteForm({ site, lead }: { site: Site; lead: boolean }) {
+  const [form, setForm] = useState({ name: site.name, timeZone: site.timeZone, address: site.address });
+  const [defaults, setDefaults] = useState<Record<string, string>>(
+    Object.fromEntries(DEFAULT_USES.map((u) => [u, site.defaults[u] ?? ''])),
+  );
+  const save = useSend('places.changeSite', { quiet: true, onDone: () => toast.success('The site is changed.') });
+  return (
+    <form
+      className="space-y-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        const changed = Object.fromEntries(
+          DEFAULT_USES.filter((u) => defaults[u] && defaults[u] !== site.defaults[u]).map((u) => [u, defaults[u]]),
+        );
+        save.mutate({ params: { id: site.id }, body: { ...form, defaults: changed as never } });
+      }}
+    >
+      <h2 className="border-b-2 border-ink font-bold">This site</h2>
+      <fieldset disabled={!lead} className="space-y-2">
+        <Field label="Name" value={form.name} onChange={(e) => setForm({ ...form, name: e.target.value })} />
+        <Field label="Address" value={form.address} onChange={(e) => setForm({ ...form, address: e.target.value })} />
+        <Field label="Time zone" value={form.timeZone} onChange={(e) => setForm({ ...form, timeZone: e.target.value })} />
+        <p className="pt-2 text-sm text-soft">Default bins: where goods go when nobody says otherwise.</p>
+        <div className="grid grid-cols-2 gap-2">
+          {DEFAULT_USES.map((u) => (
+            <Field
+              key={u}
+              label={USES[u]}
+              value={defaults[u] ?? ''}
+              onChange={(e) => setDefaults({ ...defaults, [u]: e.target.value })}
+              className="code"
+            />
+          ))}
+        </div>
+      </fieldset>
+      <Trouble error={save.error} />
+      {lead && <Button type="submit">Change the site</Button>}
+    </form>
+  );
+}
+
+function NewSite() {
+  const [form, setForm] = useState({ code: '', name: '', timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone, address: '' });
+  const make = useSend('places.makeSite', {
+    quiet: true,
+    onDone: () => {
+      toast.success(`${form.name} is there, with its default bins. Choose it at the top to work there.`);
+      setForm({ ...form, code: '', name: '', address: '' });
+    },
+  });
+  const set = (name: keyof typeof form) => (e: { target: { value: string } }) => setForm({ ...form, [name]: e.target.value });
+  return (
+    <form
+      className="space-y-2 border-2 border-line p-3"
+      onSubmit={(e) => {
+        e.preventDefault();
+        make.mutate({ body: form });
+      }}
+    >
+      <h2 className="font-bold">A new site: a store, a shop counter, a van</h2>
+      <div className="grid grid-cols-[6rem_1fr] gap-2">
+        <Field label="Code" required value={form.code} onChange={set('code')} />
+        <Field label="Name" required value={form.name} onChange={set('name')} />
+      </div>
+      <Field label="Address" value={form.address} onChange={set('address')} />
+      <Trouble error={make.error} />
+      <Button type="submit">Make the site</Button>
+    </form>
+  );
+}

@@ -1,0 +1,282 @@
+import Konva from 'konva';
+import { laneCell, laneLength, type FloorPlan, type PlanAisle, type PlanThing } from '#core/places';
+import { bayValue, colourOf, valueOf, type BayView, type Colouring } from './plan-view.ts';
+
+const CELL = 20; // drawing units in a cell at zoom 1
+const [LEVELS_FROM, NAMES_FROM] = [26, 64]; // pixels of a cell from which levels, then names, are drawn
+const [LEAST_ZOOM, MOST_ZOOM] = [0.05, 8];
+const INK = '#1c1a17';
+const AMBER = '#ffb000';
+const THING = { door: '#fffdf8', bench: '#cfc6b6', wall: '#57514a' } as const;
+
+export type FloorState = {
+  plan: FloorPlan;
+  bays: readonly BayView[];
+  colouring: Colouring;
+  lit: ReadonlySet<BayView>;
+  focus: BayView | null;
+  editing: boolean;
+  chosen: string | null;
+};
+type Handlers = {
+  onHover: (bay: BayView | null) => void;
+  onOpen: (bay: BayView) => void;
+  onMove: (key: string, x: number, y: number) => void;
+  onChoose: (key: string | null) => void;
+};
+
+export const aisleId = (aisle: PlanAisle): string => `aisle:${aisle.key}`;
+export const thingId = (index: number): string => `thing:${index}`;
+
+/** The floor on a canvas. One shape draws everything that is seen and nothing that is not, so that 20,000 bins pan as lightly as 200;
+ *  only what is being arranged is made of single nodes that can be dragged. */
+export class FloorCanvas {
+  private readonly stage: Konva.Stage;
+  private readonly floor = new Konva.Layer({ listening: false });
+  private readonly pieces = new Konva.Layer();
+  private readonly handlers: Handlers;
+  private state: FloorState | null = null;
+  private byCell = new Map<number, BayView>();
+  private fitted = false;
+  private bitmap: { canvas: HTMLCanvasElement; scale: number } | null = null;
+
+  constructor(container: HTMLDivElement, handlers: Handlers) {
+    this.handlers = handlers;
+    this.stage = new Konva.Stage({ container, width: container.clientWidth, height: container.clientHeight, draggable: true });
+    // Sharper than the screen costs four times the work and shows nothing more.
+    Konva.pixelRatio = Math.min(window.devicePixelRatio, 2);
+    this.floor.add(new Konva.Shape({ sceneFunc: (context) => this.drawFloor(context), perfectDrawEnabled: false, listening: false }));
+    this.stage.add(this.floor, this.pieces);
+    this.stage.on('wheel', (event) => {
+      event.evt.preventDefault();
+      const pointer = this.stage.getPointerPosition();
+      if (pointer) this.zoomAt(pointer, event.evt.deltaY < 0 ? 1.15 : 1 / 1.15);
+    });
+    this.stage.on('mousemove', () => this.handlers.onHover(this.bayUnder()));
+    this.stage.on('mouseleave', () => this.handlers.onHover(null));
+    this.stage.on('click tap', (event) => {
+      const bay = this.bayUnder();
+      if (this.state?.editing) {
+        if (event.target === this.stage) this.handlers.onChoose(null);
+      } else if (bay) this.handlers.onOpen(bay);
+    });
+  }
+
+  destroy(): void {
+    this.stage.destroy();
+  }
+
+  resize(width: number, height: number): void {
+    this.stage.size({ width, height });
+    if (!this.fitted) this.fit();
+  }
+
+  show(state: FloorState): void {
+    const rearranged = state.plan !== this.state?.plan || state.editing !== this.state.editing || state.chosen !== this.state.chosen;
+    if (state.bays !== this.state?.bays) this.byCell = new Map(state.bays.map((b) => [b.y * 10_000 + b.x, b]));
+    if (state.bays !== this.state?.bays || state.colouring !== this.state.colouring || state.plan !== this.state.plan) this.bitmap = null;
+    this.state = state;
+    if (rearranged) this.layPieces();
+    if (!this.fitted) this.fit();
+    this.floor.batchDraw();
+  }
+
+  /** Shows the whole floor. */
+  fit(): void {
+    if (!this.state || this.stage.width() === 0) return;
+    const { width, height } = this.state.plan;
+    const scale = Math.min(this.stage.width() / ((width + 1) * CELL), this.stage.height() / ((height + 1) * CELL));
+    this.stage.scale({ x: scale, y: scale });
+    this.stage.position({ x: (this.stage.width() - width * CELL * scale) / 2, y: (this.stage.height() - height * CELL * scale) / 2 });
+    this.fitted = true;
+    this.stage.batchDraw();
+  }
+
+  zoom(factor: number): void {
+    this.zoomAt({ x: this.stage.width() / 2, y: this.stage.height() / 2 }, factor);
+  }
+
+  /** Moves the picture by pixels; the bench measures its frames by this. */
+  pan(dx: number, dy: number): void {
+    this.stage.position({ x: this.stage.x() + dx, y: this.stage.y() + dy });
+    this.stage.batchDraw();
+  }
+
+  /** Brings a bay into sight if it is not. */
+  reveal(bay: BayView): void {
+    const scale = this.stage.scaleX();
+    const [x, y] = [bay.x * CELL * scale + this.stage.x(), bay.y * CELL * scale + this.stage.y()];
+    const margin = 60;
+    if (x > margin && y > margin && x < this.stage.width() - margin && y < this.stage.height() - margin) return;
+    this.stage.position({ x: this.stage.width() / 2 - bay.x * CELL * scale, y: this.stage.height() / 2 - bay.y * CELL * scale });
+    this.stage.batchDraw();
+  }
+
+  private zoomAt(point: { x: number; y: number }, factor: number): void {
+    const before = this.stage.scaleX();
+    const after = Math.min(MOST_ZOOM, Math.max(LEAST_ZOOM, before * factor));
+    const fixed = { x: (point.x - this.stage.x()) / before, y: (point.y - this.stage.y()) / before };
+    this.stage.scale({ x: after, y: after });
+    this.stage.position({ x: point.x - fixed.x * after, y: point.y - fixed.y * after });
+    this.stage.batchDraw();
+  }
+
+  private bayUnder(): BayView | null {
+    const at = this.stage.getRelativePointerPosition();
+    return at ? (this.byCell.get(Math.floor(at.y / CELL) * 10_000 + Math.floor(at.x / CELL)) ?? null) : null;
+  }
+
+  private drawFloor(context: Konva.Context): void {
+    const { state } = this;
+    if (!state) return;
+    const c = context._context as CanvasRenderingContext2D;
+    const scale = this.stage.scaleX();
+    const seen = {
+      left: -this.stage.x() / scale / CELL - 1,
+      top: -this.stage.y() / scale / CELL - 1,
+      right: (this.stage.width() - this.stage.x()) / scale / CELL + 1,
+      bottom: (this.stage.height() - this.stage.y()) / scale / CELL + 1,
+    };
+    c.fillStyle = '#fffdf8';
+    c.fillRect(0, 0, state.plan.width * CELL, state.plan.height * CELL);
+    c.strokeStyle = INK;
+    c.lineWidth = 1.5 / scale;
+    c.strokeRect(0, 0, state.plan.width * CELL, state.plan.height * CELL);
+    const pixels = CELL * scale;
+    if (pixels < LEVELS_FROM) this.drawBitmap(c, state);
+    else {
+      for (const bay of state.bays) {
+        if (bay.x < seen.left || bay.y < seen.top || bay.x > seen.right || bay.y > seen.bottom) continue;
+        drawBay(c, bay, state.colouring, pixels, CELL);
+      }
+    }
+    if (!state.editing) {
+      for (const thing of state.plan.things) drawThing(c, thing);
+      for (const aisle of state.plan.aisles) drawAisleName(c, aisle, pixels);
+    }
+    if (state.lit.size > 0) {
+      c.fillStyle = AMBER;
+      c.strokeStyle = INK;
+      c.lineWidth = 2 / scale;
+      for (const bay of state.lit) {
+        const grow = Math.max(0, 8 / scale - CELL) / 2;
+        c.fillRect(bay.x * CELL - grow, bay.y * CELL - grow, CELL + 2 * grow, CELL + 2 * grow);
+        c.strokeRect(bay.x * CELL - grow, bay.y * CELL - grow, CELL + 2 * grow, CELL + 2 * grow);
+      }
+    }
+    if (state.focus) {
+      c.strokeStyle = INK;
+      c.lineWidth = 4 / scale;
+      c.strokeRect(state.focus.x * CELL, state.focus.y * CELL, CELL, CELL);
+    }
+  }
+
+  // From afar every bay is one small square; they are painted once for a zoom and then only carried about.
+  private drawBitmap(c: CanvasRenderingContext2D, state: FloorState): void {
+    const wanted = Math.min(12, Math.max(3, Math.ceil(CELL * this.stage.scaleX() * Konva.pixelRatio)));
+    if (!this.bitmap || this.bitmap.scale !== wanted) {
+      const canvas = document.createElement('canvas');
+      canvas.width = state.plan.width * wanted;
+      canvas.height = state.plan.height * wanted;
+      const paint = canvas.getContext('2d');
+      if (!paint) return;
+      for (const bay of state.bays) {
+        paint.fillStyle = colourOf(bayValue(bay, state.colouring), state.colouring);
+        paint.fillRect(bay.x * wanted, bay.y * wanted, wanted - 0.5, wanted - 0.5);
+      }
+      this.bitmap = { canvas, scale: wanted };
+    }
+    c.imageSmoothingEnabled = false;
+    c.drawImage(this.bitmap.canvas, 0, 0, state.plan.width * CELL, state.plan.height * CELL);
+  }
+
+  private layPieces(): void {
+    this.pieces.destroyChildren();
+    if (this.state?.editing) {
+      for (const aisle of this.state.plan.aisles)
+        this.pieces.add(this.pieceOf(aisleId(aisle), aisleBox(aisle), aisle.name, 'rgba(150,196,187,0.55)'));
+      for (const [i, thing] of this.state.plan.things.entries())
+        this.pieces.add(this.pieceOf(thingId(i), thing, thing.name || thing.kind, THING[thing.kind]));
+    }
+    this.pieces.batchDraw();
+  }
+
+  private pieceOf(id: string, box: { x: number; y: number; w: number; h: number }, name: string, fill: string): Konva.Group {
+    const chosen = this.state?.chosen === id;
+    const group = new Konva.Group({ x: box.x * CELL, y: box.y * CELL, draggable: true });
+    group.add(
+      new Konva.Rect({
+        width: box.w * CELL,
+        height: box.h * CELL,
+        fill,
+        stroke: chosen ? AMBER : INK,
+        strokeWidth: chosen ? 6 : 1.5,
+        cornerRadius: 2,
+      }),
+      new Konva.Text({
+        text: name,
+        width: Math.max(box.w * CELL, 60),
+        x: 3,
+        y: 3,
+        fontFamily: 'Barlow Condensed',
+        fontStyle: 'bold',
+        fontSize: 20,
+        fill: INK,
+        listening: false,
+      }),
+    );
+    group.on('mousedown touchstart', () => this.handlers.onChoose(id));
+    group.on('dragmove', () => group.position({ x: Math.round(group.x() / CELL) * CELL, y: Math.round(group.y() / CELL) * CELL }));
+    group.on('dragend', (event) => {
+      event.cancelBubble = true;
+      this.handlers.onMove(id, Math.round(group.x() / CELL) - box.x, Math.round(group.y() / CELL) - box.y);
+    });
+    return group;
+  }
+}
+
+/** The cells that an aisle covers: its lane and the bays beside it. */
+export function aisleBox(aisle: PlanAisle): { x: number; y: number; w: number; h: number } {
+  const start = laneCell(aisle, 0);
+  const before = aisle.sides === 2 ? 1 : 0;
+  return aisle.along === 'y'
+    ? { x: start.x - before, y: start.y, w: before + 2, h: laneLength(aisle) }
+    : { x: start.x, y: start.y - before, w: laneLength(aisle), h: before + 2 };
+}
+
+function drawBay(c: CanvasRenderingContext2D, bay: BayView, colouring: Colouring, pixels: number, size: number): void {
+  const [x, y, n] = [bay.x * size, bay.y * size, Math.max(1, bay.bins.length)];
+  const strip = size / n;
+  bay.bins.forEach((bin, i) => {
+    c.fillStyle = colourOf(valueOf(bin, colouring), colouring);
+    c.fillRect(x + 0.5, y + i * strip + 0.25, size - 1, strip - 0.5);
+  });
+  if (bay.bins.length === 0) c.strokeRect(x + 0.5, y + 0.5, size - 1, size - 1);
+  if (pixels < NAMES_FROM) return;
+  c.fillStyle = 'rgba(255,253,248,0.85)';
+  c.fillRect(x + 1, y + 1, 9, 5);
+  c.fillStyle = INK;
+  c.font = 'bold 4.5px "Barlow Condensed"';
+  c.fillText(bay.bay, x + 1.5, y + 5);
+}
+
+function drawThing(c: CanvasRenderingContext2D, thing: PlanThing): void {
+  const [x, y, w, h] = [thing.x * CELL, thing.y * CELL, thing.w * CELL, thing.h * CELL];
+  c.fillStyle = THING[thing.kind];
+  c.fillRect(x, y, w, h);
+  c.strokeStyle = INK;
+  c.strokeRect(x, y, w, h);
+  if (thing.kind === 'wall') return;
+  c.fillStyle = INK;
+  c.font = 'bold 16px "Barlow Condensed"';
+  c.fillText(thing.name, x + 4, y + 16);
+}
+
+function drawAisleName(c: CanvasRenderingContext2D, aisle: PlanAisle, pixels: number): void {
+  if (pixels < 7) return;
+  const lane = laneCell(aisle, 0);
+  const arrow = aisle.way === 'both' ? '' : aisle.along === 'y' ? (aisle.way === 'up' ? ' ↓' : ' ↑') : aisle.way === 'up' ? ' →' : ' ←';
+  c.fillStyle = INK;
+  c.font = 'bold 16px "Barlow Condensed"';
+  c.fillText(aisle.name + arrow, lane.x * CELL + 2, lane.y * CELL - 4);
+}

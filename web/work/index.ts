@@ -1,0 +1,1 @@
+export { SheetImport, JobProgress, FileDrop } from './sheet-import.tsx';
