@@ -18,7 +18,10 @@ function racks(aisles: readonly string[], bays: number, levels: number): DemoBin
 
 const zone = (code: string, name: string, purpose: ZonePurpose, bins: readonly DemoBin[]): DemoZone => ({ code, name, purpose, bins });
 const ends = (prefix: string, benches: number, carts: number): DemoZone[] => [
-  zone('DOCK', 'Dock', 'dock', [{ address: `${prefix}ARRIVALS`, use: 'arrivals' }]),
+  zone('DOCK', 'Dock', 'dock', [
+    { address: `${prefix}ARRIVALS`, use: 'arrivals' },
+    { address: `${prefix}UNPLACED`, use: 'unplaced' },
+  ]),
   zone('PACK', 'Packing', 'packing', [
     ...range(benches).map((n) => ({ address: `${prefix}BENCH-${n}`, use: 'packing' })),
     ...range(carts).map((n) => ({ address: `${prefix}CART-${n}`, use: 'cart' })),

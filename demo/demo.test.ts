@@ -44,4 +44,12 @@ describe('the demo company', () => {
       await count(`(SELECT DISTINCT lot FROM stock_fact WHERE NOT expired AND expires < current_date + 11 AND qty > 0) x`),
     ).toBeGreaterThan(2);
   });
+  it('has places and goods in full: room in bins, one bin over-full, kits, price lists, own fields, wrong shelf labels, holds, unplaced stock', async () => {
+    expect(await count(`bin_fact WHERE fill > 1`)).toBeGreaterThan(0);
+    expect(await count(`(SELECT DISTINCT kit_id FROM kit_part) k`)).toBeGreaterThan(3);
+    expect(await count(`price_row WHERE item_id IS NULL`)).toBe(320);
+    expect(await count(`own_field`)).toBe(2);
+    expect(await count(`hold WHERE released_at IS NULL`)).toBe(2);
+    expect(await count(`stock_fact WHERE use = 'unplaced' AND qty > 0`)).toBe(9);
+  });
 });

@@ -2,6 +2,7 @@ import { OUTSIDE } from '#core/stock';
 import { query, runInternal, type Db, type Trx } from '#server/kernel';
 import { makeRound, pickAtStop, putDownRound } from '#server/picking';
 import { promiseOrders, trimAllPromises } from '#server/orders';
+import { fitOut } from './fittings.ts';
 import { History } from './history.ts';
 import { makeMasters, type Company, type DemoItem } from './masters.ts';
 import { seeded, type Random } from './random.ts';
@@ -16,6 +17,7 @@ export async function loadDemo(db: Db, now = new Date()): Promise<string> {
     const history = new History(trx, company, random, now);
     await history.run();
     await makeToday(trx, company, history, random);
+    await fitOut(trx, company, random);
     await trimAllPromises(trx);
   });
   // Planning is only as good as what the planner knows of tables that were filled a moment ago.

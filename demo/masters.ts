@@ -118,25 +118,14 @@ async function makeItems(trx: Trx, random: Random, suppliers: readonly number[],
     const [row] = await query<{ id: number }>(
       trx,
       `INSERT INTO item (code, description, item_group, base_unit, decimals, tracking, shelf_life_months, storage_class, weight_g) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING id`,
-      [
-        item.code,
-        item.description,
-        item.group,
-        item.unit,
-        item.decimals,
-        item.tracking,
-        item.shelfLifeMonths,
-        item.storage,
-        item.grams,
-      ],
+      [item.code, item.description, item.group, item.unit, item.decimals, item.tracking, item.shelfLifeMonths, item.storage, item.grams],
     );
     const id = row?.id ?? 0;
-    await query(trx, `INSERT INTO item_amount (item_id, kind, amount, holds_from, source) VALUES (?, 'price', ?, DATE '2000-01-01', 'first'), (?, 'cost', ?, DATE '2000-01-01', 'first')`, [
-      id,
-      item.price,
-      id,
-      item.cost,
-    ]);
+    await query(
+      trx,
+      `INSERT INTO item_amount (item_id, kind, amount, holds_from, source) VALUES (?, 'price', ?, DATE '2000-01-01', 'first'), (?, 'cost', ?, DATE '2000-01-01', 'first')`,
+      [id, item.price, id, item.cost],
+    );
     let basePack = 0;
     for (const [p, [name, units]] of item.packs.entries()) {
       const [pack] = await query<{ id: number }>(trx, `INSERT INTO pack (item_id, name, units) VALUES (?, ?, ?) RETURNING id`, [

@@ -77,7 +77,8 @@ export function generatePlan(bins: readonly PlanBin[]): FloorPlan {
     const aisle: PlanAisle = { ...group, x: x + (sides === 2 ? 1 : 0), y, along: 'y', sides, way: 'both' };
     aisles.push(aisle);
     longest = Math.max(longest, laneLength(aisle));
-    x += sides === 2 ? 3 : 2;
+    // A name that is longer than its aisle is wide needs room of its own.
+    x += Math.max(sides === 2 ? 3 : 2, Math.ceil(group.name.length / 2) + 1);
   }
   const width = Math.max(20, ...aisles.map((a) => a.x + 3));
   return {

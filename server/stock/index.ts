@@ -4,3 +4,4 @@ export { stockHandlers } from './routes.ts';
 export { runAudit, type AuditFault } from './audit.ts';
 export { loadBins } from './bin-rules.ts';
 export { selectStock } from './past.ts';
+export { holdStock } from './holds.ts';

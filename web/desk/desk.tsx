@@ -13,6 +13,12 @@ const named = <T extends string>(load: () => Promise<Record<T, React.ComponentTy
 const Items = named(() => import('#web/items'), 'Items');
 const ItemPage = named(() => import('#web/items'), 'ItemPage');
 const NewItem = named(() => import('#web/items'), 'NewItem');
+const PriceLists = named(() => import('#web/items'), 'PriceLists');
+const ShelfLabels = named(() => import('#web/items'), 'ShelfLabels');
+const ItemImport = named(() => import('#web/items'), 'ItemImport');
+const OwnFields = named(() => import('#web/items'), 'OwnFields');
+const StockList = named(() => import('#web/stock'), 'StockList');
+const Holds = named(() => import('#web/stock'), 'Holds');
 const Places = named(() => import('#web/places'), 'Places');
 const BinPage = named(() => import('#web/places'), 'BinPage');
 const BinBuilder = named(() => import('#web/places'), 'BinBuilder');
@@ -112,6 +118,12 @@ export function Desk({ me }: { me: Me }) {
             <Route index element={<Home />} />
             <Route path="items" element={<Items />} />
             <Route path="items/new" element={<NewItem />} />
+            <Route path="items/price-lists" element={<PriceLists />} />
+            <Route path="items/shelf-labels" element={<ShelfLabels />} />
+            <Route path="items/import" element={<ItemImport />} />
+            <Route path="items/own-fields" element={<OwnFields />} />
+            <Route path="stock" element={<StockList />} />
+            <Route path="holds" element={<Holds />} />
             <Route path="items/:id" element={<ItemPage />} />
             <Route path="places" element={<Places />} />
             <Route path="places/build" element={<BinBuilder />} />

@@ -15,6 +15,8 @@ const KEYS: Readonly<Record<string, { path: string; says: string }>> = {
   c: { path: '/counts', says: 'Counts' },
   i: { path: '/items', says: 'Items' },
   p: { path: '/places', says: 'Places' },
+  f: { path: '/places/plan', says: 'The plan of the floor' },
+  v: { path: '/stock', says: 'Stock and its value' },
   l: { path: '/ledger', says: 'The ledger' },
   h: { path: '/', says: 'Home' },
 };

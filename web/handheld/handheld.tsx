@@ -1,10 +1,12 @@
 import type { Me } from '#contract/people';
 import { Route, Routes } from 'react-router';
+import { AssignHomes } from './assign.tsx';
 import { CountOnFloor } from './count.tsx';
 import { MoveOnFloor } from './move.tsx';
 import { MyWork } from './my-work.tsx';
 import { PickOnFloor } from './pick.tsx';
 import { PutAwayOnFloor } from './put-away.tsx';
+import { QuickAdd } from './quick-add.tsx';
 import { ReceiveOnFloor } from './receive.tsx';
 
 /** The handheld: one list, one scan line, one decision per screen. */
@@ -13,7 +15,10 @@ export function Handheld({ me }: { me: Me }) {
     <Routes>
       <Route index element={<MyWork me={me} />} />
       <Route path="receive/:id" element={<ReceiveOnFloor />} />
-      <Route path="put-away" element={<PutAwayOnFloor />} />
+      <Route path="put-away" element={<PutAwayOnFloor key="arrivals" from="arrivals" />} />
+      <Route path="unplaced" element={<PutAwayOnFloor key="unplaced" from="unplaced" />} />
+      <Route path="quick-add" element={<QuickAdd />} />
+      <Route path="assign" element={<AssignHomes />} />
       <Route path="move" element={<MoveOnFloor />} />
       <Route path="round/:id" element={<PickOnFloor />} />
       <Route path="count/:id" element={<CountOnFloor />} />

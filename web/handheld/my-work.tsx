@@ -10,6 +10,7 @@ export function MyWork({ me }: { me: Me }) {
   const { data: deliveries } = useRead('receiving.deliveries', { query: { state: 'open' } });
   const { data: counts } = useRead('counting.counts', {});
   const { data: arrivals } = useRead('moves.putAway', {});
+  const { data: unplaced } = useRead('moves.putAway', { query: { from: 'unplaced' } });
   const { data: ready } = useRead('orders.list', { query: { ready: 'yes', limit: 200 } });
   const { answer, busy, take } = useQueue(async (code) => {
     const found = await read('desk.scan', { query: { code } });
@@ -38,8 +39,13 @@ export function MyWork({ me }: { me: Me }) {
         return { tone: 'right', text: found.address };
       case 'item':
         return { tone: 'look', text: `${found.code} ${found.description}. To put it away or move it, scan its bin first.` };
-      case 'unknown':
-        return { tone: 'look', text: `Nothing here is known by “${found.text}”.` };
+      case 'unknown': {
+        // Nobody stocks it; a supplier may list it, and then only the quantity and the bin are left to give.
+        const list = await read('items.search', { query: { q: code, over: 'lists' } });
+        if (!list.listRows.some((r) => r.item === null)) return { tone: 'look', text: `Nothing here is known by “${found.text}”.` };
+        void go(`/h/quick-add?code=${encodeURIComponent(code)}`);
+        return { tone: 'right', text: 'It is on a supplier’s list.' };
+      }
       default:
         return { tone: 'look', text: 'Scan an order, a delivery, a round, a count or a bin.' };
     }
@@ -76,10 +82,15 @@ export function MyWork({ me }: { me: Me }) {
             detail={`oldest ${ago(arrivals.rows[0]?.since ?? null)}`}
           />
         )}
+        {unplaced && unplaced.rows.length > 0 && (
+          <Work to="/h/unplaced" figure={String(unplaced.rows.length)} title="Put away unplaced" detail="stock that has no bin yet" />
+        )}
         {open.map((c) => (
           <Work key={c.number} to={`/h/count/${c.id}`} figure={`${c.counted}/${c.bins}`} title={`Count ${c.zone}`} detail={c.number} />
         ))}
         <Work to="/h/move" figure="→" title="Move goods" detail="scan a bin, the goods, the other bin" />
+        <Work to="/h/quick-add" figure="+" title="New from a list" detail="scan goods that nobody stocked yet" />
+        <Work to="/h/assign" figure="⌂" title="Who lives where" detail="scan a bin, then its items" />
       </ul>
       {ready && ready.orders.length > 0 && (
         <p className="pt-2 text-soft">{ready.orders.length} orders can be picked whole: scan an order’s sheet to make a round.</p>

@@ -7,8 +7,8 @@ import { KeyQuantity, Screen, useQueue, type Scan } from './screen.tsx';
 const WHY = { home: 'its home', sameLot: 'same lot lies there', sameItem: 'same item lies there', empty: 'nearest empty bin' } as const;
 
 /** Putting away: scan the goods, see the bin and why, scan a bin. The bin that was scanned is where they go, suggested or not. */
-export function PutAwayOnFloor() {
-  const { data, refetch } = useRead('moves.putAway', {});
+export function PutAwayOnFloor({ from }: { from: 'arrivals' | 'unplaced' }) {
+  const { data, refetch } = useRead('moves.putAway', { query: { from } });
   const [row, setRow] = useState<PutAwayRow | null>(null);
   const [qty, setQty] = useState<string | null>(null);
   const [last, setLast] = useState<readonly Scan[]>([]);
@@ -18,7 +18,7 @@ export function PutAwayOnFloor() {
     if (found.kind === 'item' || found.kind === 'serial' || found.kind === 'lot') {
       // Not on the list as this screen knows it: it may have been posted a moment ago.
       const match = rows.find((r) => isMeant(r, found)) ?? (await refetch()).data?.rows.find((r) => isMeant(r, found));
-      if (!match) return { tone: 'wrong', text: `${found.code} is not at arrivals.` };
+      if (!match) return { tone: 'wrong', text: `${found.code} is not ${from === 'arrivals' ? 'at arrivals' : 'among the unplaced'}.` };
       setRow(match);
       setQty(null);
       return {
@@ -28,7 +28,15 @@ export function PutAwayOnFloor() {
           : 'No bin has room for it. Scan where you put it.',
       };
     }
-    if (found.kind !== 'bin') return { tone: 'look', text: row ? 'Scan the bin where you put it.' : 'Scan goods that lie at arrivals.' };
+    if (found.kind !== 'bin')
+      return {
+        tone: 'look',
+        text: row
+          ? 'Scan the bin where you put it.'
+          : from === 'arrivals'
+            ? 'Scan goods that lie at arrivals.'
+            : 'Scan goods that have no bin yet.',
+      };
     if (!row) return { tone: 'look', text: 'Scan the goods first, then the bin.' };
     const done = await send('moves.move', {
       body: {
@@ -56,8 +64,8 @@ export function PutAwayOnFloor() {
   });
   return (
     <Screen
-      title="Put away"
-      sub={`${rows.length} at arrivals`}
+      title={from === 'arrivals' ? 'Put away' : 'Put away unplaced'}
+      sub={from === 'arrivals' ? `${rows.length} at arrivals` : `${rows.length} without a bin`}
       answer={answer}
       busy={busy}
       onScan={take}
@@ -94,7 +102,7 @@ export function PutAwayOnFloor() {
           </Button>
         </section>
       ) : rows.length === 0 ? (
-        <Empty title="Arrivals are clear." />
+        <Empty title={from === 'arrivals' ? 'Arrivals are clear.' : 'Everything has its bin.'} />
       ) : (
         <ul>
           {rows.map((r) => (

@@ -1,52 +1,52 @@
 import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { toast } from 'sonner';
-import { Button, Field, Plate, Tag, Trouble, useRead, useSend } from '#web/base';
+import { Button, Plate, Tag, Trouble, useRead, useSend } from '#web/base';
+import { Equation } from './item-equation.tsx';
+import { Files } from './item-files.tsx';
+import { Kit } from './item-kit.tsx';
+import { Prices } from './item-prices.tsx';
+import { CopyItem, RecordForm } from './item-record.tsx';
+import { HoldItem, OpeningStock, TrackingChange } from './item-stock.tsx';
+import { Packs } from './item-packs.tsx';
 
-type PartName = 'free' | 'promised' | 'held' | 'toInspect' | 'expired';
-const PARTS: readonly [PartName, string][] = [
-  ['free', 'free'],
-  ['promised', 'promised'],
-  ['held', 'held'],
-  ['toInspect', 'to inspect'],
-  ['expired', 'expired'],
-];
-
-/** An item: its stock equation first, every figure opening into what makes it, then its record. */
+/** An item: its stock equation first, every figure opening into what makes it; then its record, and what can be done with it. */
 export function ItemPage() {
   const id = Number(useParams()['id']);
   const { data: item, error } = useRead('items.item', { params: { id } });
-  const { data: equation } = useRead('stock.equation', { params: { id } });
-  const [open, setOpen] = useState<PartName | 'onHand' | 'onOrder'>('onHand');
+  const { data: me } = useRead('people.me', {});
+  const [act, setAct] = useState<'change' | 'copy' | 'opening' | 'hold' | 'tracking' | null>(null);
   const print = useSend('labels.print', {
     onDone: (r) => toast.success(`${r.labels} ${r.labels === 1 ? 'label' : 'labels'} sent to the printer.`),
   });
-  if (!item || !equation) return <Trouble error={error} />;
-  const bins = equation.bins.filter((b) => open === 'onHand' || b.part === open);
-  const figure = (name: typeof open, label: string, value: string) => (
-    <button
-      type="button"
-      key={name}
-      aria-pressed={open === name}
-      onClick={() => setOpen(name)}
-      className={`min-w-24 border-b-4 px-2 pb-1 text-left ${open === name ? 'border-next bg-shade' : 'border-transparent hover:border-line'}`}
-    >
-      <span
-        data-testid={`figure-${name}`}
-        className={`code block leading-none ${name === 'onHand' || name === 'free' ? 'text-6xl' : 'text-4xl'}`}
-      >
-        {value}
-      </span>
-      <span className="text-sm text-soft underline decoration-dotted underline-offset-4">{label}</span>
-    </button>
+  const retire = useSend('items.retire', { onDone: (i) => toast.success(i.retired ? 'The item is retired.' : 'The item is back.') });
+  if (!item) return <Trouble error={error} />;
+  const office = me?.me?.role === 'lead' || me?.me?.role === 'office';
+  const lead = me?.me?.role === 'lead';
+  const picture = item.files.find((f) => f.type.startsWith('image/'));
+  const done = (): void => setAct(null);
+  const toggle = (name: NonNullable<typeof act>, label: string) => (
+    <Button aria-expanded={act === name} onClick={() => setAct(act === name ? null : name)}>
+      {label}
+    </Button>
   );
   return (
     <article>
       <div className="flex items-start gap-4">
+        {picture && (
+          <a href={`/api/files/${picture.id}`} target="_blank" rel="noreferrer">
+            <img
+              src={`/api/files/${picture.id}?thumb`}
+              alt={item.description}
+              className="size-24 border-2 border-line bg-white object-contain"
+            />
+          </a>
+        )}
         <div>
           <h1 className="flex items-baseline gap-3">
             <span className="code text-3xl">{item.code}</span>
             <span className="text-xl">{item.description}</span>
+            {item.retired && <Tag tone="strong">retired</Tag>}
           </h1>
           <p className="text-soft">
             {item.group} · kept in {item.unit} · {TRACKED[item.tracking]}
@@ -55,11 +55,14 @@ export function ItemPage() {
                 {' '}
                 · home{' '}
                 {item.homes.map((h) => (
-                  <Plate key={h.bin} address={h.address} to={`/bins/${h.bin}`} />
+                  <span key={h.bin} title={`${h.site}, ${h.role}${h.min || h.max ? `, ${h.min ?? 0} to ${h.max ?? 'any'}` : ''}`}>
+                    <Plate address={h.address} to={`/bins/${h.bin}`} />{' '}
+                  </span>
                 ))}
               </>
             )}
           </p>
+          {item.note && <p>{item.note}</p>}
         </div>
         <div className="ml-auto flex gap-2">
           <Button onClick={() => print.mutate({ body: { kind: 'item', item: id, copies: 1 } })}>Print a label</Button>
@@ -68,131 +71,35 @@ export function ItemPage() {
           </Link>
         </div>
       </div>
-      <section aria-label="Stock equation" className="mt-4 flex flex-wrap items-end gap-1 border-y-2 border-ink py-3">
-        {figure('onHand', `${item.unit} on hand`, equation.total.onHand)}
-        {PARTS.map(([name, label], i) => (
-          <span key={name} className="flex items-end">
-            <span aria-hidden className="code px-1 pb-6 text-3xl text-soft">
-              {i === 0 ? '=' : '+'}
-            </span>
-            {figure(name, label, equation.total[name])}
-          </span>
-        ))}
-        <span className="ml-auto">{figure('onOrder', 'on order', equation.total.onOrder)}</span>
-      </section>
-      <div className="mt-4 grid gap-8 lg:grid-cols-[2fr_1fr]">
+      <div className="mt-3 flex flex-wrap gap-2">
+        {office && toggle('change', 'Change the record')}
+        {office && toggle('copy', 'Copy')}
+        {office && toggle('opening', 'Opening stock')}
+        {me?.me?.role !== 'office' && toggle('hold', 'Hold')}
+        {lead && toggle('tracking', 'Change tracking')}
+        {office && (
+          <Button look="quiet" onClick={() => retire.mutate({ params: { id }, body: { retired: !item.retired } })}>
+            {item.retired ? 'Bring it back' : 'Retire'}
+          </Button>
+        )}
+      </div>
+      {act === 'change' && <RecordForm item={item} onDone={done} />}
+      {act === 'copy' && <CopyItem item={item} />}
+      {act === 'opening' && <OpeningStock item={item} onDone={done} />}
+      {act === 'hold' && <HoldItem item={item} onDone={done} />}
+      {act === 'tracking' && <TrackingChange item={item} onDone={done} />}
+      <Equation item={item} />
+      <div className="mt-6 grid gap-8 lg:grid-cols-3">
         <section>
-          {open === 'promised' ? (
-            <List
-              title="Promised to"
-              empty="Nothing is promised."
-              rows={equation.promises.map((p) => [
-                <Link key="o" className="font-semibold underline" to={`/orders/${p.order}`}>
-                  {p.number}
-                </Link>,
-                p.customer,
-                `due ${p.due}`,
-                p.picked !== '0' ? `${p.picked} picked` : '',
-                p.qty,
-              ])}
-            />
-          ) : open === 'onOrder' ? (
-            <List
-              title="On order"
-              empty="Nothing is on order."
-              rows={equation.onOrder.map((o) => [
-                <Link key="o" className="font-semibold underline" to={`/expected?q=${o.number}`}>
-                  {o.number}
-                </Link>,
-                o.supplier,
-                `due ${o.due}`,
-                '',
-                o.qty,
-              ])}
-            />
-          ) : (
-            <List
-              title={
-                open === 'onHand'
-                  ? 'Where it lies'
-                  : open === 'free'
-                    ? 'Where usable stock lies; what is promised of it is not yet taken from a bin'
-                    : 'Where it lies, and why'
-              }
-              empty="None."
-              rows={bins.map((b) => [
-                <Plate key="b" address={b.address} to={`/bins/${b.bin}`} />,
-                b.site,
-                [b.lot && `lot ${b.lot}`, b.expires && `expires ${b.expires}`, b.serial && `serial ${b.serial}`].filter(Boolean).join(', '),
-                b.part === 'free' ? '' : b.why,
-                b.qty,
-              ])}
-            />
-          )}
-          <h2 className="mt-6 mb-1 border-b-2 border-ink font-bold">By site</h2>
-          <table className="w-full text-right">
-            <thead className="text-sm text-soft">
-              <tr>
-                <th className="text-left font-normal">Site</th>
-                <th className="font-normal">on hand</th>
-                {PARTS.map(([n, l]) => (
-                  <th key={n} className="font-normal">
-                    {l}
-                  </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {equation.sites.map((s) => (
-                <tr key={s.site} className="border-t border-line">
-                  <td className="py-1 text-left">{s.name}</td>
-                  <td>{s.onHand}</td>
-                  {PARTS.map(([n]) => (
-                    <td key={n}>{s[n]}</td>
-                  ))}
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <Packs item={item} mayChange={office} />
         </section>
         <section>
-          <h2 className="mb-1 border-b-2 border-ink font-bold">Packs and barcodes</h2>
-          <ul>
-            {item.packs.map((p) => (
-              <li key={p.id} className="flex items-baseline justify-between border-b border-line py-1">
-                <span>
-                  <strong>{p.name}</strong> of {p.units} {item.unit}
-                </span>
-                <span className="code text-lg">{p.barcodes.join(', ') || 'no barcode'}</span>
-              </li>
-            ))}
-          </ul>
-          <TieBarcode item={id} packs={item.packs} />
-          <h2 className="mt-5 mb-1 border-b-2 border-ink font-bold">Supplier and price</h2>
-          <ul>
-            {item.suppliers.map((s) => (
-              <li key={s.code} className="flex justify-between border-b border-line py-1">
-                <span>
-                  {s.name}, part {s.partNo}
-                </span>
-                <span>
-                  {Number(s.cost).toFixed(2)} · {s.leadDays} days
-                </span>
-              </li>
-            ))}
-          </ul>
-          <p className="flex justify-between py-1">
-            <span>Sells at</span>
-            <strong>{item.price}</strong>
-          </p>
-          <p className="flex justify-between py-1">
-            <span>Weight of one</span>
-            <span>{item.weightGrams} g</span>
-          </p>
-          <p className="py-1">
-            <Tag>storage: {item.storageClass}</Tag> {item.shelfLifeMonths && <Tag>shelf life {item.shelfLifeMonths} months</Tag>}{' '}
-            <Tag>count class {item.countClass}</Tag>
-          </p>
+          <Prices item={item} mayChange={office} />
+        </section>
+        <section className="space-y-5">
+          <Kit item={item} mayChange={office} />
+          <Files item={item} mayChange={office} />
+          <Facts item={item} />
         </section>
       </div>
     </article>
@@ -207,58 +114,26 @@ const TRACKED: Readonly<Record<string, string>> = {
   serialOut: 'serial noted when it ships',
 };
 
-function List({ title, rows, empty }: { title: string; rows: readonly (readonly React.ReactNode[])[]; empty: string }) {
+function Facts({ item }: { item: Parameters<typeof Packs>[0]['item'] }) {
+  const own = Object.entries(item.own);
   return (
-    <>
-      <h2 className="mb-1 border-b-2 border-ink font-bold">{title}</h2>
-      {rows.length === 0 && <p className="py-2 text-soft">{empty}</p>}
-      <table className="w-full">
-        <tbody>
-          {rows.map((cells, i) => (
-            <tr key={i} className="border-b border-line">
-              {cells.map((cell, j) => (
-                <td key={j} className={`py-1 pr-3 ${j === cells.length - 1 ? 'text-right font-bold' : ''}`}>
-                  {cell}
-                </td>
-              ))}
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </>
-  );
-}
-
-function TieBarcode({ item, packs }: { item: number; packs: readonly { id: number; name: string }[] }) {
-  const [code, setCode] = useState('');
-  const [pack, setPack] = useState(packs[0]?.id ?? 0);
-  const tie = useSend('items.addBarcode', { quiet: true, onDone: () => setCode('') });
-  return (
-    <form
-      className="mt-2 flex items-end gap-2"
-      onSubmit={(e) => {
-        e.preventDefault();
-        tie.mutate({ params: { id: item }, body: { code, pack } });
-      }}
-    >
-      <div className="flex-1">
-        <Field label="Tie another barcode" value={code} onChange={(e) => setCode(e.target.value)} problem={tie.error?.message} />
-      </div>
-      <select
-        aria-label="Pack"
-        className="min-h-9 rounded border-2 border-ink/60 bg-sheet"
-        value={pack}
-        onChange={(e) => setPack(Number(e.target.value))}
-      >
-        {packs.map((p) => (
-          <option key={p.id} value={p.id}>
-            {p.name}
-          </option>
+    <div>
+      <h2 className="mb-1 border-b-2 border-ink font-bold">Facts</h2>
+      <p className="flex flex-wrap gap-1 py-1">
+        <Tag>storage: {item.storageClass}</Tag>
+        {item.shelfLifeMonths && <Tag>shelf life {item.shelfLifeMonths} months</Tag>}
+        <Tag>count class {item.countClass}</Tag>
+        {item.weightGrams > 0 && <Tag>{item.weightGrams} g</Tag>}
+        {item.volumeMl > 0 && <Tag>{item.volumeMl / 1000} litres</Tag>}
+      </p>
+      <dl>
+        {own.map(([label, value]) => (
+          <div key={label} className="flex justify-between border-b border-line py-1">
+            <dt className="text-soft">{label}</dt>
+            <dd>{value}</dd>
+          </div>
         ))}
-      </select>
-      <Button type="submit" disabled={!code}>
-        Tie
-      </Button>
-    </form>
+      </dl>
+    </div>
   );
 }

@@ -1,8 +1,9 @@
-import { useDeferredValue } from 'react';
-import { useNavigate, useSearchParams } from 'react-router';
-import { Button, Empty, Trouble, useRead } from '#web/base';
+import { useDeferredValue, useMemo } from 'react';
+import { Link, useNavigate } from 'react-router';
+import type { ItemRow, ListRow } from '#contract/items';
+import { Button, Empty, Select, Tag, Tick, Trouble, useFilters, useRead, useReadPages } from '#web/base';
 import { DataTable, type Column } from '#web/table';
-import type { ItemRow } from '#contract/items';
+import { ItemsFrame } from './frame.tsx';
 
 const TRACKED: Readonly<Record<string, string>> = {
   none: '',
@@ -13,77 +14,163 @@ const TRACKED: Readonly<Record<string, string>> = {
 };
 const COLUMNS: readonly Column<ItemRow>[] = [
   { id: 'code', title: 'Code', value: (r) => r.code, show: (r) => <span className="code text-lg">{r.code}</span>, width: 90 },
-  { id: 'description', title: 'Description', value: (r) => r.description, width: 260 },
-  { id: 'group', title: 'Group', value: (r) => r.group, width: 120 },
-  { id: 'tracking', title: 'Kept by', value: (r) => TRACKED[r.tracking] ?? '', width: 130 },
-  { id: 'onHand', title: 'On hand', value: (r) => Number(r.onHand), number: true, width: 90 },
-  { id: 'free', title: 'Free', value: (r) => Number(r.free), show: (r) => <strong>{r.free}</strong>, number: true, width: 90 },
+  {
+    id: 'description',
+    title: 'Description',
+    value: (r) => r.description,
+    show: (r) => (
+      <>
+        {r.description} {r.retired && <Tag tone="strong">retired</Tag>}
+      </>
+    ),
+    width: 260,
+  },
+  { id: 'group', title: 'Group', value: (r) => r.group, width: 110 },
+  { id: 'supplier', title: 'Supplier', value: (r) => r.supplier, width: 140 },
+  { id: 'tracking', title: 'Kept by', value: (r) => TRACKED[r.tracking] ?? '', width: 110 },
+  { id: 'onHand', title: 'On hand', value: (r) => Number(r.onHand), number: true, width: 80 },
+  { id: 'free', title: 'Free', value: (r) => Number(r.free), show: (r) => <strong>{r.free}</strong>, number: true, width: 80 },
   { id: 'unit', title: 'Unit', value: (r) => r.unit, width: 70 },
-  { id: 'price', title: 'Price', value: (r) => Number(r.price), show: (r) => r.price, number: true, width: 80, hidden: true },
+  { id: 'price', title: 'Price', value: (r) => Number(r.price), show: (r) => r.price, number: true, width: 80 },
+  { id: 'cost', title: 'Cost', value: (r) => Number(r.cost), show: (r) => r.cost, number: true, width: 80, hidden: true },
+  { id: 'storage', title: 'Storage', value: (r) => r.storageClass, width: 80, hidden: true },
+];
+const LIST_COLUMNS: readonly Column<ListRow>[] = [
+  { id: 'partNo', title: 'Part number', value: (r) => r.partNo, show: (r) => <span className="code text-lg">{r.partNo}</span>, width: 110 },
+  { id: 'description', title: 'Description', value: (r) => r.description, width: 260 },
+  { id: 'supplier', title: 'Supplier', value: (r) => r.supplier, width: 150 },
+  { id: 'pack', title: 'Pack of', value: (r) => Number(r.packUnits), number: true, width: 70 },
+  { id: 'cost', title: 'Cost', value: (r) => Number(r.cost), show: (r) => Number(r.cost).toFixed(2), number: true, width: 80 },
+  { id: 'price', title: 'Sells at', value: (r) => Number(r.price ?? 0), show: (r) => r.price ?? '', number: true, width: 80 },
+  {
+    id: 'item',
+    title: 'Stocked as',
+    value: (r) => r.item?.code ?? '',
+    show: (r) =>
+      r.item ? (
+        <Link to={`/items/${r.item.id}`} className="code underline">
+          {r.item.code}
+        </Link>
+      ) : (
+        <span className="text-soft">not stocked</span>
+      ),
+    width: 110,
+  },
 ];
 
-/** Items: search by any code or words as one types; the filters stay in the address bar. */
+/** Items and suppliers' lists: search by any code or words as one types; every filter stays in the address bar. */
 export function Items() {
-  const [search, setSearch] = useSearchParams();
+  const { of, set } = useFilters();
   const go = useNavigate();
-  const q = useDeferredValue(search.get('q') ?? '');
-  const group = search.get('group') ?? '';
-  const free = search.get('free') === 'yes';
-  const { data, error, refetch } = useRead(
-    'items.search',
-    { query: { q, group, ...(free ? { free: 'yes' as const } : {}), limit: 500 } },
-    { keep: true },
+  const q = useDeferredValue(of('q'));
+  const over = (of('over') || 'items') as 'items' | 'lists' | 'both';
+  const query = {
+    q,
+    group: of('group'),
+    over,
+    ...(of('supplier') ? { supplier: Number(of('supplier')) } : {}),
+    ...(of('free') ? { free: 'yes' as const } : {}),
+    ...(of('retired') ? { retired: 'yes' as const } : {}),
+    limit: 300,
+  };
+  const { pages, more, error } = useReadPages('items.search', { query });
+  const { data: suppliers } = useRead('items.suppliers', {});
+  const { data: own } = useRead('items.ownFields', {});
+  const items = pages.flatMap((p) => p.items);
+  const listRows = pages[0]?.listRows ?? [];
+  const columns = useMemo(
+    () => [
+      ...COLUMNS,
+      ...(own?.fields ?? [])
+        .filter((f) => !f.retired)
+        .map((f): Column<ItemRow> => ({ id: `own-${f.id}`, title: f.label, value: (r) => r.own[f.label] ?? '', width: 100, hidden: true })),
+    ],
+    [own],
   );
-  const set = (name: string, value: string): void =>
-    setSearch(
-      (was) => {
-        const next = new URLSearchParams(was);
-        if (value) next.set(name, value);
-        else next.delete(name);
-        return next;
-      },
-      { replace: true },
-    );
+  const insteadOf = pages[0]?.insteadOf;
   return (
-    <section>
-      <div className="mb-2 flex items-end gap-3">
-        <h1 className="code text-3xl">Items</h1>
+    <ItemsFrame
+      act={
+        <>
+          <a className="underline decoration-line underline-offset-4" href="/api/download/items.xlsx">
+            all as XLSX
+          </a>
+          <Button onClick={() => void go('/items/new')}>New item</Button>
+        </>
+      }
+    >
+      <div className="mb-2 flex flex-wrap items-center gap-3">
         <input
           autoFocus
           aria-label="Search items"
           className="min-h-9 w-96 rounded border-2 border-ink/60 bg-sheet px-2"
           placeholder="Code, barcode, words, supplier’s number"
-          value={search.get('q') ?? ''}
+          value={of('q')}
           onChange={(e) => set('q', e.target.value)}
         />
-        <select
-          aria-label="Group"
-          className="min-h-9 rounded border-2 border-ink/60 bg-sheet px-1"
-          value={group}
+        <Select
+          label="Where to look"
+          hideLabel
+          value={over}
+          onChange={(e) => set('over', e.target.value === 'items' ? '' : e.target.value)}
+          options={[
+            ['items', 'in stocked items'],
+            ['lists', 'in price lists'],
+            ['both', 'in both'],
+          ]}
+        />
+        <Select
+          label="Group"
+          hideLabel
+          value={of('group')}
           onChange={(e) => set('group', e.target.value)}
-        >
-          <option value="">Every group</option>
-          {data?.groups.map((g) => (
-            <option key={g}>{g}</option>
-          ))}
-        </select>
-        <label className="flex min-h-9 items-center gap-2">
-          <input type="checkbox" className="size-4" checked={free} onChange={(e) => set('free', e.target.checked ? 'yes' : '')} /> only what
-          is free
-        </label>
-        <Button className="ml-auto" onClick={() => void go('/items/new')}>
-          New item
-        </Button>
+          options={[['', 'every group'], ...(pages[0]?.groups ?? []).map((g) => [g, g] as const)]}
+        />
+        <Select
+          label="Supplier"
+          hideLabel
+          value={of('supplier')}
+          onChange={(e) => set('supplier', e.target.value)}
+          options={[['', 'every supplier'], ...(suppliers?.suppliers ?? []).map((s) => [s.id, s.name] as const)]}
+        />
+        <Tick label="only what is free" checked={of('free') === 'yes'} onChange={(e) => set('free', e.target.checked ? 'yes' : '')} />
+        <Tick label="retired too" checked={of('retired') === 'yes'} onChange={(e) => set('retired', e.target.checked ? 'yes' : '')} />
       </div>
-      <Trouble error={error} onAgain={() => void refetch()} />
-      {data && data.items.length === 0 && (
-        <Empty title={`Nothing is known by “${q}”.`}>
-          Fewer words find more. A code that is on a box but not here can be tied to an item on the item’s page.
+      <Trouble error={error} />
+      {insteadOf && (
+        <p className="mb-2">
+          Nothing is called “{q}”. This is what <strong>{insteadOf}</strong> finds.
+        </p>
+      )}
+      {pages.length > 0 && items.length === 0 && listRows.length === 0 && (
+        <Empty title={q ? `Nothing is known by “${q}”.` : 'Nothing fits these filters.'}>
+          {over === 'items' && q ? 'Look in the price lists too; or fewer words.' : 'Fewer words find more.'}
         </Empty>
       )}
-      {data && data.items.length > 0 && (
-        <DataTable name="Items" rows={data.items} columns={COLUMNS} keyOf={(r) => r.id} onOpen={(r) => void go(`/items/${r.id}`)} />
+      {items.length > 0 && (
+        <DataTable
+          name="Items"
+          rows={items}
+          columns={columns}
+          keyOf={(r) => r.id}
+          onOpen={(r) => void go(`/items/${r.id}`)}
+          more={more}
+          {...(listRows.length > 0 ? { height: '40dvh' } : {})}
+        />
       )}
-    </section>
+      {listRows.length > 0 && (
+        <>
+          <h2 className="mt-4 mb-1 border-b-2 border-ink font-bold">On suppliers’ price lists</h2>
+          <DataTable
+            name="Price lists"
+            rows={listRows}
+            columns={LIST_COLUMNS}
+            keyOf={(r) => r.id}
+            height="45dvh"
+            onOpen={(r) => r.item && void go(`/items/${r.item.id}`)}
+          />
+        </>
+      )}
+    </ItemsFrame>
   );
 }

@@ -173,7 +173,7 @@ export class FloorCanvas {
 
   // From afar every bay is one small square; they are painted once for a zoom and then only carried about.
   private drawBitmap(c: CanvasRenderingContext2D, state: FloorState): void {
-    const wanted = Math.min(12, Math.max(3, Math.ceil(CELL * this.stage.scaleX() * Konva.pixelRatio)));
+    const wanted = Math.min(26, Math.max(3, Math.ceil(CELL * this.stage.scaleX() * Konva.pixelRatio)));
     if (!this.bitmap || this.bitmap.scale !== wanted) {
       const canvas = document.createElement('canvas');
       canvas.width = state.plan.width * wanted;
@@ -182,7 +182,11 @@ export class FloorCanvas {
       if (!paint) return;
       for (const bay of state.bays) {
         paint.fillStyle = colourOf(bayValue(bay, state.colouring), state.colouring);
-        paint.fillRect(bay.x * wanted, bay.y * wanted, wanted - 0.5, wanted - 0.5);
+        paint.fillRect(bay.x * wanted, bay.y * wanted, wanted, wanted);
+        // An edge around each, so that empty bays are seen on the floor too.
+        paint.strokeStyle = wanted > 5 ? '#8d8474' : '#cfc6b6';
+        paint.lineWidth = 1;
+        paint.strokeRect(bay.x * wanted + 0.5, bay.y * wanted + 0.5, wanted - 1, wanted - 1);
       }
       this.bitmap = { canvas, scale: wanted };
     }
@@ -251,7 +255,9 @@ function drawBay(c: CanvasRenderingContext2D, bay: BayView, colouring: Colouring
     c.fillStyle = colourOf(valueOf(bin, colouring), colouring);
     c.fillRect(x + 0.5, y + i * strip + 0.25, size - 1, strip - 0.5);
   });
-  if (bay.bins.length === 0) c.strokeRect(x + 0.5, y + 0.5, size - 1, size - 1);
+  c.strokeStyle = '#57514a';
+  c.lineWidth = 0.6;
+  c.strokeRect(x + 0.5, y + 0.25, size - 1, size - 0.5);
   if (pixels < NAMES_FROM) return;
   c.fillStyle = 'rgba(255,253,248,0.85)';
   c.fillRect(x + 1, y + 1, 9, 5);

@@ -1,1 +1,3 @@
 export { Ledger } from './ledger.tsx';
+export { StockList } from './stock-list.tsx';
+export { Holds } from './holds.tsx';

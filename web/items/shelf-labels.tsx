@@ -1,0 +1,78 @@
+import { useState } from 'react';
+import { useNavigate } from 'react-router';
+import { toast } from 'sonner';
+import type { WrongLabel } from '#contract/labels';
+import { Button, Empty, Field, Plate, Trouble, useFilters, useReadPages, useSend } from '#web/base';
+import { DataTable, type Column } from '#web/table';
+import { ItemsFrame } from './frame.tsx';
+
+const COLUMNS: readonly Column<WrongLabel>[] = [
+  { id: 'bin', title: 'Shelf', value: (r) => r.address, show: (r) => <Plate address={r.address} />, width: 110 },
+  { id: 'code', title: 'Item', value: (r) => r.code, show: (r) => <span className="code text-lg">{r.code}</span>, width: 90 },
+  { id: 'description', title: 'Description', value: (r) => r.description, width: 260 },
+  {
+    id: 'on',
+    title: 'Label says',
+    value: (r) => Number(r.onLabel ?? -1),
+    show: (r) => r.onLabel ?? <span className="text-soft">no label yet</span>,
+    number: true,
+    width: 110,
+  },
+  { id: 'now', title: 'It costs', value: (r) => Number(r.now), show: (r) => <strong>{r.now}</strong>, number: true, width: 90 },
+  { id: 'since', title: 'Since', value: (r) => r.since, width: 100 },
+];
+const keyOf = (r: WrongLabel): string => `${r.bin}-${r.item}`;
+
+/** Shelf labels that are wrong today, or will be on a day (D4): printed again in walking order. */
+export function ShelfLabels() {
+  const { of, set } = useFilters();
+  const go = useNavigate();
+  const day = of('day');
+  const { pages, more, error } = useReadPages('labels.wrong', { query: { ...(day ? { day } : {}), limit: 500 } });
+  const rows = pages.flatMap((p) => p.labels);
+  const [picked, setPicked] = useState<ReadonlySet<string | number>>(new Set());
+  const print = useSend('labels.print', {
+    onDone: (r) => {
+      setPicked(new Set());
+      toast.success(`${r.labels} shelf ${r.labels === 1 ? 'label' : 'labels'} sent to the printer, in walking order.`);
+    },
+  });
+  const chosen = picked.size > 0 ? rows.filter((r) => picked.has(keyOf(r))) : rows;
+  return (
+    <ItemsFrame>
+      <div className="mb-2 flex items-end gap-4">
+        <Field label="As prices will be on" type="date" value={day} onChange={(e) => set('day', e.target.value)} />
+        <p className="max-w-xl pb-1 text-soft">Wherever customers look: shelves whose label shows another price than the one that holds.</p>
+        {rows.length > 0 && (
+          <Button
+            look="next"
+            className="ml-auto"
+            disabled={print.isPending || day !== ''}
+            title={day ? 'Labels are printed with today’s price; come back on that day.' : ''}
+            onClick={() => print.mutate({ body: { kind: 'shelf', pairs: chosen.map((r) => ({ bin: r.bin, item: r.item })) } })}
+          >
+            Print {picked.size > 0 ? chosen.length : `all ${rows.length}${more ? ' shown' : ''}`} {chosen.length === 1 ? 'label' : 'labels'}
+          </Button>
+        )}
+      </div>
+      <Trouble error={error} />
+      {pages.length > 0 && rows.length === 0 && (
+        <Empty title={day ? 'No label will be wrong then.' : 'Every shelf label is right.'}>
+          Zones say under Places whether labels there show a price. After a price change the labels to print again are here.
+        </Empty>
+      )}
+      {rows.length > 0 && (
+        <DataTable
+          name="Wrong labels"
+          rows={rows}
+          columns={COLUMNS}
+          keyOf={keyOf}
+          picked={picked}
+          onPick={setPicked}
+          more={more}
+          onOpen={(r) => void go(`/items/${r.item}`)}
+        />
+      )}
+    </ItemsFrame>
+  );
+}

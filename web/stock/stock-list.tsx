@@ -1,0 +1,146 @@
+import { Link, useNavigate } from 'react-router';
+import type { StockRow } from '#contract/stock';
+import { Empty, Field, Plate, Select, Trouble, useFilters, useRead, useReadPages } from '#web/base';
+import { ItemsFrame } from '#web/items';
+import { DataTable, type Column } from '#web/table';
+
+const money = (text: string): string => Number(text).toLocaleString('en-GB', { minimumFractionDigits: 2, maximumFractionDigits: 2 });
+const ITEM: readonly Column<StockRow>[] = [
+  { id: 'code', title: 'Item', value: (r) => r.code, show: (r) => <span className="code text-lg">{r.code}</span>, width: 90 },
+  { id: 'description', title: 'Description', value: (r) => r.description, width: 220 },
+  { id: 'group', title: 'Group', value: (r) => r.group, width: 110 },
+  { id: 'supplier', title: 'Supplier', value: (r) => r.supplier, width: 140 },
+];
+const FIGURES: readonly Column<StockRow>[] = [
+  { id: 'qty', title: 'Quantity', value: (r) => Number(r.qty), show: (r) => <strong>{r.qty}</strong>, number: true, width: 90 },
+  { id: 'unit', title: 'Unit', value: (r) => r.unit, width: 60 },
+  { id: 'cost', title: 'Cost of one', value: (r) => Number(r.cost), show: (r) => money(r.cost), number: true, width: 90 },
+  { id: 'value', title: 'Value', value: (r) => Number(r.value), show: (r) => money(r.value), number: true, width: 100 },
+];
+const PLACE: readonly Column<StockRow>[] = [
+  { id: 'site', title: 'Site', value: (r) => r.site ?? '', width: 110 },
+  { id: 'bin', title: 'Bin', value: (r) => r.bin ?? '', show: (r) => r.bin && <Plate address={r.bin} />, width: 110 },
+  { id: 'lot', title: 'Lot or serial', value: (r) => r.lot ?? r.serial ?? '', width: 110 },
+  { id: 'condition', title: 'Condition', value: (r) => r.condition ?? '', width: 80 },
+];
+
+/** The stock list and what it is worth (B13): now, or as it was at any past moment; by group, supplier, site; to carry away. */
+export function StockList() {
+  const { of, set } = useFilters();
+  const go = useNavigate();
+  const by = (of('by') || 'item') as 'item' | 'place';
+  const worth = (of('worth') || 'group') as 'group' | 'supplier' | 'site';
+  const at = of('at') ? new Date(of('at')).toISOString() : '';
+  const filter = {
+    ...(at ? { at } : {}),
+    ...(of('site') ? { site: Number(of('site')) } : {}),
+    ...(of('supplier') ? { supplier: Number(of('supplier')) } : {}),
+    group: of('group'),
+    q: of('q'),
+  };
+  const { pages, more, error } = useReadPages('stock.list', { query: { ...filter, by, limit: 300 } });
+  const { data: me } = useRead('people.me', {});
+  const mayValue = me?.me?.role !== 'hand';
+  const { data: value } = useRead('stock.value', { query: { ...filter, by: worth } }, { keep: true, enabled: mayValue });
+  const { data: sites } = useRead('places.sites', {});
+  const { data: suppliers } = useRead('items.suppliers', {});
+  const rows = pages.flatMap((p) => p.rows);
+  const carry = new URLSearchParams(Object.entries({ ...filter, by }).map(([k, v]) => [k, String(v)]));
+  return (
+    <ItemsFrame
+      act={
+        mayValue && (
+          <>
+            <a className="underline decoration-line underline-offset-4" href={`/api/download/stock.xlsx?${carry.toString()}`}>
+              as XLSX
+            </a>
+            <a className="underline decoration-line underline-offset-4" href={`/api/download/stock.csv?${carry.toString()}`}>
+              as CSV
+            </a>
+          </>
+        )
+      }
+    >
+      <div className="mb-3 flex flex-wrap items-end gap-3">
+        <Field label="Search" value={of('q')} onChange={(e) => set('q', e.target.value)} />
+        <Field label="As it was at (empty: now)" type="datetime-local" value={of('at')} onChange={(e) => set('at', e.target.value)} />
+        <Select
+          label="Row for each"
+          value={by}
+          onChange={(e) => set('by', e.target.value)}
+          options={[
+            ['item', 'item'],
+            ['place', 'bin, lot and serial'],
+          ]}
+        />
+        <Select
+          label="Site"
+          value={of('site')}
+          onChange={(e) => set('site', e.target.value)}
+          options={[['', 'every site'], ...(sites?.sites ?? []).map((s) => [s.id, s.name] as const)]}
+        />
+        <Select
+          label="Supplier"
+          value={of('supplier')}
+          onChange={(e) => set('supplier', e.target.value)}
+          options={[['', 'every supplier'], ...(suppliers?.suppliers ?? []).map((s) => [s.id, s.name] as const)]}
+        />
+      </div>
+      <Trouble error={error} />
+      <div className="grid gap-6 lg:grid-cols-[1fr_18rem]">
+        <div className="min-w-0">
+          {pages.length > 0 && rows.length === 0 && (
+            <Empty title="No stock fits.">{at ? 'At that moment nothing of this was here.' : 'Take a filter away.'}</Empty>
+          )}
+          {rows.length > 0 && (
+            <DataTable
+              name="Stock"
+              rows={rows}
+              columns={by === 'item' ? [...ITEM, ...FIGURES] : [...ITEM.slice(0, 2), ...PLACE, ...FIGURES]}
+              keyOf={(r) => `${r.item}-${r.bin}-${r.lot}-${r.serial}-${r.condition}`}
+              onOpen={(r) => void go(`/items/${r.item}`)}
+              more={more}
+            />
+          )}
+        </div>
+        {value && (
+          <aside aria-label="Value">
+            <p className="code text-5xl leading-none" data-testid="stock-value">
+              {money(value.total)}
+            </p>
+            <p className="mb-3 text-soft">at cost{at ? `, as of ${new Date(at).toLocaleString('en-GB')}` : ', now'}</p>
+            <Select
+              label="By"
+              hideLabel
+              className="mb-2 w-full"
+              value={worth}
+              onChange={(e) => set('worth', e.target.value)}
+              options={[
+                ['group', 'by group'],
+                ['supplier', 'by supplier'],
+                ['site', 'by site'],
+              ]}
+            />
+            <ul>
+              {value.rows.map((r) => (
+                <li key={r.name} className="flex justify-between gap-2 border-b border-line py-1">
+                  {worth === 'group' ? (
+                    <Link
+                      to={`/stock?group=${encodeURIComponent(r.name)}`}
+                      className="min-w-0 truncate underline decoration-line underline-offset-4"
+                    >
+                      {r.name}
+                    </Link>
+                  ) : (
+                    <span className="min-w-0 truncate">{r.name}</span>
+                  )}
+                  <span>{money(r.value)}</span>
+                </li>
+              ))}
+            </ul>
+          </aside>
+        )}
+      </div>
+    </ItemsFrame>
+  );
+}
