@@ -11,6 +11,7 @@ import pg from 'pg';
 import { loadDemo } from '#demo';
 import { migrate, openDatabase, query, type Db } from '#server/kernel';
 import { DEMO_PEOPLE } from '#server/people';
+import { importRows, planRows, searchRows, type Row } from './places-and-items.ts';
 import { recordStatements, replay } from './statements.ts';
 
 const base = process.env['DATABASE_URL'] ?? '';
@@ -18,7 +19,6 @@ const CLIENTS = 8;
 const SECONDS = 6;
 const HANDHELDS = 50;
 
-type Row = { name: string; value: number; unit: string; aim?: string };
 const rows: Row[] = [];
 const say = (text: string): void => void process.stderr.write(`${text}\n`);
 const agent = new http.Agent({ keepAlive: true, maxSockets: 100 });
@@ -82,9 +82,9 @@ function request(
   });
 }
 
-async function signIn(address: string): Promise<string> {
-  const person = DEMO_PEOPLE[1];
-  const answer = await request(address, 'POST', '/api/sign-in', '', { name: person.name, password: person.password });
+async function signIn(address: string, name: string = DEMO_PEOPLE[1].name): Promise<string> {
+  const person = DEMO_PEOPLE.find((p) => p.name === name);
+  const answer = await request(address, 'POST', '/api/sign-in', '', { name, password: person?.password });
   return answer.cookies.join('; ');
 }
 
@@ -209,20 +209,8 @@ function firstLoadKilobytes(): { kilobytes: number; plotly: boolean } {
   };
 }
 
-async function main(): Promise<void> {
-  if (!existsSync('dist/server.mjs')) {
-    const built = spawn('node', ['scripts/build.mjs'], { stdio: 'inherit' });
-    await once(built, 'exit');
-  }
-  const url = await makeDatabase('dockrow_bench');
-  const db = openDatabase(url, { poolSize: 4 });
-  await migrate(db);
-  say('Loading the demo company …');
-  await loadDemo(db);
-  const { address, child } = await startServer(url);
-  const cookie = await signIn(address);
-  const atRest = residentMegabytes(child.pid ?? 0);
-
+/** Commands, scans and memory: what every working minute is made of. */
+async function stockRows(db: Db, url: string, address: string, cookie: string, child: ChildProcess, atRest: number): Promise<void> {
   say('Commands through HTTP against the same statements by the driver …');
   await commandsAgainstDriver(db, url, address, cookie);
 
@@ -252,6 +240,24 @@ async function main(): Promise<void> {
     { name: 'server memory at rest', value: atRest, unit: 'MB', aim: '<= 250 MB' },
     { name: 'server memory under that load', value: Math.max(underLoad, residentMegabytes(child.pid ?? 0)), unit: 'MB', aim: '<= 250 MB' },
   );
+}
+
+async function main(): Promise<void> {
+  if (!existsSync('dist/server.mjs')) {
+    const built = spawn('node', ['scripts/build.mjs'], { stdio: 'inherit' });
+    await once(built, 'exit');
+  }
+  const url = await makeDatabase('dockrow_bench');
+  const db = openDatabase(url, { poolSize: 4 });
+  await migrate(db);
+  say('Loading the demo company …');
+  await loadDemo(db);
+  const { address, child } = await startServer(url);
+  const cookie = await signIn(address);
+  const atRest = residentMegabytes(child.pid ?? 0);
+
+  if (!process.argv.includes('--places')) await stockRows(db, url, address, cookie, child, atRest);
+
   const first = firstLoadKilobytes();
   rows.push({
     name: `JavaScript that a handheld loads first, gzipped${first.plotly ? ', WITH Plotly' : ', Plotly not in it'}`,
@@ -259,6 +265,13 @@ async function main(): Promise<void> {
     unit: 'kB',
     aim: '<= 200 kB',
   });
+  const lead = { db, address, cookie: await signIn(address, DEMO_PEOPLE[0].name) };
+  say('Imports …');
+  rows.push(...(await importRows(lead)));
+  say('The plan …');
+  rows.push(...(await planRows(lead)));
+  say('Search at full size …');
+  rows.push(...(await searchRows(lead)));
   child.kill('SIGTERM');
   await once(child, 'exit');
   await db.destroy();

@@ -116,10 +116,12 @@ async function stockCounter(trx: Trx, company: Company, random: Random): Promise
     `INSERT INTO home_bin (item_id, bin_id, min_qty, max_qty) SELECT i, b, 2, 20 FROM unnest(?::int[], ?::int[]) AS x(i, b)`,
     [lines.map((l) => l.item), lines.map((l) => l.bin)],
   );
+  // Whatever lives or lies on a shelf that customers see had its label printed three weeks ago; two were forgotten.
   await query(
     trx,
-    `INSERT INTO shelf_label (bin_id, item_id, price, printed_at) SELECT b, i, round(amount_on(i, 'price', current_date), 2), now() - interval '20 days' FROM unnest(?::int[], ?::int[]) AS x(i, b)`,
-    [lines.slice(2).map((l) => l.item), lines.slice(2).map((l) => l.bin)],
+    `INSERT INTO shelf_label (bin_id, item_id, price, printed_at) SELECT x.bin_id, x.item_id, round(amount_on(x.item_id, 'price', current_date), 2), now() - interval '20 days' FROM
+       (SELECT h.bin_id, h.item_id FROM home_bin h UNION SELECT bin_id, item_id FROM balance WHERE qty > 0) x JOIN bin b ON b.id = x.bin_id JOIN zone z ON z.id = b.zone_id WHERE z.shows_price AND x.item_id <> ALL(?::int[])`,
+    [lines.slice(0, 2).map((l) => l.item)],
   );
   await query(
     trx,

@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
 import type { ReplyOf, Routes } from '#contract';
-import { Button, Empty, Plate, Tag, Trouble, useRead, useSend } from '#web/base';
+import { Button, Empty, Field, Plate, Refused, Tag, Trouble, useRead, useSend } from '#web/base';
 import { DataTable, type Column } from '#web/table';
 
 type Row = ReplyOf<Routes['counting.differences']>['rows'][number];
@@ -62,6 +62,7 @@ export function CountPage() {
   const go = useNavigate();
   const { data, error } = useRead('counting.differences', { params: { id } });
   const [only, setOnly] = useState(true);
+  const [override, setOverride] = useState('');
   const post = useSend('counting.post', { onDone: (r) => toast.success(`${r.document}: ${r.adjusted} adjustments posted.`) });
   const throwAway = useSend('counting.throwAway', {
     onDone: () => {
@@ -102,10 +103,13 @@ export function CountPage() {
               <Button look="wrong" onClick={() => throwAway.mutate({ params: { id } })}>
                 Throw it away
               </Button>
+              {post.error instanceof Refused && post.error.problem.code.startsWith('places.') && (
+                <Field label="It lies there all the same, because" value={override} onChange={(e) => setOverride(e.target.value)} />
+              )}
               <Button
                 look="next"
                 disabled={count.counted === 0 || post.isPending}
-                onClick={() => post.mutate({ params: { id }, body: {} })}
+                onClick={() => post.mutate({ params: { id }, body: override ? { override } : {} })}
               >
                 Post {differing.length} {differing.length === 1 ? 'adjustment' : 'adjustments'}
               </Button>

@@ -1,15 +1,16 @@
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { Button, Plate, read, send, useRead } from '#web/base';
+import { Button, Plate, read, useRead } from '#web/base';
+import { useMoveGoods } from './move-goods.tsx';
 import { stepMove, type MoveStep } from './move-step.ts';
-import { KeyQuantity, Screen, useQueue, type Scan } from './screen.tsx';
+import { KeyQuantity, Screen, useQueue } from './screen.tsx';
 
 /** Bin to bin: scan from, the goods, how many, scan to. */
 export function MoveOnFloor() {
   const [search] = useSearchParams();
   const given = search.get('from');
   const [at, setAt] = useState<MoveStep>(given ? { step: 'goods', from: given } : { step: 'from' });
-  const [last, setLast] = useState<readonly Scan[]>([]);
+  const goods = useMoveGoods(() => setAt((was) => (was.step === 'to' ? { step: 'goods', from: was.from } : was)));
   const { data: bin } = useRead('desk.scan', { query: { code: at.step === 'from' ? '' : at.from } }, { enabled: at.step !== 'from' });
   const { data: contents } = useRead('places.bin', { params: { id: bin?.kind === 'bin' ? bin.bin : 0 } }, { enabled: bin?.kind === 'bin' });
   const { answer, busy, take, act } = useQueue(async (code) => {
@@ -20,27 +21,17 @@ export function MoveOnFloor() {
       return { tone: 'right', text: outcome.says };
     }
     if (at.step !== 'to') return null;
-    const done = await send('moves.move', {
-      body: {
+    return goods.move(
+      {
         from: at.from,
         to: outcome.to,
         code: at.code,
         qty: at.qty,
         ...(at.lot ? { lot: at.lot } : {}),
         ...(at.serial ? { serial: at.serial } : {}),
-        device: 'handheld',
       },
-    });
-    const text = `${done.number}: ${done.qty} ${done.code} ${done.from} → ${done.to}`;
-    const undo = (): void =>
-      act(async () => {
-        await send('stock.undo', { params: { id: done.document }, body: { reason: 'Undone on the handheld' } });
-        setLast((was) => was.filter((s) => s.at !== done.at));
-        return { tone: 'look', text: `${done.number} is undone.` };
-      });
-    setLast((was) => [{ at: done.at, text, undo }, ...was]);
-    setAt({ step: 'goods', from: at.from });
-    return { tone: 'right', text: `${done.qty} ${done.code} is in ${done.to}.` };
+      act,
+    );
   });
   return (
     <Screen
@@ -49,8 +40,9 @@ export function MoveOnFloor() {
       busy={busy}
       onScan={take}
       hint={{ from: 'Scan the bin you take from', goods: 'Scan the goods', to: 'Scan the bin it goes to' }[at.step]}
-      last={last}
+      last={goods.last}
     >
+      {goods.override(act)}
       {at.step === 'from' ? (
         <p className="pt-6 text-center text-2xl">Scan the bin from which you take.</p>
       ) : (

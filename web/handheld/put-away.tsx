@@ -1,8 +1,9 @@
 import { useState } from 'react';
 import type { Scanned } from '#contract/desk';
 import type { PutAwayRow } from '#contract/moves';
-import { Button, Empty, Plate, read, send, useRead } from '#web/base';
-import { KeyQuantity, Screen, useQueue, type Scan } from './screen.tsx';
+import { Button, Empty, Plate, read, useRead } from '#web/base';
+import { useMoveGoods } from './move-goods.tsx';
+import { KeyQuantity, Screen, useQueue } from './screen.tsx';
 
 const WHY = { home: 'its home', sameLot: 'same lot lies there', sameItem: 'same item lies there', empty: 'nearest empty bin' } as const;
 
@@ -11,7 +12,11 @@ export function PutAwayOnFloor({ from }: { from: 'arrivals' | 'unplaced' }) {
   const { data, refetch } = useRead('moves.putAway', { query: { from } });
   const [row, setRow] = useState<PutAwayRow | null>(null);
   const [qty, setQty] = useState<string | null>(null);
-  const [last, setLast] = useState<readonly Scan[]>([]);
+  const goods = useMoveGoods(async () => {
+    await refetch();
+    setRow(null);
+    setQty(null);
+  });
   const rows = data?.rows ?? [];
   const { answer, busy, take, act } = useQueue(async (code) => {
     const found = await read('desk.scan', { query: { code } });
@@ -38,29 +43,17 @@ export function PutAwayOnFloor({ from }: { from: 'arrivals' | 'unplaced' }) {
             : 'Scan goods that have no bin yet.',
       };
     if (!row) return { tone: 'look', text: 'Scan the goods first, then the bin.' };
-    const done = await send('moves.move', {
-      body: {
+    return goods.move(
+      {
         from: row.from,
         to: found.address,
         code: row.barcode ?? row.code,
         qty: qty ?? row.qty,
         ...(row.lot ? { lot: row.lot } : {}),
         ...(row.serial ? { serial: row.serial } : {}),
-        device: 'handheld',
       },
-    });
-    const text = `${done.qty} ${done.code} to ${done.to}`;
-    const undo = (): void =>
-      act(async () => {
-        await send('stock.undo', { params: { id: done.document }, body: { reason: 'Undone on the handheld' } });
-        setLast((was) => was.filter((s) => s.at !== done.at));
-        return { tone: 'look', text: `${done.number} is undone.` };
-      });
-    setLast((was) => [{ at: done.at, text: `${done.number}: ${text}`, undo }, ...was]);
-    await refetch();
-    setRow(null);
-    setQty(null);
-    return { tone: 'right', text };
+      act,
+    );
   });
   return (
     <Screen
@@ -70,8 +63,9 @@ export function PutAwayOnFloor({ from }: { from: 'arrivals' | 'unplaced' }) {
       busy={busy}
       onScan={take}
       hint={row ? 'Scan the bin' : 'Scan goods'}
-      last={last}
+      last={goods.last}
     >
+      {goods.override(act)}
       {row ? (
         <section className="space-y-3">
           <p className="text-lg">

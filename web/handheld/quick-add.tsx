@@ -68,7 +68,7 @@ export function QuickAdd() {
             {(
               [
                 ['one', 'one label'],
-                ['all', `${qty} labels`],
+                ['all', 'one for each'],
                 ['none', 'no label'],
               ] as const
             ).map(([v, label]) => (

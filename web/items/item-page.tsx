@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { Link, useParams } from 'react-router';
+import { Link, useParams, useSearchParams } from 'react-router';
 import { toast } from 'sonner';
 import { Button, Plate, Tag, Trouble, useRead, useSend } from '#web/base';
 import { Equation } from './item-equation.tsx';
@@ -13,9 +13,14 @@ import { Packs } from './item-packs.tsx';
 /** An item: its stock equation first, every figure opening into what makes it; then its record, and what can be done with it. */
 export function ItemPage() {
   const id = Number(useParams()['id']);
+  const [search] = useSearchParams();
   const { data: item, error } = useRead('items.item', { params: { id } });
+  // Asked for at once, not only when the record has come: the equation is what one opens an item for.
+  useRead('stock.equation', { params: { id } });
   const { data: me } = useRead('people.me', {});
-  const [act, setAct] = useState<'change' | 'copy' | 'opening' | 'hold' | 'tracking' | null>(null);
+  const [act, setAct] = useState<'change' | 'copy' | 'opening' | 'hold' | 'tracking' | null>(
+    search.get('act') === 'opening' ? 'opening' : null,
+  );
   const print = useSend('labels.print', {
     onDone: (r) => toast.success(`${r.labels} ${r.labels === 1 ? 'label' : 'labels'} sent to the printer.`),
   });

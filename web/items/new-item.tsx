@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { TRACKINGS, type Tracking } from '#core/items';
-import { Button, Field, Trouble, useSend } from '#web/base';
+import { Button, Field, read, Trouble, useRead, useSend } from '#web/base';
 
 const WORDS: Readonly<Record<Tracking, string>> = {
   none: 'not at all',
@@ -24,7 +24,15 @@ export function NewItem() {
     price: '0',
     barcode: '',
   });
-  const make = useSend('items.make', { quiet: true, onDone: (item) => void go(`/items/${item.id}`) });
+  const make = useSend('items.make', { quiet: true, onDone: (item) => void go(`/items/${item.id}?act=opening`) });
+  const { data: known } = useRead('items.search', { query: { limit: 1 } });
+  // A new item of a group is kept as the others of it are, until somebody says otherwise (B4).
+  const followGroup = async (): Promise<void> => {
+    if (!known?.groups.includes(form.group)) return;
+    const { items } = await read('items.search', { query: { group: form.group, limit: 1 } });
+    const [like] = items;
+    if (like) setForm((was) => ({ ...was, tracking: like.tracking, unit: like.unit }));
+  };
   const set = (name: keyof typeof form) => (e: { target: { value: string } }) => setForm((was) => ({ ...was, [name]: e.target.value }));
   return (
     <form
@@ -37,7 +45,12 @@ export function NewItem() {
       <h1 className="code text-3xl">New item</h1>
       <Field label="Code" value={form.code} onChange={set('code')} autoFocus required />
       <Field label="Description" value={form.description} onChange={set('description')} required />
-      <Field label="Group" value={form.group} onChange={set('group')} required />
+      <Field label="Group" value={form.group} onChange={set('group')} onBlur={() => void followGroup()} list="groups" required />
+      <datalist id="groups">
+        {known?.groups.map((g) => (
+          <option key={g} value={g} />
+        ))}
+      </datalist>
       <div className="grid grid-cols-3 gap-3">
         <Field label="Base unit" value={form.unit} onChange={set('unit')} required />
         <Field label="Decimals (0 to 3)" type="number" min={0} max={3} value={form.decimals} onChange={set('decimals')} />

@@ -19,7 +19,7 @@ const COLUMNS: readonly Column<WrongLabel>[] = [
     width: 110,
   },
   { id: 'now', title: 'It costs', value: (r) => Number(r.now), show: (r) => <strong>{r.now}</strong>, number: true, width: 90 },
-  { id: 'since', title: 'Since', value: (r) => r.since, width: 100 },
+  { id: 'since', title: 'Since', value: (r) => (r.since > '2000-01-01' ? r.since : ''), width: 100 },
 ];
 const keyOf = (r: WrongLabel): string => `${r.bin}-${r.item}`;
 

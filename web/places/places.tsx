@@ -113,7 +113,12 @@ export function Places() {
             </span>
             <span className="ml-auto flex items-center gap-3">
               {picked.size > 0 ? (
-                <Marked picked={picked} isLead={me?.role === 'lead'} onDone={() => setPicked(new Set())} />
+                <Marked
+                  picked={picked}
+                  addresses={bins.filter((b) => picked.has(b.id)).map((b) => b.address)}
+                  isLead={me?.role === 'lead'}
+                  onDone={() => setPicked(new Set())}
+                />
               ) : (
                 zone !== undefined && <ZoneLabels zone={zone} />
               )}
@@ -149,7 +154,17 @@ const SIZES = (Object.keys(LABEL_SIZES) as LabelSize[]).map((s) => [s, LABEL_SIZ
 const said = (r: { labels: number }): void =>
   void toast.success(`${r.labels} bin ${r.labels === 1 ? 'label' : 'labels'} sent to the printer, in walking order.`);
 
-function Marked({ picked, isLead, onDone }: { picked: ReadonlySet<string | number>; isLead: boolean; onDone: () => void }) {
+function Marked({
+  picked,
+  addresses,
+  isLead,
+  onDone,
+}: {
+  picked: ReadonlySet<string | number>;
+  addresses: readonly string[];
+  isLead: boolean;
+  onDone: () => void;
+}) {
   const [size, setSize] = useState<LabelSize>('shelf');
   const bins = [...picked].map(Number);
   const print = useSend('labels.print', { onDone: (r) => (onDone(), said(r)) });
@@ -161,6 +176,7 @@ function Marked({ picked, isLead, onDone }: { picked: ReadonlySet<string | numbe
   });
   return (
     <>
+      <AssignMarked bins={addresses} onDone={onDone} />
       <Select label="Label size" hideLabel options={SIZES} value={size} onChange={(e) => setSize(e.target.value as LabelSize)} />
       <a className="underline decoration-line underline-offset-4" href={`/api/download/bin-labels.pdf?bins=${bins.join(',')}&size=${size}`}>
         as PDF
@@ -174,6 +190,34 @@ function Marked({ picked, isLead, onDone }: { picked: ReadonlySet<string | numbe
         </Button>
       )}
     </>
+  );
+}
+
+/** Gives one item a home in every marked bin. */
+function AssignMarked({ bins, onDone }: { bins: readonly string[]; onDone: () => void }) {
+  const [item, setItem] = useState('');
+  const assign = useSend('items.assign', {
+    onDone: (r) => {
+      setItem('');
+      onDone();
+      toast.success(`${r.assigned} ${r.assigned === 1 ? 'home' : 'homes'} assigned.`);
+    },
+  });
+  return (
+    <form
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (item) assign.mutate({ body: { pairs: bins.map((bin) => ({ bin, item })) } });
+      }}
+    >
+      <input
+        aria-label={`Item that lives in the ${bins.length} marked bins`}
+        className="min-h-9 w-40 rounded border-2 border-ink/60 bg-sheet px-2"
+        placeholder="Home of which item"
+        value={item}
+        onChange={(e) => setItem(e.target.value)}
+      />
+    </form>
   );
 }
 
