@@ -64,8 +64,9 @@ async function copySeconds(db: Db, text: string): Promise<number> {
 export async function importRows(house: House): Promise<Row[]> {
   const bins = ['Zone,Address,Alias,Walk,Room in kg'];
   for (let i = 0; i < BINS; i += 1)
+    // 100 aisles of 50 bays of 4 shelves: as many bays to draw as such a floor has.
     bins.push(
-      `STORE,${String.fromCharCode(71 + Math.floor(i / 2000))}${String.fromCharCode(65 + (Math.floor(i / 1000) % 2))}-${String(1 + (Math.floor(i / 20) % 50)).padStart(2, '0')}-${1 + (i % 20)},,${1000 + i},250`,
+      `STORE,${String.fromCharCode(71 + Math.floor(i / 4000))}${String.fromCharCode(65 + (Math.floor(i / 200) % 20))}-${String(1 + (Math.floor(i / 4) % 50)).padStart(2, '0')}-${1 + (i % 4)},,${1000 + i},250`,
     );
   const binCsv = bins.join('\n');
   const binJob = (await call<{ job: number }>(house, 'POST', '/api/bin-imports', { file: await upload(house, 'bins.csv', binCsv) })).job;
@@ -170,7 +171,9 @@ export async function planRows(house: House): Promise<Row[]> {
     house.cookie.split('; ').map((c) => ({ name: c.slice(0, c.indexOf('=')), value: c.slice(c.indexOf('=') + 1), url: house.address })),
   );
   const page = await context.newPage();
+  const measured = page.waitForResponse((answer) => answer.url().endsWith('/api/plan/measures'));
   await page.goto('/places/plan');
+  await (await measured).finished();
   await page.getByText('Point at a bay.').waitFor();
   const frames = (zoom: number): Promise<number> =>
     page.evaluate(async (factor) => {

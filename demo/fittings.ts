@@ -185,7 +185,7 @@ async function priceLists(trx: Trx, company: Company, random: Random): Promise<v
       );
     }
   }
-  await query(trx, `UPDATE price_row SET words = search_words(concat_ws(' ', part_no, description, barcode))`);
+  await query(trx, `UPDATE price_row SET words = search_words(concat_ws(' ', part_no, bare_code(part_no), description, barcode))`);
   await query(
     trx,
     `INSERT INTO price_list (supplier_id, columns, imported_at, file_name, rows) SELECT supplier_id, '{"partNo": "Part no", "description": "Description", "barcode": "EAN", "cost": "Net", "price": "Retail"}', now() - interval '40 days', 'prices-autumn.xlsx', count(*) FROM price_row GROUP BY 1`,

@@ -84,6 +84,7 @@ describe('A5 rules of a bin', () => {
     });
     expect(checkBinRules({ ...rules, weightG: 10_499 }, [other], [goods()])).toMatchObject({ code: 'places.tooHeavy', needs: 7.5 });
     expect(checkBinRules({ ...rules, weightG: 10_500 }, [other], [goods()])).toBeNull();
+    expect(checkBinRules({ ...rules, weightG: 1000, volumeMl: 100 }, [other], [goods({ unitMl: 0, unitG: 0 })])).toBeNull();
   });
 });
 

@@ -57,12 +57,13 @@ export function checkBinRules(rules: BinRules, content: readonly Goods[], enteri
   if (rules.volumeMl !== null) {
     const room = rules.volumeMl - sum(volumeOf, kept);
     const needs = sum(volumeOf, coming);
-    if (needs > room) return { code: 'places.tooBulky', bin, room: tenths(Math.max(0, room)), needs: tenths(needs) };
+    // Goods whose size nobody knows are not judged by it, not even where the bin is over-full already.
+    if (needs > 0 && needs > room) return { code: 'places.tooBulky', bin, room: tenths(Math.max(0, room)), needs: tenths(needs) };
   }
   if (rules.weightG !== null) {
     const room = rules.weightG - sum(weightOf, kept);
     const needs = sum(weightOf, coming);
-    if (needs > room) return { code: 'places.tooHeavy', bin, room: tenths(Math.max(0, room)), needs: tenths(needs) };
+    if (needs > 0 && needs > room) return { code: 'places.tooHeavy', bin, room: tenths(Math.max(0, room)), needs: tenths(needs) };
   }
   return null;
 }

@@ -122,5 +122,8 @@ async function binLabels(house: House, req: Request, res: Response): Promise<voi
     me.site.id,
   ]);
   res.set('Content-Disposition', 'attachment; filename="bin-labels.pdf"').type('application/pdf');
-  labelsPdf(faces.map(({ id: _, ...f }) => composeLabel({ kind: 'bin', ...f, size }))).pipe(res);
+  await labelsPdf(
+    faces.map(({ id: _, ...f }) => composeLabel({ kind: 'bin', ...f, size })),
+    res,
+  );
 }

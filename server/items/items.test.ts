@@ -68,14 +68,14 @@ describe('B1–B5 the record', () => {
     expect((await hand.ask('desk.scan', { query: { code: `00${upc}` } })).reply).toMatchObject({ kind: 'item', item: one.id });
   });
   it('own fields take only what fits them, and are found by search', async () => {
-    await office.ask('items.makeOwnField', { body: { label: 'Hazard', kind: 'choice', choices: ['none', 'flammable'] } });
+    await office.ask('items.makeOwnField', { body: { label: 'Fire risk', kind: 'choice', choices: ['none', 'flammable'] } });
     await office.ask('items.makeOwnField', { body: { label: 'Tested on', kind: 'date' } });
     const item = await newItem('OF-1');
     const set = (own: Record<string, string>) => office.ask('items.change', { params: { id: item.id }, body: { ...recordOf(item), own } });
-    expect((await set({ Hazard: 'bees' })).problem.detail).toBe('“bees” does not fit Hazard: one of none, flammable is wanted.');
+    expect((await set({ 'Fire risk': 'bees' })).problem.detail).toBe('“bees” does not fit Fire risk: one of none, flammable is wanted.');
     expect((await set({ 'Tested on': '2027-02-30' })).problem.detail).toContain('a date such as');
     expect((await set({ Colour: 'red' })).problem.detail).toBe('There is no own field “Colour”.');
-    expect((await set({ Hazard: 'flammable' })).reply.own).toEqual({ Hazard: 'flammable' });
+    expect((await set({ 'Fire risk': 'flammable' })).reply.own).toEqual({ 'Fire risk': 'flammable' });
     expect((await search('flammable')).items.map((i) => i.code)).toEqual(['OF-1']);
   });
   it('keeps pictures small and true, and refuses what only says that it is one', async () => {
@@ -331,7 +331,7 @@ describe('items and homes by sheet', () => {
     const item = await newItem('EX-1');
     await office.ask('items.change', {
       params: { id: item.id },
-      body: { ...recordOf(item), description: '=HYPERLINK("http://x.example")', own: { Hazard: 'none' } },
+      body: { ...recordOf(item), description: '=HYPERLINK("http://x.example")', own: { 'Fire risk': 'none' } },
     });
     const csv = await (await office.raw('/api/download/items.csv')).text();
     expect(csv).toContain(`EX-1,"'=HYPERLINK(""http://x.example"")",`);
@@ -342,12 +342,12 @@ describe('items and homes by sheet', () => {
       office,
       'items.importItems',
       'more.csv',
-      'Code,Description,Sell price,Hazard\nEX-1,Plain,3.20,flammable\nEX-2,Another,1,none\nTC-1,x,1,perhaps',
+      'Code,Description,Sell price,Fire risk\nEX-1,Plain,3.20,flammable\nEX-2,Another,1,none\nTC-1,x,1,perhaps',
     );
     expect(change.rows.map((r) => [r.verdict, r.says])).toEqual([
-      ['changed', 'description =HYPERLINK("http://x.example") → Plain, sell price 0 → 3.20, Hazard none → flammable.'],
+      ['changed', 'description =HYPERLINK("http://x.example") → Plain, sell price 0 → 3.20, Fire risk none → flammable.'],
       ['new', 'A new item.'],
-      ['fault', '“perhaps” does not fit Hazard: one of none, flammable is wanted.'],
+      ['fault', '“perhaps” does not fit Fire risk: one of none, flammable is wanted.'],
     ]);
     expect((await hand.raw('/api/download/items.csv')).status).toBe(403);
   });

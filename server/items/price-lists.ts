@@ -189,7 +189,7 @@ async function writeRows(trx: Trx, input: PriceInput, judged: Judged, progress: 
       trx,
       // Rows that say what they said before are not written again; of 50,000 that is most of them.
       `INSERT INTO price_row AS r (supplier_id, part_no, description, barcode, gtin, pack_units, cost, price, holds_from, words)
-       SELECT ?, p, d, b, g, u, c, s, ?, search_words(concat_ws(' ', p, d, b)) FROM unnest(?::text[], ?::text[], ?::text[], ?::text[], ?::numeric[], ?::numeric[], ?::numeric[]) AS x(p, d, b, g, u, c, s)
+       SELECT ?, p, d, b, g, u, c, s, ?, search_words(concat_ws(' ', p, bare_code(p), d, b)) FROM unnest(?::text[], ?::text[], ?::text[], ?::text[], ?::numeric[], ?::numeric[], ?::numeric[]) AS x(p, d, b, g, u, c, s)
        ON CONFLICT (supplier_id, part_no) DO UPDATE SET description = excluded.description, barcode = excluded.barcode, gtin = excluded.gtin, pack_units = excluded.pack_units, cost = excluded.cost, price = excluded.price, holds_from = excluded.holds_from, words = excluded.words, gone_at = NULL
        WHERE (r.description, r.barcode, r.pack_units, r.cost, r.price) IS DISTINCT FROM (excluded.description, excluded.barcode, excluded.pack_units, excluded.cost, excluded.price) OR r.gone_at IS NOT NULL`,
       [
@@ -210,6 +210,7 @@ async function writeRows(trx: Trx, input: PriceInput, judged: Judged, progress: 
     input.supplier,
     judged.gone,
   ]);
+  await query(trx, `SELECT gin_clean_pending_list('price_row_by_words')`);
   await query(
     trx,
     `INSERT INTO search_word SELECT DISTINCT w FROM unnest(?::text[]) d, regexp_split_to_table(lower(d), '[^[:alpha:]]+') w WHERE length(w) > 3 ON CONFLICT DO NOTHING`,
@@ -224,10 +225,12 @@ async function carryToItems(
   person: number,
   file: string,
 ): Promise<{ stocked: number; costs: number; prices: number }> {
+  // Only rows that found their item are written: writing the others again would cost as much as the whole import.
   await query(
     trx,
-    `UPDATE price_row r SET item_id = coalesce((SELECT x.item_id FROM item_supplier x WHERE x.supplier_id = r.supplier_id AND x.part_no = r.part_no LIMIT 1), (SELECT c.item_id FROM barcode c WHERE c.gtin = r.gtin))
-     WHERE r.supplier_id = ? AND r.gone_at IS NULL AND r.item_id IS NULL`,
+    `UPDATE price_row r SET item_id = found.item_id FROM (
+       SELECT p.id, coalesce(x.item_id, c.item_id) AS item_id FROM price_row p LEFT JOIN item_supplier x ON x.supplier_id = p.supplier_id AND upper(x.part_no) = upper(p.part_no) LEFT JOIN barcode c ON c.gtin = p.gtin
+       WHERE p.supplier_id = ? AND p.gone_at IS NULL AND p.item_id IS NULL AND coalesce(x.item_id, c.item_id) IS NOT NULL) found WHERE found.id = r.id`,
     [input.supplier],
   );
   const amounts = (kind: 'cost' | 'price', amount: string): Promise<unknown[]> =>

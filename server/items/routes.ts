@@ -16,7 +16,7 @@ import {
   setParts,
   tieBarcode,
 } from './record.ts';
-import { browseItems, findItems, findListRows, mendSpelling, refreshSearch, type ItemListRow } from './search.ts';
+import { browseItems, findItems, findListRows, mendSpelling, refreshSearch, selectGroups, type ItemListRow } from './search.ts';
 import { findItem } from './store.ts';
 
 const LIST_ROWS = 40;
@@ -57,7 +57,7 @@ export const itemsHandlers: RoomHandlers<'items'> = {
       onlyFree: asked.free === 'yes',
       retired: asked.retired === 'yes',
     };
-    const groups = (await query<{ g: string }>(db, `SELECT DISTINCT item_group AS g FROM item ORDER BY 1`)).map((g) => g.g);
+    const groups = await selectGroups(db);
     if (!asked.q) {
       const rows = asked.over === 'lists' ? [] : await browseItems(db, filter, String(keysetOf(asked.after, 1)?.[0] ?? ''), asked.limit);
       const last = rows.at(-1);
@@ -69,10 +69,14 @@ export const itemsHandlers: RoomHandlers<'items'> = {
         insteadOf: null,
       };
     }
-    const look = async (text: ReturnType<typeof readSearch>) => ({
-      items: asked.over === 'lists' ? [] : await findItems(db, filter, text, asked.limit),
-      listRows: asked.over === 'items' ? [] : await findListRows(db, text, asked.supplier, LIST_ROWS),
-    });
+    const look = async (text: ReturnType<typeof readSearch>) => {
+      // Side by side: the two lists know nothing of each other.
+      const [items, listRows] = await Promise.all([
+        asked.over === 'lists' ? [] : findItems(db, filter, text, asked.limit),
+        asked.over === 'items' ? [] : findListRows(db, text, asked.supplier, LIST_ROWS),
+      ]);
+      return { items, listRows };
+    };
     const text = readSearch(asked.q);
     let found = await look(text);
     let insteadOf: string | null = null;

@@ -219,7 +219,7 @@ export class FloorCanvas {
       }),
       new Konva.Text({
         text: name,
-        width: Math.max(box.w * CELL, 60),
+        wrap: 'none',
         x: 3,
         y: 3,
         fontFamily: 'Barlow Condensed',

@@ -1,0 +1,107 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { afterAll, beforeAll, describe, expect, it, jest } from '@jest/globals';
+import sharp from 'sharp';
+import { readScan, withCheckDigit } from '#core/items';
+import { composeLabel, LABEL_SIZES, type LabelRequest, type LabelSize } from '#core/labels';
+import { openHouse, type Client, type TestHouse } from '../testing/house.ts';
+import { drawLabel } from './draw.ts';
+
+// Two programs are started for every label; a busy machine takes its time.
+jest.setTimeout(60_000);
+const folder = mkdtempSync(path.join(tmpdir(), 'dock-row-labels-'));
+let house: TestHouse;
+let lead: Client;
+beforeAll(async () => {
+  house = await openHouse();
+  lead = await house.signIn('Maren Oake');
+});
+afterAll(async () => {
+  rmSync(folder, { recursive: true });
+  await house.close();
+});
+
+/** Reads a label as a stranger's scanner would: an independent program, from pixels at the printer's 203 dots to the inch. */
+async function decode(svg: string): Promise<string> {
+  const file = path.join(folder, 'label.png');
+  const page = sharp(Buffer.from(svg), { density: 203 });
+  await page.flatten({ background: '#fff' }).extend({ top: 20, bottom: 20, left: 20, right: 20, background: '#fff' }).png().toFile(file);
+  return execFileSync('zbarimg', ['-q', '--raw', '--nodbus', file], { encoding: 'utf8' }).trim();
+}
+const item = (over: object): LabelRequest =>
+  ({
+    kind: 'item',
+    code: 'HV-10',
+    barcode: null,
+    description: 'Brood box, national',
+    company: 'Quillfen',
+    price: null,
+    lot: null,
+    expires: null,
+    serial: null,
+    ...over,
+  }) as LabelRequest;
+
+describe('A12 D2 what is printed is read again by an independent reader', () => {
+  const addresses = ['A-01-1', 'K-24', 'ZZ-013-12.4', 'ARRIVALS', 'GA/07/3'];
+  it.each(addresses.flatMap((a) => (Object.keys(LABEL_SIZES) as LabelSize[]).map((s) => [a, s] as const)))(
+    'bin %s on %s',
+    async (address, size) => {
+      for (const arrow of [null, 'up', 'down'] as const) {
+        const svg = drawLabel(composeLabel({ kind: 'bin', address, zone: 'Store', site: 'Quillfen Yard', arrow, size }));
+        expect(await decode(svg)).toBe(address);
+      }
+    },
+  );
+  it('EAN-13, UPC-A and EAN-8 as themselves, other codes as Code 128', async () => {
+    const [ean13, upc, ean8] = [withCheckDigit('500123000001'), withCheckDigit('03600029145'), withCheckDigit('9638507')];
+    expect(await decode(drawLabel(composeLabel(item({ barcode: ean13 }))))).toBe(ean13);
+    expect((await decode(drawLabel(composeLabel(item({ barcode: upc }))))).padStart(13, '0')).toBe(`0${upc}`);
+    expect(await decode(drawLabel(composeLabel(item({ barcode: ean8 }))))).toBe(ean8);
+    expect(await decode(drawLabel(composeLabel(item({}))))).toBe('HV-10');
+  });
+  it('a lot with its expiry as GS1-128, which our own reader takes apart again', async () => {
+    const barcode = withCheckDigit('500123000001');
+    const read = await decode(drawLabel(composeLabel(item({ barcode, lot: 'L-77', expires: '2027-05-31' }))));
+    expect(readScan(`]C1${read}`, 2026)).toMatchObject({ ok: true, value: { gtin: `0${barcode}`, lot: 'L-77', expires: '2027-05-31' } });
+  });
+  it('the shelf label of an item with its price', async () => {
+    const svg = drawLabel(
+      composeLabel({ kind: 'shelf', code: 'HV-10', barcode: null, description: 'Brood box', price: '22.89', bin: 'T-01-1' }),
+    );
+    expect(await decode(svg)).toBe('HV-10');
+    expect(svg).toContain('>22.89<');
+  });
+});
+
+describe('A12 labels of a selection', () => {
+  it('the PDF has a page of label size for each bin, in walking order, each with its code', async () => {
+    const bins = await house.rows<{ id: number; address: string }>(
+      `SELECT id, address FROM bin WHERE site_id = 1 AND address LIKE 'B-%' ORDER BY walk, id LIMIT 4`,
+    );
+    const ids = bins.map((b) => b.id).reverse();
+    const answer = await lead.raw(`/api/download/bin-labels.pdf?bins=${ids.join(',')}&size=shelf`);
+    expect(answer.headers.get('content-type')).toBe('application/pdf');
+    const file = path.join(folder, 'labels.pdf');
+    writeFileSync(file, Buffer.from(await answer.arrayBuffer()));
+    execFileSync('pdftoppm', ['-r', '203', '-png', file, path.join(folder, 'page')]);
+    const read = bins.map((_, n) =>
+      execFileSync('zbarimg', ['-q', '--raw', '--nodbus', path.join(folder, `page-${n + 1}.png`)], { encoding: 'utf8' }).trim(),
+    );
+    expect(read).toEqual(bins.map((b) => b.address));
+  });
+  it('shows a price only where customers look (D3)', async () => {
+    const [row] = await house.rows<{ shop: number; store: number; item: number; price: string }>(
+      `SELECT h.bin_id AS shop, (SELECT min(id) FROM bin WHERE site_id = 1 AND use = 'shelf') AS store, h.item_id AS item, round(amount_on(h.item_id, 'price', current_date), 2)::text AS price
+       FROM home_bin h JOIN bin b ON b.id = h.bin_id JOIN zone z ON z.id = b.zone_id WHERE z.shows_price LIMIT 1`,
+    );
+    const svgOf = async (bin: number): Promise<string> => {
+      await lead.ask('labels.print', { body: { kind: 'item', item: row?.item ?? 0, bin, copies: 1 } });
+      return (await house.rows<{ svg: string }>(`SELECT svg FROM print_job ORDER BY id DESC LIMIT 1`))[0]?.svg ?? '';
+    };
+    expect(await svgOf(row?.shop ?? 0)).toContain(`>${row?.price}<`);
+    expect(await svgOf(row?.store ?? 0)).not.toContain(`>${row?.price}<`);
+  });
+});
