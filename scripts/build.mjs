@@ -8,7 +8,11 @@ import { root } from './machine.mjs';
 export async function build() {
   await buildWeb({ root: path.join(root, 'web'), configFile: path.join(root, 'vite.config.ts'), logLevel: 'warn' });
   await buildServer({
-    entryPoints: { server: path.join(root, 'server/main.ts'), jobs: path.join(root, 'server/jobs-main.ts'), printer: path.join(root, 'devices/printer/main.ts') },
+    entryPoints: {
+      server: path.join(root, 'server/main.ts'),
+      jobs: path.join(root, 'server/jobs-main.ts'),
+      printer: path.join(root, 'devices/printer/main.ts'),
+    },
     outdir: path.join(root, 'dist'),
     outExtension: { '.js': '.mjs' },
     bundle: true,

@@ -17,7 +17,7 @@ const ledgerSize = async (): Promise<number> => (await house.rows<{ n: number }>
 const stocked = async (): Promise<{ address: string; code: string; qty: string; item: number }> =>
   (
     await house.rows<{ address: string; code: string; qty: string; item: number }>(
-      `SELECT f.address, i.code, trim_scale(f.qty)::text AS qty, i.id AS item FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND i.decimals = 0 AND f.qty > 5 ORDER BY i.id LIMIT 1`,
+      `SELECT f.address, i.code, trim_scale(f.qty)::text AS qty, i.id AS item FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND i.decimals = 0 AND f.qty > 5 AND NOT EXISTS (SELECT 1 FROM hold_line h WHERE h.bin_id = f.bin_id) ORDER BY i.id LIMIT 1`,
     )
   )[0] as never;
 
