@@ -48,6 +48,27 @@ const bin = await one<{ id: number }>(
 );
 await at(`/bins/${bin.id}`, 'Last movements', 'bin');
 await at('/places', 'Pick face', 'places');
+await lead.goto('/places/plan');
+await lead.getByRole('application').focus();
+for (let n = 0; n < 5; n += 1) await lead.keyboard.press('ArrowRight');
+await lead.getByText('m from the bench').waitFor();
+await shoot(lead, 'plan');
+await at('/places/build', 'The walk begins', 'builder');
+await lead.goto('/places/import');
+await lead
+  .locator('input[type=file]')
+  .first()
+  .setInputFiles({
+    name: 'new-racks.csv',
+    mimeType: 'text/csv',
+    buffer: Buffer.from(
+      'Zone,Address,Alias,Room in kg\nSTORE,G-01-1,,250\nSTORE,G-01-2,,250\nSTORE,A-01-1,OLD-1,\nYARD,G-02-1,,\nSTORE,G-01-2,,250\nCOLD,X-13,,heavy\n',
+    ),
+  });
+await lead.getByRole('button', { name: 'all', exact: true }).click();
+await lead.getByRole('row', { name: 'G-01-1' }).waitFor();
+await shoot(lead, 'import');
+await at('/stock', 'at cost', 'stock');
 const review = await one<{ id: number }>(`SELECT id FROM delivery WHERE state = 'review' LIMIT 1`);
 await at(`/deliveries/${review.id}`, 'Post ', 'review');
 const order = await one<{ id: number }>(
@@ -98,5 +119,10 @@ for (const [n, c] of cold.entries()) {
 }
 await lead.getByText(/Post [1-9]\d* adjustment/).waitFor();
 await shoot(lead, 'count-differences');
+const office = await house.desk(browser, 'Odile Wrack');
+await Promise.all([office.waitForEvent('load'), office.getByLabel('Site', { exact: true }).selectOption({ label: 'Shop counter' })]);
+await office.goto('/items/shelf-labels');
+await office.getByRole('button', { name: /Print all/ }).waitFor();
+await shoot(office, 'wrong-labels');
 await browser.close();
 await house.close();

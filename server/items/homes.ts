@@ -1,16 +1,16 @@
-import { columnsSentence, findColumns, formatQty, parseQty, type Qty, type WantedColumn } from '#core/base';
+import { formatQty, parseQty, type Qty, type WantedColumn } from '#core/base';
 import {
   announce,
   asQty,
-  loadFile,
+  byTitles,
+  importSheet,
   query,
-  readSheet,
   refuse,
-  SheetFault,
   type Db,
   type JobContext,
   type RowVerdict,
   type SheetColumn,
+  type SheetRows,
   type Trx,
 } from '#server/kernel';
 import { findBin } from '#server/places';
@@ -102,99 +102,83 @@ export function selectHomes(db: Reads, site: number): Promise<HomeRow[]> {
   );
 }
 
-/** Reads a sheet of homes: a dry run with a verdict per row, then all or nothing. */
-export async function importHomes(
+type Home = { item: number; bin: number; role: string } & Limits;
+
+/** Imports home bins (A6). */
+export function importHomes(
   context: JobContext<{ file: number; apply?: boolean }>,
 ): Promise<{ state: 'checked' | 'done'; result: unknown }> {
-  const { db, job } = context;
-  const file = await loadFile(db, job.input.file);
-  if (!file) return refuse({ code: 'file.unknown', id: job.input.file });
-  const sheet = await readSheet(file.bytes, file.name);
-  const found = findColumns(sheet.header, COLUMNS);
-  if (!found.ok) throw new SheetFault(columnsSentence(found.error));
-  const cell = (cells: readonly string[], key: string): string => cells[found.value.get(key) ?? -1] ?? '';
-  const judge = async (
-    reads: Reads,
-  ): Promise<{ verdicts: RowVerdict[]; homes: ({ item: number; bin: number; role: string } & Limits)[] }> => {
-    const bins = new Map(
-      (
-        await query<{ id: number; address: string }>(reads, `SELECT id, address FROM bin WHERE site_id = ? AND retired_at IS NULL`, [
-          job.site,
-        ])
-      ).map((b) => [b.address, b.id]),
-    );
-    const items = new Map(
-      (await query<{ id: number; code: string }>(reads, `SELECT id, code FROM item WHERE retired_at IS NULL`)).map((i) => [i.code, i.id]),
-    );
-    const known = new Map((await selectHomes(reads, job.site)).map((h) => [`${h.bin}|${h.item}`, h]));
-    const verdicts: RowVerdict[] = [];
-    const homes: ({ item: number; bin: number; role: string } & Limits)[] = [];
-    const seen = new Map<string, number>();
-    for (const { row, cells } of sheet.rows) {
-      const [bin, item] = [cell(cells, 'bin').toUpperCase(), cell(cells, 'item').toUpperCase()];
-      const name = `${item} in ${bin}`;
-      const role = cell(cells, 'role').toLowerCase() || 'face';
-      const limits = ['min', 'max'].map((key) => (cell(cells, key) === '' ? null : parseQty(cell(cells, key))));
-      const [min, max] = limits.map((l) => (l?.ok ? l.value : null)) as [Qty | null, Qty | null];
-      const fault = !bins.has(bin)
-        ? `There is no bin “${bin}” at this site.`
-        : !items.has(item)
-          ? `There is no item “${item}”.`
-          : !['face', 'reserve'].includes(role)
-            ? `“${role}” under Role is neither face nor reserve.`
-            : limits.some((l) => l !== null && (!l.ok || l.value < 0))
-              ? 'Minimum or maximum is no number.'
-              : min !== null && max !== null && min > max
-                ? `The minimum ${formatQty(min)} is more than the maximum ${formatQty(max)}.`
-                : seen.has(name)
-                  ? `${name} stands in row ${seen.get(name)} too.`
-                  : null;
-      seen.set(name, seen.get(name) ?? row);
-      if (fault !== null) {
-        verdicts.push({ row, verdict: 'fault', name, says: fault });
-        continue;
+  const { site } = context.job;
+  return importSheet(context, {
+    locate: byTitles(COLUMNS),
+    lock: (trx) => query(trx, `LOCK TABLE home_bin IN SHARE ROW EXCLUSIVE MODE`),
+    judge: (db, columns, rows) => judgeHomes(db, site, columns, rows),
+    write: async (trx, { homes }, _file, progress) => {
+      for (const [i, home] of homes.entries()) {
+        await writeHome(trx, home);
+        if (i % 500 === 0) await progress(i);
       }
-      const before = known.get(`${bin}|${item}`);
-      const same = before && before.role === role && asLimit(before.min) === min && asLimit(before.max) === max;
-      verdicts.push({
-        row,
-        verdict: !before ? 'new' : same ? 'same' : 'changed',
-        name,
-        says: !before ? 'A new home.' : same ? 'As it is.' : 'Role or limits change.',
-      });
-      if (!same) homes.push({ item: items.get(item) as number, bin: bins.get(bin) as number, role, min, max });
-    }
-    return { verdicts, homes };
-  };
-  const tally = (verdicts: readonly RowVerdict[]): unknown => {
-    const count = (v: string): number => verdicts.filter((x) => x.verdict === v).length;
-    return {
-      file: file.name,
-      rows: verdicts.length,
-      new: count('new'),
-      changed: count('changed'),
-      same: count('same'),
-      faults: count('fault'),
-    };
-  };
-  if (!job.input.apply) {
-    const { verdicts } = await judge(db);
-    await context.keepVerdicts(verdicts);
-    return { state: 'checked', result: tally(verdicts) };
-  }
-  const result = await context.apply(async (trx) => {
-    const { verdicts, homes } = await judge(trx);
-    const fault = verdicts.find((v) => v.verdict === 'fault');
-    if (fault) throw new SheetFault(`Row ${fault.row}: ${fault.says} Nothing was imported.`);
-    for (const [i, home] of homes.entries()) {
-      await writeHome(trx, home);
-      if (i % 500 === 0) await context.progress(i, homes.length);
-    }
-    announce(trx, 'items');
-    announce(trx, 'places');
-    return tally(verdicts);
+      announce(trx, 'items');
+      announce(trx, 'places');
+    },
   });
-  return { state: 'done', result };
+}
+
+async function judgeHomes(
+  db: Reads,
+  site: number,
+  columns: ReadonlyMap<string, number>,
+  rows: SheetRows,
+): Promise<{ verdicts: RowVerdict[]; homes: Home[] }> {
+  const idOf = async (sql: string, values: readonly unknown[]): Promise<ReadonlyMap<string, number>> =>
+    new Map((await query<{ id: number; name: string }>(db, sql, values)).map((r) => [r.name, r.id]));
+  const bins = await idOf(`SELECT id, address AS name FROM bin WHERE site_id = ? AND retired_at IS NULL`, [site]);
+  const items = await idOf(`SELECT id, code AS name FROM item WHERE retired_at IS NULL`, []);
+  const known = new Map((await selectHomes(db, site)).map((h) => [`${h.bin}|${h.item}`, h]));
+  const [verdicts, homes]: [RowVerdict[], Home[]] = [[], []];
+  const seen = new Map<string, number>();
+  for (const { row, cells } of rows) {
+    const cell = (key: string): string => cells[columns.get(key) ?? -1] ?? '';
+    const [bin, item] = [cell('bin').toUpperCase(), cell('item').toUpperCase()];
+    const name = `${item} in ${bin}`;
+    const role = cell('role').toLowerCase() || 'face';
+    const limits = readSheetLimits(cell('min'), cell('max'));
+    const fault = !bins.has(bin)
+      ? `There is no bin “${bin}” at this site.`
+      : !items.has(item)
+        ? `There is no item “${item}”.`
+        : !['face', 'reserve'].includes(role)
+          ? `“${role}” under Role is neither face nor reserve.`
+          : typeof limits === 'string'
+            ? limits
+            : seen.has(name)
+              ? `${name} stands in row ${seen.get(name)} too.`
+              : null;
+    seen.set(name, seen.get(name) ?? row);
+    if (fault !== null || typeof limits === 'string') {
+      verdicts.push({ row, verdict: 'fault', name, says: fault ?? '' });
+      continue;
+    }
+    const before = known.get(`${bin}|${item}`);
+    const same = before && before.role === role && asLimit(before.min) === limits.min && asLimit(before.max) === limits.max;
+    verdicts.push({
+      row,
+      name,
+      verdict: !before ? 'new' : same ? 'same' : 'changed',
+      says: !before ? 'A new home.' : same ? 'As it is.' : 'Role or limits change.',
+    });
+    if (!same) homes.push({ item: items.get(item) as number, bin: bins.get(bin) as number, role, ...limits });
+  }
+  return { verdicts, homes };
+}
+
+function readSheetLimits(min: string, max: string): Limits | string {
+  const [low, high] = [min, max].map((text) => (text === '' ? null : parseQty(text)));
+  if ([low, high].some((l) => l && (!l.ok || l.value < 0))) return 'Minimum or maximum is no number.';
+  const limits: Limits = { min: low?.ok ? low.value : null, max: high?.ok ? high.value : null };
+  if (limits.min !== null && limits.max !== null && limits.min > limits.max)
+    return `The minimum ${formatQty(limits.min)} is more than the maximum ${formatQty(limits.max)}.`;
+  return limits;
 }
 
 const asLimit = (text: string | null): Qty | null => (text === null ? null : asQty(text));

@@ -1,24 +1,23 @@
-import { columnsSentence, findColumns, type WantedColumn } from '#core/base';
+import type { WantedColumn } from '#core/base';
 import { readAmount, TRACKINGS, type Tracking } from '#core/items';
 import {
   announce,
-  loadFile,
+  byTitles,
+  importSheet,
   query,
-  readSheet,
-  refuse,
-  SheetFault,
   sentenceOf,
   type Db,
   type JobContext,
   type RowVerdict,
   type SheetColumn,
+  type SheetRows,
   type Trx,
 } from '#server/kernel';
 import { ownFault, selectOwnFields } from './record.ts';
 import { refreshSearch } from './search.ts';
 
 type Reads = Pick<Db, 'raw'>;
-type Record_ = {
+type ItemRecord = {
   code: string;
   description: string;
   group: string;
@@ -35,7 +34,7 @@ type Record_ = {
   own: Record<string, string>;
 };
 
-const COLUMNS: readonly (WantedColumn & { key: keyof Omit<Record_, 'own'> })[] = [
+const COLUMNS: readonly (WantedColumn & { key: keyof Omit<ItemRecord, 'own'> })[] = [
   { key: 'code', title: 'Code', required: true, names: ['Item'] },
   { key: 'description', title: 'Description', required: true },
   { key: 'group', title: 'Group', required: false },
@@ -52,109 +51,85 @@ const COLUMNS: readonly (WantedColumn & { key: keyof Omit<Record_, 'own'> })[] =
 ];
 
 /** The columns of the export, own fields included: exactly what import reads. */
-export async function itemSheet(db: Reads): Promise<SheetColumn<Record_>[]> {
+export async function itemSheet(db: Reads): Promise<SheetColumn<ItemRecord>[]> {
   const own = (await selectOwnFields(db)).filter((f) => !f.retired);
   return [
-    ...COLUMNS.map((c): SheetColumn<Record_> => ({ title: c.title, width: c.key === 'description' ? 40 : 14, of: (r) => r[c.key] })),
-    ...own.map((f): SheetColumn<Record_> => ({ title: f.label, of: (r) => r.own[f.label] ?? '' })),
+    ...COLUMNS.map((c): SheetColumn<ItemRecord> => ({ title: c.title, width: c.key === 'description' ? 40 : 14, of: (r) => r[c.key] })),
+    ...own.map((f): SheetColumn<ItemRecord> => ({ title: f.label, of: (r) => r.own[f.label] ?? '' })),
   ];
 }
 
 /** Every item that is not retired, as export writes it. */
-export function selectItemRecords(db: Reads): Promise<Record_[]> {
-  return query<Record_>(
+export function selectItemRecords(db: Reads): Promise<ItemRecord[]> {
+  return query<ItemRecord>(
     db,
     `SELECT code, description, item_group AS "group", base_unit AS unit, decimals, tracking, storage_class AS "storageClass", trim_scale(amount_on(id, 'price', current_date))::text AS price,
        trim_scale(amount_on(id, 'cost', current_date))::text AS cost, weight_g AS "weightG", volume_ml AS "volumeMl", count_class AS "countClass", note, own FROM item WHERE retired_at IS NULL ORDER BY code`,
   );
 }
 
-/** Reads a sheet of items: a dry run with a verdict per row, then all or nothing. Tracking and base unit of an item that exists do not change
- *  this way: stock hangs on them. */
+/** Imports items (B1, B5). Tracking and base unit of an item that exists do not change this way: stock hangs on them. */
 export async function importItems(
   context: JobContext<{ file: number; apply?: boolean }>,
 ): Promise<{ state: 'checked' | 'done'; result: unknown }> {
-  const { db, job } = context;
-  const file = await loadFile(db, job.input.file);
-  if (!file) return refuse({ code: 'file.unknown', id: job.input.file });
-  const sheet = await readSheet(file.bytes, file.name);
-  const own = (await selectOwnFields(db)).filter((f) => !f.retired);
-  const found = findColumns(sheet.header, [...COLUMNS, ...own.map((f) => ({ key: `own:${f.label}`, title: f.label, required: false }))]);
-  if (!found.ok) throw new SheetFault(columnsSentence(found.error));
-  const judge = async (reads: Reads): Promise<{ verdicts: RowVerdict[]; make: Record_[]; change: Record_[] }> => {
-    const known = new Map((await selectItemRecords(reads)).map((r) => [r.code, r]));
-    const retired = new Set(
-      (await query<{ code: string }>(reads, `SELECT code FROM item WHERE retired_at IS NOT NULL`)).map((r) => r.code),
-    );
-    const [verdicts, make, change]: [RowVerdict[], Record_[], Record_[]] = [[], [], []];
-    const seen = new Map<string, number>();
-    for (const [n, { row, cells }] of sheet.rows.entries()) {
-      if (n % 1000 === 0) await context.progress(n, sheet.rows.length);
-      const cell = (key: string): string | null => (found.value.has(key) ? (cells[found.value.get(key) as number] ?? '') : null);
-      const code = (cell('code') ?? '').toUpperCase();
-      const before = known.get(code);
-      const read = readRecord(cell, code, before, own);
-      const fault =
-        typeof read === 'string'
-          ? read
-          : seen.has(code)
-            ? `${code} stands in row ${seen.get(code)} too.`
-            : retired.has(code)
-              ? `${code} is retired. Bring it back on its page first.`
-              : null;
-      seen.set(code, seen.get(code) ?? row);
-      if (fault !== null || typeof read === 'string') {
-        verdicts.push({ row, verdict: 'fault', name: code || '(no code)', says: fault ?? '' });
-        continue;
-      }
-      const changed = before ? differences(before, read) : [];
-      verdicts.push({
-        row,
-        name: code,
-        ...(!before
-          ? { verdict: 'new', says: 'A new item.' }
-          : changed.length > 0
-            ? { verdict: 'changed', says: `${changed.join(', ')}.` }
-            : { verdict: 'same', says: 'As it is.' }),
-      });
-      if (!before) make.push(read);
-      else if (changed.length > 0) change.push(read);
-    }
-    return { verdicts, make, change };
-  };
-  const tally = (verdicts: readonly RowVerdict[]): unknown => {
-    const count = (v: string): number => verdicts.filter((x) => x.verdict === v).length;
-    return {
-      file: file.name,
-      rows: verdicts.length,
-      new: count('new'),
-      changed: count('changed'),
-      same: count('same'),
-      faults: count('fault'),
-    };
-  };
-  if (!job.input.apply) {
-    const { verdicts } = await judge(db);
-    await context.keepVerdicts(verdicts);
-    return { state: 'checked', result: tally(verdicts) };
-  }
-  const result = await context.apply(async (trx) => {
-    const { verdicts, make, change } = await judge(trx);
-    const fault = verdicts.find((v) => v.verdict === 'fault');
-    if (fault) throw new SheetFault(`Row ${fault.row}: ${fault.says} Nothing was imported.`);
-    await writeItems(trx, [...make, ...change], job.person, file.name);
-    announce(trx, 'items');
-    return tally(verdicts);
+  const own = (await selectOwnFields(context.db)).filter((f) => !f.retired);
+  return importSheet(context, {
+    locate: byTitles([...COLUMNS, ...own.map((f) => ({ key: `own:${f.label}`, title: f.label, required: false }))]),
+    lock: (trx) => query(trx, `LOCK TABLE item IN SHARE ROW EXCLUSIVE MODE`),
+    judge: (db, columns, rows, progress) => judgeItems(db, own, columns, rows, progress),
+    write: async (trx, { make, change }, file) => {
+      await writeItems(trx, [...make, ...change], context.job.person, file);
+      announce(trx, 'items');
+    },
   });
-  return { state: 'done', result };
+}
+
+async function judgeItems(
+  db: Reads,
+  own: Awaited<ReturnType<typeof selectOwnFields>>,
+  columns: ReadonlyMap<string, number>,
+  rows: SheetRows,
+  progress: (done: number) => Promise<void>,
+): Promise<{ verdicts: RowVerdict[]; make: ItemRecord[]; change: ItemRecord[] }> {
+  const known = new Map((await selectItemRecords(db)).map((r) => [r.code, r]));
+  const retired = new Set((await query<{ code: string }>(db, `SELECT code FROM item WHERE retired_at IS NOT NULL`)).map((r) => r.code));
+  const [verdicts, make, change]: [RowVerdict[], ItemRecord[], ItemRecord[]] = [[], [], []];
+  const seen = new Map<string, number>();
+  for (const [n, { row, cells }] of rows.entries()) {
+    if (n % 1000 === 0) await progress(n);
+    const cell = (key: string): string | null => (columns.has(key) ? (cells[columns.get(key) as number] ?? '') : null);
+    const code = (cell('code') ?? '').toUpperCase();
+    const before = known.get(code);
+    const read = readRecord(cell, code, before, own);
+    const fault =
+      typeof read === 'string'
+        ? read
+        : seen.has(code)
+          ? `${code} stands in row ${seen.get(code)} too.`
+          : retired.has(code)
+            ? `${code} is retired. Bring it back on its page first.`
+            : null;
+    seen.set(code, seen.get(code) ?? row);
+    if (fault !== null || typeof read === 'string') {
+      verdicts.push({ row, verdict: 'fault', name: code || '(no code)', says: fault ?? '' });
+      continue;
+    }
+    const changed = before ? differences(before, read) : [];
+    if (!before) verdicts.push({ row, name: code, verdict: 'new', says: 'A new item.' });
+    else if (changed.length > 0) verdicts.push({ row, name: code, verdict: 'changed', says: `${changed.join(', ')}.` });
+    else verdicts.push({ row, name: code, verdict: 'same', says: 'As it is.' });
+    if (!before) make.push(read);
+    else if (changed.length > 0) change.push(read);
+  }
+  return { verdicts, make, change };
 }
 
 function readRecord(
   cell: (key: string) => string | null,
   code: string,
-  before: Record_ | undefined,
+  before: ItemRecord | undefined,
   own: Awaited<ReturnType<typeof selectOwnFields>>,
-): Record_ | string {
+): ItemRecord | string {
   if (code === '' || code.length > 40)
     return code === '' ? 'The code is empty.' : `The code has ${code.length} characters; at most 40 are kept.`;
   const description = cell('description') ?? '';
@@ -214,7 +189,7 @@ function readRecord(
   };
 }
 
-function differences(before: Record_, after: Record_): string[] {
+function differences(before: ItemRecord, after: ItemRecord): string[] {
   const same = (a: unknown, b: unknown, key: string): boolean => (key === 'price' || key === 'cost' ? Number(a) === Number(b) : a === b);
   const plain = COLUMNS.filter((c) => !same(before[c.key], after[c.key], c.key)).map(
     (c) => `${c.title.toLowerCase()} ${String(before[c.key]) || 'none'} → ${String(after[c.key]) || 'none'}`,
@@ -223,7 +198,7 @@ function differences(before: Record_, after: Record_): string[] {
   return [...plain, ...labels.map((l) => `${l} ${before.own[l] ?? 'none'} → ${after.own[l] ?? 'none'}`)];
 }
 
-async function writeItems(trx: Trx, records: readonly Record_[], person: number, source: string): Promise<void> {
+async function writeItems(trx: Trx, records: readonly ItemRecord[], person: number, source: string): Promise<void> {
   for (let i = 0; i < records.length; i += 2000) {
     const part = records.slice(i, i + 2000);
     const rows = await query<{ id: number; code: string }>(

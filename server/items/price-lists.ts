@@ -11,6 +11,7 @@ import {
 import {
   announce,
   dbQty,
+  importSheet,
   loadFile,
   query,
   readSheet,
@@ -19,6 +20,7 @@ import {
   type Db,
   type JobContext,
   type Sheet,
+  type SheetRows,
   type Trx,
 } from '#server/kernel';
 
@@ -29,12 +31,6 @@ export async function findSupplier(db: Reads, id: number): Promise<{ id: number;
   return row ?? refuse({ code: 'items.unknownSupplier', text: String(id) });
 }
 
-async function openSheet(db: Reads, file: number): Promise<{ sheet: Sheet; name: string }> {
-  const kept = await loadFile(db, file);
-  if (!kept) return refuse({ code: 'file.unknown', id: file });
-  return { sheet: await readSheet(kept.bytes, kept.name), name: kept.name };
-}
-
 /** What stands in a file, and which column is which: as this supplier's last list had it where its titles are there again, else proposed. */
 export async function readColumns(
   db: Reads,
@@ -42,13 +38,9 @@ export async function readColumns(
   file: number,
 ): Promise<{ header: string[]; sample: string[][]; rows: number; mapping: PriceMapping; remembered: boolean }> {
   await findSupplier(db, supplier);
-  let sheet: Sheet;
-  try {
-    ({ sheet } = await openSheet(db, file));
-  } catch (error) {
-    if (error instanceof SheetFault) return refuse({ code: 'file.wrongKind', name: 'The file', wanted: error.message });
-    throw error;
-  }
+  const upload = await loadFile(db, file);
+  if (!upload) return refuse({ code: 'file.unknown', id: file });
+  const sheet = await readSheet(upload.bytes, upload.name);
   const [kept] = await query<{ columns: PriceMapping }>(db, `SELECT columns FROM price_list WHERE supplier_id = ?`, [supplier]);
   const remembered = Object.values(kept?.columns ?? {}).filter((title) => title !== undefined);
   const usable = remembered.length > 0 && remembered.every((title) => sheet.header.includes(title));
@@ -65,47 +57,40 @@ export type PriceInput = { supplier: number; file: number; mapping: PriceMapping
 type Known = KnownPriceRow & { partNo: string };
 type Judged = { verdicts: PriceVerdict[]; rows: PriceRow[]; gone: string[] };
 
-/** Reads a supplier's price list: a dry run that says what is new, changed and gone; then, where a person said go ahead, all of it in one
- *  transaction or nothing (B7). Costs and prices of stocked items get a new amount that holds from the list's day. */
-export async function importPrices(context: JobContext<PriceInput>): Promise<{ state: 'checked' | 'done'; result: unknown }> {
-  const { db, job } = context;
-  const { input } = job;
-  await context.progress(0, 0);
-  const { sheet, name } = await openSheet(db, input.file);
-  const at = locate(sheet, input.mapping);
-  const judge = async (reads: Reads): Promise<Judged> => {
-    const known = await query<Known>(
-      reads,
-      `SELECT part_no AS "partNo", description, barcode, cost::text, price::text, gone_at IS NOT NULL AS gone FROM price_row WHERE supplier_id = ?`,
-      [input.supplier],
-    );
-    const owners = await selectBarcodeOwners(reads, input.supplier);
-    return judgeList(sheet, at, new Map(known.map((k) => [k.partNo, k])), owners, (done) => context.progress(done, sheet.rows.length));
-  };
-  if (!input.apply) {
-    const judged = await judge(db);
+/** Imports a supplier's price list (B7): what is new, changed and gone. Costs and prices of stocked items get a new amount that holds from the
+ *  list's day. */
+export function importPrices(context: JobContext<PriceInput>): Promise<{ state: 'checked' | 'done'; result: unknown }> {
+  const { input, person } = context.job;
+  return importSheet<Judged>(context, {
+    locate: (sheet) => locate(sheet, input.mapping),
+    lock: async (trx) => {
+      await query(trx, `INSERT INTO price_list (supplier_id) VALUES (?) ON CONFLICT DO NOTHING`, [input.supplier]);
+      await query(trx, `SELECT 1 FROM price_list WHERE supplier_id = ? FOR UPDATE`, [input.supplier]);
+    },
+    judge: async (db, at, rows, progress) => {
+      const known = await query<Known>(
+        db,
+        `SELECT part_no AS "partNo", description, barcode, cost::text, price::text, gone_at IS NOT NULL AS gone FROM price_row WHERE supplier_id = ?`,
+        [input.supplier],
+      );
+      const owners = await selectBarcodeOwners(db, input.supplier);
+      return judgeList(rows, at, new Map(known.map((k) => [k.partNo, k])), owners, progress);
+    },
+    write: async (trx, judged, file, progress) => {
+      await writeRows(trx, input, judged, progress);
+      const stocked = await carryToItems(trx, input, person, file);
+      await query(trx, `UPDATE price_list SET columns = ?, imported_at = now(), file_name = ?, rows = ? WHERE supplier_id = ?`, [
+        JSON.stringify(input.mapping),
+        file,
+        judged.rows.length,
+        input.supplier,
+      ]);
+      announce(trx, 'items');
+      return stocked;
+    },
     // What is as it was needs no line of its own: of 50,000 rows a person wants to see the few that are not.
-    await context.keepVerdicts(judged.verdicts.filter((v) => v.verdict !== 'same'));
-    return { state: 'checked', result: tally(judged.verdicts, name) };
-  }
-  const result = await context.apply(async (trx) => {
-    await query(trx, `INSERT INTO price_list (supplier_id) VALUES (?) ON CONFLICT DO NOTHING`, [input.supplier]);
-    await query(trx, `SELECT 1 FROM price_list WHERE supplier_id = ? FOR UPDATE`, [input.supplier]);
-    const judged = await judge(trx);
-    const fault = judged.verdicts.find((v) => v.verdict === 'fault');
-    if (fault) throw new SheetFault(`Row ${fault.row}: ${fault.says} Nothing was imported.`);
-    await writeRows(trx, input, judged, (done) => context.progress(done, sheet.rows.length));
-    const stocked = await carryToItems(trx, input, job.person, name);
-    await query(trx, `UPDATE price_list SET columns = ?, imported_at = now(), file_name = ?, rows = ? WHERE supplier_id = ?`, [
-      JSON.stringify(input.mapping),
-      name,
-      judged.rows.length,
-      input.supplier,
-    ]);
-    announce(trx, 'items');
-    return { ...tally(judged.verdicts, name), ...stocked };
+    keep: (v) => v.verdict !== 'same',
   });
-  return { state: 'done', result };
 }
 
 function locate(sheet: Sheet, mapping: PriceMapping): ReadonlyMap<string, number> {
@@ -133,7 +118,7 @@ async function selectBarcodeOwners(db: Reads, supplier: number): Promise<Readonl
 }
 
 async function judgeList(
-  sheet: Sheet,
+  sheetRows: SheetRows,
   at: ReadonlyMap<string, number>,
   known: ReadonlyMap<string, Known>,
   owners: ReadonlyMap<string, { item: string; partNo: string | null }>,
@@ -143,7 +128,7 @@ async function judgeList(
   const rows: PriceRow[] = [];
   const seen = new Map<string, number>();
   const barcodes = new Map<string, number>();
-  for (const [n, { row, cells }] of sheet.rows.entries()) {
+  for (const [n, { row, cells }] of sheetRows.entries()) {
     if (n % 2000 === 0) await progress(n);
     const read = readPriceRow((field) => cells[at.get(field) ?? -1] ?? '');
     const fault = (says: string, name: string): void => void verdicts.push({ row, verdict: 'fault', name, says });
@@ -168,16 +153,9 @@ async function judgeList(
     if (read.gtin !== null && !barcodes.has(read.gtin)) barcodes.set(read.gtin, row);
   }
   const gone = [...known.values()].filter((k) => !k.gone && !seen.has(k.partNo)).map((k) => k.partNo);
-  const last = sheet.rows.at(-1)?.row ?? 1;
+  const last = sheetRows.at(-1)?.row ?? 1;
   gone.forEach((partNo, i) => verdicts.push({ row: last + 1 + i, verdict: 'gone', name: partNo, says: 'No longer on the list.' }));
   return { verdicts, rows, gone };
-}
-
-function tally(verdicts: readonly PriceVerdict[], file: string): Record<string, number | string> {
-  const count = { new: 0, changed: 0, same: 0, gone: 0, fault: 0 };
-  for (const v of verdicts) count[v.verdict] += 1;
-  const { fault, ...rest } = count;
-  return { file, rows: verdicts.length - count.gone, ...rest, faults: fault };
 }
 
 const BATCH = 5000;

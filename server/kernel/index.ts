@@ -10,3 +10,4 @@ export { keysetOf, keysetText } from './keyset.ts';
 export { requeueJob, startJob, runJobs, type JobContext, type JobWork, type RowVerdict } from './jobs.ts';
 export { readSheet, writeCsv, writeXlsx, SheetFault, type Sheet, type SheetColumn } from './sheet.ts';
 export { keepFile, loadFile, type KeptFile } from './files.ts';
+export { byTitles, importSheet, type SheetRows } from './import-sheet.ts';

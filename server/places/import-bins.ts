@@ -1,18 +1,6 @@
-import { columnsSentence, findColumns, formatQty, type Qty } from '#core/base';
+import { formatQty, type Qty } from '#core/base';
 import { BIN_COLUMNS, judgeBinSheet, type BinImport, type BinRecord, type KnownBin } from '#core/places';
-import {
-  announce,
-  asQty,
-  loadFile,
-  query,
-  readSheet,
-  refuse,
-  SheetFault,
-  type Db,
-  type JobContext,
-  type SheetColumn,
-  type Trx,
-} from '#server/kernel';
+import { announce, asQty, byTitles, importSheet, query, type Db, type JobContext, type SheetColumn, type Trx } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
 type BinRecordRow = Omit<KnownBin, 'units'> & { units: string | null };
@@ -45,48 +33,24 @@ export const BIN_SHEET: readonly SheetColumn<BinRecord>[] = [
   { title: 'Arrow', of: (b) => b.arrow },
 ];
 
-/** Reads a sheet of bins and judges it; then, where a person said go ahead, does all of it in one transaction or nothing (A4).
- *  The sheet is judged again inside that transaction: what somebody built meanwhile is seen. */
-export async function importBins(
+/** Imports bins (A4). */
+export function importBins(
   context: JobContext<{ file: number; apply?: boolean }>,
 ): Promise<{ state: 'checked' | 'done'; result: unknown }> {
-  const { job, db } = context;
-  const file = await loadFile(db, job.input.file);
-  if (!file) return refuse({ code: 'file.unknown', id: job.input.file });
-  await context.progress(0, 0);
-  const sheet = await readSheet(file.bytes, file.name);
-  const columns = findColumns(sheet.header, BIN_COLUMNS);
-  if (!columns.ok) throw new SheetFault(columnsSentence(columns.error));
-  await context.progress(1, sheet.rows.length);
-  const judge = async (reads: Reads): Promise<BinImport> => {
-    const zones = await query<{ code: string }>(reads, `SELECT code FROM zone WHERE site_id = ?`, [job.site]);
-    const bins = await selectBinRecords(reads, job.site);
-    return judgeBinSheet(columns.value, sheet.rows, {
-      zones: new Set(zones.map((z) => z.code)),
-      bins: new Map(bins.map((b) => [b.address, b])),
-    });
-  };
-  if (!job.input.apply) {
-    const judged = await judge(db);
-    await context.progress(sheet.rows.length, sheet.rows.length);
-    await context.keepVerdicts(judged.verdicts);
-    return { state: 'checked', result: tally(judged, file.name) };
-  }
-  const result = await context.apply(async (trx) => {
-    await query(trx, `SELECT 1 FROM zone WHERE site_id = ? FOR UPDATE`, [job.site]);
-    const judged = await judge(trx);
-    const fault = judged.verdicts.find((v) => v.verdict === 'fault');
-    if (fault) throw new SheetFault(`Row ${fault.row}: ${fault.says} Nothing was imported.`);
-    await writeBins(trx, job.site, judged, (done) => context.progress(done, sheet.rows.length));
-    announce(trx, 'places');
-    return tally(judged, file.name);
+  const { site } = context.job;
+  return importSheet<BinImport>(context, {
+    locate: byTitles(BIN_COLUMNS),
+    lock: (trx) => query(trx, `SELECT 1 FROM zone WHERE site_id = ? FOR UPDATE`, [site]),
+    judge: async (db, columns, rows) => {
+      const zones = await query<{ code: string }>(db, `SELECT code FROM zone WHERE site_id = ?`, [site]);
+      const bins = await selectBinRecords(db, site);
+      return judgeBinSheet(columns, rows, { zones: new Set(zones.map((z) => z.code)), bins: new Map(bins.map((b) => [b.address, b])) });
+    },
+    write: async (trx, judged, _file, progress) => {
+      await writeBins(trx, site, judged, progress);
+      announce(trx, 'places');
+    },
   });
-  return { state: 'done', result };
-}
-
-function tally(judged: BinImport, file: string): Record<string, number | string> {
-  const count = (verdict: string): number => judged.verdicts.filter((v) => v.verdict === verdict).length;
-  return { file, rows: judged.verdicts.length, new: count('new'), changed: count('changed'), same: count('same'), faults: count('fault') };
 }
 
 const BATCH = 2000;
