@@ -77,7 +77,11 @@ function request(
         );
       },
     );
-    req.on('error', reject);
+    req.on('error', (error: NodeJS.ErrnoException) => {
+      // The server closed an idle connection just as it was used again: nothing was sent.
+      if (req.reusedSocket && error.code === 'ECONNRESET') resolve(request(address, method, url, cookie, body));
+      else reject(error);
+    });
     req.end(payload);
   });
 }

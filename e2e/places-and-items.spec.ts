@@ -176,7 +176,9 @@ test('B6 A6 an item goes from a price list to its shelf on the handheld, with it
   await expect(hand.getByRole('status')).toContainText('no longer lives in A-05-3');
 });
 
-test('A7 I2 unplaced stock is worked off on the handheld, and only the lead overrides a rule, with a reason', async ({ browser }) => {
+test('A7 A8 I2 unplaced stock is worked off on the handheld; the lead overrides a rule, with a reason, and makes a bin on the fly', async ({
+  browser,
+}) => {
   const lead = await house.handheld(browser, 'Maren Oake');
   await lead.request.post('/api/me/site', { headers: { 'Idempotency-Key': crypto.randomUUID() }, data: { site: 2 } });
   const [goods] = await house.rows<{ code: string; qty: string; bin: number; address: string }>(
@@ -194,6 +196,13 @@ test('A7 I2 unplaced stock is worked off on the handheld, and only the lead over
     goods?.bin,
   ]);
   expect(movement?.reason).toBe('Put away, rule overridden: Stacked on the floor in front');
+  const [other] = await house.rows<{ code: string }>(
+    `SELECT i.code FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.use = 'unplaced' AND f.qty > 0 ORDER BY i.code DESC LIMIT 1`,
+  );
+  await scanFor(lead, other?.code ?? '', /To |No bin has room/);
+  await scanFor(lead, 'Q-01-1', 'There is no bin Q-01-1 yet.');
+  await lead.getByRole('button', { name: 'Make it' }).click();
+  await expect(lead.getByRole('status')).toContainText('is in Q-01-1');
   await lead.request.post('/api/me/site', { headers: { 'Idempotency-Key': crypto.randomUUID() }, data: { site: 1 } });
 });
 

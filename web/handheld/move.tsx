@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { Button, Plate, read, useRead } from '#web/base';
 import { useMoveGoods } from './move-goods.tsx';
+import { useNewBin } from './new-bin.tsx';
 import { stepMove, type MoveStep } from './move-step.ts';
 import { KeyQuantity, Screen, useQueue } from './screen.tsx';
 
@@ -10,11 +11,17 @@ export function MoveOnFloor() {
   const [search] = useSearchParams();
   const given = search.get('from');
   const [at, setAt] = useState<MoveStep>(given ? { step: 'goods', from: given } : { step: 'from' });
+  const newBin = useNewBin();
   const goods = useMoveGoods(() => setAt((was) => (was.step === 'to' ? { step: 'goods', from: was.from } : was)));
   const { data: bin } = useRead('desk.scan', { query: { code: at.step === 'from' ? '' : at.from } }, { enabled: at.step !== 'from' });
   const { data: contents } = useRead('places.bin', { params: { id: bin?.kind === 'bin' ? bin.bin : 0 } }, { enabled: bin?.kind === 'bin' });
   const { answer, busy, take, act } = useQueue(async (code) => {
-    const outcome = stepMove(at, await read('desk.scan', { query: { code } }), code);
+    const found = await read('desk.scan', { query: { code } });
+    if (found.kind === 'unknown' && at.step === 'to') {
+      const offer = newBin.offer(code);
+      if (offer) return offer;
+    }
+    const outcome = stepMove(at, found, code);
     if (outcome.kind === 'wrong') return { tone: 'wrong', text: outcome.says };
     if (outcome.kind === 'go') {
       setAt(outcome.next);
@@ -43,6 +50,7 @@ export function MoveOnFloor() {
       last={goods.last}
     >
       {goods.override(act)}
+      {newBin.panel(take)}
       {at.step === 'from' ? (
         <p className="pt-6 text-center text-2xl">Scan the bin from which you take.</p>
       ) : (

@@ -3,6 +3,7 @@ import type { Scanned } from '#contract/desk';
 import type { PutAwayRow } from '#contract/moves';
 import { Button, Empty, Plate, read, useRead } from '#web/base';
 import { useMoveGoods } from './move-goods.tsx';
+import { useNewBin } from './new-bin.tsx';
 import { KeyQuantity, Screen, useQueue } from './screen.tsx';
 
 const WHY = { home: 'its home', sameLot: 'same lot lies there', sameItem: 'same item lies there', empty: 'nearest empty bin' } as const;
@@ -12,6 +13,7 @@ export function PutAwayOnFloor({ from }: { from: 'arrivals' | 'unplaced' }) {
   const { data, refetch } = useRead('moves.putAway', { query: { from } });
   const [row, setRow] = useState<PutAwayRow | null>(null);
   const [qty, setQty] = useState<string | null>(null);
+  const newBin = useNewBin();
   const goods = useMoveGoods(async () => {
     await refetch();
     setRow(null);
@@ -32,6 +34,10 @@ export function PutAwayOnFloor({ from }: { from: 'arrivals' | 'unplaced' }) {
           ? `To ${match.suggestion.address}: ${WHY[match.suggestion.why]}.`
           : 'No bin has room for it. Scan where you put it.',
       };
+    }
+    if (found.kind === 'unknown' && row) {
+      const offer = newBin.offer(code);
+      if (offer) return offer;
     }
     if (found.kind !== 'bin')
       return {
@@ -66,6 +72,7 @@ export function PutAwayOnFloor({ from }: { from: 'arrivals' | 'unplaced' }) {
       last={goods.last}
     >
       {goods.override(act)}
+      {newBin.panel(take)}
       {row ? (
         <section className="space-y-3">
           <p className="text-lg">

@@ -149,6 +149,7 @@ export function Items() {
       )}
       {items.length > 0 && (
         <DataTable
+          keep="items"
           name="Items"
           rows={items}
           columns={columns}

@@ -134,6 +134,7 @@ export function Places() {
           )}
           {bins.length > 0 && (
             <DataTable
+              keep="bins"
               name="Bins"
               rows={bins}
               columns={COLUMNS}

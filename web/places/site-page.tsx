@@ -65,7 +65,7 @@ function ZoneRow({ zone, lead }: { zone: Zone; lead: boolean }) {
     <li className="border-b border-line py-2">
       <div className="flex flex-wrap items-center gap-x-5">
         <span className="w-44">
-          <strong>{zone.name}</strong> <span className="code text-soft">{zone.code}</span>
+          <strong>{zone.name}</strong> <span className="code text-soft">{zone.code}</span> {lead && <RenameZone zone={zone} />}
           <span className="block text-sm text-soft">
             {PURPOSES[zone.purpose]}, {zone.bins} bins
           </span>
@@ -128,6 +128,34 @@ function ZoneRow({ zone, lead }: { zone: Zone; lead: boolean }) {
         </div>
       )}
     </li>
+  );
+}
+
+function RenameZone({ zone }: { zone: Zone }) {
+  const [name, setName] = useState<string | null>(null);
+  const rename = useSend('places.renameZone', { onDone: () => setName(null) });
+  if (name === null)
+    return (
+      <button type="button" className="text-sm text-soft underline" onClick={() => setName(zone.name)}>
+        rename
+      </button>
+    );
+  return (
+    <form
+      onSubmit={(e) => {
+        e.preventDefault();
+        rename.mutate({ params: { id: zone.id }, body: { name } });
+      }}
+    >
+      <input
+        aria-label={`New name of ${zone.name}`}
+        autoFocus
+        className="w-40 rounded border-2 border-ink/60 bg-sheet px-1"
+        value={name}
+        onChange={(e) => setName(e.target.value)}
+        onBlur={() => setName(null)}
+      />
+    </form>
   );
 }
 

@@ -94,6 +94,7 @@ export function StockList() {
           )}
           {rows.length > 0 && (
             <DataTable
+              keep="stock"
               name="Stock"
               rows={rows}
               columns={by === 'item' ? [...ITEM, ...FIGURES] : [...ITEM.slice(0, 2), ...PLACE, ...FIGURES]}

@@ -2,6 +2,7 @@ import { flexRender } from '@tanstack/react-table';
 import { getCoreRowModel, getSortedRowModel, useLegacyTable } from '@tanstack/react-table/legacy';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useRef, useState, type ReactNode } from 'react';
+import { useSearchParams } from 'react-router';
 import { Button } from '#web/base';
 
 export type Column<Row> = {
@@ -27,7 +28,42 @@ type Props<Row> = {
   height?: string;
   more?: (() => void) | undefined;
   openKey?: string | number | undefined;
+  /** Keeps the order and the chosen columns in the address bar, under names that begin so; a page has one such table for each beginning. */
+  keep?: string;
 };
+
+type Sorting = { id: string; desc: boolean }[];
+
+// The order of the rows and which columns are hidden: in the address bar where the table has a name there, else with the screen.
+function useArrangement<Row>(columns: readonly Column<Row>[], keep: string | undefined) {
+  const first = columns.filter((c) => c.hidden).map((c) => c.id);
+  const [own, setOwn] = useState<{ hidden: readonly string[]; sorting: Sorting }>({ hidden: first, sorting: [] });
+  const [search, setSearch] = useSearchParams();
+  const put = (name: string, value: string | null): void =>
+    setSearch(
+      (was) => {
+        const next = new URLSearchParams(was);
+        if (value === null) next.delete(name);
+        else next.set(name, value);
+        return next;
+      },
+      { replace: true },
+    );
+  if (keep === undefined)
+    return {
+      hidden: new Set(own.hidden),
+      setHidden: (hidden: readonly string[]) => setOwn({ ...own, hidden }),
+      sorting: own.sorting,
+      setSorting: (sorting: Sorting) => setOwn({ ...own, sorting }),
+    };
+  const [left, order] = [search.get(`${keep}-without`), search.get(`${keep}-by`)];
+  return {
+    hidden: new Set(left === null ? first : left.split(',').filter(Boolean)),
+    setHidden: (hidden: readonly string[]) => put(`${keep}-without`, hidden.join(',')),
+    sorting: order === null ? [] : [{ id: order.replace(/^-/, ''), desc: order.startsWith('-') }],
+    setSorting: ([by]: Sorting) => put(`${keep}-by`, by ? `${by.desc ? '-' : ''}${by.id}` : null),
+  };
+}
 
 /** A dense table: sorted by a click on a title, walked with the arrow keys, opened with Enter, its columns chosen, what is seen saved as CSV. */
 export function DataTable<Row extends object>({
@@ -41,8 +77,9 @@ export function DataTable<Row extends object>({
   height = 'calc(100dvh - 260px)',
   more,
   openKey,
+  keep,
 }: Props<Row>) {
-  const [hidden, setHidden] = useState<ReadonlySet<string>>(() => new Set(columns.filter((c) => c.hidden).map((c) => c.id)));
+  const { hidden, setHidden, sorting, setSorting } = useArrangement(columns, keep);
   const [at, setAt] = useState(0);
   const shown = columns.filter((c) => !hidden.has(c.id));
   const defs = shown.map((c) => ({
@@ -56,6 +93,8 @@ export function DataTable<Row extends object>({
     columns: defs as never,
     getCoreRowModel: getCoreRowModel(),
     getSortedRowModel: getSortedRowModel(),
+    state: { sorting },
+    onSortingChange: (change: Sorting | ((was: Sorting) => Sorting)) => setSorting(typeof change === 'function' ? change(sorting) : change),
   } as never);
   const sorted = table.getRowModel().rows;
   const scroller = useRef<HTMLDivElement>(null);
@@ -101,13 +140,7 @@ export function DataTable<Row extends object>({
                 <input
                   type="checkbox"
                   checked={!hidden.has(c.id)}
-                  onChange={() =>
-                    setHidden((was) => {
-                      const next = new Set(was);
-                      if (!next.delete(c.id)) next.add(c.id);
-                      return next;
-                    })
-                  }
+                  onChange={() => setHidden(hidden.has(c.id) ? [...hidden].filter((h) => h !== c.id) : [...hidden, c.id])}
                 />
                 {c.title}
               </label>

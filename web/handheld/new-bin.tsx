@@ -1,0 +1,77 @@
+import { useState, type ReactNode } from 'react';
+import { isAddress } from '#core/places';
+import { Button, Plate, Select, send, useRead } from '#web/base';
+import type { Answer } from './screen.tsx';
+
+/** A bin made on the fly (A8): where a bin was wanted and nobody knows the address that was scanned, those who may make bins make it there
+ *  and go on with it. */
+export function useNewBin(): { offer: (code: string) => Answer | null; panel: (goOn: (address: string) => void) => ReactNode } {
+  const { data: me } = useRead('people.me', {});
+  const { data: sites } = useRead('places.sites', {});
+  const [wanted, setWanted] = useState<string | null>(null);
+  const zones = sites?.sites.find((s) => s.id === me?.me?.site.id)?.zones ?? [];
+  return {
+    offer: (code) => {
+      if (me?.me?.role !== 'lead' || !isAddress(code.trim())) return null;
+      setWanted(code.trim().toUpperCase());
+      return { tone: 'look', text: `There is no bin ${code.trim().toUpperCase()} yet.` };
+    },
+    panel: (goOn) =>
+      wanted && (
+        <NewBin
+          key={wanted}
+          address={wanted}
+          zones={zones}
+          onLeave={() => setWanted(null)}
+          onMade={() => {
+            setWanted(null);
+            goOn(wanted);
+          }}
+        />
+      ),
+  };
+}
+
+function NewBin({
+  address,
+  zones,
+  onMade,
+  onLeave,
+}: {
+  address: string;
+  zones: readonly { id: number; name: string }[];
+  onMade: () => void;
+  onLeave: () => void;
+}) {
+  const [zone, setZone] = useState(zones[0]?.id ?? 0);
+  const [problem, setProblem] = useState<string | null>(null);
+  return (
+    <form
+      className="space-y-2 rounded border-4 border-ink bg-sheet p-3"
+      onSubmit={(e) => {
+        e.preventDefault();
+        send('places.makeBin', { body: { zone, address } }).then(onMade, (error: Error) => setProblem(error.message));
+      }}
+    >
+      <p className="text-center">
+        <Plate address={address} size="door" />
+      </p>
+      <Select
+        tall
+        label="Make this bin, in the zone"
+        value={zone}
+        onChange={(e) => setZone(Number(e.target.value))}
+        options={zones.map((z) => [z.id, z.name])}
+      />
+      {problem && <p className="font-semibold text-wrong">{problem}</p>}
+      <div className="grid grid-cols-2 gap-2">
+        <Button tall onClick={onLeave}>
+          Another bin
+        </Button>
+        <Button tall look="next" type="submit">
+          Make it
+        </Button>
+      </div>
+    </form>
+  );
+}
