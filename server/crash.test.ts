@@ -4,10 +4,12 @@ import { once } from 'node:events';
 import { createServer, type AddressInfo } from 'node:net';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { openHouse, signIn, type Client, type TestHouse } from './testing/house.ts';
+import { jobEnd, upload } from './testing/sheets.ts';
 
 let house: TestHouse;
 beforeAll(async () => {
-  house = await openHouse();
+  // Jobs are done by the server that is killed, not by this process.
+  house = await openHouse({ jobs: false });
 });
 afterAll(() => house.close());
 
@@ -90,4 +92,36 @@ describe('the server is killed while 20 clients post', () => {
     second.kill('SIGTERM');
     await once(second, 'exit');
   }, 60_000);
+});
+
+describe('the server is killed in the middle of an import', () => {
+  it('nothing of it is there, and the next server does all of it without being asked', async () => {
+    const [port, rows] = [await freePort(), 60_000];
+    const address = `http://127.0.0.1:${port}`;
+    const first = await start(port);
+    const office = await signIn(address, 'Odile Wrack');
+    const list = ['Part,Text,Cost', ...Array.from({ length: rows }, (_, i) => `KILL-${i},Cork stopper ${i},1.50`)].join('\n');
+    const { id: file } = await upload(office, 'corks.csv', list);
+    const mapping = { partNo: 'Part', description: 'Text', cost: 'Cost' };
+    const { reply } = await office.ask('items.importPrices', { params: { id: 2 }, body: { file, mapping, holdsFrom: '2026-01-01' } });
+    expect((await jobEnd(house, office, reply.job)).state).toBe('checked');
+    await office.ask('work.goAhead', { params: { id: reply.job } });
+    const written = async (): Promise<number> =>
+      (await house.rows<{ n: number }>(`SELECT count(*) AS n FROM price_row WHERE part_no LIKE 'KILL-%'`))[0]?.n ?? 0;
+    for (;;) {
+      const told = house.nextChange('jobs');
+      const [job] = await house.rows<{ state: string; progress: number }>(`SELECT state, progress FROM job WHERE id = ?`, [reply.job]);
+      if (job?.state === 'running' && job.progress > 2000) break;
+      await told;
+    }
+    first.kill('SIGKILL');
+    await once(first, 'exit');
+    expect(await written()).toBe(0);
+    const second = await start(port);
+    const again = await signIn(address, 'Odile Wrack');
+    expect(await jobEnd(house, again, reply.job)).toMatchObject({ state: 'done', result: { new: rows, faults: 0 } });
+    expect(await written()).toBe(rows);
+    second.kill('SIGTERM');
+    await once(second, 'exit');
+  }, 120_000);
 });

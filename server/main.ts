@@ -109,6 +109,12 @@ async function keepHouse(): Promise<void> {
     outbox.nudge();
     await query(db, `DELETE FROM outbox WHERE at < now() - interval '1 hour'`);
     await query(db, `DELETE FROM command WHERE at < now() - interval '14 days'`);
+    // Sheets that were imported, or never were; what hangs on an item stays.
+    await query(
+      db,
+      `DELETE FROM file f WHERE at < now() - interval '14 days' AND NOT EXISTS (SELECT 1 FROM item_file x WHERE x.file_id = f.id)`,
+    );
+    await query(db, `DELETE FROM job WHERE at < now() - interval '90 days'`);
   } catch (error) {
     log.warn({ err: error }, 'housekeeping will be tried again');
   }

@@ -54,8 +54,17 @@ export async function requeueJob(trx: Trx, id: number): Promise<void> {
   announce(trx, 'jobs', { job: id });
 }
 
-/** Works the queue until stopped. Several processes may; each job is taken by one. A process that dies gives its job back to the queue. */
+// Who does a job holds this advisory lock in an open transaction; it goes with the connection, however the process ends.
+const LOCK = 7712;
+const SWEEP_MS = 10_000;
+
+/** Works the queue until stopped. Several processes may; each job is taken by one. What a process that died was doing is begun anew within
+ *  seconds: the queue itself would wait for hours before it took a worker for dead. */
 export async function runJobs(db: Db, outbox: Outbox, kinds: Readonly<Record<string, JobWork>>): Promise<() => Promise<void>> {
+  const sweep = (): Promise<void> => takeUpOrphans(db).catch(() => undefined);
+  await sweep();
+  const sweeping = setInterval(() => void sweep(), SWEEP_MS);
+  sweeping.unref();
   const runner: Runner = await run({
     connectionString: addressOf(db),
     concurrency: 2,
@@ -65,12 +74,34 @@ export async function runJobs(db: Db, outbox: Outbox, kinds: Readonly<Record<str
     logger: SILENT,
     taskList: { [TASK]: (payload, helpers) => doJob(db, outbox, kinds, (payload as { job: number }).job, helpers.job.attempts >= TRIES) },
   });
-  return () => runner.stop();
+  return async () => {
+    clearInterval(sweeping);
+    await runner.stop();
+  };
+}
+
+// A job that is marked as running and whose lock nobody holds has lost its worker.
+async function takeUpOrphans(db: Db): Promise<void> {
+  for (const { id } of await query<{ id: number }>(db, `SELECT id FROM job WHERE state = 'running'`)) {
+    await runInternal(db, async (trx) => {
+      const [free] = await query<{ got: boolean }>(trx, `SELECT pg_try_advisory_xact_lock(${LOCK}, ?) AS got`, [id]);
+      if (!free?.got) return;
+      const lost = await query(trx, `UPDATE job SET state = 'waiting' WHERE id = ? AND state = 'running' RETURNING 1`, [id]);
+      if (lost.length > 0) await requeueJob(trx, id);
+    });
+  }
 }
 
 type JobRow = { id: number; kind: string; person_id: number; site_id: number; input: unknown; state: string; cancel: boolean };
 
 async function doJob(db: Db, outbox: Outbox, kinds: Readonly<Record<string, JobWork>>, id: number, last: boolean): Promise<void> {
+  await db.transaction(async (lock) => {
+    const [mine] = await query<{ got: boolean }>(lock, `SELECT pg_try_advisory_xact_lock(${LOCK}, ?) AS got`, [id]);
+    if (mine?.got) await doLockedJob(db, outbox, kinds, id, last);
+  });
+}
+
+async function doLockedJob(db: Db, outbox: Outbox, kinds: Readonly<Record<string, JobWork>>, id: number, last: boolean): Promise<void> {
   const [row] = await query<JobRow>(
     db,
     `UPDATE job SET state = 'running', progress = 0, changed = now() WHERE id = ? AND state IN ('waiting', 'running') RETURNING *`,

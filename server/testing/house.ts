@@ -40,7 +40,7 @@ export type TestHouse = {
 };
 
 /** Clones the template and opens a whole server on it, for one test file. */
-export async function openHouse(): Promise<TestHouse> {
+export async function openHouse({ jobs = true } = {}): Promise<TestHouse> {
   const base = process.env['TEST_DATABASE_URL'] ?? '';
   const name = `test_${randomUUID().replaceAll('-', '').slice(0, 16)}`;
   await admin(base, `CREATE DATABASE ${name} TEMPLATE ${TEMPLATE}`);
@@ -48,7 +48,7 @@ export async function openHouse(): Promise<TestHouse> {
   const db = openDatabase(url, { poolSize: 16 });
   const outbox = new Outbox(db, url);
   await outbox.start();
-  const stopJobs = await runJobs(db, outbox, JOBS);
+  const stopJobs = jobs ? await runJobs(db, outbox, JOBS) : null;
   const sessions = new pg.Pool({ connectionString: url, max: 2 });
   const app = buildApp({
     house: { db, outbox, demo: true, version: 'test' },
@@ -82,7 +82,7 @@ export async function openHouse(): Promise<TestHouse> {
       if (faults.length > 0) throw new Error(`The audit found faults:\n${faults.map((f) => `${f.check}: ${f.detail}`).join('\n')}`);
     },
     close: async () => {
-      await stopJobs();
+      await stopJobs?.();
       server.closeAllConnections();
       await new Promise((resolve) => server.close(resolve));
       await outbox.stop();
