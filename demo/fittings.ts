@@ -29,12 +29,12 @@ async function sizeGoods(trx: Trx): Promise<void> {
   );
 }
 
-// After the goods lie there: every shelf has the room that such shelves have; a bin of every kind is over-full because nobody looked.
+// After the goods lie there: every shelf has the room that such shelves have, with some to spare for what comes today; a bin of every kind is over-full because nobody looked.
 async function sizeBins(trx: Trx): Promise<void> {
   await query(
     trx,
     `UPDATE bin SET volume_ml = CASE WHEN bin.id % 83 = 0 AND c.ml > 0 THEN greatest(1000, round(c.ml * 0.8)) ELSE
-         (SELECT min(r) FROM unnest(ARRAY[60000, 120000, 240000, 480000, 960000, 1920000, 3840000, 7680000, 15360000, 99000000]) r WHERE r >= greatest(coalesce(c.ml, 0), CASE z.purpose WHEN 'pickFace' THEN 60000 WHEN 'cage' THEN 60000 ELSE 240000 END)) END
+         (SELECT min(r) FROM unnest(ARRAY[60000, 120000, 240000, 480000, 960000, 1920000, 3840000, 7680000, 15360000, 99000000]) r WHERE r >= greatest(coalesce(c.ml, 0) * 1.6, CASE z.purpose WHEN 'pickFace' THEN 60000 WHEN 'cage' THEN 60000 ELSE 240000 END)) END
      FROM zone z, bin b LEFT JOIN LATERAL (SELECT sum(x.qty * i.volume_ml) AS ml FROM balance x JOIN item i ON i.id = x.item_id WHERE x.bin_id = b.id) c ON true
      WHERE z.id = bin.zone_id AND b.id = bin.id AND bin.use = 'shelf'`,
   );
