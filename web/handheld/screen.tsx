@@ -39,7 +39,17 @@ export function useQueue(work: (code: string) => Promise<Answer | null>): Queue 
       .then(() => new Promise((resolve) => setTimeout(resolve, SETTLE_MS)))
       .finally(() => setWaiting((n) => n - 1));
   }, []);
-  const take = useCallback((code: string) => act(() => latest.current(code)), [act]);
+  const take = useCallback(
+    (code: string) => {
+      // A number that was keyed and not closed by Enter is saved by the next scan. First the field gets back what it held before the
+      // scanner typed into it, then it is saved, then the scan finds the screen as that left it.
+      setTimeout(() => {
+        document.querySelector<HTMLFormElement>('form[data-keyed=pending]')?.requestSubmit();
+        setTimeout(() => act(() => latest.current(code)));
+      });
+    },
+    [act],
+  );
   useScanner(take);
   return { answer, busy: waiting > 0, take, act };
 }
@@ -115,11 +125,12 @@ export function Screen({
   );
 }
 
-/** A quantity to key: large, closed by Enter; the keyboard need not open for scanning. */
+/** A quantity to key: large, closed by Enter or by the next scan; the keyboard need not open for scanning. */
 export function KeyQuantity({ label, value, unit, onKey }: { label: string; value: string; unit: string; onKey: (qty: string) => void }) {
   const [text, setText] = useState<string | null>(null);
   return (
     <form
+      data-keyed={text ? 'pending' : undefined}
       className="flex items-end gap-2"
       onSubmit={(e) => {
         e.preventDefault();
