@@ -2,6 +2,7 @@
 const ROOMS = [
   'people',
   'settings',
+  'work',
   'places',
   'items',
   'stock',
@@ -16,7 +17,7 @@ const ROOMS = [
 ];
 // Rooms on one step do not know each other: an order knows nothing of receiving.
 const STEPS = [
-  ['people', 'settings'],
+  ['people', 'settings', 'work'],
   ['items', 'places'],
   ['stock'],
   ['lots'],

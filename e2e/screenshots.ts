@@ -2,24 +2,14 @@
 import { spawnSync } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { chromium, type Page } from '@playwright/test';
-import pg from 'pg';
-import { migrate, openDatabase } from '#server/kernel';
-import { loadDemo } from '#demo';
 import playwright from '../playwright.config.ts';
+import { makeDemoDatabase } from '../server/testing/global-setup.ts';
 import { openHouse, scan, scanFor } from './house.ts';
 
 const base = process.env['DATABASE_URL'] ?? '';
 const TEMPLATE = 'dockrow_pictures';
 
-const admin = new pg.Client({ connectionString: new URL('/postgres', base).href });
-await admin.connect();
-await admin.query(`DROP DATABASE IF EXISTS ${TEMPLATE} WITH (FORCE)`);
-await admin.query(`CREATE DATABASE ${TEMPLATE}`);
-await admin.end();
-const db = openDatabase(new URL(`/${TEMPLATE}`, base).href, { poolSize: 2 });
-await migrate(db);
-await loadDemo(db);
-await db.destroy();
+await makeDemoDatabase(base, TEMPLATE);
 if (!existsSync('dist/server.mjs')) spawnSync('node', ['scripts/build.mjs'], { stdio: 'inherit' });
 
 const house = await openHouse(base, TEMPLATE);

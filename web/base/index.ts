@@ -4,6 +4,7 @@ export { sound } from './sound.ts';
 export { ScannerProvider, useScanner } from './scanner.tsx';
 export { useFilters } from './filters.ts';
 export { uploadFile } from './upload.ts';
+export { SearchBox } from './parts.tsx';
 export { SidePanel } from './side-panel.tsx';
 export {
   Plate,

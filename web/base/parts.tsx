@@ -149,6 +149,13 @@ export function Select({
   );
 }
 
+/** What a list is searched by, as one types. */
+export function SearchBox({ label, className = 'w-48', ...rest }: InputHTMLAttributes<HTMLInputElement> & { label: string }) {
+  return (
+    <input type="search" aria-label={label} {...rest} className={`min-h-9 rounded border-2 border-ink/60 bg-sheet px-2 ${className}`} />
+  );
+}
+
 /** A yes or no with its words beside it. */
 export function Tick({ label, ...rest }: InputHTMLAttributes<HTMLInputElement> & { label: string }) {
   return (

@@ -1,7 +1,7 @@
 import { useDeferredValue, useMemo } from 'react';
 import { Link, useNavigate } from 'react-router';
 import type { ItemRow, ListRow } from '#contract/items';
-import { Button, Empty, Select, Tag, Tick, Trouble, useFilters, useRead, useReadPages } from '#web/base';
+import { Button, Empty, Select, Tag, Tick, Trouble, useFilters, useRead, useReadPages, SearchBox } from '#web/base';
 import { DataTable, type Column } from '#web/table';
 import { ItemsFrame } from './frame.tsx';
 
@@ -100,10 +100,10 @@ export function Items() {
       }
     >
       <div className="mb-2 flex flex-wrap items-center gap-3">
-        <input
+        <SearchBox
+          label="Search items"
+          className="w-96"
           autoFocus
-          aria-label="Search items"
-          className="min-h-9 w-96 rounded border-2 border-ink/60 bg-sheet px-2"
           placeholder="Code, barcode, words, supplier’s number"
           value={of('q')}
           onChange={(e) => set('q', e.target.value)}

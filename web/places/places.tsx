@@ -3,7 +3,7 @@ import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { LABEL_SIZES, type LabelSize } from '#core/labels';
 import { BIN_SHOWS, type BinRow } from '#contract/places';
-import { Button, clock, Empty, Field, Plate, Select, Tag, Trouble, useFilters, useReadPages, useSend } from '#web/base';
+import { Button, clock, Empty, Field, Plate, Select, Tag, Trouble, useFilters, useReadPages, useSend, SearchBox } from '#web/base';
 import { DataTable, type Column } from '#web/table';
 import { PlacesFrame, useMySite } from './frame.tsx';
 
@@ -94,13 +94,7 @@ export function Places() {
         </section>
         <section>
           <div className="mb-1 flex flex-wrap items-center gap-3">
-            <input
-              aria-label="Search bins"
-              className="min-h-9 w-48 rounded border-2 border-ink/60 bg-sheet px-2"
-              placeholder="Address or old name"
-              value={of('q')}
-              onChange={(e) => set('q', e.target.value)}
-            />
+            <SearchBox label="Search bins" placeholder="Address or old name" value={of('q')} onChange={(e) => set('q', e.target.value)} />
             <Select
               label="Which bins"
               hideLabel

@@ -13,7 +13,7 @@ import {
   type PlanAisle,
   type PlanThing,
 } from '#core/places';
-import { Button, Empty, Field, Plate, Select, Trouble, useFilters, useRead, useSend } from '#web/base';
+import { Button, Empty, Field, Plate, Select, Trouble, useFilters, useRead, useSend, SearchBox } from '#web/base';
 import { aisleId, FloorCanvas, thingId } from './floor-canvas.ts';
 import { PlacesFrame, useMySite } from '#web/places';
 import { bayBeside, bayViews, legendOf, sayValue, type BayView, type Colouring } from './plan-view.ts';
@@ -119,9 +119,9 @@ export function Plan() {
     >
       <Trouble error={error} />
       <div className="mb-2 flex flex-wrap items-center gap-3">
-        <input
-          aria-label="Light up bins"
-          className="code min-h-9 w-48 rounded border-2 border-ink/60 bg-sheet px-2"
+        <SearchBox
+          label="Light up bins"
+          className="code w-48"
           placeholder="Light up, such as A-04"
           value={of('q')}
           onChange={(e) => set('q', e.target.value)}
