@@ -80,6 +80,9 @@ export class History {
             'Opening balance',
           ),
         ),
+        undefined,
+        undefined,
+        this.company.sites.get(code),
       );
     }
   }
@@ -276,10 +279,11 @@ export class History {
     movements: readonly Movement[],
     subject?: number,
     person = this.teller(),
+    site = this.company.site,
   ): Promise<number> {
     const at = this.at(day, hour);
     const document = await makeDocument(this.trx, kind, {
-      site: this.company.site,
+      site,
       person,
       at,
       ...(subject === undefined ? {} : { subject }),

@@ -1,5 +1,5 @@
 import { OUTSIDE } from '#core/stock';
-import { query, runInternal, type Db, type Trx } from '#server/kernel';
+import { query, runInternal, workAlone, type Db, type Trx } from '#server/kernel';
 import { makeRound, pickAtStop, putDownRound } from '#server/picking';
 import { promiseOrders, trimAllPromises } from '#server/orders';
 import { fitOut } from './fittings.ts';
@@ -13,6 +13,7 @@ const SEED = 20260711;
 export async function loadDemo(db: Db, now = new Date()): Promise<string> {
   const random = seeded(SEED);
   await runInternal(db, async (trx) => {
+    workAlone(trx);
     const company = await makeMasters(trx, random);
     const history = new History(trx, company, random, now);
     await history.run();
@@ -34,7 +35,7 @@ async function makeToday(trx: Trx, company: Company, history: History, random: R
   await arriveToday(trx, company, history, random);
   await datedLots(history, company, random);
   const orders = await enterOrders(trx, company, history, random);
-  await promiseOrders(trx, orders.slice(0, 26), 'free');
+  await promiseOrders(trx, { orders: orders.slice(0, 26), site: company.site, mode: 'free' });
   await query(trx, `UPDATE customer_order SET held_for = 'Customer asked to wait for the new address' WHERE id = ?`, [orders[4]]);
   await workRounds(trx, company, orders);
 }

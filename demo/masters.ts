@@ -18,6 +18,7 @@ export type DemoItem = CatalogueItem & {
 };
 export type Company = {
   site: number;
+  sites: Map<string, number>;
   people: Record<string, number>;
   items: DemoItem[];
   suppliers: number[];
@@ -26,10 +27,17 @@ export type Company = {
   bins: Map<string, number>;
 };
 
+// Who works at some sites only; the others work at all of them.
+const WORKS_AT: Readonly<Record<string, readonly string[]>> = {
+  'Tobin Sallow': ['MAIN', 'BARN'],
+  'Ines Farrow': ['MAIN', 'SHOP'],
+  'Jory Penhale': ['MAIN'],
+};
+
 /** Makes everything that does not move: places, people, items, partners. */
 export async function makeMasters(trx: Trx, random: Random): Promise<Company> {
   await query(trx, `INSERT INTO setting (name, value) VALUES ('company', ?)`, [JSON.stringify(COMPANY)]);
-  const { site, bins } = await makePlaces(trx);
+  const { site, sites, bins } = await makePlaces(trx);
   const people: Record<string, number> = {};
   for (const person of DEMO_PEOPLE) {
     const [row] = await query<{ id: number }>(
@@ -38,6 +46,10 @@ export async function makeMasters(trx: Trx, random: Random): Promise<Company> {
       [person.name, person.role, person.badge, await hash(person.password), await hash(person.pin), site],
     );
     people[person.name] = row?.id ?? 0;
+    await query(trx, `INSERT INTO person_site SELECT ?, id FROM site WHERE code = ANY(?::text[])`, [
+      row?.id,
+      WORKS_AT[person.name] ?? [...sites.keys()],
+    ]);
   }
   const suppliers = (
     await query<{ id: number }>(trx, `INSERT INTO supplier (code, name) SELECT * FROM unnest(?::text[], ?::text[]) RETURNING id`, [
@@ -58,11 +70,12 @@ export async function makeMasters(trx: Trx, random: Random): Promise<Company> {
   ).map((r) => r.id);
   const items = await makeItems(trx, random, suppliers, bins);
   await refreshSearch(trx, null);
-  return { site, people, items, suppliers, customers, arrivals: bins.get('ARRIVALS') ?? 0, bins };
+  return { site, sites, people, items, suppliers, customers, arrivals: bins.get('ARRIVALS') ?? 0, bins };
 }
 
-async function makePlaces(trx: Trx): Promise<{ site: number; bins: Map<string, number> }> {
+async function makePlaces(trx: Trx): Promise<{ site: number; sites: Map<string, number>; bins: Map<string, number> }> {
   const bins = new Map<string, number>();
+  const sites = new Map<string, number>();
   let main = 0;
   for (const site of SITES) {
     const [made] = await query<{ id: number }>(
@@ -71,6 +84,7 @@ async function makePlaces(trx: Trx): Promise<{ site: number; bins: Map<string, n
       [site.code, site.name, site.address],
     );
     const siteId = made?.id ?? 0;
+    sites.set(site.code, siteId);
     main ||= siteId;
     let walk = 0;
     for (const zone of site.zones) {
@@ -102,7 +116,7 @@ async function makePlaces(trx: Trx): Promise<{ site: number; bins: Map<string, n
       [siteId],
     );
   }
-  return { site: main, bins };
+  return { site: main, sites, bins };
 }
 
 async function makeItems(trx: Trx, random: Random, suppliers: readonly number[], bins: ReadonlyMap<string, number>): Promise<DemoItem[]> {

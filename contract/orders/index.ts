@@ -13,7 +13,7 @@ export const OrderRow = z.object({
   lines: z.number(),
   pieces: qtyOut,
   ready: readiness,
-  step: z.enum(['new', 'promised', 'onRound', 'atBench', 'packed', 'shipped', 'held']),
+  step: z.enum(['new', 'promised', 'onRound', 'atBench', 'packed', 'shipped', 'held', 'cancelled']),
   round: z.string().nullable(),
 });
 export type OrderRow = z.infer<typeof OrderRow>;
@@ -27,12 +27,15 @@ export const OrderLine = z.object({
   qty: qtyOut,
   promised: qtyOut,
   picked: qtyOut,
+  notFound: qtyOut.describe('Promised, and looked for in vain'),
   shipped: qtyOut,
   free: qtyOut,
   onOrder: qtyOut,
 });
 export const Order = OrderRow.extend({
   note: z.string(),
+  site: z.string(),
+  cancelledFor: z.string().nullable(),
   at: moment,
   lineList: z.array(OrderLine),
   shipments: z.array(z.object({ number: z.string(), at: moment, document: z.number(), parcels: z.number() })),

@@ -1,12 +1,20 @@
 import { z } from 'zod';
 import { ROLES } from '#core/people';
-import { done, id, routesOf, text } from '../base/index.ts';
+import { byId, done, id, routesOf, text } from '../base/index.ts';
 
+/** The header in which a tab says at which site its person works; `?workingAt=` where a link cannot carry one. */
+export const WORKING_AT = 'dock-row-site';
+
+const Site = z.object({ id: z.number(), code: z.string(), name: z.string(), timeZone: z.string() });
+export type Site = z.infer<typeof Site>;
 export const Me = z.object({
   id: z.number(),
   name: z.string(),
   role: z.enum(ROLES),
-  site: z.object({ id: z.number(), code: z.string(), name: z.string(), timeZone: z.string() }),
+  /** Where they work in this tab. */
+  site: Site,
+  /** Where they may work. */
+  sites: z.array(Site),
 });
 export type Me = z.infer<typeof Me>;
 
@@ -49,6 +57,22 @@ export const peopleRoutes = routesOf({
     plain: true,
     body: z.object({ site: id }),
     reply: Me,
+  },
+  'people.people': {
+    method: 'GET',
+    path: '/api/people',
+    allow: [],
+    act: 'See who works here',
+    reply: z.object({ people: z.array(z.object({ id: z.number(), name: z.string(), role: z.enum(ROLES), sites: z.array(z.number()) })) }),
+  },
+  'people.assign': {
+    method: 'POST',
+    path: '/api/people/:id/sites',
+    allow: ['lead'],
+    act: 'Say where somebody works',
+    params: byId,
+    body: z.object({ site: id, works: z.boolean() }),
+    reply: done,
   },
   'people.firstLead': {
     method: 'POST',

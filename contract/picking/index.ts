@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { byId, device, done, id, moment, optionalText, qtyIn, qtyOut, routesOf, scanText } from '../base/index.ts';
+import { byId, device, done, id, moment, optionalText, qtyIn, qtyOut, routesOf, scanText, text } from '../base/index.ts';
 
 export const RoundRow = z.object({
   id: z.number(),
@@ -9,6 +9,8 @@ export const RoundRow = z.object({
   cart: z.string(),
   at: moment,
   orders: z.array(z.string()),
+  site: z.string(),
+  personId: z.number().nullable(),
   picks: z.number(),
   done: z.number(),
   stops: z.number(),
@@ -36,6 +38,8 @@ export const StopOut = z.object({ bin: z.number(), address: z.string(), zone: z.
 export type StopOut = z.infer<typeof StopOut>;
 export const Round = RoundRow.extend({ stopList: z.array(StopOut), packingBin: z.string().nullable() });
 export type Round = z.infer<typeof Round>;
+
+const putBack = z.object({ pieces: qtyOut.describe('Pieces that went to arrivals'), bin: z.string().nullable() });
 
 export const pickingRoutes = routesOf({
   'picking.rounds': {
@@ -66,6 +70,41 @@ export const pickingRoutes = routesOf({
   },
   'picking.round': { method: 'GET', path: '/api/rounds/:id', allow: [], act: 'See a round', params: byId, reply: Round },
   'picking.take': { method: 'POST', path: '/api/rounds/:id/take', allow: ['lead', 'hand'], act: 'Take a round', params: byId, reply: done },
+  'picking.give': {
+    method: 'POST',
+    path: '/api/rounds/:id/give',
+    allow: ['lead', 'hand'],
+    act: 'Give a round to somebody',
+    params: byId,
+    /** Null: nobody walks it; whoever is free may take it. */
+    body: z.object({ person: id.nullable() }),
+    reply: done,
+  },
+  'picking.throwAway': {
+    method: 'POST',
+    path: '/api/rounds/:id/throw-away',
+    allow: ['lead'],
+    act: 'Throw a round away',
+    params: byId,
+    reply: putBack,
+  },
+  'picking.putBack': {
+    method: 'POST',
+    path: '/api/orders/:id/put-back',
+    allow: ['lead'],
+    act: 'Put an order’s goods back',
+    params: byId,
+    reply: putBack,
+  },
+  'picking.cancelOrder': {
+    method: 'POST',
+    path: '/api/orders/:id/cancel',
+    allow: ['lead', 'office'],
+    act: 'Cancel an order',
+    params: byId,
+    body: z.object({ reason: text(200) }),
+    reply: putBack,
+  },
   'picking.pick': {
     method: 'POST',
     path: '/api/rounds/:id/picks/:pick',

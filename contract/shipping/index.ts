@@ -42,6 +42,14 @@ export const shippingRoutes = routesOf({
     body: z.object({ parcels: z.number().int().min(1, 'must be at least 1').max(99) }),
     reply: z.object({ number: z.string() }),
   },
+  'shipping.unpack': {
+    method: 'POST',
+    path: '/api/orders/:id/unpack',
+    allow: ['lead', 'hand'],
+    act: 'Take a packing back',
+    params: byId,
+    reply: z.object({ number: z.string() }),
+  },
   'shipping.ship': {
     method: 'POST',
     path: '/api/orders/:id/ship',

@@ -31,6 +31,7 @@ export const HoldRow = z.object({
   reason: z.string(),
   until: isoDate.nullable(),
   overdue: z.boolean(),
+  standing: z.boolean().describe('Whether it takes what comes too, or means so many of the pieces that were there'),
   by: z.string(),
   at: moment,
   released: moment.nullable(),
@@ -114,7 +115,12 @@ export const stockRoutes = routesOf({
     act: 'Release a hold',
     params: byId,
     body: z.object({ reason: text(200) }),
-    reply: z.object({ number: z.string(), qty: qtyOut, gone: qtyOut.describe('Held when it began and no longer held now') }),
+    reply: z.object({
+      number: z.string(),
+      qty: qtyOut,
+      gone: qtyOut.describe('Held when it began and no longer held now'),
+      stillHeld: qtyOut.describe('Held on, because another hold names it too'),
+    }),
   },
   'stock.opening': {
     method: 'POST',

@@ -14,6 +14,7 @@ export type ItemsError =
   | { code: 'items.hasStock'; item: string; onHand: string; act: string }
   | { code: 'items.decimalsTooFew'; item: string; decimals: number }
   | { code: 'items.trackingOpen'; item: string; where: string }
+  | { code: 'items.trackingFreesExpired'; item: string; qty: string; bin: string }
   | { code: 'items.trackingSum'; item: string; bin: string; there: string; given: string }
   | { code: 'items.kitCircle'; way: string }
   | { code: 'items.kitSelf'; item: string }
@@ -52,6 +53,8 @@ export function itemsSentence(e: ItemsError): string {
       return `Stock of ${e.item} is counted finer than ${e.decimals} decimals.`;
     case 'items.trackingOpen':
       return `${e.item} is in work: ${e.where}. Finish that first.`;
+    case 'items.trackingFreesExpired':
+      return `${e.qty} of ${e.item} in ${e.bin} have expired and would be free without their date. Move them to quarantine or scrap first.`;
     case 'items.trackingSum':
       return `Bin ${e.bin} holds ${e.there} of ${e.item}; what was named there comes to ${e.given}.`;
     case 'items.kitCircle':

@@ -3,13 +3,15 @@ import { type Qty } from '#core/base';
 /** How much of an order can be picked now (F6). `shipped` orders have nothing left to ready. */
 export type Readiness = 'all' | 'part' | 'nothing' | 'done';
 
-/** One line: what is still to be shipped, and what of that is promised. Thousandths of the base unit. */
-export type ReadyLine = { readonly open: Qty; readonly promised: Qty };
+/** One line: what is still to be shipped, what of that is promised, and what somebody looked for in vain. Thousandths of the base unit. */
+export type ReadyLine = { readonly open: Qty; readonly promised: Qty; readonly notFound: Qty };
 
 /** Reckons whether all, part or nothing of an order can be picked. */
 export function reckonReady(lines: readonly ReadyLine[]): Readiness {
   const open = lines.filter((line) => line.open > 0);
   if (open.length === 0) return 'done';
-  if (open.every((line) => line.promised >= line.open)) return 'all';
-  return open.some((line) => line.promised > 0) ? 'part' : 'nothing';
+  // A promise on goods that were not where the record says can be kept only when they are found again.
+  const canBePicked = (line: ReadyLine): number => line.promised - line.notFound;
+  if (open.every((line) => canBePicked(line) >= line.open)) return 'all';
+  return open.some((line) => canBePicked(line) > 0) ? 'part' : 'nothing';
 }

@@ -3,6 +3,10 @@ import { assertNever } from '#core/base';
 export type PeopleError =
   | { code: 'people.signInFirst' }
   | { code: 'people.noRight'; role: string; act: string }
+  | { code: 'people.otherSite'; what: string; site: string }
+  | { code: 'people.notAtSite'; site: string }
+  | { code: 'people.noSite' }
+  | { code: 'people.unknownPerson'; id: number }
   | { code: 'people.wrongPassword' }
   | { code: 'people.wrongPin' }
   | { code: 'people.tooManyTries'; minutes: number }
@@ -16,6 +20,14 @@ export function peopleSentence(e: PeopleError): string {
       return 'Sign in first. What you scanned is kept on this device.';
     case 'people.noRight':
       return `${e.act} is not among the rights of a ${e.role}. Ask the lead.`;
+    case 'people.otherSite':
+      return `${e.what} belongs to ${e.site}. Work at that site to change it.`;
+    case 'people.notAtSite':
+      return `You do not work at ${e.site}. Ask the lead to add you there.`;
+    case 'people.noSite':
+      return 'You do not work at any site yet. Ask the lead to add you to one.';
+    case 'people.unknownPerson':
+      return `There is no person ${e.id}, or no such site.`;
     case 'people.wrongPassword':
       return 'Name and password do not go together.';
     case 'people.wrongPin':

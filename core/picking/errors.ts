@@ -7,12 +7,15 @@ export type PickingError =
   | { code: 'picking.expired'; item: string; lot: string; expired: string }
   | { code: 'picking.nothing'; item: string }
   | { code: 'picking.tooMany'; item: string; taken: number; open: number }
+  | { code: 'picking.tooFine'; item: string; asked: string; decimals: number }
   | { code: 'picking.serialWanted'; item: string }
   | { code: 'picking.serialIsOne'; item: string }
   | { code: 'picking.serialNotHere'; item: string; serial: string; bin: string }
   | { code: 'picking.unknownRound'; text: string }
   | { code: 'picking.unknownPick'; id: number }
   | { code: 'picking.nothingToPick'; orders: readonly string[] }
+  | { code: 'picking.onRound'; order: string; round: number; number: string }
+  | { code: 'picking.unknownPerson'; id: number }
   | { code: 'picking.noCart'; site: string }
   | { code: 'picking.roundDone'; number: string; state: string }
   | { code: 'picking.othersRound'; number: string; person: string }
@@ -35,6 +38,10 @@ export function pickingSentence(e: PickingError): string {
       return `Key how many ${e.item} you took; it must be more than 0.`;
     case 'picking.tooMany':
       return `That is too many: ${e.taken} of ${e.item}, and ${e.open} ${e.open === 1 ? 'is' : 'are'} still to take here.`;
+    case 'picking.tooFine':
+      return e.decimals === 0
+        ? `${e.asked} of ${e.item} is not possible: it is counted whole.`
+        : `${e.asked} of ${e.item} is too fine: it is counted to ${e.decimals} decimals.`;
     case 'picking.serialWanted':
       return `${e.item} leaves by serial. Scan the serial of each one.`;
     case 'picking.serialIsOne':
@@ -47,6 +54,10 @@ export function pickingSentence(e: PickingError): string {
       return `Pick ${e.id} is not on this round.`;
     case 'picking.nothingToPick':
       return `Nothing of ${e.orders.join(', ')} can be picked now. Promise stock first, or put away what is at the dock.`;
+    case 'picking.onRound':
+      return `${e.order} is on round ${e.number} already.`;
+    case 'picking.unknownPerson':
+      return `Nobody with the number ${e.id} works at this site.`;
     case 'picking.noCart':
       return `${e.site} has no free cart bin. Put a round down first, or make another cart bin.`;
     case 'picking.roundDone':

@@ -1,4 +1,4 @@
-import { fail, ok, ONE, subQty, type BinId, type ItemId, type LotId, type Qty, type Result } from '#core/base';
+import { fail, formatQty, isWholeStep, ok, ONE, subQty, type BinId, type ItemId, type LotId, type Qty, type Result } from '#core/base';
 import { needsSerialToShip, type Tracking } from '#core/items';
 import { isExpired } from '#core/lots';
 import type { PickingError } from './errors.ts';
@@ -25,6 +25,7 @@ export type PickFacts = {
   readonly scannedLotCode: string | null;
   readonly expires: string | null;
   readonly tracking: Tracking;
+  readonly decimals: number;
   readonly planned: Qty;
   readonly picked: Qty;
   readonly today: string;
@@ -44,6 +45,8 @@ export function decidePick(command: PickCommand, facts: PickFacts): Result<{ qty
     return fail({ code: 'picking.expired', item: facts.itemCode, lot: facts.lotCode ?? '', expired: facts.expires ?? '' });
   }
   if (command.qty <= 0) return fail({ code: 'picking.nothing', item: facts.itemCode });
+  if (!isWholeStep(command.qty, facts.decimals))
+    return fail({ code: 'picking.tooFine', item: facts.itemCode, asked: formatQty(command.qty), decimals: facts.decimals });
   const open = subQty(facts.planned, facts.picked);
   if (command.qty > open) return fail({ code: 'picking.tooMany', item: facts.itemCode, taken: command.qty / 1000, open: open / 1000 });
   if (needsSerialToShip(facts.tracking)) {

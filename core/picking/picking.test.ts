@@ -77,6 +77,7 @@ const facts: PickFacts = {
   scannedLotCode: null,
   expires: null,
   tracking: 'none',
+  decimals: 0,
   planned: qty(3000),
   picked: qty(1000),
   today: '2026-11-23',

@@ -48,26 +48,38 @@ export function checkBinRules(rules: BinRules, content: readonly Goods[], enteri
     if (rules.oneLot && all.some((c) => c.item === goods.item && c.lot !== goods.lot))
       return { code: 'places.oneLot', bin, item: goods.itemCode };
   }
-  const sum = (of: (g: Goods) => number, list: readonly Goods[]): number => list.reduce((total, g) => total + of(g), 0);
   const kept = all.slice(0, all.length - coming.length);
   if (rules.units !== null) {
-    const room = rules.units - sum((g) => g.qty, kept);
-    if (sum((g) => g.qty, coming) > room) return { code: 'places.full', bin, room: Math.max(0, room) / 1000 };
+    const room = roomLeft(BigInt(rules.units), unitsOf, kept);
+    if (total(unitsOf, coming) > room) return { code: 'places.full', bin, room: Number(room) / 1000 };
   }
   if (rules.volumeMl !== null) {
-    const room = rules.volumeMl - sum(volumeOf, kept);
-    const needs = sum(volumeOf, coming);
+    const room = roomLeft(BigInt(rules.volumeMl) * 1000n, volumeOf, kept);
+    const needs = total(volumeOf, coming);
     // Goods whose size nobody knows are not judged by it, not even where the bin is over-full already.
-    if (needs > 0 && needs > room) return { code: 'places.tooBulky', bin, room: tenths(Math.max(0, room)), needs: tenths(needs) };
+    if (needs > 0n && needs > room) return { code: 'places.tooBulky', bin, ...inTenths(room, needs) };
   }
   if (rules.weightG !== null) {
-    const room = rules.weightG - sum(weightOf, kept);
-    const needs = sum(weightOf, coming);
-    if (needs > 0 && needs > room) return { code: 'places.tooHeavy', bin, room: tenths(Math.max(0, room)), needs: tenths(needs) };
+    const room = roomLeft(BigInt(rules.weightG) * 1000n, weightOf, kept);
+    const needs = total(weightOf, coming);
+    if (needs > 0n && needs > room) return { code: 'places.tooHeavy', bin, ...inTenths(room, needs) };
   }
   return null;
 }
 
-const volumeOf = (g: Goods): number => (g.qty / 1000) * g.unitMl;
-const weightOf = (g: Goods): number => (g.qty / 1000) * g.unitG;
-const tenths = (thousandths: number): number => Math.round(thousandths / 100) / 10;
+// Whole numbers throughout (thousandths of a unit times millilitres): in floating point goods that fit exactly do not fit.
+const unitsOf = (g: Goods): bigint => BigInt(g.qty);
+const volumeOf = (g: Goods): bigint => BigInt(g.qty) * BigInt(g.unitMl);
+const weightOf = (g: Goods): bigint => BigInt(g.qty) * BigInt(g.unitG);
+const total = (of: (g: Goods) => bigint, list: readonly Goods[]): bigint => list.reduce((sum, g) => sum + of(g), 0n);
+
+function roomLeft(limit: bigint, of: (g: Goods) => bigint, kept: readonly Goods[]): bigint {
+  const room = limit - total(of, kept);
+  return room > 0n ? room : 0n;
+}
+
+// Room rounds down and need rounds up, so that the sentence never says that 7.5 do not fit into 7.5.
+function inTenths(room: bigint, needs: bigint): { room: number; needs: number } {
+  const tenth = 100_000n;
+  return { room: Number(room / tenth) / 10, needs: Number((needs + tenth - 1n) / tenth) / 10 };
+}

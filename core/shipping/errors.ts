@@ -4,6 +4,8 @@ export type ShippingError =
   | { code: 'shipping.held'; number: string; reason: string }
   | { code: 'shipping.nothingPicked'; number: string }
   | { code: 'shipping.onCart'; number: string; item: string }
+  | { code: 'shipping.goodsHeld'; number: string; item: string; hold: number }
+  | { code: 'shipping.cameSince'; number: string; item: string }
   | { code: 'shipping.expired'; item: string; expired: string }
   | { code: 'shipping.serialMissing'; item: string }
   | { code: 'shipping.notPacked'; number: string };
@@ -17,6 +19,10 @@ export function shippingSentence(e: ShippingError): string {
       return `Nothing was picked for order ${e.number} that has not left already.`;
     case 'shipping.onCart':
       return `${e.item} for order ${e.number} is still on a cart. Put the round down at the bench first.`;
+    case 'shipping.goodsHeld':
+      return `${e.item} for order ${e.number} is under a hold and must not leave. Put the order’s goods back, or release the hold.`;
+    case 'shipping.cameSince':
+      return `${e.item} came to order ${e.number} after it was packed. Look at it and pack again.`;
     case 'shipping.expired':
       return `${e.item} expired on ${e.expired} and must not leave. Take it out and move it to quarantine.`;
     case 'shipping.serialMissing':

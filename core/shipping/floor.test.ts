@@ -16,13 +16,14 @@ describe('bins', () => {
     expect(suggestPutAway(qty(4), 0, [{ ...near, breaksRule: true }])).toBeNull();
   });
   it('H6 nothing ships that is held, on a cart, expired, or lacks its serial', () => {
-    const line = { item: 'HV-10', picked: qty(2), putDown: qty(2), expired: null, serialMissing: false };
-    const order = { number: 'CO-1', heldFor: null, packed: true };
+    const line = { item: 'HV-10', picked: qty(2), putDown: qty(2), expired: null, hold: null, serialMissing: false };
+    const order = { number: 'CO-1', heldFor: null };
     expect(decideShipment(order, [line]).ok).toBe(true);
     expect(decideShipment({ ...order, heldFor: 'unpaid' }, [line])).toMatchObject({ error: { code: 'shipping.held', reason: 'unpaid' } });
     expect(decideShipment(order, [])).toMatchObject({ error: { code: 'shipping.nothingPicked' } });
     expect(decideShipment(order, [{ ...line, putDown: qty(0) }])).toMatchObject({ error: { code: 'shipping.onCart' } });
     expect(decideShipment(order, [{ ...line, expired: '2026-01-01' }])).toMatchObject({ error: { code: 'shipping.expired' } });
+    expect(decideShipment(order, [{ ...line, hold: 7 }])).toMatchObject({ error: { code: 'shipping.goodsHeld', item: 'HV-10' } });
     expect(decideShipment(order, [{ ...line, serialMissing: true }])).toMatchObject({ error: { code: 'shipping.serialMissing' } });
   });
 });

@@ -13,6 +13,9 @@ export type StockError =
       asked: string;
       there: string;
     }
+  | { code: 'stock.finerThanItem'; item: string; asked: string; decimals: number }
+  | { code: 'stock.acrossSites'; line: number; bin: string; site: string }
+  | { code: 'stock.ordersGoods'; bin: string; item: string; order: string; orderId: number; round: string; roundId: number }
   | { code: 'stock.serialElsewhere'; serial: string; item: string; bin: string }
   | { code: 'stock.nothingToMove'; line: number }
   | { code: 'stock.staysPut'; line: number }
@@ -40,6 +43,14 @@ export function stockSentence(e: StockError): string {
         ? `Bin ${e.bin} holds no ${which}. Nothing was moved.`
         : `Bin ${e.bin} holds ${e.there} of ${which}; this takes ${e.asked}. Nothing was moved.`;
     }
+    case 'stock.finerThanItem':
+      return e.decimals === 0
+        ? `${e.asked} of ${e.item} is not possible: it is counted whole.`
+        : `${e.asked} of ${e.item} is too fine: it is counted to ${e.decimals} decimal${e.decimals === 1 ? '' : 's'}.`;
+    case 'stock.acrossSites':
+      return `Bin ${e.bin} is at ${e.site}. Goods go from site to site by a transfer only. Nothing was moved.`;
+    case 'stock.ordersGoods':
+      return `${e.item} in ${e.bin} was picked for order ${e.order} on round ${e.round}. Put the order’s goods back first; then it is free to move.`;
     case 'stock.serialElsewhere':
       return `Serial ${e.serial} of ${e.item} is already in stock, in bin ${e.bin}.`;
     case 'stock.nothingToMove':

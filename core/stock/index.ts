@@ -10,7 +10,18 @@ export {
   type StockKey,
 } from './movement.ts';
 export { compareKeys, keyText } from './key.ts';
-export { planPosting, decidePosting, type KeyDelta, type PostingPlan, type PlanFault } from './posting.ts';
+export { planPosting, decidePosting, checkMovements, type KeyDelta, type PostingPlan, type PlanFault, type PostingFacts } from './posting.ts';
+export {
+  applyStandingHolds,
+  coveringHold,
+  decideRelease,
+  type CatchingPlace,
+  type Caught,
+  type HeldGoods,
+  type HeldPieces,
+  type Release,
+  type StandingHold,
+} from './holds.ts';
 export { reckonEquation, type Equation, type StockFact } from './equation.ts';
-export { decidePromise, decideCuts, type PromiseMode, type PromiseWish, type PromiseGrant, type HeldPromise } from './promise.ts';
+export { decidePromise, decideCuts, poolOf, type Pool, type PromiseMode, type PromiseWish, type PromiseGrant, type HeldPromise } from './promise.ts';
 export { stockSentence, type StockError } from './errors.ts';

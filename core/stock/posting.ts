@@ -1,4 +1,4 @@
-import { addQty, fail, ok, ONE, qty, ZERO, type Qty, type Result } from '#core/base';
+import { addQty, fail, formatQty, isWholeStep, ok, ONE, qty, ZERO, type BinId, type ItemId, type Qty, type Result, type SiteId } from '#core/base';
 import { compareKeys, keyText } from './key.ts';
 import { movementKeys, type Movement, type StockKey } from './movement.ts';
 import { isOutside } from './outside.ts';
@@ -41,6 +41,39 @@ export function planPosting(movements: readonly Movement[]): Result<PostingPlan,
   const ordered = [...deltas.values()].filter((d) => d.delta !== 0).sort((a, b) => compareKeys(a.key, b.key));
   const plain = ordered.map(({ key, delta, line }) => ({ key, delta, line }));
   return ok({ takes: plain.filter((d) => d.delta < 0), puts: plain.filter((d) => d.delta > 0) });
+}
+
+/** What a posting must agree with besides the balances. Bins of the outside world are in no site and not in the map. */
+export type PostingFacts = {
+  readonly document: { readonly site: SiteId; readonly isTransfer: boolean };
+  readonly sites: ReadonlyMap<BinId, { readonly site: SiteId; readonly address: string; readonly siteName: string }>;
+  readonly items: ReadonlyMap<ItemId, { readonly code: string; readonly decimals: number }>;
+};
+
+/** Refuses movements that no balance could make right: a quantity finer than its item is counted, goods that would change site.
+ *  Errors: `stock.finerThanItem`; `stock.acrossSites` for a movement whose real ends lie at two sites, or at another site than its document, unless
+ *          the document is a transfer.
+ *  Source: docs/architecture.md, "A site is a boundary". */
+export function checkMovements(
+  movements: readonly Movement[],
+  facts: PostingFacts,
+): Result<
+  true,
+  | { code: 'stock.finerThanItem'; item: string; asked: string; decimals: number }
+  | { code: 'stock.acrossSites'; line: number; bin: string; site: string }
+> {
+  for (const [line, movement] of movements.entries()) {
+    const item = facts.items.get(movement.item);
+    if (item && !isWholeStep(movement.qty, item.decimals))
+      return fail({ code: 'stock.finerThanItem', item: item.code, asked: formatQty(movement.qty), decimals: item.decimals });
+    if (facts.document.isTransfer) continue;
+    for (const place of [movement.from, movement.to]) {
+      const at = facts.sites.get(place.bin);
+      if (at && at.site !== facts.document.site)
+        return fail({ code: 'stock.acrossSites', line, bin: at.address, site: at.siteName });
+    }
+  }
+  return ok(true);
 }
 
 /** Decides whether the locked balances can bear a plan.

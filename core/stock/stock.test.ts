@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { ONE, qty, type BinId, type ItemId, type LineId, type Qty } from '#core/base';
+import { ONE, qty, type BinId, type ItemId, type LineId, type OrderId, type Qty, type SiteId } from '#core/base';
 import {
   applyMovements,
   decideCuts,
@@ -10,6 +10,7 @@ import {
   keyText,
   OUTSIDE,
   planPosting,
+  poolOf,
   reckonEquation,
   reverseMovement,
   type Movement,
@@ -119,6 +120,8 @@ describe('the stock equation', () => {
 });
 
 const line = (n: number) => n as LineId;
+const order = (n: number) => n as OrderId;
+const pool = (item: number, site = 1) => poolOf(item as ItemId, site as SiteId);
 
 describe('promising', () => {
   it('F4 promises are never more than was free, and each wish is met or named as missing', () => {
@@ -127,15 +130,15 @@ describe('promising', () => {
         fc.array(fc.record({ item: fc.integer({ min: 1, max: 3 }), open: fc.nat(50) })),
         fc.array(fc.nat(60), { minLength: 3, maxLength: 3 }),
         (wishes, free) => {
-          const stock = new Map(free.map((f, i) => [i + 1, qty(f)]));
+          const stock = new Map(free.map((f, i) => [pool(i + 1), qty(f)]));
           const grants = decidePromise(
-            wishes.map((w, i) => ({ line: line(i), item: w.item, open: qty(w.open), promised: qty(0) })),
+            wishes.map((w, i) => ({ line: line(i), order: order(i), pool: pool(w.item), open: qty(w.open), promised: qty(0) })),
             stock,
             'free',
           );
           for (const item of [1, 2, 3]) {
             const given = grants.filter((_, i) => wishes[i]?.item === item).reduce((sum, g) => sum + g.granted, 0);
-            expect(given).toBeLessThanOrEqual(stock.get(item) ?? 0);
+            expect(given).toBeLessThanOrEqual(stock.get(pool(item)) ?? 0);
           }
           grants.forEach((g, i) => expect(g.granted + g.missing).toBe(wishes[i]?.open));
         },
@@ -144,15 +147,15 @@ describe('promising', () => {
   });
   it('F4 the whole order or nothing of it', () => {
     const wishes = [
-      { line: line(1), item: 1, open: qty(5), promised: qty(0) },
-      { line: line(2), item: 2, open: qty(5), promised: qty(0) },
+      { line: line(1), order: order(1), pool: pool(1), open: qty(5), promised: qty(0) },
+      { line: line(2), order: order(1), pool: pool(2), open: qty(5), promised: qty(0) },
     ];
     expect(
       decidePromise(
         wishes,
         new Map([
-          [1, qty(9)],
-          [2, qty(4)],
+          [pool(1), qty(9)],
+          [pool(2), qty(4)],
         ]),
         'whole',
       ),

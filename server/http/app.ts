@@ -15,6 +15,7 @@ import { refuse, Refusal, runCommand, sentenceOf, SheetFault, statusOf, type Dom
 import { HANDLERS } from './handlers.ts';
 import { describeApi } from './openapi.ts';
 import { eventStream } from './events.ts';
+import { withMe } from '#server/people';
 import { orderSlip } from '#server/shipping';
 import { fileRoutes } from '#server/work';
 import { downloads } from './downloads.ts';
@@ -74,7 +75,7 @@ export function buildApp({ house, sessions, secret, log, webFolder }: AppOptions
     handler: () => refuse({ code: 'request.tooManyRequests' }),
   });
   app.use(['/api/sign-in', '/api/first-lead'], (req, res, next) => (req.method === 'POST' ? brake(req, res, next) : next()));
-  app.use('/api', withSession);
+  app.use('/api', withSession, withMe(house.db));
   app.use((req, _res, next) => {
     if (req.method !== 'GET' && req.path.startsWith('/api/files')) refuseOtherOrigins(req);
     next();
@@ -93,7 +94,7 @@ export function buildApp({ house, sessions, secret, log, webFolder }: AppOptions
 
 function mount(app: Express, house: House, name: RouteName, spec: RouteSpec): void {
   const handle = async (req: Request, res: Response): Promise<void> => {
-    const me = req.session.me;
+    const me = req.me;
     if (!isAllowed(me?.role ?? null, spec.allow)) {
       refuse(me ? { code: 'people.noRight', role: me.role, act: spec.act } : { code: 'people.signInFirst' });
     }

@@ -85,7 +85,7 @@ export function downloads(house: House): Router {
 }
 
 function allowed(req: Request, allow: readonly Role[], act: string): Me {
-  const me = req.session.me;
+  const me = req.me;
   if (!isAllowed(me?.role ?? null, allow)) refuse(me ? { code: 'people.noRight', role: me.role, act } : { code: 'people.signInFirst' });
   return me as Me;
 }

@@ -6,7 +6,7 @@ const BEAT_MS = 25_000;
 /** The stream of changes (server-sent events). Each event says which topic changed; the screen reads again what it shows of it. */
 export function eventStream(house: House) {
   return (req: Request, res: Response): void => {
-    if (!req.session.me) refuse({ code: 'people.signInFirst' });
+    if (!req.me) refuse({ code: 'people.signInFirst' });
     res.writeHead(200, {
       'Content-Type': 'text/event-stream',
       'Cache-Control': 'no-store',

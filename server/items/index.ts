@@ -4,6 +4,7 @@ export {
   ensureSerials,
   findItem,
   findItemByScan,
+  lockItem,
   selectItemByScan,
   selectLot,
   selectSerial,

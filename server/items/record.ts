@@ -4,7 +4,7 @@ import type { Item } from '#contract/items';
 import type { BodyOf, Routes } from '#contract';
 import { qtyText } from '#contract/base';
 import { asQty, dbQty, query, refuse, valueOf, type Db, type Trx } from '#server/kernel';
-import { findItem } from './store.ts';
+import { findItem, lockItem } from './store.ts';
 import { refreshSearch } from './search.ts';
 
 /** An item with everything that is known of it. */
@@ -74,7 +74,7 @@ export async function setAmount(
 /** Changes the record. Finer counting is always possible; coarser only where no stock is finer.
  *  Errors: `items.decimalsTooFew`; an own field that does not exist or whose value does not fit. */
 export async function changeItem(trx: Trx, id: number, change: BodyOf<Routes['items.change']>): Promise<void> {
-  const item = await findItem(trx, id, { lock: true });
+  const item = await lockItem(trx, id);
   if (change.decimals < item.decimals) {
     const [finer] = await query(trx, `SELECT 1 FROM balance WHERE item_id = ? AND qty <> round(qty, ?) LIMIT 1`, [id, change.decimals]);
     if (finer) refuse({ code: 'items.decimalsTooFew', item: item.code, decimals: change.decimals });
@@ -174,7 +174,7 @@ export async function copyItem(trx: Trx, from: number, to: { code: string; descr
 
 /** Retires an item or brings it back. One with stock, or on an open order, stays. */
 export async function retireItem(trx: Trx, id: number, retired: boolean): Promise<void> {
-  const item = await findItem(trx, id, { lock: true });
+  const item = await lockItem(trx, id);
   if (retired) {
     const [held] = await query<{ qty: string }>(
       trx,
@@ -195,8 +195,10 @@ export async function openWork(trx: Trx, id: number): Promise<string | null> {
     `SELECT 'order ' || o.number AS what FROM order_line l JOIN customer_order o ON o.id = l.order_id WHERE l.item_id = ? AND o.state = 'open'
      UNION ALL SELECT 'purchase order ' || o.number FROM purchase_line l JOIN purchase_order o ON o.id = l.purchase_order_id WHERE l.item_id = ? AND o.state = 'open' AND NOT l.closed AND l.received < l.qty
      UNION ALL SELECT 'delivery ' || d.number FROM delivery_entry e JOIN delivery d ON d.id = e.delivery_id WHERE e.item_id = ? AND d.state IN ('scanning', 'review') AND e.taken_out_at IS NULL
+     UNION ALL SELECT 'hold ' || d.number FROM hold h JOIN document d ON d.id = h.document_id WHERE h.released_at IS NULL
+       AND (h.item_id = ? OR EXISTS (SELECT 1 FROM hold_line x WHERE x.hold_id = h.id AND x.item_id = ?))
      UNION ALL SELECT 'count ' || c.number FROM count_expected e JOIN stock_count c ON c.id = e.count_id WHERE e.item_id = ? AND c.state = 'open' LIMIT 1`,
-    [id, id, id, id],
+    [id, id, id, id, id, id],
   );
   return open?.what ?? null;
 }
@@ -217,7 +219,7 @@ export async function tieBarcode(trx: Trx, item: number, pack: number, raw: stri
 
 /** Makes or changes a pack. How many units a pack holds can change only while nothing was scanned by it into an open delivery. */
 export async function savePack(trx: Trx, item: number, pack: BodyOf<Routes['items.savePack']>): Promise<void> {
-  const { code } = await findItem(trx, item, { lock: true });
+  const { code } = await lockItem(trx, item);
   const values = [pack.name, dbQty(pack.units), pack.lengthMm || null, pack.widthMm || null, pack.heightMm || null, pack.weightG || null];
   const [same] = await query(trx, `SELECT 1 FROM pack WHERE item_id = ? AND name = ? AND id <> ?`, [item, pack.name, pack.pack ?? 0]);
   if (same) refuse({ code: 'items.packTaken', pack: pack.name, item: code });

@@ -1,6 +1,6 @@
 import type { ItemId, Qty } from '#core/base';
 import { readScan, type ScanReading, type Tracking } from '#core/items';
-import { asQty, query, refuse, valueOf, type Db } from '#server/kernel';
+import { asQty, lockRows, noteLocks, query, refuse, valueOf, type Db, type Trx } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
 
@@ -75,13 +75,19 @@ export async function findItemByScan(db: Reads, raw: string): Promise<ScannedIte
 }
 
 /** The item of this id, refusing `items.unknownItem`. */
-export async function findItem(db: Reads, id: number, { lock = false } = {}): Promise<FoundItem> {
+export async function findItem(db: Reads, id: number): Promise<FoundItem> {
   const [row] = await query<FoundItem>(
     db,
-    `SELECT i.id, i.code, i.description, i.base_unit AS unit, i.decimals, i.tracking, i.shelf_life_months AS "shelfLifeMonths" FROM item i WHERE i.id = ? ${lock ? 'FOR UPDATE' : ''}`,
+    `SELECT i.id, i.code, i.description, i.base_unit AS unit, i.decimals, i.tracking, i.shelf_life_months AS "shelfLifeMonths" FROM item i WHERE i.id = ?`,
     [id],
   );
   return row ?? refuse({ code: 'items.unknownItem', id });
+}
+
+/** The same, locked: its record and what hangs on it is changed by one person at a time. */
+export async function lockItem(trx: Trx, id: number): Promise<FoundItem> {
+  await lockRows(trx, 'item', [id]);
+  return findItem(trx, id);
 }
 
 /** The lot of an item by its code. */
@@ -96,14 +102,20 @@ export async function selectSerial(db: Reads, item: number, code: string): Promi
   return (await query<{ id: number }>(db, `SELECT id FROM serial WHERE item_id = ? AND code = ?`, [item, code]))[0];
 }
 
-/** The lots of an item by their codes, making those that are not there. */
+/** The lots of an item by their codes, making those that are not there.
+ *  Locks:  the lots that it makes: before any stock, because who makes the same lot waits here. */
 export async function ensureLots(
-  db: Reads,
+  db: Trx,
   wanted: readonly { item: number; code: string; expires: string | null }[],
 ): Promise<ReadonlyMap<string, number>> {
   if (wanted.length === 0) return new Map();
   const unique = [...new Map(wanted.map((w) => [`${w.item}|${w.code}`, w])).values()].sort(
     (a, b) => a.item - b.item || (a.code < b.code ? -1 : 1),
+  );
+  noteLocks(
+    db,
+    'lot',
+    unique.map((w) => [w.item, 0]),
   );
   const args = [unique.map((w) => w.item), unique.map((w) => w.code), unique.map((w) => w.expires)];
   await query(

@@ -3,6 +3,7 @@ import { Logger, runMigrations } from 'graphile-worker';
 import pg from 'pg';
 import * as first from './migrations/001-first.ts';
 import * as placesAndItems from './migrations/002-places-and-items.ts';
+import * as truthOfStock from './migrations/003-truth-of-stock.ts';
 
 const { knex } = knexPkg;
 
@@ -14,7 +15,11 @@ export type Trx = Knex.Transaction;
 export type Db = Knex;
 
 /** Every migration, in order. Static imports, because the server runs as one bundled file. */
-const MIGRATIONS: Readonly<Record<string, Knex.Migration>> = { '001-first': first, '002-places-and-items': placesAndItems };
+const MIGRATIONS: Readonly<Record<string, Knex.Migration>> = {
+  '001-first': first,
+  '002-places-and-items': placesAndItems,
+  '003-truth-of-stock': truthOfStock,
+};
 
 export const NEWEST_MIGRATION = Object.keys(MIGRATIONS).at(-1) ?? '';
 

@@ -13,6 +13,8 @@ const PREFIX = {
   release: 'HR',
   tracking: 'TR',
   reversal: 'RV',
+  putBack: 'PB',
+  transfer: 'TF',
 } as const;
 export type DocumentKind = keyof typeof PREFIX;
 

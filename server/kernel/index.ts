@@ -11,3 +11,4 @@ export { requeueJob, startJob, runJobs, type JobContext, type JobWork, type RowV
 export { readSheet, writeCsv, writeXlsx, SheetFault, type Sheet, type SheetColumn } from './sheet.ts';
 export { keepFile, loadFile, type KeptFile } from './files.ts';
 export { byTitles, importSheet, type SheetRows } from './import-sheet.ts';
+export { lockRows, noteLocks, workAlone, LOCK_CLASS, LOCK_ORDER, type LockRank } from './locks.ts';

@@ -2,6 +2,7 @@ import { run, type Runner } from 'graphile-worker';
 import { addressOf, SILENT, type Db, type Trx } from './database.ts';
 import { announce, type Outbox } from './outbox.ts';
 import { runInternal } from './command.ts';
+import { LOCK_CLASS } from './locks.ts';
 import { query } from './query.ts';
 import { Refusal, sentenceOf } from './refusal.ts';
 import { SheetFault } from './sheet.ts';
@@ -55,7 +56,6 @@ export async function requeueJob(trx: Trx, id: number): Promise<void> {
 }
 
 // Who does a job holds this advisory lock in an open transaction; it goes with the connection, however the process ends.
-const LOCK = 7712;
 const SWEEP_MS = 10_000;
 
 /** Works the queue until stopped. Several processes may; each job is taken by one. What a process that died was doing is begun anew within
@@ -84,7 +84,7 @@ export async function runJobs(db: Db, outbox: Outbox, kinds: Readonly<Record<str
 async function takeUpOrphans(db: Db): Promise<void> {
   for (const { id } of await query<{ id: number }>(db, `SELECT id FROM job WHERE state = 'running'`)) {
     await runInternal(db, async (trx) => {
-      const [free] = await query<{ got: boolean }>(trx, `SELECT pg_try_advisory_xact_lock(${LOCK}, ?) AS got`, [id]);
+      const [free] = await query<{ got: boolean }>(trx, `SELECT pg_try_advisory_xact_lock(lock_number(${LOCK_CLASS.job}, ?, 0)) AS got`, [id]);
       if (!free?.got) return;
       const lost = await query(trx, `UPDATE job SET state = 'waiting' WHERE id = ? AND state = 'running' RETURNING 1`, [id]);
       if (lost.length > 0) await requeueJob(trx, id);
@@ -96,7 +96,7 @@ type JobRow = { id: number; kind: string; person_id: number; site_id: number; in
 
 async function doJob(db: Db, outbox: Outbox, kinds: Readonly<Record<string, JobWork>>, id: number, last: boolean): Promise<void> {
   await db.transaction(async (lock) => {
-    const [mine] = await query<{ got: boolean }>(lock, `SELECT pg_try_advisory_xact_lock(${LOCK}, ?) AS got`, [id]);
+    const [mine] = await query<{ got: boolean }>(lock, `SELECT pg_try_advisory_xact_lock(lock_number(${LOCK_CLASS.job}, ?, 0)) AS got`, [id]);
     if (mine?.got) await doLockedJob(db, outbox, kinds, id, last);
   });
 }

@@ -5,7 +5,7 @@ import { announce, asQty, dbQty, keysetOf, keysetText, query, refuse, type Db, t
 import { findItem } from '#server/items';
 import type { Qty } from '#core/base';
 import { promiseOrders } from './promising.ts';
-import { findOrder, orderRow, selectOrderRows } from './store.ts';
+import { findOrder, lockOpenOrder, orderRow, reopenPacking, selectOrderRows } from './store.ts';
 
 export const ordersHandlers: RoomHandlers<'orders'> = {
   'orders.customers': async (db) => ({ customers: await query(db, `SELECT id, code, name FROM customer ORDER BY name LIMIT 500`) }),
@@ -30,23 +30,22 @@ export const ordersHandlers: RoomHandlers<'orders'> = {
     announce(trx, 'orders');
     return made;
   },
-  'orders.addLine': async (trx, { params, body }) => {
-    const order = await findOrder(trx, params.id, { lock: true });
-    if (order.state !== 'open') refuse({ code: 'orders.notOpen', number: order.number, state: order.state });
+  'orders.addLine': async (trx, { me, params, body }) => {
+    const order = await lockOpenOrder(trx, params.id, me.site.id);
+    await reopenPacking(trx, [order.id]);
     const line = await insertLine(trx, params.id, body);
     announce(trx, 'orders', { order: params.id });
     return { line };
   },
-  'orders.promise': (trx, { body }) => promiseOrders(trx, body.orders, body.mode),
-  'orders.hold': async (trx, { params, body }) => {
-    const order = await findOrder(trx, params.id, { lock: true });
-    if (order.state !== 'open') refuse({ code: 'orders.notOpen', number: order.number, state: order.state });
+  'orders.promise': (trx, { me, body }) => promiseOrders(trx, { ...body, site: me.site.id }),
+  'orders.hold': async (trx, { me, params, body }) => {
+    await lockOpenOrder(trx, params.id, me.site.id);
     await query(trx, `UPDATE customer_order SET held_for = ?, changed = now() WHERE id = ?`, [body.reason, params.id]);
     announce(trx, 'orders', { order: params.id });
     return { ok: true };
   },
-  'orders.release': async (trx, { params }) => {
-    const order = await findOrder(trx, params.id, { lock: true });
+  'orders.release': async (trx, { me, params }) => {
+    const order = await lockOpenOrder(trx, params.id, me.site.id);
     if (order.held_for === null) refuse({ code: 'orders.notHeld', number: order.number });
     await query(trx, `UPDATE customer_order SET held_for = NULL, changed = now() WHERE id = ?`, [params.id]);
     announce(trx, 'orders', { order: params.id });
@@ -76,6 +75,7 @@ type LineRow = {
   qty: string;
   promised: string;
   picked: string;
+  not_found: string;
   shipped: string;
   usable: string;
   all_promised: string;
@@ -87,7 +87,8 @@ async function readOrder(db: Db, id: number): Promise<Order> {
   const lines = await query<LineRow>(
     db,
     `SELECT l.id, i.id AS item, i.code, i.description, i.base_unit AS unit, i.tracking, l.qty, l.shipped, coalesce(p.qty, 0) AS promised,
-       coalesce((SELECT sum(k.qty) FROM picked k WHERE k.line_id = l.id AND NOT k.shipped), 0) AS picked,
+       coalesce((SELECT sum(k.qty) FROM in_hand k WHERE k.line_id = l.id), 0) AS picked,
+       coalesce((SELECT sum(t.missing) FROM trouble t WHERE t.line_id = l.id AND t.settled_at IS NULL), 0) AS not_found,
        coalesce((SELECT sum(f.qty) FROM stock_fact f WHERE f.item_id = i.id AND f.site_id = ? AND f.condition = 'sound' AND f.promisable AND NOT f.expired), 0) AS usable,
        coalesce((SELECT sum(r.qty) FROM promise r WHERE r.item_id = i.id AND r.site_id = ?), 0) AS all_promised,
        coalesce((SELECT sum(greatest(x.qty - x.received, 0)) FROM purchase_line x JOIN purchase_order o ON o.id = x.purchase_order_id WHERE x.item_id = i.id AND NOT x.closed AND o.state = 'open'), 0) AS on_order
@@ -102,6 +103,8 @@ async function readOrder(db: Db, id: number): Promise<Order> {
   return {
     ...orderRow(order),
     note: order.note,
+    site: order.site,
+    cancelledFor: order.cancelled_for,
     at: order.at.toISOString(),
     shipments: shipments.map((s) => ({ ...s, at: s.at.toISOString() })),
     lineList: lines.map((l) => ({
@@ -114,6 +117,7 @@ async function readOrder(db: Db, id: number): Promise<Order> {
       qty: qtyText(asQty(l.qty)),
       promised: qtyText(asQty(l.promised)),
       picked: qtyText(asQty(l.picked)),
+      notFound: qtyText(asQty(l.not_found)),
       shipped: qtyText(asQty(l.shipped)),
       free: qtyText((asQty(l.usable) - asQty(l.all_promised)) as Qty),
       onOrder: qtyText(asQty(l.on_order)),

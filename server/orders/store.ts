@@ -1,4 +1,4 @@
-import { asQty, query, refuse, type Db } from '#server/kernel';
+import { asQty, lockRows, query, refuse, type Db, type Trx } from '#server/kernel';
 import { reckonReady } from '#core/orders';
 import { qtyText } from '#contract/base';
 import type { OrderRow } from '#contract/orders';
@@ -8,29 +8,32 @@ export type OrderListRow = {
   id: number;
   number: string;
   site_id: number;
+  site: string;
   customer: string;
   due: string;
   priority: number;
   state: 'open' | 'shipped' | 'cancelled';
   held_for: string | null;
   note: string;
+  cancelled_for: string | null;
   at: Date;
   packed_at: Date | null;
   lines: number;
   pieces: string;
-  line_states: { open: string; promised: string }[];
+  line_states: { open: string; promised: string; notFound: string }[];
   picked: string;
   put_down: string;
   round: string | null;
 };
 
-const LISTED = `SELECT o.id, o.number, o.site_id, c.name AS customer, o.due, o.priority, o.state, o.held_for, o.note, o.at, o.packed_at,
+const LISTED = `SELECT o.id, o.number, o.site_id, s.name AS site, c.name AS customer, o.due, o.priority, o.state, o.held_for, o.note, o.cancelled_for, o.at, o.packed_at,
   (SELECT count(*) FROM order_line l WHERE l.order_id = o.id) AS lines, (SELECT coalesce(sum(l.qty), 0) FROM order_line l WHERE l.order_id = o.id) AS pieces,
-  coalesce((SELECT json_agg(json_build_object('open', (l.qty - l.shipped)::text, 'promised', coalesce(p.qty, 0)::text)) FROM order_line l LEFT JOIN promise p ON p.line_id = l.id WHERE l.order_id = o.id), '[]') AS line_states,
-  (SELECT coalesce(sum(k.qty), 0) FROM picked k JOIN order_line l ON l.id = k.line_id WHERE l.order_id = o.id AND NOT k.shipped) AS picked,
-  (SELECT coalesce(sum(k.qty), 0) FROM picked k JOIN order_line l ON l.id = k.line_id WHERE l.order_id = o.id AND NOT k.shipped AND k.put_down) AS put_down,
+  coalesce((SELECT json_agg(json_build_object('open', (l.qty - l.shipped)::text, 'promised', coalesce(p.qty, 0)::text,
+    'notFound', coalesce((SELECT sum(t.missing) FROM trouble t WHERE t.line_id = l.id AND t.settled_at IS NULL), 0)::text)) FROM order_line l LEFT JOIN promise p ON p.line_id = l.id WHERE l.order_id = o.id), '[]') AS line_states,
+  (SELECT coalesce(sum(k.qty), 0) FROM in_hand k JOIN order_line l ON l.id = k.line_id WHERE l.order_id = o.id) AS picked,
+  (SELECT coalesce(sum(k.qty), 0) FROM in_hand k JOIN order_line l ON l.id = k.line_id WHERE l.order_id = o.id AND k.put_down) AS put_down,
   (SELECT r.number FROM round_pick rp JOIN round r ON r.id = rp.round_id JOIN order_line l ON l.id = rp.line_id WHERE l.order_id = o.id AND r.state = 'open' AND rp.qty > 0 LIMIT 1) AS round
-  FROM customer_order o JOIN customer c ON c.id = o.customer_id`;
+  FROM customer_order o JOIN customer c ON c.id = o.customer_id JOIN site s ON s.id = o.site_id`;
 
 /** Orders of a site, most urgent first, after a (due, id) place. */
 export async function selectOrderRows(
@@ -63,21 +66,44 @@ export async function selectOrderRows(
   );
 }
 
-/** The order by id or number, refusing `orders.unknownOrder`. Locks it where asked. */
-export async function findOrder(db: Reads, idOrNumber: number | string, { lock = false } = {}): Promise<OrderListRow> {
+/** The order by id or number, refusing `orders.unknownOrder`. */
+export async function findOrder(db: Reads, idOrNumber: number | string): Promise<OrderListRow> {
   const byId = typeof idOrNumber === 'number';
-  const where = byId ? 'o.id = ?' : 'o.number = upper(?)';
   const value = byId ? idOrNumber : idOrNumber.trim();
-  if (lock) await query(db, `SELECT 1 FROM customer_order o WHERE ${where} FOR UPDATE`, [value]);
   return (
-    (await query<OrderListRow>(db, `${LISTED} WHERE ${where}`, [value]))[0] ??
+    (await query<OrderListRow>(db, `${LISTED} WHERE ${byId ? 'o.id = ?' : 'o.number = upper(?)'}`, [value]))[0] ??
     refuse({ code: 'orders.unknownOrder', text: String(idOrNumber).slice(0, 60) })
   );
 }
 
+/** Locks orders and reads them as they are then, in order of id. Whatever happens to an order happens under this lock.
+ *  Errors: `orders.unknownOrder`; `people.otherSite` for the first that belongs to another site than `site`. */
+export async function lockOrders(trx: Trx, ids: readonly number[], site: number): Promise<OrderListRow[]> {
+  const found = await lockRows(trx, 'order', ids);
+  const unknown = ids.find((id) => !found.includes(id));
+  if (unknown !== undefined) refuse({ code: 'orders.unknownOrder', text: String(unknown) });
+  const orders = await query<OrderListRow>(trx, `${LISTED} WHERE o.id = ANY(?::int[]) ORDER BY o.id`, [found]);
+  const foreign = orders.find((o) => o.site_id !== site);
+  if (foreign) refuse({ code: 'people.otherSite', what: `Order ${foreign.number}`, site: foreign.site });
+  return orders;
+}
+
+/** The same for one that must be open still. */
+export async function lockOpenOrder(trx: Trx, id: number, site: number): Promise<OrderListRow> {
+  const [order] = await lockOrders(trx, [id], site);
+  if (!order) return refuse({ code: 'orders.unknownOrder', text: String(id) });
+  if (order.state !== 'open') refuse({ code: 'orders.notOpen', number: order.number, state: order.state });
+  return order;
+}
+
+/** What was packed is to be looked at again, because goods or lines came to the order since. */
+export async function reopenPacking(trx: Trx, orders: readonly number[]): Promise<void> {
+  await query(trx, `UPDATE customer_order SET packed_at = NULL, changed = now() WHERE id = ANY(?::int[]) AND packed_at IS NOT NULL`, [orders]);
+}
+
 /** An order as the lists show it, with the step that it has come to. */
 export function orderRow(o: OrderListRow): OrderRow {
-  const ready = reckonReady(o.line_states.map((l) => ({ open: asQty(l.open), promised: asQty(l.promised) })));
+  const ready = reckonReady(o.line_states.map((l) => ({ open: asQty(l.open), promised: asQty(l.promised), notFound: asQty(l.notFound) })));
   return {
     id: o.id,
     number: o.number,
@@ -95,6 +121,7 @@ export function orderRow(o: OrderListRow): OrderRow {
 }
 
 function stepOf(o: OrderListRow): OrderRow['step'] {
+  if (o.state === 'cancelled') return 'cancelled';
   if (o.held_for !== null) return 'held';
   if (o.state === 'shipped') return 'shipped';
   if (o.round !== null) return 'onRound';

@@ -1,4 +1,5 @@
 export { peopleHandlers } from './routes.ts';
 export { offerFirstLead } from './first-lead.ts';
 export { DEMO_PEOPLE } from './demo-people.ts';
-export { selectSite } from './store.ts';
+export { withMe } from './me.ts';
+export { worksAt } from './store.ts';

@@ -1,14 +1,15 @@
 import type { Request } from 'express';
 import { verify } from '@node-rs/argon2';
-import { query, refuse, type House, type RoomHandlers } from '#server/kernel';
+import { announce, query, refuse, type House, type RoomHandlers } from '#server/kernel';
 import type { Me } from '#contract/people';
 import { DEMO_PEOPLE } from './demo-people.ts';
 import { makeFirstLead, waitsForFirstLead } from './first-lead.ts';
-import { countFailures, deleteFailures, insertFailure, selectByBadge, selectByName, selectPeople, selectSite } from './store.ts';
+import { readMe } from './me.ts';
+import { countFailures, deleteFailures, insertFailure, selectByBadge, selectByName, selectPeople, updateWorksAt } from './store.ts';
 
 declare module 'express-session' {
   interface SessionData {
-    me: Me;
+    person: number;
   }
 }
 
@@ -24,6 +25,12 @@ export const peopleHandlers: RoomHandlers<'people'> = {
     return { firstLead: await waitsForFirstLead(db), people: DEMO_PEOPLE.filter((p) => names.includes(p.name)) };
   },
   'people.me': async (_db, { me }) => ({ me: (me as Me | undefined) ?? null }),
+  'people.people': async (db) => ({ people: await selectPeople(db) }),
+  'people.assign': async (trx, { params, body }) => {
+    if (!(await updateWorksAt(trx, params.id, body.site, body.works))) refuse({ code: 'people.unknownPerson', id: params.id });
+    announce(trx, 'people');
+    return { ok: true };
+  },
   'people.signIn': async (house, { body }, req) => {
     const person = await selectByName(house.db, body.name);
     return enter(
@@ -44,11 +51,12 @@ export const peopleHandlers: RoomHandlers<'people'> = {
     await new Promise<void>((resolve, reject) => req.session.destroy((error) => (error ? reject(error as Error) : resolve())));
     return { ok: true };
   },
-  'people.workAt': async (house, { me, body }, req) => {
-    const site = (await selectSite(house.db, body.site)) ?? refuse({ code: 'places.unknownSite', id: body.site });
-    await query(house.db, `UPDATE person SET site_id = ? WHERE id = ?`, [site.id, me.id]);
-    req.session.me = { ...me, site };
-    return req.session.me;
+  'people.workAt': async (house, { me, body }) => {
+    const there = await readMe(house.db, me.id, body.site);
+    if (!there) return refuse({ code: 'people.signInFirst' });
+    // The next tab and the next sign-in begin there; tabs that are open stay where they are.
+    await query(house.db, `UPDATE person SET site_id = ? WHERE id = ?`, [body.site, me.id]);
+    return there;
   },
   'people.firstLead': async (house, { body }, req) => {
     await makeFirstLead(house.db, body);
@@ -69,7 +77,7 @@ async function enter(
   house: House,
   req: Request,
   who: string,
-  person: (Me & object) | undefined,
+  person: { id: number } | undefined,
   secretHash: string | null,
   secret: string,
   wrong: 'people.wrongPassword' | 'people.wrongPin',
@@ -81,9 +89,9 @@ async function enter(
     return refuse({ code: wrong });
   }
   await deleteFailures(house.db, who);
-  const me: Me = { id: person.id, name: person.name, role: person.role, site: person.site };
+  const me = (await readMe(house.db, person.id, null)) ?? refuse({ code: wrong });
   // A new session id at every sign-in: one that somebody else set before is worth nothing afterwards.
   await new Promise<void>((resolve, reject) => req.session.regenerate((error) => (error ? reject(error as Error) : resolve())));
-  req.session.me = me;
+  req.session.person = me.id;
   return me;
 }

@@ -1,38 +1,38 @@
 import { chooseStock, type PickWant } from '#core/picking';
 import { qtyText } from '#contract/base';
 import { announce, asQty, dbQty, makeDocument, query, refuse, type Trx } from '#server/kernel';
-import { findOrder } from '#server/orders';
-import { lockPromises } from '#server/stock';
+import { findOrder, lockOrders } from '#server/orders';
+import { lockStock } from '#server/stock';
 import { selectSources } from './store.ts';
 
 type WantRow = { line: number; item: number; code: string; order: string; qty: string };
 
 /** Makes one walk for one or several orders: chooses bins and lots for what is promised and not yet picked or planned (G1, G2).
  *  Errors: refuses held or ended orders, an order where nothing can be picked, a site without a free cart bin.
- *  Locks:  the orders, then their items' promises: two people who make rounds for the same goods take turns. */
+ *  Locks:  the orders, then their items at the site: two people who make rounds for the same goods take turns. */
 export async function makeRound(
   trx: Trx,
   command: { orders: readonly (number | string)[]; site: number; siteName: string; person: number; takenBy: number | null },
 ): Promise<{ id: number; number: string; stops: number; missing: { order: string; code: string; qty: string }[] }> {
-  const orders = [];
-  for (const wanted of [...new Set(command.orders)].sort()) {
-    const order = await findOrder(trx, wanted, { lock: true });
+  const ids: number[] = [];
+  for (const wanted of new Set(command.orders)) ids.push((await findOrder(trx, wanted)).id);
+  const orders = await lockOrders(trx, [...new Set(ids)], command.site);
+  for (const order of orders) {
     if (order.state !== 'open') refuse({ code: 'orders.notOpen', number: order.number, state: order.state });
     if (order.held_for !== null) refuse({ code: 'orders.held', number: order.number, reason: order.held_for });
-    orders.push(order);
   }
   const lineItems = await query<{ item_id: number }>(trx, `SELECT DISTINCT item_id FROM order_line WHERE order_id = ANY(?::int[])`, [
     orders.map((o) => o.id),
   ]);
   const items = lineItems.map((l) => l.item_id);
-  await lockPromises(
+  await lockStock(
     trx,
     items.map((item) => ({ item, site: command.site })),
   );
   const rows = await query<WantRow>(
     trx,
     `SELECT l.id AS line, l.item_id AS item, i.code, o.number AS order,
-       p.qty - coalesce((SELECT sum(k.qty) FROM picked k WHERE k.line_id = l.id AND NOT k.shipped), 0)
+       p.qty - coalesce((SELECT sum(k.qty) FROM in_hand k WHERE k.line_id = l.id), 0)
              - coalesce((SELECT sum(rp.qty - rp.picked) FROM round_pick rp JOIN round r ON r.id = rp.round_id AND r.state = 'open' WHERE rp.line_id = l.id), 0) AS qty
      FROM promise p JOIN order_line l ON l.id = p.line_id JOIN customer_order o ON o.id = l.order_id JOIN item i ON i.id = l.item_id
      WHERE o.id = ANY(?::int[]) AND o.site_id = ? ORDER BY o.priority, o.due, o.id, l.id`,
@@ -40,7 +40,10 @@ export async function makeRound(
   );
   const wants = rows.map((r) => ({ line: r.line, item: r.item, qty: asQty(r.qty) })).filter((w) => w.qty > 0) as unknown as PickWant[];
   const { picks, missing } = chooseStock(wants, await selectSources(trx, command.site, items));
-  if (picks.length === 0) refuse({ code: 'picking.nothingToPick', orders: orders.map((o) => o.number) });
+  if (picks.length === 0) {
+    await refuseOnRound(trx, orders);
+    refuse({ code: 'picking.nothingToPick', orders: orders.map((o) => o.number) });
+  }
   // SKIP LOCKED: two people making rounds at once get two carts, not one error.
   const [cart] = await query<{ id: number }>(
     trx,
@@ -80,4 +83,15 @@ export async function makeRound(
       return { order: row?.order ?? '', code: row?.code ?? '', qty: qtyText(m.qty) };
     }),
   };
+}
+
+// An order whose goods are on a walk already is not short of promises: the walk is what was looked for.
+async function refuseOnRound(trx: Trx, orders: readonly { id: number; number: string }[]): Promise<void> {
+  const [round] = await query<{ id: number; number: string; order: string }>(
+    trx,
+    `SELECT r.id, r.number, o.number AS order FROM round r JOIN round_pick k ON k.round_id = r.id AND k.qty > 0 JOIN order_line l ON l.id = k.line_id JOIN customer_order o ON o.id = l.order_id
+     WHERE r.state = 'open' AND o.id = ANY(?::int[]) ORDER BY r.id LIMIT 1`,
+    [orders.map((o) => o.id)],
+  );
+  if (round) refuse({ code: 'picking.onRound', order: round.order, round: round.id, number: round.number });
 }

@@ -5,8 +5,10 @@ import { qtyText } from '#contract/base';
 import { announce, asQty, dbQty, query, refuse, valueOf, type Trx } from '#server/kernel';
 import { findItemByScan, selectLot, selectSerial } from '#server/items';
 import { findBin, selectToday } from '#server/places';
-import { post } from '#server/stock';
-import { findRound, selectPicks } from './store.ts';
+import { lockOpenOrder } from '#server/orders';
+import { lockStock, post } from '#server/stock';
+import { stateWord } from './put-back.ts';
+import { lockRoundAt, selectPicks, type PickRow, type RoundListRow } from './store.ts';
 
 export type PickAtStop = {
   readonly round: number;
@@ -23,16 +25,11 @@ export type PickAtStop = {
 
 /** Takes goods at a stop onto the cart: believed when bin and item were scanned and are the right ones (G3–G5).
  *  Shape:  returns what of the pick is picked and open now, and how many picks the round still has.
- *  Errors: the wrong bin, item, lot or serial, too many, an expired lot; and `stock.binShort` where the bin holds less than the record said.
- *  Locks:  the round, then the balances. */
+ *  Errors: the wrong bin, item, lot or serial, too many, finer than the item is counted, an expired lot, an order that is held or no longer
+ *          promised the goods; and `stock.binShort` where the bin holds less than the record said.
+ *  Locks:  the round, the order, then what `post` locks. */
 export async function pickAtStop(trx: Trx, command: PickAtStop): Promise<{ picked: string; open: string; roundOpen: number }> {
-  const round = await findRound(trx, command.round, { lock: true });
-  if (round.state !== 'open')
-    refuse({ code: 'picking.roundDone', number: round.number, state: round.state === 'putDown' ? 'put down' : 'thrown away' });
-  if (round.person_id !== null && round.person_id !== command.person)
-    refuse({ code: 'picking.othersRound', number: round.number, person: round.person ?? '' });
-  const [pick] = await selectPicks(trx, command.round, command.pick);
-  if (!pick) return refuse({ code: 'picking.unknownPick', id: command.pick });
+  const { round, pick } = await lockPick(trx, command);
   const bin = await findBin(trx, command.site, command.bin);
   const scanned = await findItemByScan(trx, command.code);
   const lotCode = command.lot || scanned.lot;
@@ -60,12 +57,14 @@ export async function pickAtStop(trx: Trx, command: PickAtStop): Promise<{ picke
         scannedLotCode: lotCode,
         expires: pick.expires,
         tracking: pick.tracking,
+        decimals: pick.decimals,
         planned: asQty(pick.qty),
         picked: asQty(pick.picked),
         today: await selectToday(trx, command.site),
       },
     ),
   );
+  await lockStock(trx, [{ item: pick.item, site: command.site }]);
   await refuseUnpromised(trx, pick, taken);
   const serial =
     pick.tracking === 'serial' && serialCode
@@ -110,12 +109,32 @@ export async function pickAtStop(trx: Trx, command: PickAtStop): Promise<{ picke
   return { picked: qtyText(picked), open: qtyText(subQty(asQty(pick.qty), picked)), roundOpen: rest?.n ?? 0 };
 }
 
-// The plan was made of promises; one that was cut since is another order's now.
+/** Locks an open round and the order of one of its picks, and reads the pick as it is then.
+ *  Errors: a round that has ended, is another site's or another hand's; a pick that is not on it; an order that is held or ended. */
+export async function lockPick(
+  trx: Trx,
+  command: { round: number; pick: number; site: number; person: number },
+): Promise<{ round: RoundListRow; pick: PickRow }> {
+  const round = await lockRoundAt(trx, command.round, command.site);
+  if (round.state !== 'open') refuse({ code: 'picking.roundDone', number: round.number, state: stateWord(round.state) });
+  if (round.person_id !== null && round.person_id !== command.person)
+    refuse({ code: 'picking.othersRound', number: round.number, person: round.person ?? '' });
+  const [planned] = await selectPicks(trx, command.round, command.pick);
+  if (!planned) return refuse({ code: 'picking.unknownPick', id: command.pick });
+  const order = await lockOpenOrder(trx, planned.order_id, command.site);
+  if (order.held_for !== null) refuse({ code: 'orders.held', number: order.number, reason: order.held_for });
+  // Once more, now that nobody else can change it.
+  const [pick] = await selectPicks(trx, command.round, command.pick);
+  return { round, pick: pick ?? planned };
+}
+
+// The plan was made of promises; one that was cut since is another order's now. Read under the item's lock: nobody cuts it meanwhile.
 async function refuseUnpromised(trx: Trx, pick: { line_id: number; code: string; order: string }, taken: Qty): Promise<void> {
-  const [promise] = await query<{ qty: string }>(trx, `SELECT qty FROM promise WHERE line_id = ? FOR UPDATE`, [pick.line_id]);
-  const [inHand] = await query<{ qty: string | null }>(trx, `SELECT sum(qty) AS qty FROM picked WHERE line_id = ? AND NOT shipped`, [
-    pick.line_id,
-  ]);
-  if (asQty(promise?.qty ?? '0') < asQty(inHand?.qty ?? '0') + taken)
+  const [row] = await query<{ promised: string; in_hand: string }>(
+    trx,
+    `SELECT coalesce((SELECT qty FROM promise WHERE line_id = ?), 0) AS promised, coalesce((SELECT sum(qty) FROM in_hand WHERE line_id = ?), 0) AS in_hand`,
+    [pick.line_id, pick.line_id],
+  );
+  if (asQty(row?.promised ?? '0') < asQty(row?.in_hand ?? '0') + taken)
     refuse({ code: 'picking.noLongerPromised', item: pick.code, order: pick.order });
 }

@@ -60,7 +60,7 @@ describe('promising and picking by many at once', () => {
     await lead.ask('orders.promise', { body: { orders: [orderId], mode: 'whole' } });
     const answers = await Promise.all([1, 2].map((n) => (hands[n] as Client).ask('picking.make', { body: { orders: [orderId] } })));
     expect(answers.map((a) => a.status).sort()).toEqual([200, 409]);
-    expect(answers.find((a) => a.status === 409)?.problem.code).toBe('picking.nothingToPick');
+    expect(answers.find((a) => a.status === 409)?.problem.code).toBe('picking.onRound');
   });
   it('G4 the wrong bin and the wrong item are stopped; another hand’s round is theirs', async () => {
     const { id, bin } = await jars('WRONG-1', 3);

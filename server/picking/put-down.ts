@@ -3,30 +3,28 @@ import type { Movement } from '#core/stock';
 import { qtyText } from '#contract/base';
 import { announce, asQty, query, refuse, type Trx } from '#server/kernel';
 import { findBin } from '#server/places';
+import { lockOrders, reopenPacking } from '#server/orders';
 import { post } from '#server/stock';
-import { findRound } from './store.ts';
-
-type OnCart = { id: number; item_id: number; lot_id: number | null; serial_id: number | null; qty: string };
+import { stateWord } from './put-back.ts';
+import { findRound, lockRoundAt, selectInHand } from './store.ts';
 
 /** Ends a round: everything on its cart goes to the packing bin that was scanned (G10).
  *  Errors: picks still open, a bin that is no packing bin, a round that has ended.
- *  Locks:  the round, then the balances. */
+ *  Locks:  the round, its orders, then what `post` locks. */
 export async function putDownRound(
   trx: Trx,
   command: { round: number; bin: string; site: number; person: number; device?: string | null },
 ): Promise<{ bin: string; pieces: string }> {
-  const round = await findRound(trx, command.round, { lock: true });
-  if (round.state !== 'open') refuse({ code: 'picking.roundDone', number: round.number, state: 'put down' });
+  const round = await lockRoundAt(trx, command.round, command.site);
+  if (round.state !== 'open') refuse({ code: 'picking.roundDone', number: round.number, state: stateWord(round.state) });
   if (round.person_id !== null && round.person_id !== command.person)
     refuse({ code: 'picking.othersRound', number: round.number, person: round.person ?? '' });
   const bin = await findBin(trx, command.site, command.bin);
   if (bin.use !== 'packing') refuse({ code: 'picking.notAPackingBin', bin: bin.address });
-  if (round.done < round.picks) refuse({ code: 'picking.stillOpen', number: round.number, open: round.picks - round.done });
-  const onCart = await query<OnCart>(
-    trx,
-    `SELECT k.id, k.item_id, k.lot_id, k.serial_id, k.qty FROM picked k JOIN round_pick p ON p.id = k.pick_id WHERE p.round_id = ? AND NOT k.put_down ORDER BY k.id`,
-    [round.id],
-  );
+  await lockOrders(trx, round.order_ids, command.site);
+  const { picks, done } = await findRound(trx, round.id);
+  if (done < picks) refuse({ code: 'picking.stillOpen', number: round.number, open: picks - done });
+  const onCart = await selectInHand(trx, { round: round.id });
   const movements = onCart.map((k): Movement => ({
     item: k.item_id as ItemId,
     lot: k.lot_id as LotId | null,
@@ -36,13 +34,16 @@ export async function putDownRound(
     to: { bin: bin.id, unit: null, condition: 'sound' },
     reason: `Put down from ${round.number}`,
   }));
+  // Said first, moved then: the ledger lets go of an order's goods only where they are said to be.
+  await query(trx, `UPDATE picked SET put_down = true, bin_id = ? WHERE id = ANY(?::int[])`, [bin.id, onCart.map((k) => k.id)]);
   await post(trx, {
     document: round.document_id as DocumentId,
     person: command.person as PersonId,
     device: command.device ?? null,
     movements,
   });
-  await query(trx, `UPDATE picked SET put_down = true, bin_id = ? WHERE id = ANY(?::int[])`, [bin.id, onCart.map((k) => k.id)]);
+  // What was packed before these came must be looked at again.
+  await reopenPacking(trx, [...new Set(onCart.map((k) => k.order_id))]);
   await query(trx, `UPDATE round SET state = 'putDown', put_down_at = now() WHERE id = ?`, [round.id]);
   announce(trx, 'picking', { round: round.id });
   announce(trx, 'shipping');

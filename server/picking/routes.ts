@@ -1,10 +1,12 @@
 import { orderStops } from '#core/picking';
 import { qtyText } from '#contract/base';
-import { announce, asQty, query, refuse, type RoomHandlers } from '#server/kernel';
+import { asQty, query, refuse, type RoomHandlers } from '#server/kernel';
+import { worksAt } from '#server/people';
 import { makeRound } from './make-round.ts';
 import { pickAtStop } from './pick.ts';
 import { putDownRound } from './put-down.ts';
-import { findRound, selectPicks, selectRounds, type PickRow, type RoundListRow } from './store.ts';
+import { cancelOrder, putOrderBack, stateWord, throwRoundAway } from './put-back.ts';
+import { findRound, lockRoundAt, selectPicks, selectRounds, updateWalker, type PickRow, type RoundListRow } from './store.ts';
 import { reportTrouble } from './trouble.ts';
 
 export const pickingHandlers: RoomHandlers<'picking'> = {
@@ -36,15 +38,28 @@ export const pickingHandlers: RoomHandlers<'picking'> = {
     };
   },
   'picking.take': async (trx, { me, params }) => {
-    const round = await findRound(trx, params.id, { lock: true });
-    if (round.state !== 'open') refuse({ code: 'picking.roundDone', number: round.number, state: 'put down' });
+    const round = await lockRoundAt(trx, params.id, me.site.id);
+    if (round.state !== 'open') refuse({ code: 'picking.roundDone', number: round.number, state: stateWord(round.state) });
     // A round may be handed over by the lead; between hands it is taken only when nobody has it.
     if (round.person_id !== null && round.person_id !== me.id && me.role !== 'lead')
       refuse({ code: 'picking.othersRound', number: round.number, person: round.person ?? '' });
-    await query(trx, `UPDATE round SET person_id = ? WHERE id = ?`, [me.id, params.id]);
-    announce(trx, 'picking', { round: params.id });
+    await updateWalker(trx, params.id, me.id);
     return { ok: true };
   },
+  'picking.give': async (trx, { me, params, body }) => {
+    const round = await lockRoundAt(trx, params.id, me.site.id);
+    if (round.state !== 'open') refuse({ code: 'picking.roundDone', number: round.number, state: stateWord(round.state) });
+    // A hand gives its own round away; a lead anybody's.
+    if (me.role !== 'lead' && round.person_id !== null && round.person_id !== me.id)
+      refuse({ code: 'picking.othersRound', number: round.number, person: round.person ?? '' });
+    if (body.person !== null && !(await worksAt(trx, body.person, me.site.id))) refuse({ code: 'picking.unknownPerson', id: body.person });
+    await updateWalker(trx, params.id, body.person);
+    return { ok: true };
+  },
+  'picking.throwAway': (trx, { me, params }) => throwRoundAway(trx, { round: params.id, site: me.site.id, person: me.id }),
+  'picking.putBack': (trx, { me, params }) => putOrderBack(trx, { order: params.id, site: me.site.id, person: me.id }),
+  'picking.cancelOrder': (trx, { me, params, body }) =>
+    cancelOrder(trx, { order: params.id, site: me.site.id, person: me.id, reason: body.reason }),
   'picking.pick': (trx, { me, params, body }) =>
     pickAtStop(trx, { ...body, round: params.id, pick: params.pick, site: me.site.id, person: me.id, device: body.device ?? null }),
   'picking.trouble': (trx, { me, params, body }) =>
@@ -62,6 +77,8 @@ function roundOut(r: RoundListRow) {
     cart: r.cart,
     at: r.at.toISOString(),
     orders: r.orders,
+    site: r.site,
+    personId: r.person_id,
     picks: r.picks,
     done: r.done,
     stops: r.stops,

@@ -1,6 +1,6 @@
 import type { PickSource } from '#core/picking';
 import type { Tracking } from '#core/items';
-import { asQty, query, refuse, type Db } from '#server/kernel';
+import { announce, asQty, lockRows, query, refuse, type Db, type Trx } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
 export type RoundListRow = {
@@ -8,6 +8,7 @@ export type RoundListRow = {
   number: string;
   state: 'open' | 'putDown' | 'thrown';
   site_id: number;
+  site: string;
   person_id: number | null;
   person: string | null;
   cart_bin: number;
@@ -15,13 +16,14 @@ export type RoundListRow = {
   at: Date;
   document_id: number;
   orders: string[];
+  order_ids: number[];
   picks: number;
   done: number;
   stops: number;
   trouble: number;
 };
-const LISTED = `SELECT r.id, r.number, r.state, r.site_id, r.person_id, p.name AS person, r.cart_bin, b.address AS cart, r.at, r.document_id, x.* FROM round r JOIN bin b ON b.id = r.cart_bin LEFT JOIN person p ON p.id = r.person_id
-  CROSS JOIN LATERAL (SELECT coalesce(json_agg(DISTINCT o.number), '[]') AS orders, count(*) FILTER (WHERE k.qty > 0) AS picks, count(*) FILTER (WHERE k.qty > 0 AND k.picked = k.qty) AS done, count(DISTINCT k.bin_id) FILTER (WHERE k.qty > 0) AS stops, count(k.trouble) AS trouble
+const LISTED = `SELECT r.id, r.number, r.state, r.site_id, s.name AS site, r.person_id, p.name AS person, r.cart_bin, b.address AS cart, r.at, r.document_id, x.* FROM round r JOIN site s ON s.id = r.site_id JOIN bin b ON b.id = r.cart_bin LEFT JOIN person p ON p.id = r.person_id
+  CROSS JOIN LATERAL (SELECT coalesce(json_agg(DISTINCT o.number), '[]') AS orders, coalesce(json_agg(DISTINCT o.id), '[]') AS order_ids, count(*) FILTER (WHERE k.qty > 0) AS picks, count(*) FILTER (WHERE k.qty > 0 AND k.picked = k.qty) AS done, count(DISTINCT k.bin_id) FILTER (WHERE k.qty > 0) AS stops, count(k.trouble) AS trouble
     FROM round_pick k JOIN order_line l ON l.id = k.line_id JOIN customer_order o ON o.id = l.order_id WHERE k.round_id = r.id) x`;
 
 /** Rounds of a site, oldest first. */
@@ -29,15 +31,77 @@ export async function selectRounds(db: Reads, site: number, state: string): Prom
   return query<RoundListRow>(db, `${LISTED} WHERE r.site_id = ? AND r.state = ? ORDER BY r.id LIMIT 100`, [site, state]);
 }
 
-/** The round, refusing `picking.unknownRound`. Locks it where asked. */
-export async function findRound(db: Reads, id: number, { lock = false } = {}): Promise<RoundListRow> {
-  if (lock) await query(db, `SELECT 1 FROM round WHERE id = ? FOR UPDATE`, [id]);
+/** The round, refusing `picking.unknownRound`. */
+export async function findRound(db: Reads, id: number): Promise<RoundListRow> {
   return (await query<RoundListRow>(db, `${LISTED} WHERE r.id = ?`, [id]))[0] ?? refuse({ code: 'picking.unknownRound', text: String(id) });
+}
+
+/** Locks a round and reads it as it is then.
+ *  Errors: `picking.unknownRound`; `people.otherSite` where it is walked at another site than `site`. */
+export async function lockRoundAt(trx: Trx, id: number, site: number): Promise<RoundListRow> {
+  await lockRows(trx, 'round', [id]);
+  const round = await findRound(trx, id);
+  if (round.site_id !== site) refuse({ code: 'people.otherSite', what: `Round ${round.number}`, site: round.site });
+  return round;
+}
+
+export type InHandRow = {
+  id: number;
+  pick_id: number;
+  order_id: number;
+  item_id: number;
+  lot_id: number | null;
+  serial_id: number | null;
+  qty: string;
+  bin_id: number;
+};
+
+/** What is in somebody's hands for an order, or from a round and not put down yet. */
+export function selectInHand(db: Reads, whose: { round: number } | { order: number }): Promise<InHandRow[]> {
+  const [condition, value] = 'round' in whose ? ['p.round_id = ? AND NOT k.put_down', whose.round] : ['l.order_id = ?', whose.order];
+  return query<InHandRow>(
+    db,
+    `SELECT k.id, k.pick_id, l.order_id, k.item_id, k.lot_id, k.serial_id, k.qty, k.bin_id
+     FROM in_hand k JOIN round_pick p ON p.id = k.pick_id JOIN order_line l ON l.id = k.line_id WHERE ${condition} ORDER BY k.id`,
+    [value],
+  );
+}
+
+/** Notes that goods are in nobody's hands any more, and that their stops have not brought them. */
+export async function markReturned(trx: Trx, goods: readonly InHandRow[]): Promise<void> {
+  await query(trx, `UPDATE picked SET returned_at = now(), packed = false WHERE id = ANY(?::int[])`, [goods.map((g) => g.id)]);
+  await query(
+    trx,
+    `UPDATE round_pick p SET picked = p.picked - x.qty, qty = p.qty - x.qty
+     FROM (SELECT pick_id, sum(qty) AS qty FROM picked WHERE id = ANY(?::int[]) GROUP BY 1) x WHERE p.id = x.pick_id`,
+    [goods.map((g) => g.id)],
+  );
+}
+
+/** Drops what open rounds still plan to take: of a round, or of an order. */
+export async function dropPlans(trx: Trx, whose: { round: number } | { order: number }): Promise<void> {
+  const [condition, value] =
+    'round' in whose
+      ? ['p.round_id = ?', whose.round]
+      : [`p.line_id IN (SELECT id FROM order_line WHERE order_id = ?) AND p.round_id IN (SELECT id FROM round WHERE state = 'open')`, whose.order];
+  await query(trx, `UPDATE round_pick p SET qty = p.picked WHERE p.qty > p.picked AND ${condition}`, [value]);
+}
+
+/** Says who walks a round; null for nobody yet. */
+export async function updateWalker(trx: Trx, round: number, person: number | null): Promise<void> {
+  await query(trx, `UPDATE round SET person_id = ? WHERE id = ?`, [person, round]);
+  announce(trx, 'picking', { round });
+}
+
+/** Ends the promises of an order. */
+export async function deletePromises(trx: Trx, order: number): Promise<void> {
+  await query(trx, `DELETE FROM promise WHERE line_id IN (SELECT id FROM order_line WHERE order_id = ?)`, [order]);
 }
 
 export type PickRow = {
   id: number;
   order: string;
+  order_id: number;
   line_id: number;
   slot: number;
   item: number;
@@ -63,7 +127,7 @@ export type PickRow = {
 export async function selectPicks(db: Reads, round: number, pick: number | null = null): Promise<PickRow[]> {
   return query<PickRow>(
     db,
-    `SELECT k.id, o.number AS order, k.line_id, k.slot, i.id AS item, i.code, i.description, i.base_unit AS unit, i.decimals, i.tracking, k.lot_id, l.code AS lot, l.expires, k.qty, k.picked, k.trouble,
+    `SELECT k.id, o.number AS order, o.id AS order_id, k.line_id, k.slot, i.id AS item, i.code, i.description, i.base_unit AS unit, i.decimals, i.tracking, k.lot_id, l.code AS lot, l.expires, k.qty, k.picked, k.trouble,
        b.id AS bin, b.address, z.name AS zone, b.walk, (SELECT c.code FROM barcode c JOIN pack p ON p.id = c.pack_id WHERE c.item_id = i.id ORDER BY p.units, c.code LIMIT 1) AS barcode
      FROM round_pick k JOIN order_line ol ON ol.id = k.line_id JOIN customer_order o ON o.id = ol.order_id JOIN item i ON i.id = k.item_id JOIN bin b ON b.id = k.bin_id JOIN zone z ON z.id = b.zone_id LEFT JOIN lot l ON l.id = k.lot_id
      WHERE k.round_id = ? AND (?::int IS NULL OR k.id = ?) ORDER BY b.walk, b.id, k.slot, k.id`,
@@ -87,7 +151,10 @@ export async function selectSources(db: Reads, site: number, items: readonly num
     db,
     `SELECT f.bin_id AS bin, f.item_id AS item, f.lot_id AS lot, max(f.expires) AS expires, max(f.arrived) AS arrived, f.walk, f.purpose IN ('pickFace', 'counter') AS face,
        sum(f.qty) - coalesce((SELECT sum(k.qty - k.picked) FROM round_pick k JOIN round r ON r.id = k.round_id AND r.state = 'open' WHERE k.item_id = f.item_id AND k.bin_id = f.bin_id AND k.lot_id IS NOT DISTINCT FROM f.lot_id), 0) AS qty
-     FROM stock_fact f WHERE f.site_id = ? AND f.item_id = ANY(?::int[]) AND f.condition = 'sound' AND f.pickable AND f.promisable AND NOT f.expired AND f.use = 'shelf' GROUP BY f.bin_id, f.item_id, f.lot_id, f.walk, f.purpose`,
+     FROM stock_fact f WHERE f.site_id = ? AND f.item_id = ANY(?::int[]) AND f.condition = 'sound' AND f.pickable AND f.promisable AND NOT f.expired AND f.use = 'shelf'
+       -- Where somebody looked in vain nobody is sent again before the bin was counted.
+       AND NOT EXISTS (SELECT 1 FROM trouble t WHERE t.bin_id = f.bin_id AND t.item_id = f.item_id AND t.settled_at IS NULL)
+     GROUP BY f.bin_id, f.item_id, f.lot_id, f.walk, f.purpose`,
     [site, items],
   );
   return rows

@@ -12,7 +12,7 @@ const limitText = (text: string | null): string | null => (text === null ? null 
 
 export const placesHandlers: RoomHandlers<'places'> = {
   'places.sites': async (db) => ({ sites: await selectSites(db) }),
-  'places.makeSite': (trx, { body }) => makeSite(trx, body),
+  'places.makeSite': (trx, { me, body }) => makeSite(trx, { ...body, person: me.id }),
   'places.changeSite': async (trx, { params, body }) => {
     await changeSite(trx, params.id, body);
     return { ok: true };

@@ -55,8 +55,8 @@ const FIRST_ZONES: readonly { code: string; name: string; purpose: ZonePurpose; 
   },
 ];
 
-/** Makes a site with its default bins, ready to receive. */
-export async function makeSite(trx: Trx, site: BodyOf<Routes['places.makeSite']>): Promise<{ id: number }> {
+/** Makes a site with its default bins, ready to receive. Its maker and every lead work there; others are added. */
+export async function makeSite(trx: Trx, site: BodyOf<Routes['places.makeSite']> & { person: number }): Promise<{ id: number }> {
   await refuseTimeZone(trx, site.timeZone);
   const [made] = await query<{ id: number }>(
     trx,
@@ -64,6 +64,7 @@ export async function makeSite(trx: Trx, site: BodyOf<Routes['places.makeSite']>
     [site.code, site.name, site.timeZone, site.address ?? ''],
   );
   if (!made) return refuse({ code: 'places.siteTaken', site: site.code });
+  await query(trx, `INSERT INTO person_site SELECT id, ? FROM person WHERE role = 'lead' OR id = ?`, [made.id, site.person]);
   for (const zone of FIRST_ZONES) {
     const { id } = await insertZone(trx, { site: made.id, ...zone });
     await query(

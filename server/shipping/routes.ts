@@ -1,7 +1,7 @@
 import { qtyText } from '#contract/base';
 import { asQty, refuse, type RoomHandlers } from '#server/kernel';
 import { findOrder } from '#server/orders';
-import { packOrder, shipOrder } from './ship-order.ts';
+import { packOrder, shipOrder, unpackOrder } from './ship-order.ts';
 import { selectBench, selectPicked, type BenchListRow } from './store.ts';
 
 export const shippingHandlers: RoomHandlers<'shipping'> = {
@@ -27,7 +27,8 @@ export const shippingHandlers: RoomHandlers<'shipping'> = {
     });
     return { ...benchRow(row), lines };
   },
-  'shipping.pack': (trx, { me, params, body }) => packOrder(trx, { order: params.id, parcels: body.parcels, person: me.id }),
+  'shipping.pack': (trx, { me, params, body }) => packOrder(trx, { order: params.id, parcels: body.parcels, site: me.site.id, person: me.id }),
+  'shipping.unpack': (trx, { me, params }) => unpackOrder(trx, { order: params.id, site: me.site.id }),
   'shipping.ship': (trx, { me, params }) => shipOrder(trx, { order: params.id, site: me.site.id, person: me.id }),
 };
 

@@ -1,26 +1,33 @@
 import { sumQty, type BinId, type DocumentId, type ItemId, type LotId, type PersonId, type Qty, type SerialId } from '#core/base';
 import { needsSerialToShip, type Tracking } from '#core/items';
 import { decideShipment } from '#core/shipping';
-import { OUTSIDE, type Movement } from '#core/stock';
+import { coveringHold, OUTSIDE, type HeldGoods, type Movement } from '#core/stock';
 import { qtyText } from '#contract/base';
 import { announce, asQty, dbQty, makeDocument, query, refuse, valueOf, type Trx } from '#server/kernel';
-import { findOrder, type OrderListRow } from '#server/orders';
-import { post } from '#server/stock';
-import { selectPicked, type PickedRow } from './store.ts';
+import { lockOpenOrder, reopenPacking, type OrderListRow } from '#server/orders';
+import { lockStock, post, selectStandingHolds } from '#server/stock';
+import { selectPicked, updatePacked, type PickedRow } from './store.ts';
 
-// Both packing and shipping ask the same question: may these goods leave?
-async function readyToLeave(trx: Trx, orderId: number): Promise<{ order: OrderListRow; picked: PickedRow[] }> {
-  const order = await findOrder(trx, orderId, { lock: true });
-  if (order.state !== 'open') refuse({ code: 'orders.notOpen', number: order.number, state: order.state });
+// Both packing and shipping ask the same question: may these goods leave? Asked under the locks of the order and of its items, so that
+// neither a put-down, a hold nor a promise comes between the answer and the act.
+async function readyToLeave(trx: Trx, orderId: number, site: number): Promise<{ order: OrderListRow; picked: PickedRow[] }> {
+  const order = await lockOpenOrder(trx, orderId, site);
+  const items = [...new Set((await selectPicked(trx, orderId)).map((p) => p.item))];
+  await lockStock(
+    trx,
+    items.map((item) => ({ item, site })),
+  );
   const picked = await selectPicked(trx, orderId);
+  const holds = await selectStandingHolds(trx, site, items);
   valueOf(
     decideShipment(
-      { number: order.number, heldFor: order.held_for, packed: order.packed_at !== null },
+      { number: order.number, heldFor: order.held_for },
       picked.map((p) => ({
         item: p.code,
         picked: asQty(p.qty),
         putDown: p.put_down ? asQty(p.qty) : (0 as Qty),
         expired: p.expired ? p.expires : null,
+        hold: coveringHold(holds, { site, bin: p.bin_id, item: p.item, lot: p.lot_id, serial: p.serial_id } as HeldGoods)?.id ?? null,
         serialMissing: needsSerialToShip(p.tracking as Tracking) && p.serial === null,
       })),
     ),
@@ -30,8 +37,16 @@ async function readyToLeave(trx: Trx, orderId: number): Promise<{ order: OrderLi
 
 /** Notes that somebody looked and confirmed what is in the parcels (H1, H2). Stock does not move until it ships.
  *  Errors: as `shipOrder`. */
-export async function packOrder(trx: Trx, command: { order: number; parcels: number; person: number }): Promise<{ number: string }> {
-  const { order } = await readyToLeave(trx, command.order);
+export async function packOrder(
+  trx: Trx,
+  command: { order: number; parcels: number; site: number; person: number },
+): Promise<{ number: string }> {
+  const { order, picked } = await readyToLeave(trx, command.order, command.site);
+  await updatePacked(
+    trx,
+    picked.map((p) => p.id),
+    true,
+  );
   await query(trx, `UPDATE customer_order SET packed_at = now(), packed_by = ?, parcels = ?, changed = now() WHERE id = ?`, [
     command.person,
     command.parcels,
@@ -42,16 +57,36 @@ export async function packOrder(trx: Trx, command: { order: number; parcels: num
   return { number: order.number };
 }
 
+/** Takes a packing back: the goods lie at the bench, to be looked at again (H5).
+ *  Errors: an order that is not packed, not open, or of another site.
+ *  Locks:  the order. */
+export async function unpackOrder(trx: Trx, command: { order: number; site: number }): Promise<{ number: string }> {
+  const order = await lockOpenOrder(trx, command.order, command.site);
+  if (order.packed_at === null) refuse({ code: 'shipping.notPacked', number: order.number });
+  const picked = await selectPicked(trx, order.id);
+  await updatePacked(
+    trx,
+    picked.map((p) => p.id),
+    false,
+  );
+  await reopenPacking(trx, [order.id]);
+  announce(trx, 'shipping', { order: order.id });
+  announce(trx, 'orders', { order: order.id });
+  return { number: order.number };
+}
+
 /** Ships what was packed: the goods leave stock with their lots and serials, their promises are kept and gone (H6, H7).
  *  Shape:  returns the shipment's number, the pieces that left, and what of the order stays open.
- *  Errors: held, not packed, nothing picked, still on a cart, expired, a serial missing.
- *  Locks:  the order, then the balances. */
+ *  Errors: held (the order or its goods), not packed, goods that came after packing, nothing picked, still on a cart, expired, a serial missing.
+ *  Locks:  the order, its items at the site, then what `post` locks. */
 export async function shipOrder(
   trx: Trx,
   command: { order: number; site: number; person: number },
 ): Promise<{ shipment: string; pieces: string; left: string }> {
-  const { order, picked } = await readyToLeave(trx, command.order);
-  if (order.packed_at === null) refuse({ code: 'shipping.notPacked', number: order.number });
+  const { order, picked } = await readyToLeave(trx, command.order, command.site);
+  const unseen = picked.find((p) => !p.packed);
+  if (order.packed_at === null && unseen) refuse({ code: 'shipping.notPacked', number: order.number });
+  if (unseen) refuse({ code: 'shipping.cameSince', number: order.number, item: unseen.code });
   const document = await makeDocument(trx, 'shipment', { site: order.site_id, person: command.person, subject: order.id });
   const byLine = new Map<number, Qty>();
   for (const p of picked) byLine.set(p.line, sumQty([byLine.get(p.line) ?? (0 as Qty), asQty(p.qty)]));
@@ -81,8 +116,9 @@ export async function shipOrder(
     to: { bin: OUTSIDE.customers, unit: null, condition: 'sound' },
     reason: `Shipped on ${order.number}`,
   }));
-  await post(trx, { document: document.id as DocumentId, person: command.person as PersonId, movements });
+  // Said first, moved then: the ledger does not let go of goods that are an order's.
   await query(trx, `UPDATE picked SET shipped = true WHERE id = ANY(?::int[])`, [picked.map((p) => p.id)]);
+  await post(trx, { document: document.id as DocumentId, person: command.person as PersonId, movements });
   const [parcels] = await query<{ parcels: number }>(trx, `SELECT parcels FROM customer_order WHERE id = ?`, [order.id]);
   await query(trx, `INSERT INTO shipment (number, order_id, document_id, parcels) VALUES (?, ?, ?, ?)`, [
     document.number,

@@ -17,7 +17,7 @@ type SlipLine = { code: string; description: string; unit: string; ordered: stri
 /** The packing slip as PDF (F9): the order's code to scan, what is in the parcels with lots and serials, what follows later. */
 export function orderSlip(house: House) {
   return async (req: Request, res: Response): Promise<void> => {
-    if (!req.session.me) refuse({ code: 'people.signInFirst' });
+    if (!req.me) refuse({ code: 'people.signInFirst' });
     const id = Number(req.params['id']);
     const order = await findOrder(house.db, Number.isSafeInteger(id) && id > 0 && id < 2 ** 31 ? id : String(req.params['id']));
     const [company] = await query<{ value: string }>(house.db, `SELECT value FROM setting WHERE name = 'company'`);
@@ -30,7 +30,7 @@ export function orderSlip(house: House) {
       house.db,
       `SELECT i.code, i.description, i.base_unit AS unit, l.qty AS ordered, l.shipped, coalesce(sum(k.qty) FILTER (WHERE NOT k.shipped), 0) AS picked,
          string_agg(DISTINCT coalesce('Lot ' || t.code || coalesce(' (expires ' || t.expires || ')', ''), 'Serial ' || coalesce(s.code, k.serial_out)), ', ') AS marks
-       FROM order_line l JOIN item i ON i.id = l.item_id LEFT JOIN picked k ON k.line_id = l.id LEFT JOIN lot t ON t.id = k.lot_id LEFT JOIN serial s ON s.id = k.serial_id
+       FROM order_line l JOIN item i ON i.id = l.item_id LEFT JOIN picked k ON k.line_id = l.id AND k.returned_at IS NULL LEFT JOIN lot t ON t.id = k.lot_id LEFT JOIN serial s ON s.id = k.serial_id
        WHERE l.order_id = ? GROUP BY l.id, i.id ORDER BY l.id`,
       [order.id],
     );

@@ -1,20 +1,10 @@
-import type { BinId } from '#core/base';
 import { checkBinRules, type BinRules, type Goods } from '#core/places';
 import { isOutside, type Movement } from '#core/stock';
 import { asQty, query, refuse, type Db, type Trx } from '#server/kernel';
+import { lockBinRules, type BinFactRow, type ItemFactRow, type PostingFactRows } from './store.ts';
 
 type Reads = Pick<Db, 'raw'>;
-type RuleRow = {
-  id: BinId;
-  address: string;
-  one_item: boolean;
-  one_lot: boolean;
-  storage_class: string | null;
-  capacity: string | null;
-  volume_ml: number | null;
-  weight_g: number | null;
-  retired: boolean;
-};
+type RuleRow = Pick<BinFactRow, 'id' | 'address' | 'one_item' | 'one_lot' | 'storage_class' | 'capacity' | 'volume_ml' | 'weight_g' | 'retired'>;
 const RULES = `SELECT id, address, one_item, one_lot, storage_class, capacity, volume_ml, weight_g, retired_at IS NOT NULL AS retired FROM bin WHERE id = ANY(?::int[]) ORDER BY id`;
 
 const rulesOf = (r: RuleRow): BinRules => ({
@@ -40,7 +30,6 @@ export async function loadBins(db: Reads, bins: readonly number[]): Promise<Read
   return new Map(rows.map((r) => [r.id, { rules: rulesOf(r), content: content.get(r.id) ?? [] }]));
 }
 
-type ItemFacts = Omit<GoodsRow, 'bin' | 'lot' | 'qty'>;
 type GoodsRow = {
   bin: number;
   item: number;
@@ -75,33 +64,30 @@ async function loadContent(db: Reads, bins: readonly number[]): Promise<Map<numb
 }
 
 /** Refuses movements that a rule of a bin forbids, by core's one decision; and any into a retired bin.
- *  Locks:  the bins that take stock in, FOR KEY SHARE in order of id, so that nobody retires one under the goods; those with rules also by an
- *          advisory lock, so that two people filling one bin take turns and neither rule is passed by both. */
-export async function refuseAgainstBinRules(trx: Trx, movements: readonly Movement[], overrule: boolean): Promise<void> {
+ *  Locks:  bins with rules that take stock in, so that two people filling one bin take turns and neither rule is passed by both. The caller
+ *          holds the bins themselves. */
+export async function refuseAgainstBinRules(
+  trx: Trx,
+  movements: readonly Movement[],
+  facts: PostingFactRows,
+  overrule: boolean,
+): Promise<void> {
   // A change of condition in one bin brings nothing in.
   const entering = movements.filter((m) => !isOutside(m.to.bin) && m.from.bin !== m.to.bin);
   if (entering.length === 0) return;
-  const rows = await query<RuleRow>(trx, `${RULES} FOR KEY SHARE`, [[...new Set(entering.map((m) => m.to.bin))]]);
+  const rows = facts.bins.filter((b) => entering.some((m) => m.to.bin === b.id));
   const retired = rows.find((r) => r.retired);
   if (retired) refuse({ code: 'places.binRetired', bin: retired.address });
   const ruled = rows.map(rulesOf).filter(hasRules);
   if (overrule || ruled.length === 0) return;
-  await query(trx, `SELECT pg_advisory_xact_lock(b, 0) FROM unnest(?::int[]) AS x(b)`, [ruled.map((r) => r.bin)]);
-  const content = await loadContent(
-    trx,
-    ruled.map((r) => r.bin),
-  );
-  const items = new Map(
-    (
-      await query<ItemFacts>(trx, `SELECT id AS item, code, storage_class, volume_ml, weight_g FROM item WHERE id = ANY(?::int[])`, [
-        [...new Set(entering.map((m) => m.item))],
-      ])
-    ).map((i) => [i.item, i]),
-  );
+  const bins = ruled.map((r) => r.bin);
+  await lockBinRules(trx, bins);
+  const content = await loadContent(trx, bins);
+  const items = new Map(facts.items.map((i) => [i.item, i]));
   for (const rules of ruled) {
     const coming = entering
       .filter((m) => m.to.bin === rules.bin)
-      .map((m): Goods => ({ ...goodsOf({ ...(items.get(m.item) as ItemFacts), lot: m.lot, qty: '0' }), qty: m.qty }));
+      .map((m): Goods => ({ ...goodsOf({ ...(items.get(m.item) as ItemFactRow), lot: m.lot, qty: '0' }), qty: m.qty }));
     const leaving = movements.filter((m) => m.from.bin === rules.bin && m.to.bin !== rules.bin);
     const staying = (content.get(rules.bin) ?? []).map((g) => ({
       ...g,

@@ -16,7 +16,7 @@ export async function readEquation(db: Db, item: number): Promise<ReplyOf<Routes
   );
   const promises = await query<PromiseRow>(
     db,
-    `SELECT p.site_id, o.id AS order, o.number, c.name AS customer, o.due, p.qty, coalesce((SELECT sum(k.qty) FROM picked k WHERE k.line_id = p.line_id AND NOT k.shipped), 0) AS picked
+    `SELECT p.site_id, o.id AS order, o.number, c.name AS customer, o.due, p.qty, coalesce((SELECT sum(k.qty) FROM in_hand k WHERE k.line_id = p.line_id), 0) AS picked
      FROM promise p JOIN order_line l ON l.id = p.line_id JOIN customer_order o ON o.id = l.order_id JOIN customer c ON c.id = o.customer_id WHERE p.item_id = ? ORDER BY o.due, o.id`,
     [item],
   );

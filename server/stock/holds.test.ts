@@ -68,7 +68,7 @@ describe('B10 holds', () => {
     const sound = await house.rows(`SELECT 1 FROM balance WHERE bin_id = ? AND condition = 'sound' AND qty > 0`, [g.bin]);
     expect(sound).toHaveLength(0);
     await hand.ask('moves.move', { body: { from: g.address, to: 'QUARANTINE', code: g.code, qty: '3' } });
-    expect((await lead.ask('stock.hold', { body: { bin: g.bin, reason: 'Twice' } })).problem.detail).toBe(
+    expect((await lead.ask('stock.hold', { body: { bin: g.bin, qty: '1', reason: 'Twice' } })).problem.detail).toBe(
       `There is no sound stock of bin ${g.address} to hold.`,
     );
     const released = await lead.ask('stock.release', { params: { id: held.reply.id }, body: { reason: 'Aired' } });

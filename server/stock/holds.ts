@@ -1,108 +1,107 @@
-import { formatQty, minQty, subQty, sumQty, ZERO, type DocumentId, type PersonId, type Qty } from '#core/base';
-import type { Condition, Movement } from '#core/stock';
+import { formatQty, minQty, subQty, sumQty, ZERO, type DocumentId, type PersonId, type Qty, type SiteId } from '#core/base';
+import { coveringHold, decideRelease, type Condition, type HeldPieces, type Movement } from '#core/stock';
 import type { BodyOf, Routes } from '#contract';
 import { qtyText } from '#contract/base';
-import { asQty, dbQty, makeDocument, query, refuse, type Db, type Trx } from '#server/kernel';
+import { lockRows, makeDocument, query, refuse, type Db, type Trx } from '#server/kernel';
 import { findItem, selectLot, selectSerial } from '#server/items';
 import { selectBin } from '#server/places';
 import { post } from './post.ts';
-
-type KeyRow = { item_id: number; bin_id: number; lot_id: number | null; serial_id: number | null; unit_id: number | null; qty: string };
+import { lockStock, lockWholeSite } from './store.ts';
+import { insertHoldLines, selectHeld, selectHoldable, selectHoldLines, selectOtherClaims, selectPromised, selectStandingHolds } from './store-holds.ts';
 
 /** Holds stock (B10): a quantity, lot, serial, bin or item. What is held moves on the ledger from sound to held, in its bin; so it is neither
- *  promised nor picked, and promises that it backed give way at once. What arrives later is not held.
- *  Errors: nothing sound there to hold; less there than asked. */
+ *  promised nor picked, and promises that it backed give way at once. Without a quantity the hold stands: what comes later is held as it
+ *  comes. With one it means so many of today's pieces.
+ *  Errors: less sound there than asked; nothing at all there where a bin or a lot holds nothing and is not expected to.
+ *  Locks:  the items at the site, then what `post` locks. */
 export async function holdStock(
   trx: Trx,
   command: BodyOf<Routes['stock.hold']> & { site: number; person: number },
 ): Promise<{ id: number; number: string; qty: string; promisesCut: number }> {
   const scope = await readScope(trx, command);
-  const rows = await query<KeyRow>(
-    trx,
-    `SELECT b.item_id, b.bin_id, b.lot_id, b.serial_id, b.unit_id, b.qty FROM balance b JOIN bin ON bin.id = b.bin_id JOIN zone z ON z.id = bin.zone_id LEFT JOIN lot l ON l.id = b.lot_id
-     WHERE bin.site_id = ? AND b.condition = 'sound' AND b.qty > 0 AND (?::int IS NULL OR b.item_id = ?) AND (?::int IS NULL OR b.bin_id = ?) AND (?::int IS NULL OR b.lot_id = ?) AND (?::int IS NULL OR b.serial_id = ?)
-     -- What is picked already is in somebody's hands for an order; it is held by holding the order.
-     AND bin.use NOT IN ('cart', 'packing') ORDER BY l.expires NULLS LAST, bin.walk, b.bin_id`,
-    [command.site, ...[scope.item, scope.bin, scope.lot, scope.serial].flatMap((v) => [v, v])],
-  );
-  const there = sumQty(rows.map((r) => asQty(r.qty)));
-  if (there === 0) refuse({ code: 'stock.nothingToHold', what: scope.what });
+  const standing = command.qty === undefined;
+  await lockScope(trx, command.site, scope.item);
+  const rows = await selectHoldable(trx, command.site, scope);
+  const items = [...new Set(rows.map((r) => r.item))];
+  const there = sumQty(rows.map((r) => r.qty));
   const wanted = command.qty ?? there;
-  if (wanted > there || wanted <= 0)
-    refuse({
-      code: 'stock.binShort',
-      line: 0,
-      bin: scope.what,
-      item: scope.what,
-      lot: null,
-      serial: null,
-      asked: formatQty(wanted),
-      there: formatQty(there),
-    });
-  const document = await makeDocument(trx, 'hold', { site: command.site, person: command.person });
-  const [hold] = await query<{ id: number }>(
-    trx,
-    `INSERT INTO hold (document_id, site_id, item_id, lot_id, serial_id, bin_id, reason, until, person_id) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING id`,
-    [document.id, command.site, scope.item, scope.lot, scope.serial, scope.bin, command.reason, command.until ?? null, command.person],
-  );
-  let rest: Qty = wanted;
-  const taken: { row: KeyRow; qty: Qty }[] = [];
-  for (const row of rows) {
-    if (rest <= 0) break;
-    const take = minQty(rest, asQty(row.qty));
-    rest = subQty(rest, take);
-    taken.push({ row, qty: take });
+  if (!standing) {
+    if (there === 0) refuse({ code: 'stock.nothingToHold', what: scope.what });
+    if (wanted > there || wanted <= 0)
+      refuse({
+        code: 'stock.binShort',
+        line: 0,
+        bin: scope.what,
+        item: scope.what,
+        lot: null,
+        serial: null,
+        asked: formatQty(wanted),
+        there: formatQty(there),
+      });
   }
-  const before = await promisedOf(
-    trx,
-    taken.map((t) => t.row.item_id),
-    command.site,
-  );
+  const document = await makeDocument(trx, 'hold', { site: command.site, person: command.person });
+  const taken = takeInOrder(rows, wanted);
+  const before = await selectPromised(trx, command.site, items);
+  // Posted before the hold stands: these pieces are on its lines by name, not caught by it.
   await post(trx, {
     document: document.id as DocumentId,
     person: command.person as PersonId,
-    movements: taken.map((t) => conditionChange(t.row, t.qty, 'sound', 'held', command.reason)),
+    movements: taken.map((pieces) => conditionChange(pieces, 'sound', 'held', command.reason)),
   });
-  await query(
+  const [hold] = await query<{ id: number }>(
     trx,
-    `INSERT INTO hold_line (hold_id, item_id, lot_id, serial_id, bin_id, unit_id, qty) SELECT ?, * FROM unnest(?::int[], ?::int[], ?::int[], ?::int[], ?::int[], ?::numeric[])`,
+    `INSERT INTO hold (document_id, site_id, item_id, lot_id, serial_id, bin_id, reason, until, person_id, standing) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING id`,
     [
-      hold?.id,
-      taken.map((t) => t.row.item_id),
-      taken.map((t) => t.row.lot_id),
-      taken.map((t) => t.row.serial_id),
-      taken.map((t) => t.row.bin_id),
-      taken.map((t) => t.row.unit_id),
-      taken.map((t) => dbQty(t.qty)),
+      document.id,
+      command.site,
+      scope.item,
+      scope.lot,
+      scope.serial,
+      scope.bin,
+      command.reason,
+      command.until ?? null,
+      command.person,
+      standing,
     ],
   );
-  const after = await promisedOf(
+  if (!hold) throw new Error('An insert returned no row.');
+  await insertHoldLines(
     trx,
-    taken.map((t) => t.row.item_id),
-    command.site,
+    taken.map((pieces) => ({ ...pieces, hold: hold.id })),
   );
-  return { id: hold?.id ?? 0, number: document.number, qty: qtyText(wanted), promisesCut: before - after };
+  const after = await selectPromised(trx, command.site, items);
+  return { id: hold.id, number: document.number, qty: qtyText(wanted), promisesCut: before.lines - after.lines };
 }
 
-async function promisedOf(trx: Trx, items: readonly number[], site: number): Promise<number> {
-  const [row] = await query<{ n: number }>(trx, `SELECT count(*) AS n FROM promise WHERE item_id = ANY(?::int[]) AND site_id = ?`, [
-    items,
-    site,
-  ]);
-  return row?.n ?? 0;
+// A hold of a whole bin is about items that nobody named: nothing may come in between the look and the hold.
+async function lockScope(trx: Trx, site: number, item: number | null): Promise<void> {
+  if (item === null) await lockWholeSite(trx, site);
+  else await lockStock(trx, [{ item, site }]);
 }
 
-function conditionChange(row: Omit<KeyRow, 'qty'>, qty: Qty, from: Condition, to: Condition, reason: string): Movement {
-  const place = { bin: row.bin_id, unit: row.unit_id };
+function takeInOrder(rows: readonly HeldPieces[], wanted: Qty): HeldPieces[] {
+  let rest = wanted;
+  const taken: HeldPieces[] = [];
+  for (const row of rows) {
+    const take = minQty(rest, row.qty);
+    if (take <= 0) break;
+    rest = subQty(rest, take);
+    taken.push({ ...row, qty: take });
+  }
+  return taken;
+}
+
+function conditionChange(pieces: HeldPieces, from: Condition, to: Condition, reason: string): Movement {
+  const place = { bin: pieces.bin, unit: pieces.unit };
   return {
-    item: row.item_id,
-    lot: row.lot_id,
-    serial: row.serial_id,
-    qty,
+    item: pieces.item,
+    lot: pieces.lot,
+    serial: pieces.serial,
+    qty: pieces.qty,
     reason,
     from: { ...place, condition: from },
     to: { ...place, condition: to },
-  } as Movement;
+  };
 }
 
 type Scope = { item: number | null; bin: number | null; lot: number | null; serial: number | null; what: string };
@@ -128,53 +127,62 @@ async function readScope(trx: Trx, command: BodyOf<Routes['stock.hold']> & { sit
   return { item: item.id, bin: bin?.id ?? null, lot: lot?.id ?? null, serial: serial?.id ?? null, what };
 }
 
-/** Releases a hold: what it holds becomes sound again, where it lies now. What was taken away meanwhile (scrapped, counted off) stays away and
- *  is said. Held stock that was carried to another bin of the site is found there.
- *  Locks:  the hold, then the balances. */
+/** Releases a hold: what it holds becomes sound again where it lies now, unless another hold names it too. What was taken away meanwhile
+ *  (scrapped, counted off) stays away and is said.
+ *  Errors: an unknown hold, one of another site, one that was released before.
+ *  Locks:  the hold, the items at the site, then what `post` locks. */
 export async function releaseHold(
   trx: Trx,
-  command: { hold: number; person: number; reason: string },
-): Promise<{ number: string; qty: string; gone: string }> {
-  const [hold] = await query<{ id: number; site_id: number; number: string; released_at: Date | null }>(
+  command: { hold: number; site: number; person: number; reason: string },
+): Promise<{ number: string; qty: string; gone: string; stillHeld: string }> {
+  await lockRows(trx, 'hold', [command.hold]);
+  const [hold] = await query<{ id: number; site_id: SiteId; site: string; item_id: number | null; number: string; released_at: Date | null }>(
     trx,
-    `SELECT h.id, h.site_id, d.number, h.released_at FROM hold h JOIN document d ON d.id = h.document_id WHERE h.id = ? FOR UPDATE OF h`,
+    `SELECT h.id, h.site_id, s.name AS site, h.item_id, d.number, h.released_at FROM hold h JOIN document d ON d.id = h.document_id JOIN site s ON s.id = h.site_id WHERE h.id = ?`,
     [command.hold],
   );
   if (!hold) return refuse({ code: 'stock.unknownHold', id: command.hold });
+  if (hold.site_id !== command.site) refuse({ code: 'people.otherSite', what: `Hold ${hold.number}`, site: hold.site });
   if (hold.released_at) refuse({ code: 'stock.holdReleased', number: hold.number });
-  const lines = await query<KeyRow>(trx, `SELECT item_id, bin_id, lot_id, serial_id, unit_id, qty FROM hold_line WHERE hold_id = ?`, [
-    hold.id,
-  ]);
-  const held = await query<KeyRow>(
-    trx,
-    `SELECT b.item_id, b.bin_id, b.lot_id, b.serial_id, b.unit_id, b.qty FROM balance b JOIN bin ON bin.id = b.bin_id
-     WHERE bin.site_id = ? AND b.condition = 'held' AND b.qty > 0 AND b.item_id = ANY(?::int[]) ORDER BY b.bin_id, b.id`,
-    [hold.site_id, lines.map((l) => l.item_id)],
-  );
-  const left = held.map((row) => ({ row, qty: asQty(row.qty) }));
-  const movements: Movement[] = [];
-  let gone: Qty = ZERO;
-  for (const line of lines) {
-    let rest: Qty = asQty(line.qty);
-    const same = left.filter((l) => l.row.item_id === line.item_id && l.row.lot_id === line.lot_id && l.row.serial_id === line.serial_id);
-    // Where it was held first; other bins only after that.
-    for (const l of same.sort((a, b) => Number(b.row.bin_id === line.bin_id) - Number(a.row.bin_id === line.bin_id))) {
-      const take = minQty(rest, l.qty);
-      if (take <= 0) continue;
-      l.qty = subQty(l.qty, take);
-      rest = subQty(rest, take);
-      movements.push(conditionChange(l.row, take, 'held', 'sound', command.reason));
-    }
-    gone = sumQty([gone, rest]);
-  }
+  // Ended first, so that it does not catch again what it lets go.
   const document = await makeDocument(trx, 'release', { site: hold.site_id, person: command.person, subject: hold.id });
-  await post(trx, { document: document.id as DocumentId, person: command.person as PersonId, movements });
   await query(trx, `UPDATE hold SET released_at = now(), released_by = ?, release_document_id = ? WHERE id = ?`, [
     command.person,
     document.id,
     hold.id,
   ]);
-  return { number: document.number, qty: qtyText(sumQty(movements.map((m) => m.qty))), gone: qtyText(gone) };
+  await lockScope(trx, hold.site_id, hold.item_id);
+  const release = await decideAgainst(trx, { id: hold.id, site: hold.site_id });
+  await post(trx, {
+    document: document.id as DocumentId,
+    person: command.person as PersonId,
+    movements: release.sound.map((pieces) => conditionChange(pieces, 'held', 'sound', command.reason)),
+  });
+  await insertHoldLines(
+    trx,
+    release.handed.map((pieces) => ({ ...pieces, hold: pieces.to })),
+  );
+  return {
+    number: document.number,
+    qty: qtyText(sumQty(release.sound.map((p) => p.qty))),
+    gone: qtyText(release.gone),
+    stillHeld: qtyText(sumQty(release.handed.map((p) => p.qty))),
+  };
+}
+
+async function decideAgainst(trx: Trx, hold: { id: number; site: SiteId }): Promise<ReturnType<typeof decideRelease>> {
+  const lines = await selectHoldLines(trx, hold.id);
+  const items = [...new Set(lines.map((l) => l.item))];
+  const there = await selectHeld(trx, hold.site, items);
+  const others = await selectOtherClaims(trx, hold, items);
+  const standing = await selectStandingHolds(trx, hold.site, items);
+  const same = (a: HeldPieces, b: HeldPieces): boolean => a.item === b.item && a.lot === b.lot && a.serial === b.serial;
+  return decideRelease(
+    lines,
+    there,
+    (pieces) => others.find((o) => same(o, pieces))?.qty ?? ZERO,
+    (pieces) => coveringHold(standing, { ...pieces, site: hold.site })?.id ?? null,
+  );
 }
 
 type HoldListRow = {
@@ -187,6 +195,7 @@ type HoldListRow = {
   reason: string;
   until: string | null;
   overdue: boolean;
+  standing: boolean;
   by: string;
   at: Date;
   released: Date | null;
@@ -200,10 +209,11 @@ export function selectHolds(
   return query<HoldListRow>(
     db,
     `SELECT h.id, d.number, h.item_id AS item, h.bin_id AS bin, concat_ws(' ', i.code, 'lot ' || l.code, 'serial ' || s.code, CASE WHEN i.id IS NULL THEN 'bin ' ELSE 'in ' END || bin.address) AS what,
-       (SELECT sum(qty) FROM hold_line x WHERE x.hold_id = h.id) AS qty, h.reason, h.until, h.until < (now() AT TIME ZONE site.time_zone)::date AND h.released_at IS NULL AS overdue, p.name AS by, h.at, h.released_at AS released
+       coalesce((SELECT sum(qty) FROM hold_line x WHERE x.hold_id = h.id), 0) AS qty, h.standing, h.reason, h.until, h.until < (now() AT TIME ZONE site.time_zone)::date AND h.released_at IS NULL AS overdue, p.name AS by, h.at, h.released_at AS released
      FROM hold h JOIN document d ON d.id = h.document_id JOIN site ON site.id = h.site_id JOIN person p ON p.id = h.person_id LEFT JOIN item i ON i.id = h.item_id LEFT JOIN lot l ON l.id = h.lot_id LEFT JOIN serial s ON s.id = h.serial_id LEFT JOIN bin ON bin.id = h.bin_id
      WHERE h.site_id = ? AND (h.released_at IS NULL) = ? AND h.id < ?
-       AND (?::int IS NULL OR EXISTS (SELECT 1 FROM hold_line x WHERE x.hold_id = h.id AND x.item_id = ?)) AND (?::int IS NULL OR EXISTS (SELECT 1 FROM hold_line x WHERE x.hold_id = h.id AND x.bin_id = ?)) ORDER BY h.id DESC LIMIT ?`,
-    [where.site, where.open, where.before, where.item, where.item, where.bin, where.bin, where.limit],
+       AND (?::int IS NULL OR h.item_id = ? OR EXISTS (SELECT 1 FROM hold_line x WHERE x.hold_id = h.id AND x.item_id = ?))
+       AND (?::int IS NULL OR h.bin_id = ? OR EXISTS (SELECT 1 FROM hold_line x WHERE x.hold_id = h.id AND x.bin_id = ?)) ORDER BY h.id DESC LIMIT ?`,
+    [where.site, where.open, where.before, where.item, where.item, where.item, where.bin, where.bin, where.bin, where.limit],
   );
 }

@@ -4,7 +4,7 @@ import { OUTSIDE, type Movement } from '#core/stock';
 import type { BodyOf, ReplyOf, Routes } from '#contract';
 import { qtyText } from '#contract/base';
 import { announce, asQty, makeDocument, query, refuse, type Trx } from '#server/kernel';
-import { ensureLots, ensureSerials, findItem, makeItem, refreshSearch, type FoundItem } from '#server/items';
+import { ensureLots, ensureSerials, lockItem, makeItem, refreshSearch, type FoundItem } from '#server/items';
 import { printItemLabels } from '#server/labels';
 import { findBin } from '#server/places';
 import { post } from './post.ts';
@@ -17,7 +17,7 @@ export async function enterOpening(
   trx: Trx,
   command: { item: number; lines: readonly OpeningLine[]; site: number; person: number; device?: string | null; reason: string },
 ): Promise<{ document: { id: number; number: string }; qty: Qty }> {
-  const item = await findItem(trx, command.item, { lock: true });
+  const item = await lockItem(trx, command.item);
   const movements: Movement[] = [];
   for (const line of command.lines) movements.push(...(await lineMovements(trx, command.site, item, line, command.reason)));
   const document = await makeDocument(trx, 'opening', { site: command.site, person: command.person });

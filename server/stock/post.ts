@@ -1,19 +1,33 @@
 import { formatQty, subQty, type DocumentId, type ItemId, type PersonId, type SiteId } from '#core/base';
-import { decideCuts, decidePosting, isOutside, planPosting, type KeyDelta, type Movement } from '#core/stock';
-import { refuseAgainstBinRules } from './bin-rules.ts';
+import {
+  applyStandingHolds,
+  checkMovements,
+  decideCuts,
+  decidePosting,
+  isOutside,
+  planPosting,
+  type KeyDelta,
+  type Movement,
+} from '#core/stock';
 import { announce, refuse, valueOf, type Trx } from '#server/kernel';
+import { refuseAgainstBinRules } from './bin-rules.ts';
+import { insertHoldLines } from './store-holds.ts';
 import {
   insertMovements,
   lockBalances,
-  lockPromises,
-  selectBinPowers,
+  lockPostingFacts,
+  lockStock,
+  lockStockOf,
+  putIntoBalances,
   selectKeyNames,
+  selectMissedInHand,
   selectPromisesLatestFirst,
   selectSerialPlaces,
   selectUsableAndPromised,
   takeFromBalances,
-  putIntoBalances,
   updatePromiseCuts,
+  type BinFactRow,
+  type PostingFactRows,
 } from './store.ts';
 
 /** Movements with the document that explains them. Every change of stock in Dock Row is one of these. */
@@ -29,32 +43,54 @@ export type Posting = {
 };
 
 /** Posts movements: the one door to the ledger and the balances.
- *  Shape:  all or nothing, in the caller's transaction; returns the ledger's numbers, in the order of the movements.
- *  Errors: refuses `stock.binShort` naming the line, the bin and what is there; `stock.serialElsewhere`; and movements that move nothing.
- *          And what a rule of a bin forbids (A5), the one place where stock enters bins.
- *  Locks:  bins with rules that take stock in, in order of id; the balances touched, in the order of `compareKeys`, so that two postings never wait for each other in a circle; then, where
- *          stock that could be promised went away, the promises of that item at that site.
+ *  Shape:  all or nothing, in the caller's transaction; returns the ledger's numbers, in the order of the movements. Goods that come under a hold
+ *          that stands are posted as held.
+ *  Errors: refuses `stock.ordersGoods` where goods in hand for an order would be left without their order; `stock.binShort` naming the line, the bin and what is there; `stock.serialElsewhere`; movements that move nothing, that are
+ *          finer than their item is counted, or that leave the document's site; and what a rule of a bin forbids (A5).
+ *  Locks:  the items at their sites, under which nobody else moves or promises them; then the bins. Whatever it reads, it reads after that.
  *  Source: docs/architecture.md, "A bin never goes below zero". */
 export async function post(trx: Trx, posting: Posting): Promise<readonly number[]> {
   if (posting.movements.length === 0) return [];
-  const plan = valueOf(planPosting(posting.movements));
-  await refuseAgainstBinRules(trx, posting.movements, posting.overBinRules ?? false);
-  const keys = [...plan.takes, ...plan.puts].map((delta) => delta.key);
-  let locked = await lockBalances(trx, keys);
-  let decision = decidePosting(plan, locked.quantities);
-  if (!decision.ok) {
-    // A row that was emptied and filled again while we waited for it is not in the first statement's snapshot: look once more.
-    locked = await lockBalances(trx, keys);
-    decision = decidePosting(plan, locked.quantities);
-  }
+  valueOf(planPosting(posting.movements));
+  await lockStockOf(trx, posting.movements);
+  const facts = await lockPostingFacts(trx, posting.document, posting.movements);
+  const { movements, caught } = judge(posting, facts);
+  const plan = valueOf(planPosting(movements));
+  await refuseAgainstBinRules(trx, movements, facts, posting.overBinRules ?? false);
+  const locked = await lockBalances(
+    trx,
+    [...plan.takes, ...plan.puts].map((delta) => delta.key),
+  );
+  const decision = decidePosting(plan, locked.quantities);
   if (!decision.ok) return refuseShort(trx, decision.error.short, formatQty(decision.error.asked), formatQty(decision.error.there));
-  await refuseSerialsHere(trx, posting.movements, plan.takes);
+  await refuseSerialsHere(trx, movements, plan.takes);
   await takeFromBalances(trx, plan.takes, locked);
   await putIntoBalances(trx, plan.puts);
-  const ids = await insertMovements(trx, posting);
-  await keepPromisesTrue(trx, posting.movements);
-  announce(trx, 'stock', { items: [...new Set(posting.movements.map((m) => m.item))].slice(0, 50) });
+  const ids = await insertMovements(trx, { ...posting, movements });
+  await insertHoldLines(
+    trx,
+    caught.map((c) => ({ hold: c.hold, ...heldBy(movements[c.line] as Movement) })),
+  );
+  await refuseOrdersGoods(trx, plan.takes, facts.bins);
+  await keepPromisesTrue(trx, movements, facts.bins);
+  announce(trx, 'stock', { items: [...new Set(movements.map((m) => m.item))].slice(0, 50) });
   return ids;
+}
+
+const heldBy = (m: Movement) => ({ item: m.item, lot: m.lot, serial: m.serial, bin: m.to.bin, unit: m.to.unit, qty: m.qty });
+// What is on a cart or at a bench is in somebody's hands for an order: no hold catches it there, packing refuses it.
+const HANDS = ['cart', 'packing'];
+
+function judge(posting: Posting, facts: PostingFactRows): ReturnType<typeof applyStandingHolds> {
+  valueOf(
+    checkMovements(posting.movements, {
+      document: { site: facts.document.site, isTransfer: facts.document.kind === 'transfer' },
+      sites: new Map(facts.bins.map((b) => [b.id, { site: b.site, address: b.address, siteName: b.site_name }])),
+      items: new Map(facts.items.map((i) => [i.item, i])),
+    }),
+  );
+  const places = new Map(facts.bins.map((b) => [b.id, { site: b.site, catches: !HANDS.includes(b.use) }]));
+  return applyStandingHolds(posting.movements, facts.holds, places);
 }
 
 async function refuseShort(trx: Trx, short: KeyDelta, asked: string, there: string): Promise<never> {
@@ -74,11 +110,21 @@ async function refuseSerialsHere(trx: Trx, movements: readonly Movement[], takes
   if (place) refuse({ code: 'stock.serialElsewhere', ...place });
 }
 
+// What lies on a cart or at a bench for an order is that order's: whoever takes it for anything else would leave an order that can never ship.
+// The room that picks, puts down, ships or puts back says so first and posts then.
+async function refuseOrdersGoods(trx: Trx, takes: readonly KeyDelta[], bins: readonly BinFactRow[]): Promise<void> {
+  const inHands = new Set(bins.filter((b) => HANDS.includes(b.use)).map((b) => b.id));
+  const touched = takes.filter((t) => inHands.has(t.key.bin)).map((t) => t.key);
+  if (touched.length === 0) return;
+  const [missed] = await selectMissedInHand(trx, touched);
+  if (missed) refuse({ code: 'stock.ordersGoods', ...missed });
+}
+
 // What is promised must be there. Where usable stock of an item left a site by anything but its own shipment, the least urgent
 // promises give way in the same transaction, and their orders show as short at once.
-async function keepPromisesTrue(trx: Trx, movements: readonly Movement[]): Promise<void> {
+async function keepPromisesTrue(trx: Trx, movements: readonly Movement[], bins: readonly BinFactRow[]): Promise<void> {
   if (movements.every((m) => isOutside(m.from.bin))) return;
-  const powers = await selectBinPowers(trx, movements);
+  const powers = new Map(bins.map((b) => [b.id, b]));
   const usable = new Map<string, { item: ItemId; site: SiteId; delta: number }>();
   for (const movement of movements) {
     for (const [place, sign] of [
@@ -97,9 +143,9 @@ async function keepPromisesTrue(trx: Trx, movements: readonly Movement[]): Promi
 }
 
 /** Cuts promises back to what is usable, the least urgent first, never those whose goods are already in hand.
- *  Locks:  the promises of each item at its site, in order. */
+ *  Locks:  the items at their sites. */
 export async function trimPromises(trx: Trx, pairs: readonly { item: ItemId; site: SiteId }[]): Promise<number> {
-  await lockPromises(trx, pairs);
+  await lockStock(trx, pairs);
   let cutLines = 0;
   for (const { item, site, usable, promised } of await selectUsableAndPromised(trx, pairs)) {
     if (promised <= usable) continue;

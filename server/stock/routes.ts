@@ -62,7 +62,7 @@ export const stockHandlers: RoomHandlers<'stock'> = {
     };
   },
   'stock.hold': (trx, { me, body }) => holdStock(trx, { ...body, site: me.site.id, person: me.id }),
-  'stock.release': (trx, { me, params, body }) => releaseHold(trx, { hold: params.id, person: me.id, reason: body.reason }),
+  'stock.release': (trx, { me, params, body }) => releaseHold(trx, { hold: params.id, site: me.site.id, person: me.id, reason: body.reason }),
   'stock.opening': async (trx, { me, params, body }) => {
     const { document, qty } = await enterOpening(trx, {
       item: params.id,
@@ -75,15 +75,16 @@ export const stockHandlers: RoomHandlers<'stock'> = {
   },
   'stock.quickAdd': (trx, { me, body }) => quickAdd(trx, { ...body, site: me.site.id, person: me.id }),
   'stock.kit': (db, { params }) => readKit(db, params.id),
-  'stock.changeTracking': (trx, { me, params, body }) => changeTracking(trx, { ...body, item: params.id, site: me.site.id, person: me.id }),
+  'stock.changeTracking': (trx, { me, params, body }) => changeTracking(trx, { ...body, item: params.id, person: me.id }),
   'stock.zoneEffect': (db, { params, query: powers }) => readZoneEffect(db, params.id, powers),
-  'stock.zonePowers': async (trx, { params, body }) => {
-    await changeZonePowers(trx, params.id, body);
+  'stock.zonePowers': async (trx, { me, params, body }) => {
+    await changeZonePowers(trx, { zone: params.id, site: me.site.id, powers: body });
     return { ok: true };
   },
   'stock.undo': async (trx, { me, params, body }) => {
     const document = await selectDocument(trx, params.id);
     if (!document) return refuse({ code: 'stock.unknownMovement', movement: params.id });
+    if (document.site_id !== me.site.id) refuse({ code: 'people.otherSite', what: document.number, site: document.site });
     const own = document.person_id === me.id && HAND_MAY_UNDO.includes(document.kind);
     // Receipts, rounds, shipments and counts carry their own records beside the ledger: they are undone in their own rooms.
     if (!HAND_MAY_UNDO.includes(document.kind) || (me.role !== 'lead' && !own))

@@ -1,6 +1,6 @@
 import type { BinId, ItemId, LineId, Qty, SiteId } from '#core/base';
-import { keyText, type Condition, type HeldPromise, type KeyDelta, type Movement, type StockKey } from '#core/stock';
-import { asQty, dbQty, query, type Db, type Trx } from '#server/kernel';
+import { keyText, type Condition, type HeldPromise, type KeyDelta, type Movement, type StandingHold, type StockKey } from '#core/stock';
+import { asQty, dbQty, LOCK_CLASS, noteLocks, query, type Db, type Trx } from '#server/kernel';
 import type { Posting } from './post.ts';
 
 /** Balances as locked: quantity and row id by `keyText`. */
@@ -133,6 +133,30 @@ export async function selectKeyNames(
   return rows[0] as unknown as { bin: string; item: string; lot: string | null; serial: string | null };
 }
 
+/** Of goods on carts and at benches, those of which less lies there now than is in hand for orders, and whose they are. */
+export async function selectMissedInHand(
+  trx: Trx,
+  keys: readonly StockKey[],
+): Promise<{ bin: string; item: string; order: string; orderId: number; round: string; roundId: number }[]> {
+  const rows = await query<{ bin: string; item: string; order: string; orderId: number; round: string; roundId: number }>(
+    trx,
+    `WITH touched AS (SELECT DISTINCT * FROM unnest(?::int[], ?::int[], ?::int[], ?::int[]) AS k(item, bin, lot, serial)),
+     hands AS (
+       SELECT t.*, sum(h.qty) AS qty, min(h.line_id) AS line_id, min(h.pick_id) AS pick_id FROM touched t
+       JOIN in_hand h ON h.bin_id = t.bin AND h.item_id = t.item AND h.lot_id IS NOT DISTINCT FROM t.lot AND h.serial_id IS NOT DISTINCT FROM t.serial
+       GROUP BY 1, 2, 3, 4),
+     lying AS (
+       SELECT h.*, coalesce((SELECT sum(b.qty) FROM balance b WHERE b.bin_id = h.bin AND b.item_id = h.item AND b.lot_id IS NOT DISTINCT FROM h.lot
+         AND b.serial_id IS NOT DISTINCT FROM h.serial AND b.condition = 'sound'), 0) AS there FROM hands h)
+     SELECT bin.address AS bin, i.code AS item, o.number AS order, o.id AS "orderId", r.number AS round, r.id AS "roundId"
+     FROM lying x JOIN bin ON bin.id = x.bin JOIN item i ON i.id = x.item JOIN order_line l ON l.id = x.line_id JOIN customer_order o ON o.id = l.order_id
+       JOIN round_pick p ON p.id = x.pick_id JOIN round r ON r.id = p.round_id
+     WHERE x.there < x.qty ORDER BY x.item, x.bin LIMIT 1`,
+    [keys.map((k) => k.item), keys.map((k) => k.bin), keys.map((k) => k.lot), keys.map((k) => k.serial)],
+  );
+  return rows;
+}
+
 /** Where these serials are now; those that are nowhere are left out. */
 export async function selectSerialPlaces(trx: Trx, serials: readonly number[]): Promise<{ serial: string; item: string; bin: string }[]> {
   const rows = await query<never>(
@@ -144,29 +168,109 @@ export async function selectSerialPlaces(trx: Trx, serials: readonly number[]): 
   return rows;
 }
 
-/** Site and power to be promised of the real bins in these movements. */
-export async function selectBinPowers(
-  trx: Trx,
-  movements: readonly Movement[],
-): Promise<ReadonlyMap<BinId, { site: SiteId; promisable: boolean }>> {
+export type BinFactRow = {
+  id: BinId;
+  site: SiteId;
+  site_name: string;
+  address: string;
+  use: string;
+  promisable: boolean;
+  one_item: boolean;
+  one_lot: boolean;
+  storage_class: string | null;
+  capacity: string | null;
+  volume_ml: number | null;
+  weight_g: number | null;
+  retired: boolean;
+};
+export type ItemFactRow = { item: ItemId; code: string; decimals: number; storage_class: string; volume_ml: number; weight_g: number };
+export type PostingFactRows = {
+  bins: readonly BinFactRow[];
+  items: readonly ItemFactRow[];
+  document: { site: SiteId; kind: string };
+  holds: readonly StandingHold[];
+};
+
+/** Everything that a posting must be judged against besides the balances, in one statement.
+ *  Locks:  the real bins FOR KEY SHARE in order of id, so that nobody retires one under the goods. */
+export async function lockPostingFacts(trx: Trx, document: number, movements: readonly Movement[]): Promise<PostingFactRows> {
   const bins = [...new Set(movements.flatMap((m) => [m.from.bin, m.to.bin]))];
-  const rows = await query<never>(
+  const items = [...new Set(movements.map((m) => m.item))];
+  const [row] = await query<PostingFactRows>(
     trx,
-    `SELECT bin.id, z.site_id, z.promisable FROM bin JOIN zone z ON z.id = bin.zone_id WHERE bin.id = ANY(?::int[])`,
-    [bins],
+    `WITH touched AS (SELECT * FROM bin WHERE id = ANY(?::int[]) AND id >= 100 ORDER BY id FOR KEY SHARE)
+     SELECT
+       (SELECT json_build_object('site', site_id, 'kind', kind) FROM document WHERE id = ?) AS document,
+       (SELECT coalesce(json_agg(json_build_object('id', t.id, 'site', t.site_id, 'site_name', s.name, 'address', t.address, 'use', t.use,
+            'promisable', z.promisable, 'one_item', t.one_item, 'one_lot', t.one_lot, 'storage_class', t.storage_class,
+            'capacity', t.capacity::text, 'volume_ml', t.volume_ml, 'weight_g', t.weight_g, 'retired', t.retired_at IS NOT NULL) ORDER BY t.id), '[]')
+          FROM touched t JOIN zone z ON z.id = t.zone_id JOIN site s ON s.id = t.site_id) AS bins,
+       (SELECT coalesce(json_agg(json_build_object('item', i.id, 'code', i.code, 'decimals', i.decimals,
+            'storage_class', i.storage_class, 'volume_ml', i.volume_ml, 'weight_g', i.weight_g)), '[]')
+          FROM item i WHERE i.id = ANY(?::int[])) AS items,
+       (SELECT coalesce(json_agg(json_build_object('id', h.id, 'site', h.site_id, 'item', h.item_id, 'lot', h.lot_id,
+            'serial', h.serial_id, 'bin', h.bin_id) ORDER BY h.id), '[]')
+          FROM hold h WHERE h.standing AND h.released_at IS NULL AND (h.item_id = ANY(?::int[]) OR (h.item_id IS NULL AND h.bin_id = ANY(?::int[])))) AS holds`,
+    [bins, document, items, items, bins],
   );
-  return new Map(
-    (rows as { id: BinId; site_id: SiteId; promisable: boolean }[]).map((r) => [r.id, { site: r.site_id, promisable: r.promisable }]),
+  if (!row) throw new Error('A statement of sub-selects returned no row.');
+  return row;
+}
+
+type Pair = { item: number; site: number };
+
+/** Makes everybody who moves or promises these items at these sites take turns until the transaction ends: the one lock under which balances
+ *  and promises of an item at a site are read and written. Whoever changes what a whole zone may be used for waits for all of them.
+ *  Locks:  by item, then site. */
+export async function lockStock(trx: Trx, pairs: readonly Pair[]): Promise<void> {
+  const ordered = [...pairs].sort((a, b) => a.item - b.item || a.site - b.site);
+  noteLocks(
+    trx,
+    'stock',
+    ordered.map((p) => [p.item, p.site]),
+  );
+  await query(
+    trx,
+    `SELECT pg_advisory_xact_lock_shared(lock_number(${LOCK_CLASS.site}, site, 0)), pg_advisory_xact_lock(lock_number(${LOCK_CLASS.stock}, item, site))
+     FROM (SELECT * FROM unnest(?::int[], ?::int[]) AS p(item, site) ORDER BY item, site) p`,
+    [ordered.map((p) => p.item), ordered.map((p) => p.site)],
   );
 }
 
-/** Makes everybody who promises, or takes promised stock away, of these items at these sites, take turns until the transaction ends. */
-export async function lockPromises(trx: Trx, pairs: readonly { item: number; site: number }[]): Promise<void> {
-  const ordered = [...pairs].sort((a, b) => a.item - b.item || a.site - b.site);
-  await query(trx, `SELECT pg_advisory_xact_lock(item, site) FROM unnest(?::int[], ?::int[]) AS p(item, site)`, [
-    ordered.map((p) => p.item),
-    ordered.map((p) => p.site),
+/** The same for what movements touch; the sites are those of their bins. */
+export async function lockStockOf(trx: Trx, movements: readonly Movement[]): Promise<void> {
+  const ends = movements.flatMap((m) => [
+    { item: m.item, bin: m.from.bin },
+    { item: m.item, bin: m.to.bin },
   ]);
+  const pairs = await query<Pair>(
+    trx,
+    `SELECT item, site, pg_advisory_xact_lock_shared(lock_number(${LOCK_CLASS.site}, site, 0)), pg_advisory_xact_lock(lock_number(${LOCK_CLASS.stock}, item, site))
+     FROM (SELECT DISTINCT m.item, bin.site_id AS site FROM unnest(?::int[], ?::int[]) AS m(item, bin) JOIN bin ON bin.id = m.bin AND bin.id >= 100 ORDER BY 1, 2) p`,
+    [ends.map((e) => e.item), ends.map((e) => e.bin)],
+  );
+  noteLocks(
+    trx,
+    'stock',
+    pairs.map((p) => [p.item, p.site]),
+  );
+}
+
+/** Keeps every posting and promise at a site waiting, for a change that touches what all its stock may be used for. */
+export async function lockWholeSite(trx: Trx, site: number): Promise<void> {
+  noteLocks(trx, 'site', [[site, 0]]);
+  await query(trx, `SELECT pg_advisory_xact_lock(lock_number(${LOCK_CLASS.site}, ?, 0))`, [site]);
+}
+
+/** Makes those who fill bins with rules take turns. Lock order: after the stock, in order of id. */
+export async function lockBinRules(trx: Trx, bins: readonly number[]): Promise<void> {
+  const ordered = [...bins].sort((a, b) => a - b);
+  noteLocks(
+    trx,
+    'bin',
+    ordered.map((b) => [b, 0]),
+  );
+  await query(trx, `SELECT pg_advisory_xact_lock(lock_number(${LOCK_CLASS.bin}, b, 0)) FROM unnest(?::int[]) AS x(b)`, [ordered]);
 }
 
 /** Usable stock (sound, unexpired, where it may be promised) and what is promised of it, per pair. */
@@ -194,7 +298,7 @@ export async function selectUsableAndPromised(
 export async function selectPromisesLatestFirst(trx: Trx, item: number, site: number): Promise<HeldPromise[]> {
   const rows = await query<never>(
     trx,
-    `SELECT p.line_id, p.qty - coalesce((SELECT sum(k.qty) FROM picked k WHERE k.line_id = p.line_id AND NOT k.shipped), 0) AS cuttable
+    `SELECT p.line_id, p.qty - coalesce((SELECT sum(k.qty) FROM usable_in_hand k WHERE k.line_id = p.line_id), 0) AS cuttable
      FROM promise p JOIN order_line l ON l.id = p.line_id JOIN customer_order o ON o.id = l.order_id
      WHERE p.item_id = ? AND p.site_id = ? ORDER BY o.priority DESC, o.due DESC, o.id DESC, l.id DESC`,
     [item, site],
@@ -259,6 +363,10 @@ export async function selectMovements(trx: Pick<Db, 'raw'>, where: MovementSelec
 export async function selectDocument(
   trx: Trx,
   id: number,
-): Promise<{ id: number; kind: string; number: string; site_id: number; person_id: number; at: Date } | undefined> {
-  return trx('document').where({ id }).first();
+): Promise<{ id: number; kind: string; number: string; site_id: number; site: string; person_id: number; at: Date } | undefined> {
+  return (
+    await query<never>(trx, `SELECT d.id, d.kind, d.number, d.site_id, s.name AS site, d.person_id, d.at FROM document d JOIN site s ON s.id = d.site_id WHERE d.id = ?`, [
+      id,
+    ])
+  )[0];
 }

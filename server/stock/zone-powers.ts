@@ -1,14 +1,19 @@
 import { subQty, type ItemId, type Qty, type SiteId } from '#core/base';
 import { qtyText } from '#contract/base';
 import type { ReplyOf, Routes } from '#contract';
-import { announce, asQty, query, refuse, type Db, type Trx } from '#server/kernel';
+import { announce, asQty, lockRows, query, refuse, type Db, type Trx } from '#server/kernel';
 import { trimPromises } from './post.ts';
+import { lockWholeSite } from './store.ts';
 
 type Powers = { promisable: boolean; pickable: boolean; showsPrice: boolean };
-type ZoneRow = { id: number; site_id: number; promisable: boolean; pickable: boolean; shows_price: boolean };
+type ZoneRow = { id: number; site_id: number; site: string; name: string; promisable: boolean; pickable: boolean; shows_price: boolean };
 
-async function findZone(db: Pick<Db, 'raw'>, id: number, lock = ''): Promise<ZoneRow> {
-  const [zone] = await query<ZoneRow>(db, `SELECT id, site_id, promisable, pickable, shows_price FROM zone WHERE id = ? ${lock}`, [id]);
+async function findZone(db: Pick<Db, 'raw'>, id: number): Promise<ZoneRow> {
+  const [zone] = await query<ZoneRow>(
+    db,
+    `SELECT z.id, z.site_id, s.name AS site, z.name, z.promisable, z.pickable, z.shows_price FROM zone z JOIN site s ON s.id = z.site_id WHERE z.id = ?`,
+    [id],
+  );
   return zone ?? refuse({ code: 'places.unknownZone', id });
 }
 
@@ -61,15 +66,20 @@ export async function readZoneEffect(db: Db, id: number, powers: Powers): Promis
   };
 }
 
-/** Changes what a zone's stock may be used for. Promises that lose their stock give way in the same transaction. */
-export async function changeZonePowers(trx: Trx, id: number, powers: Powers): Promise<void> {
-  const zone = await findZone(trx, id, 'FOR UPDATE');
+/** Changes what a zone's stock may be used for. Promises that lose their stock give way in the same transaction.
+ *  Locks:  the zone, then the whole site: no posting may bring goods into the zone between the look and the change. */
+export async function changeZonePowers(trx: Trx, command: { zone: number; site: number; powers: Powers }): Promise<void> {
+  await lockRows(trx, 'zone', [command.zone]);
+  const zone = await findZone(trx, command.zone);
+  if (zone.site_id !== command.site) refuse({ code: 'people.otherSite', what: `Zone ${zone.name}`, site: zone.site });
+  await lockWholeSite(trx, zone.site_id);
+  const { powers } = command;
   const losing = zone.promisable && !powers.promisable ? await inZone(trx, zone) : [];
   await query(trx, `UPDATE zone SET promisable = ?, pickable = ?, shows_price = ? WHERE id = ?`, [
     powers.promisable,
     powers.pickable,
     powers.showsPrice,
-    id,
+    zone.id,
   ]);
   if (losing.length > 0)
     await trimPromises(

@@ -13,7 +13,7 @@ const THUMB_SIDE = 240;
 export function fileRoutes(house: House): Router {
   const router = express.Router();
   router.post('/api/files', (req, _res, next) => {
-    const me = req.session.me;
+    const me = req.me;
     if (!isAllowed(me?.role ?? null, ['lead', 'office', 'hand'])) refuse({ code: 'people.signInFirst' });
     const megabytes = Math.round(Number(req.get('content-length') ?? 0) / 1_000_000);
     if (megabytes > MOST_MB) refuse({ code: 'file.tooLarge', name: nameOf(req), megabytes, most: MOST_MB });
@@ -37,7 +37,7 @@ async function take(house: House, req: Request, res: Response): Promise<void> {
   const name = nameOf(req);
   const bytes: Buffer = Buffer.isBuffer(req.body) ? req.body : Buffer.alloc(0);
   if (bytes.length === 0) refuse({ code: 'file.empty', name });
-  const person = req.session.me?.id ?? 0;
+  const person = req.me?.id ?? 0;
   const kind = kindOf(name, bytes);
   if (kind === null) return refuse({ code: 'file.wrongKind', name, wanted: 'only pictures (JPEG, PNG, WebP), PDF, CSV and XLSX are kept' });
   if (kind !== 'picture') {
@@ -83,7 +83,7 @@ async function readPicture(name: string, bytes: Buffer): Promise<{ bytes: Buffer
 }
 
 async function give(house: House, req: Request, res: Response): Promise<void> {
-  if (!req.session.me) refuse({ code: 'people.signInFirst' });
+  if (!req.me) refuse({ code: 'people.signInFirst' });
   const id = Number(req.params['id']);
   const file = Number.isSafeInteger(id) && id > 0 && id < 2 ** 31 ? await loadFile(house.db, id) : undefined;
   if (!file) return refuse({ code: 'file.unknown', id });

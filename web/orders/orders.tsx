@@ -15,6 +15,7 @@ export const STEP = {
   packed: 'packed',
   shipped: 'shipped',
   held: 'held',
+  cancelled: 'cancelled',
 } as const;
 const COLUMNS: readonly Column<OrderRow>[] = [
   { id: 'number', title: 'Order', value: (r) => r.number, show: (r) => <span className="code text-lg">{r.number}</span>, width: 90 },

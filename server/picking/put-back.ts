@@ -1,0 +1,101 @@
+import { sumQty, type BinId, type DocumentId, type ItemId, type LotId, type PersonId, type Qty, type SerialId } from '#core/base';
+import type { Movement } from '#core/stock';
+import { qtyText } from '#contract/base';
+import { announce, asQty, makeDocument, query, refuse, type Trx } from '#server/kernel';
+import { lockOpenOrder, lockOrders, reopenPacking } from '#server/orders';
+import { findDefaultBin } from '#server/places';
+import { lockStock, post } from '#server/stock';
+import { deletePromises, dropPlans, lockRoundAt, markReturned, selectInHand, type InHandRow } from './store.ts';
+
+export type PutBack = { pieces: string; bin: string | null };
+type Who = { readonly site: number; readonly person: number };
+
+/** Throws a round away: its stops are dropped, its cart is free again, and what lies on the cart goes to arrivals, from where it is put away like
+ *  anything that came. The orders keep their promises.
+ *  Errors: a round that has ended, or of another site.
+ *  Locks:  the round, its orders, their items, then what `post` locks. */
+export async function throwRoundAway(trx: Trx, command: Who & { round: number }): Promise<PutBack> {
+  const round = await lockRoundAt(trx, command.round, command.site);
+  if (round.state !== 'open') refuse({ code: 'picking.roundDone', number: round.number, state: stateWord(round.state) });
+  await lockOrders(trx, round.order_ids, command.site);
+  const back = await putBack(trx, { ...command, reason: `Put back: ${round.number} was thrown away` }, { round: round.id });
+  await dropPlans(trx, { round: round.id });
+  await query(trx, `UPDATE round SET state = 'thrown', thrown_at = now(), thrown_by = ? WHERE id = ?`, [command.person, round.id]);
+  announce(trx, 'picking', { round: round.id });
+  return back;
+}
+
+/** Takes an order out of the hands that work on it: off its rounds, from carts and benches, out of its parcels; the goods go to arrivals. The order
+ *  stays open and keeps its promises.
+ *  Errors: an order that is not open, or of another site.
+ *  Locks:  the order, its items, then what `post` locks. Its rounds need no lock of their own: every pick, put-down and trouble of an order
+ *          happens under the order's lock. */
+export async function putOrderBack(trx: Trx, command: Who & { order: number }): Promise<PutBack> {
+  const order = await lockOrderAtWork(trx, command);
+  return putBack(trx, { ...command, reason: `Put back from ${order.number}` }, { order: order.id });
+}
+
+/** Cancels an order: what is in hands for it is put back, what was promised is free again, what has left stays on record.
+ *  Errors: an order that is not open, or of another site.
+ *  Locks:  as `putOrderBack`. */
+export async function cancelOrder(trx: Trx, command: Who & { order: number; reason: string }): Promise<PutBack> {
+  const order = await lockOrderAtWork(trx, command);
+  const back = await putBack(trx, { ...command, reason: `Put back: ${order.number} was cancelled` }, { order: order.id });
+  await deletePromises(trx, order.id);
+  await query(
+    trx,
+    `UPDATE customer_order SET state = 'cancelled', cancelled_at = now(), cancelled_by = ?, cancelled_for = ?, held_for = NULL, changed = now() WHERE id = ?`,
+    [command.person, command.reason, order.id],
+  );
+  return back;
+}
+
+async function lockOrderAtWork(trx: Trx, command: { order: number; site: number }): Promise<{ id: number; number: string }> {
+  const order = await lockOpenOrder(trx, command.order, command.site);
+  // The items of the whole order, before anything is read of its goods: promises and plans of it change below.
+  const items = await query<{ item: number }>(trx, `SELECT DISTINCT item_id AS item FROM order_line WHERE order_id = ?`, [order.id]);
+  await lockStock(
+    trx,
+    items.map(({ item }) => ({ item, site: command.site })),
+  );
+  await dropPlans(trx, { order: order.id });
+  return order;
+}
+
+async function putBack(trx: Trx, command: Who & { reason: string }, whose: { round: number } | { order: number }): Promise<PutBack> {
+  const goods = await selectInHand(trx, whose);
+  await reopenPacking(trx, [...new Set(goods.map((g) => g.order_id))]);
+  announce(trx, 'picking');
+  announce(trx, 'orders');
+  announce(trx, 'shipping');
+  if (goods.length === 0) return { pieces: '0', bin: null };
+  const arrivals = await findDefaultBin(trx, command.site, 'arrivals');
+  const document = await makeDocument(trx, 'putBack', { site: command.site, person: command.person });
+  // First they are nobody's, then they move: the ledger does not let go of goods that are an order's.
+  await markReturned(trx, goods);
+  await post(trx, {
+    document: document.id as DocumentId,
+    person: command.person as PersonId,
+    movements: goods.map((g) => movementOf(g, arrivals.id, command.reason)),
+    // They lay there before; that arrivals is full must not keep a cart from being emptied.
+    overBinRules: true,
+  });
+  return { pieces: qtyText(sumQty(goods.map((g) => asQty(g.qty) as Qty))), bin: arrivals.address };
+}
+
+function movementOf(g: InHandRow, to: BinId, reason: string): Movement {
+  return {
+    item: g.item_id as ItemId,
+    lot: g.lot_id as LotId | null,
+    serial: g.serial_id as SerialId | null,
+    qty: asQty(g.qty),
+    from: { bin: g.bin_id as BinId, unit: null, condition: 'sound' },
+    to: { bin: to, unit: null, condition: 'sound' },
+    reason,
+  };
+}
+
+/** How a round that has ended is said. */
+export function stateWord(state: 'open' | 'putDown' | 'thrown'): string {
+  return { open: 'open', putDown: 'put down', thrown: 'thrown away' }[state];
+}
