@@ -1,7 +1,8 @@
 import type { BinId, DocumentId, ItemId, LotId, PersonId, Qty, SerialId } from '#core/base';
+import { settleLines } from '#core/receiving';
 import { compareFirstExpired } from '#core/lots';
 import { OUTSIDE, type Movement } from '#core/stock';
-import { makeDocument, query, type DocumentKind, type Trx } from '#server/kernel';
+import { asQty, dbQty, makeDocument, query, type DocumentKind, type Trx } from '#server/kernel';
 import { post } from '#server/stock';
 import type { Company, DemoItem } from './masters.ts';
 import type { Random } from './random.ts';
@@ -10,6 +11,8 @@ type Piece = { bin: number; lot: number | null; expires: string | null; serial: 
 
 const DAYS = 90;
 const STEP = 1000;
+// Machines come a few at a time.
+const MOST_SERIALS = 6;
 
 /** Lets ninety days go by: deliveries, put-aways, refills, orders picked, packed and shipped, counts. Every change goes through `stock.post`. */
 export class History {
@@ -101,8 +104,8 @@ export class History {
     const amounts = low.map((i) => Math.max(1, Math.round(i.max * (0.5 + this.random.next() * 0.5))));
     await query(
       this.trx,
-      `INSERT INTO purchase_line (purchase_order_id, item_id, qty, received) SELECT ?, i, q, q FROM unnest(?::int[], ?::numeric[]) AS x(i, q)`,
-      [order?.id, low.map((i) => i.id), amounts],
+      `INSERT INTO purchase_line (purchase_order_id, item_id, qty) SELECT ?, i, q FROM unnest(?::int[], ?::numeric[]) AS x(i, q)`,
+      [order?.id, low.map((i) => i.id), low.map((i, n) => (i.tracking === 'serial' ? Math.min(amounts[n] ?? 1, MOST_SERIALS) : amounts[n]))],
     );
     const [delivery] = await query<{ id: number }>(
       this.trx,
@@ -138,6 +141,7 @@ export class History {
     );
     const receipt = await this.post('receipt', day, 10, movements, delivery?.id);
     await query(this.trx, `UPDATE delivery SET receipt_id = ? WHERE id = ?`, [receipt, delivery?.id]);
+    await this.settle(delivery?.id ?? 0, order?.id ?? 0);
     await this.shift(
       'putAway',
       day,
@@ -148,6 +152,31 @@ export class History {
           .map((p) => ({ item, piece: p, qty: p.qty, to: item.home })),
       ),
       'Put away',
+    );
+  }
+
+  /** Notes what a receipt met and gave to the lines of its order. */
+  async settle(delivery: number, order: number): Promise<void> {
+    const arrived = await query<{ item: ItemId; qty: string }>(
+      this.trx,
+      `SELECT item_id AS item, sum(qty) AS qty FROM delivery_entry WHERE delivery_id = ? GROUP BY 1`,
+      [delivery],
+    );
+    const lines = await query<{ line: number; item: ItemId; open: string }>(
+      this.trx,
+      `SELECT id AS line, item_id AS item, qty - received AS open FROM purchase_line WHERE purchase_order_id = ? ORDER BY id`,
+      [order],
+    );
+    const settled = settleLines(
+      lines.map((l) => ({ ...l, open: asQty(l.open) })),
+      new Map(arrived.map((a) => [a.item, asQty(a.qty)])),
+    );
+    await query(
+      this.trx,
+      `WITH x AS (SELECT * FROM unnest(?::int[], ?::int[], ?::numeric[], ?::numeric[]) AS x(line, item, expected, received)),
+       met AS (INSERT INTO delivery_expected (delivery_id, purchase_line_id, item_id, expected, received) SELECT ?, * FROM x)
+       UPDATE purchase_line l SET received = l.received + x.received FROM x WHERE l.id = x.line`,
+      [settled.map((l) => l.line), settled.map((l) => l.item), settled.map((l) => dbQty(l.expected)), settled.map((l) => dbQty(l.received)), delivery],
     );
   }
 
@@ -250,7 +279,7 @@ export class History {
   async arrive(item: DemoItem, amount: number, bin: number, from: BinId, reason: string, life: number): Promise<Movement[]> {
     const pieces: Piece[] = [];
     if (item.tracking === 'serial') {
-      for (let n = 0; n < Math.min(amount, 6); n += 1) {
+      for (let n = 0; n < Math.min(amount, MOST_SERIALS); n += 1) {
         this.serials += 1;
         const [serial] = await query<{ id: number }>(this.trx, `INSERT INTO serial (item_id, code) VALUES (?, ?) RETURNING id`, [
           item.id,

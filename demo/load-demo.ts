@@ -60,15 +60,38 @@ async function expect(trx: Trx, company: Company, history: History, random: Rand
     );
     await query(
       trx,
-      `INSERT INTO purchase_line (purchase_order_id, item_id, qty, received) SELECT ?, i, q, r FROM unnest(?::int[], ?::numeric[], ?::numeric[]) AS x(i, q, r)`,
-      [
-        order?.id,
-        items.map((i) => i.id),
-        items.map((i) => (i.tracking === 'serial' ? 2 : Math.max(6, Math.round(i.max * 0.4)))),
-        items.map((_, k) => (n === 2 && k === 0 ? 4 : 0)),
-      ],
+      `INSERT INTO purchase_line (purchase_order_id, item_id, qty) SELECT ?, i, q FROM unnest(?::int[], ?::numeric[]) AS x(i, q)`,
+      [order?.id, items.map((i) => i.id), items.map((i) => (i.tracking === 'serial' ? 2 : Math.max(6, Math.round(i.max * 0.4))))],
     );
+    const plain = items.find((i) => i.tracking === 'none');
+    if (n === 2 && plain) await receivePart(trx, company, history, { order: order?.id ?? 0, supplier: supplierIndex, item: plain });
   }
+}
+
+// Four pieces of one line came three days ago; the rest is still expected.
+async function receivePart(
+  trx: Trx,
+  company: Company,
+  history: History,
+  part: { order: number; supplier: number; item: DemoItem },
+): Promise<void> {
+  const hand = company.people['Tobin Sallow'] ?? 0;
+  const [delivery] = await query<{ id: number }>(
+    trx,
+    `INSERT INTO delivery (number, site_id, supplier_id, purchase_order_id, supplier_doc, state, started_by, at, touched) VALUES ('DL-' || nextval('number_dl'), ?, ?, ?, 'INV 20117', 'posted', ?, ?, ?) RETURNING id`,
+    [company.site, company.suppliers[part.supplier], part.order, hand, history.at(3, 9), history.at(3, 10)],
+  );
+  await query(trx, `INSERT INTO delivery_entry (delivery_id, item_id, pack_id, qty, person_id, at) VALUES (?, ?, ?, 4, ?, ?)`, [
+    delivery?.id,
+    part.item.id,
+    part.item.basePack,
+    hand,
+    history.at(3, 9),
+  ]);
+  const movements = await history.arrive(part.item, 4, company.arrivals, OUTSIDE.suppliers, 'Received in part', 300);
+  const receipt = await history.post('receipt', 3, 10, movements, delivery?.id);
+  await query(trx, `UPDATE delivery SET receipt_id = ? WHERE id = ?`, [receipt, delivery?.id]);
+  await history.settle(delivery?.id ?? 0, part.order);
 }
 
 // Goods that came this morning still lie at arrivals; one delivery waits for review, one is being scanned.

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { byId, device, done, id, isoDate, moment, optionalText, qtyIn, qtyOut, routesOf, scanText } from '../base/index.ts';
+import { byId, device, done, id, isoDate, moment, optionalText, qtyIn, qtyOut, routesOf, scanText, text } from '../base/index.ts';
 
 const standing = z.enum(['waiting', 'short', 'full', 'over', 'notOrdered']);
 export const PurchaseOrderRow = z.object({
@@ -18,6 +18,7 @@ export const DeliveryRow = z.object({
   state: z.enum(['scanning', 'review', 'posted', 'thrown']),
   supplier: z.string(),
   purchaseOrder: z.string().nullable(),
+  site: z.string(),
   by: z.string(),
   at: moment,
   touched: moment,
@@ -36,7 +37,12 @@ export const EntryOut = z.object({
   serial: z.string().nullable(),
   expired: z.boolean(),
   by: z.string(),
+  byId: z.number(),
   at: moment,
+  handedIn: z.boolean().describe('Handed in for review: only a lead changes it now'),
+  changes: z.array(
+    z.object({ by: z.string(), at: moment, was: qtyOut, now: qtyOut, expiresWas: z.string().nullable(), expiresNow: z.string().nullable() }),
+  ),
 });
 export type EntryOut = z.infer<typeof EntryOut>;
 export const Delivery = DeliveryRow.extend({
@@ -73,7 +79,7 @@ export const receivingRoutes = routesOf({
     path: '/api/deliveries',
     allow: [],
     act: 'See the deliveries',
-    query: z.object({ state: z.enum(['open', 'posted']).default('open') }),
+    query: z.object({ state: z.enum(['open', 'posted', 'thrown']).default('open') }),
     reply: z.object({ deliveries: z.array(DeliveryRow) }),
   },
   'receiving.start': {
@@ -117,6 +123,30 @@ export const receivingRoutes = routesOf({
     allow: ['lead', 'hand'],
     act: 'Take an entry out',
     params: z.object({ id, entry: id }),
+    reply: done,
+  },
+  'receiving.lotDate': {
+    method: 'POST',
+    path: '/api/deliveries/lot-date',
+    allow: ['lead'],
+    act: 'Say which date a lot has',
+    body: z.object({ item: id, lot: text(40), expires: isoDate }),
+    reply: z.object({ entries: z.number() }),
+  },
+  'receiving.throwAway': {
+    method: 'POST',
+    path: '/api/deliveries/:id/throw-away',
+    allow: ['lead', 'hand'],
+    act: 'Throw a delivery away',
+    params: byId,
+    reply: done,
+  },
+  'receiving.takeUp': {
+    method: 'POST',
+    path: '/api/deliveries/:id/take-up',
+    allow: ['lead', 'hand'],
+    act: 'Take a thrown delivery up again',
+    params: byId,
     reply: done,
   },
   'receiving.finish': {

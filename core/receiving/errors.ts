@@ -14,7 +14,10 @@ export type ReceivingError =
   | { code: 'receiving.unknownDelivery'; id: number }
   | { code: 'receiving.unknownEntry'; id: number }
   | { code: 'receiving.notOpen'; number: string; state: string }
-  | { code: 'receiving.empty'; number: string };
+  | { code: 'receiving.empty'; number: string }
+  | { code: 'receiving.leadsNow'; number: string }
+  | { code: 'receiving.notThrown'; number: string }
+  | { code: 'receiving.begunAgain'; number: string; other: string };
 
 /** The sentence for an error at the dock. */
 export function receivingSentence(e: ReceivingError): string {
@@ -47,6 +50,12 @@ export function receivingSentence(e: ReceivingError): string {
       return `Delivery ${e.number} is ${e.state}; nothing more can be scanned into it.`;
     case 'receiving.empty':
       return `Nothing was scanned into delivery ${e.number} yet.`;
+    case 'receiving.leadsNow':
+      return `This entry was handed in with delivery ${e.number}. The lead changes it now; say what is wrong with it.`;
+    case 'receiving.notThrown':
+      return `Delivery ${e.number} was not thrown away.`;
+    case 'receiving.begunAgain':
+      return `Delivery ${e.number} stays thrown away: ${e.other} was begun on the same order since.`;
     default:
       return assertNever(e);
   }

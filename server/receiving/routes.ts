@@ -3,7 +3,8 @@ import { packToBase } from '#core/items';
 import { compareDelivery, decideEntry } from '#core/receiving';
 import { qtyText } from '#contract/base';
 import type { Delivery, EntryOut } from '#contract/receiving';
-import { announce, asQty, dbQty, query, refuse, valueOf, type Db, type RoomHandlers, type Trx } from '#server/kernel';
+import type { Me } from '#contract/people';
+import { announce, asQty, dbQty, lockRows, query, refuse, valueOf, type Db, type RoomHandlers, type Trx } from '#server/kernel';
 import { findItem, findItemByScan, selectLot } from '#server/items';
 import { selectToday } from '#server/places';
 import { postDelivery } from './post-delivery.ts';
@@ -13,7 +14,10 @@ import {
   selectDeliveries,
   selectEntries,
   selectExpected,
+  selectLotDate,
+  selectMet,
   selectSerialPlace,
+  updateEntry,
   type DeliveryRow,
   type EntryRow,
 } from './store.ts';
@@ -30,15 +34,17 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
     ),
   }),
   'receiving.deliveries': async (db, { me, query: asked }) => ({
-    deliveries: (await selectDeliveries(db, me.site.id, asked.state === 'open' ? ['scanning', 'review'] : ['posted'])).map(deliveryOut),
+    deliveries: (await selectDeliveries(db, me.site.id, asked.state === 'open' ? ['scanning', 'review'] : [asked.state])).map(deliveryOut),
   }),
   'receiving.start': async (trx, { me, body }) => {
     const text = body.purchaseOrder.trim().toUpperCase();
+    const [named] = await query<{ id: number }>(trx, `SELECT id FROM purchase_order WHERE number = ?`, [text]);
+    if (named) await lockRows(trx, 'purchaseOrder', [named.id]);
     const [order] = await query<{ id: number; supplier_id: number; site_id: number }>(
       trx,
-      `SELECT o.id, o.supplier_id, o.site_id FROM purchase_order o WHERE o.number = ? AND o.state = 'open' AND o.site_id = ?
-         AND EXISTS (SELECT 1 FROM purchase_line l WHERE l.purchase_order_id = o.id AND NOT l.closed AND l.received < l.qty) FOR UPDATE`,
-      [text, me.site.id],
+      `SELECT o.id, o.supplier_id, o.site_id FROM purchase_order o WHERE o.id = ? AND o.state = 'open' AND o.site_id = ?
+         AND EXISTS (SELECT 1 FROM purchase_line l WHERE l.purchase_order_id = o.id AND NOT l.closed AND l.received < l.qty)`,
+      [named?.id ?? 0, me.site.id],
     );
     if (!order) return refuse({ code: 'receiving.unknownOrder', text: body.purchaseOrder.slice(0, 60) });
     // Somebody may have begun already: join them, and go on from the last scan.
@@ -58,7 +64,7 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
   },
   'receiving.delivery': async (db, { params }) => readDelivery(db, await findDelivery(db, params.id)),
   'receiving.scan': async (trx, { me, params, body }) => {
-    const delivery = await lockDelivery(trx, params.id);
+    const delivery = await lockDelivery(trx, params.id, me.site.id);
     if (delivery.state !== 'scanning') refuse({ code: 'receiving.notOpen', number: delivery.number, state: stateWord(delivery.state) });
     const scanned = await findItemByScan(trx, body.code);
     const lotCode = body.lot || scanned.lot;
@@ -67,7 +73,7 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
     const quantity =
       packToBase(packs, scanned.pack) ?? refuse({ code: 'receiving.tooFine', item: scanned.code, decimals: scanned.decimals });
     const expected = await selectExpected(trx, delivery.purchase_order_id);
-    const knownLot = lotCode ? await knownLotDate(trx, params.id, scanned.id, lotCode) : null;
+    const knownLot = lotCode ? await selectLotDate(trx, scanned.id, lotCode) : null;
     const entry = valueOf(
       decideEntry(
         {
@@ -119,25 +125,59 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
     const own = entries.find((e) => e.id === made?.id) as EntryRow;
     return { entry: entryOut(own), line: { expected: qtyText(line.expected), arrived: qtyText(line.arrived), standing: line.standing } };
   },
-  'receiving.change': async (trx, { params, body }) => {
-    const entry = await lockEntry(trx, params);
+  'receiving.change': async (trx, { me, params, body }) => {
+    const entry = await lockEntry(trx, params, me);
     const item = await findItem(trx, entry.item);
     if (body.qty <= 0) refuse({ code: 'receiving.nothing', item: item.code });
     if (!isWholeStep(body.qty, item.decimals)) refuse({ code: 'receiving.tooFine', item: item.code, decimals: item.decimals });
     if (entry.serial) refuse({ code: 'receiving.serialIsOne', item: item.code, serial: entry.serial });
-    await query(trx, `UPDATE delivery_entry SET qty = ? WHERE id = ?`, [dbQty(body.qty), params.entry]);
+    await updateEntry(trx, { entry: params.entry, person: me.id, qty: dbQty(body.qty) });
     announce(trx, 'receiving', { delivery: params.id });
     return { ok: true };
   },
-  'receiving.takeOut': async (trx, { params }) => {
-    await lockEntry(trx, params);
-    await query(trx, `UPDATE delivery_entry SET taken_out_at = now() WHERE id = ?`, [params.entry]);
+  'receiving.takeOut': async (trx, { me, params }) => {
+    await lockEntry(trx, params, me);
+    await updateEntry(trx, { entry: params.entry, person: me.id, takenOut: true });
     announce(trx, 'receiving', { delivery: params.id });
     return { ok: true };
   },
-  'receiving.finish': (trx, { params }) => changeState(trx, params.id, 'scanning', 'review'),
-  'receiving.reopen': (trx, { params }) => changeState(trx, params.id, 'review', 'scanning'),
-  'receiving.post': (trx, { me, params, body }) => postDelivery(trx, { delivery: params.id, person: me.id, ...body }),
+  'receiving.lotDate': (trx, { me, body }) => settleLotDate(trx, { ...body, site: me.site.id, person: me.id }),
+  'receiving.finish': async (trx, { me, params }) => {
+    const delivery = await lockInState(trx, params.id, me.site.id, 'scanning');
+    if (delivery.entries === 0) refuse({ code: 'receiving.empty', number: delivery.number });
+    // From here on the entries are the lead's.
+    await query(trx, `UPDATE delivery_entry SET handed_in_at = now() WHERE delivery_id = ? AND taken_out_at IS NULL AND handed_in_at IS NULL`, [
+      params.id,
+    ]);
+    return setState(trx, params.id, 'review');
+  },
+  'receiving.reopen': async (trx, { me, params }) => {
+    await lockInState(trx, params.id, me.site.id, 'review');
+    return setState(trx, params.id, 'scanning');
+  },
+  'receiving.throwAway': async (trx, { me, params }) => {
+    const delivery = await lockDelivery(trx, params.id, me.site.id);
+    if (delivery.state === 'posted' || delivery.state === 'thrown')
+      refuse({ code: 'receiving.notOpen', number: delivery.number, state: stateWord(delivery.state) });
+    // A hand takes back what was begun by mistake; what was scanned is the lead's to throw away.
+    if (me.role !== 'lead' && delivery.entries > 0)
+      refuse({ code: 'people.noRight', role: me.role, act: 'Throwing a delivery with entries away' });
+    await query(trx, `UPDATE delivery SET thrown_at = now(), thrown_by = ? WHERE id = ?`, [me.id, params.id]);
+    return setState(trx, params.id, 'thrown');
+  },
+  'receiving.takeUp': async (trx, { me, params }) => {
+    const delivery = await lockDelivery(trx, params.id, me.site.id);
+    if (delivery.state !== 'thrown') refuse({ code: 'receiving.notThrown', number: delivery.number });
+    const [other] = await query<{ number: string }>(
+      trx,
+      `SELECT number FROM delivery WHERE purchase_order_id = ? AND state IN ('scanning', 'review')`,
+      [delivery.purchase_order_id],
+    );
+    if (other) refuse({ code: 'receiving.begunAgain', number: delivery.number, other: other.number });
+    return setState(trx, params.id, 'scanning');
+  },
+  'receiving.post': (trx, { me, params, body }) =>
+    postDelivery(trx, { delivery: params.id, site: me.site.id, person: me.id, ...body }),
 };
 
 const asLine = (row: { item: number; qty: string }): { item: ItemId; qty: Qty } => ({ item: row.item as ItemId, qty: asQty(row.qty) });
@@ -157,31 +197,57 @@ async function isAlreadyTaken(trx: Trx, delivery: number, item: number): Promise
   );
 }
 
-// A lot's date is known from stock, or from the first time it was keyed in this very delivery.
-async function knownLotDate(trx: Trx, delivery: number, item: number, lot: string): Promise<string | null> {
-  const known = await selectLot(trx, item, lot);
-  if (known?.expires) return known.expires;
-  const [row] = await query<{ expires: string | null }>(
+/** Says which date a lot has, where two were keyed: every entry of it in a delivery that is open gets this one, each with its history.
+ *  Errors: a date other than that of a lot that is in stock.
+ *  Locks:  every open delivery that holds the lot. */
+async function settleLotDate(
+  trx: Trx,
+  command: { item: number; lot: string; expires: string; site: number; person: number },
+): Promise<{ entries: number }> {
+  const item = await findItem(trx, command.item);
+  const holding = await query<{ id: number }>(
     trx,
-    `SELECT expires FROM delivery_entry WHERE delivery_id = ? AND item_id = ? AND lot = ? AND taken_out_at IS NULL AND expires IS NOT NULL ORDER BY id LIMIT 1`,
-    [delivery, item, lot],
+    `SELECT DISTINCT d.id FROM delivery d JOIN delivery_entry e ON e.delivery_id = d.id
+     WHERE e.item_id = ? AND e.lot = ? AND e.taken_out_at IS NULL AND d.state IN ('scanning', 'review')`,
+    [item.id, command.lot],
   );
-  return row?.expires ?? null;
+  await lockRows(
+    trx,
+    'delivery',
+    holding.map((d) => d.id),
+  );
+  const known = await selectLot(trx, item.id, command.lot);
+  if (known?.expires && known.expires !== command.expires)
+    refuse({ code: 'receiving.dateDiffers', item: item.code, lot: command.lot, known: known.expires, given: command.expires });
+  const entries = await query<{ id: number }>(
+    trx,
+    `SELECT e.id FROM delivery_entry e JOIN delivery d ON d.id = e.delivery_id WHERE d.id = ANY(?::int[]) AND d.state IN ('scanning', 'review')
+     AND e.item_id = ? AND e.lot = ? AND e.taken_out_at IS NULL AND e.expires IS DISTINCT FROM ? ORDER BY e.id`,
+    [holding.map((d) => d.id), item.id, command.lot, command.expires],
+  );
+  for (const { id } of entries) await updateEntry(trx, { entry: id, person: command.person, expires: command.expires });
+  announce(trx, 'receiving');
+  return { entries: entries.length };
 }
 
-async function lockEntry(trx: Trx, params: { id: number; entry: number }): Promise<EntryRow> {
-  const delivery = await lockDelivery(trx, params.id);
+async function lockEntry(trx: Trx, params: { id: number; entry: number }, me: Me): Promise<EntryRow> {
+  const delivery = await lockDelivery(trx, params.id, me.site.id);
   if (delivery.state === 'posted' || delivery.state === 'thrown')
     refuse({ code: 'receiving.notOpen', number: delivery.number, state: stateWord(delivery.state) });
   const [entry] = await selectEntries(trx, params.id, params.entry);
-  return entry ?? refuse({ code: 'receiving.unknownEntry', id: params.entry });
+  if (!entry) return refuse({ code: 'receiving.unknownEntry', id: params.entry });
+  if (entry.handed_in && me.role !== 'lead') refuse({ code: 'receiving.leadsNow', number: delivery.number });
+  return entry;
 }
 
-async function changeState(trx: Trx, id: number, from: DeliveryRow['state'], to: DeliveryRow['state']): Promise<{ ok: true }> {
-  const delivery = await lockDelivery(trx, id);
-  if (delivery.state !== from) refuse({ code: 'receiving.notOpen', number: delivery.number, state: stateWord(delivery.state) });
-  if (to === 'review' && delivery.entries === 0) refuse({ code: 'receiving.empty', number: delivery.number });
-  await query(trx, `UPDATE delivery SET state = ?, touched = now() WHERE id = ?`, [to, id]);
+async function lockInState(trx: Trx, id: number, site: number, state: DeliveryRow['state']): Promise<DeliveryRow> {
+  const delivery = await lockDelivery(trx, id, site);
+  if (delivery.state !== state) refuse({ code: 'receiving.notOpen', number: delivery.number, state: stateWord(delivery.state) });
+  return delivery;
+}
+
+async function setState(trx: Trx, id: number, state: DeliveryRow['state']): Promise<{ ok: true }> {
+  await query(trx, `UPDATE delivery SET state = ?, touched = now() WHERE id = ?`, [state, id]);
   announce(trx, 'receiving', { delivery: id });
   return { ok: true };
 }
@@ -193,6 +259,7 @@ function deliveryOut(d: DeliveryRow) {
     state: d.state,
     supplier: d.supplier,
     purchaseOrder: d.purchase_order,
+    site: d.site,
     by: d.by,
     at: d.at.toISOString(),
     touched: d.touched.toISOString(),
@@ -214,16 +281,19 @@ function entryOut(e: EntryRow): EntryOut {
     serial: e.serial,
     expired: e.expired,
     by: e.by,
+    byId: e.by_id,
     at: e.at.toISOString(),
+    handedIn: e.handed_in,
+    changes: e.changes,
   };
 }
 
 async function readDelivery(db: Db, delivery: DeliveryRow): Promise<Delivery> {
   const entries = await selectEntries(db, delivery.id);
-  // Once posted, what was expected is what the receipt met: the order's lines have moved on, so the figures are those of the review.
-  const expected = await selectExpected(db, delivery.purchase_order_id);
-  const met = delivery.state === 'posted' ? entries.filter((e) => expected.every((x) => x.item !== e.item)).map(asLine) : [];
-  const comparison = compareDelivery([...expected.map(asLine), ...met], entries.map(asLine));
+  // Once posted, what was expected is what the receipt met: the order's lines go on to change, the receipt does not.
+  const expected =
+    delivery.state === 'posted' ? await selectMet(db, delivery.id) : await selectExpected(db, delivery.purchase_order_id);
+  const comparison = compareDelivery(expected.map(asLine), entries.map(asLine));
   const items = await query<{ id: number; code: string; description: string; unit: string; tracking: string; waiting: number }>(
     db,
     `SELECT i.id, i.code, i.description, i.base_unit AS unit, i.tracking,

@@ -1,4 +1,6 @@
-import { query, refuse, type Db } from '#server/kernel';
+import type { ItemId } from '#core/base';
+import type { OpenPurchaseLine, SettledLine } from '#core/receiving';
+import { asQty, dbQty, lockRows, query, refuse, type Db, type Trx } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
 export type DeliveryRow = {
@@ -6,6 +8,7 @@ export type DeliveryRow = {
   number: string;
   state: 'scanning' | 'review' | 'posted' | 'thrown';
   site_id: number;
+  site: string;
   supplier: string;
   purchase_order_id: number | null;
   purchase_order: string | null;
@@ -16,9 +19,9 @@ export type DeliveryRow = {
   entries: number;
   receipt_id: number | null;
 };
-const DELIVERY = `SELECT d.id, d.number, d.state, d.site_id, s.name AS supplier, d.purchase_order_id, o.number AS purchase_order, d.supplier_doc, p.name AS by, d.at, d.touched, d.receipt_id,
+const DELIVERY = `SELECT d.id, d.number, d.state, d.site_id, w.name AS site, s.name AS supplier, d.purchase_order_id, o.number AS purchase_order, d.supplier_doc, p.name AS by, d.at, d.touched, d.receipt_id,
   (SELECT count(*) FROM delivery_entry e WHERE e.delivery_id = d.id AND e.taken_out_at IS NULL) AS entries
-  FROM delivery d JOIN supplier s ON s.id = d.supplier_id JOIN person p ON p.id = d.started_by LEFT JOIN purchase_order o ON o.id = d.purchase_order_id`;
+  FROM delivery d JOIN site w ON w.id = d.site_id JOIN supplier s ON s.id = d.supplier_id JOIN person p ON p.id = d.started_by LEFT JOIN purchase_order o ON o.id = d.purchase_order_id`;
 
 /** Deliveries of a site in these states, newest first. */
 export async function selectDeliveries(db: Reads, site: number, states: readonly string[]): Promise<DeliveryRow[]> {
@@ -33,10 +36,54 @@ export async function findDelivery(db: Reads, id: number): Promise<DeliveryRow> 
   return (await query<DeliveryRow>(db, `${DELIVERY} WHERE d.id = ?`, [id]))[0] ?? refuse({ code: 'receiving.unknownDelivery', id });
 }
 
-/** Locks the delivery, so that scans into it and its posting take turns. */
-export async function lockDelivery(trx: Reads, id: number): Promise<DeliveryRow> {
-  await query(trx, `SELECT 1 FROM delivery WHERE id = ? FOR UPDATE`, [id]);
-  return findDelivery(trx, id);
+/** Locks the delivery, so that scans into it and its posting take turns, and reads it as it is then.
+ *  Errors: `receiving.unknownDelivery`; `people.otherSite` where it came to another site than `site`. */
+export async function lockDelivery(trx: Trx, id: number, site: number): Promise<DeliveryRow> {
+  await lockRows(trx, 'delivery', [id]);
+  const delivery = await findDelivery(trx, id);
+  if (delivery.site_id !== site) refuse({ code: 'people.otherSite', what: `Delivery ${delivery.number}`, site: delivery.site });
+  return delivery;
+}
+
+/** The lines of a purchase order that still expect goods, oldest first. */
+export async function selectOpenLines(db: Reads, purchaseOrder: number): Promise<OpenPurchaseLine[]> {
+  const rows = await query<{ line: number; item: ItemId; open: string }>(
+    db,
+    `SELECT id AS line, item_id AS item, greatest(qty - received, 0) AS open FROM purchase_line WHERE purchase_order_id = ? AND NOT closed ORDER BY id`,
+    [purchaseOrder],
+  );
+  return rows.map((r) => ({ ...r, open: asQty(r.open) }));
+}
+
+/** Writes what a receipt means for the lines of its order, and keeps what they expected. */
+export async function settlePurchaseLines(trx: Trx, delivery: number, lines: readonly SettledLine[]): Promise<void> {
+  const args = [lines.map((l) => l.line), lines.map((l) => dbQty(l.received))];
+  await query(
+    trx,
+    `INSERT INTO delivery_expected (delivery_id, purchase_line_id, item_id, expected, received) SELECT ?, * FROM unnest(?::int[], ?::int[], ?::numeric[], ?::numeric[])`,
+    [delivery, lines.map((l) => l.line), lines.map((l) => l.item), lines.map((l) => dbQty(l.expected)), lines.map((l) => dbQty(l.received))],
+  );
+  await query(
+    trx,
+    `UPDATE purchase_line l SET received = l.received + x.qty FROM unnest(?::int[], ?::numeric[]) AS x(id, qty) WHERE l.id = x.id AND x.qty > 0`,
+    args,
+  );
+}
+
+/** Closes a purchase order of which nothing is expected any more; where asked, what is still missing is no longer expected. */
+export async function closePurchaseOrder(trx: Trx, order: number, closeShort: boolean): Promise<void> {
+  if (closeShort) await query(trx, `UPDATE purchase_line SET closed = true WHERE purchase_order_id = ? AND received < qty`, [order]);
+  await query(
+    trx,
+    `UPDATE purchase_order o SET state = 'closed' WHERE o.id = ?
+     AND NOT EXISTS (SELECT 1 FROM purchase_line l WHERE l.purchase_order_id = o.id AND NOT l.closed AND l.received < l.qty)`,
+    [order],
+  );
+}
+
+/** What a posted delivery met when it was posted. */
+export function selectMet(db: Reads, delivery: number): Promise<{ item: number; qty: string }[]> {
+  return query(db, `SELECT item_id AS item, expected AS qty FROM delivery_expected WHERE delivery_id = ? ORDER BY purchase_line_id`, [delivery]);
 }
 
 /** What is still expected of a purchase order, per line. */
@@ -64,7 +111,10 @@ export type EntryRow = {
   serial: string | null;
   expired: boolean;
   by: string;
+  by_id: number;
   at: Date;
+  handed_in: boolean;
+  changes: { by: string; at: string; was: string; now: string; expiresWas: string | null; expiresNow: string | null }[];
 };
 
 /** The entries that stand in a delivery, newest first. */
@@ -72,7 +122,9 @@ export async function selectEntries(db: Reads, delivery: number, entry: number |
   return query<EntryRow>(
     db,
     `SELECT e.id, e.item_id AS item, i.code, i.description, i.base_unit AS unit, i.tracking, k.name AS pack, k.units AS pack_units, e.qty, e.lot, e.expires, e.serial,
-       coalesce(e.expires < (now() AT TIME ZONE s.time_zone)::date, false) AS expired, p.name AS by, e.at
+       coalesce(e.expires < (now() AT TIME ZONE s.time_zone)::date, false) AS expired, p.name AS by, p.id AS by_id, e.at, e.handed_in_at IS NOT NULL AS handed_in,
+       coalesce((SELECT json_agg(json_build_object('by', w.name, 'at', c.at, 'was', trim_scale(c.qty_was)::text, 'now', trim_scale(c.qty_now)::text,
+         'expiresWas', c.expires_was, 'expiresNow', c.expires_now) ORDER BY c.id) FROM entry_change c JOIN person w ON w.id = c.person_id WHERE c.entry_id = e.id), '[]') AS changes
      FROM delivery_entry e JOIN item i ON i.id = e.item_id JOIN pack k ON k.id = e.pack_id JOIN person p ON p.id = e.person_id JOIN delivery d ON d.id = e.delivery_id JOIN site s ON s.id = d.site_id
      WHERE e.delivery_id = ? AND e.taken_out_at IS NULL AND (?::int IS NULL OR e.id = ?) ORDER BY e.id DESC`,
     [delivery, entry, entry],
@@ -89,4 +141,57 @@ export async function selectSerialPlace(db: Reads, item: number, serial: string)
     [item, serial, item, serial],
   );
   return row?.place ?? null;
+}
+
+/** The date that a lot of an item is known to expire on: from stock, or from the first time that it was keyed in any delivery that is open. */
+export async function selectLotDate(db: Reads, item: number, lot: string): Promise<string | null> {
+  const [row] = await query<{ expires: string }>(
+    db,
+    `SELECT expires FROM (
+       SELECT 0 AS n, expires FROM lot WHERE item_id = ? AND code = ? AND expires IS NOT NULL
+       UNION ALL SELECT e.id, e.expires FROM delivery_entry e JOIN delivery d ON d.id = e.delivery_id
+         WHERE e.item_id = ? AND e.lot = ? AND e.taken_out_at IS NULL AND e.expires IS NOT NULL AND d.state IN ('scanning', 'review')) known ORDER BY n LIMIT 1`,
+    [item, lot, item, lot],
+  );
+  return row?.expires ?? null;
+}
+
+/** The first entry of a delivery whose date is not that of its lot. Read after the lots were made, so that two deliveries that are posted at
+ *  once cannot both be first. */
+export async function selectOtherDate(
+  db: Reads,
+  delivery: number,
+): Promise<{ code: string; lot: string; known: string; given: string } | undefined> {
+  return (
+    await query<{ code: string; lot: string; known: string; given: string }>(
+      db,
+      `SELECT i.code, e.lot, l.expires AS known, e.expires AS given FROM delivery_entry e JOIN item i ON i.id = e.item_id JOIN lot l ON l.item_id = e.item_id AND l.code = e.lot
+       WHERE e.delivery_id = ? AND e.taken_out_at IS NULL AND e.expires IS NOT NULL AND l.expires IS DISTINCT FROM e.expires ORDER BY e.id LIMIT 1`,
+      [delivery],
+    )
+  )[0];
+}
+
+/** Changes an entry and keeps what it was and who changed it. */
+export async function updateEntry(
+  trx: Trx,
+  change: { entry: number; person: number; qty?: string; expires?: string | null; takenOut?: boolean },
+): Promise<void> {
+  await query(
+    trx,
+    `WITH was AS (SELECT id, qty, expires FROM delivery_entry WHERE id = ?),
+     changed AS (UPDATE delivery_entry e SET qty = coalesce(?::numeric, e.qty), expires = coalesce(?::date, e.expires),
+       taken_out_at = CASE WHEN ? THEN now() ELSE e.taken_out_at END FROM was WHERE e.id = was.id RETURNING e.id, e.qty, e.expires)
+     INSERT INTO entry_change (entry_id, person_id, qty_was, qty_now, expires_was, expires_now, taken_out)
+     SELECT was.id, ?, was.qty, CASE WHEN ? THEN 0 ELSE changed.qty END, was.expires, changed.expires, ? FROM was JOIN changed ON changed.id = was.id`,
+    [
+      change.entry,
+      change.qty ?? null,
+      change.expires ?? null,
+      change.takenOut ?? false,
+      change.person,
+      change.takenOut ?? false,
+      change.takenOut ?? false,
+    ],
+  );
 }

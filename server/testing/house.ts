@@ -7,6 +7,7 @@ import { openDatabase, Outbox, query, runJobs, type Db, type Topic } from '#serv
 import { DEMO_PEOPLE } from '#server/people';
 import { runAudit } from '#server/stock';
 import { ROUTES, type BodyIn, type ParamsIn, type Problem, type ReplyOf, type RouteName, type Routes } from '#contract';
+import { WORKING_AT } from '#contract/people';
 import { buildApp } from '../http/app.ts';
 import { JOBS } from '../jobs.ts';
 import { TEMPLATE } from './global-setup.ts';
@@ -17,6 +18,8 @@ type Asked<K extends RouteName> = {
   body?: BodyIn<Routes[K]>;
   query?: Record<string, string | number>;
   key?: string;
+  /** Where the tab works; the person's own site where it is not said. */
+  site?: number;
 };
 
 /** A person at a device: signed in, sending as the web does. */
@@ -128,13 +131,14 @@ function clientOf(address: string, cookie: string): Client {
       const { method, path } = ROUTES[name];
       const filled = path.replace(/:(\w+)/g, (_, key: string) => String((asked.params as Record<string, unknown> | undefined)?.[key]));
       const search = asked.query ? `?${new URLSearchParams(Object.entries(asked.query).map(([k, v]) => [k, String(v)])).toString()}` : '';
+      const at = asked.site === undefined ? {} : { [WORKING_AT]: String(asked.site) };
       const answer = await raw(
         filled + search,
         method === 'GET'
-          ? {}
+          ? { headers: at }
           : {
               method,
-              headers: { 'Content-Type': 'application/json', 'Idempotency-Key': asked.key ?? randomUUID() },
+              headers: { ...at, 'Content-Type': 'application/json', 'Idempotency-Key': asked.key ?? randomUUID() },
               body: JSON.stringify(asked.body ?? {}),
             },
       );

@@ -32,6 +32,28 @@ export async function up(knex: Knex): Promise<void> {
     CREATE INDEX trouble_open_by_bin ON trouble (bin_id, item_id) WHERE settled_at IS NULL;
     ALTER TABLE round ADD thrown_at timestamptz, ADD thrown_by int REFERENCES person;
     ALTER TABLE delivery ADD thrown_at timestamptz, ADD thrown_by int REFERENCES person;
+    -- What a receipt met, for ever: the order's lines go on to change.
+    CREATE TABLE delivery_expected (
+      delivery_id int NOT NULL REFERENCES delivery, purchase_line_id int NOT NULL REFERENCES purchase_line, item_id int NOT NULL REFERENCES item,
+      expected numeric(18,3) NOT NULL, received numeric(18,3) NOT NULL, PRIMARY KEY (delivery_id, purchase_line_id)
+    );
+    CREATE INDEX delivery_expected_by_line ON delivery_expected (purchase_line_id);
+    -- Of receipts that were posted before this was kept, what came is taken for what was expected.
+    INSERT INTO delivery_expected
+      SELECT d.id, l.id, l.item_id, e.qty, e.qty FROM delivery d
+      JOIN (SELECT DISTINCT ON (purchase_order_id, item_id) id, purchase_order_id, item_id FROM purchase_line ORDER BY purchase_order_id, item_id, id) l
+        ON l.purchase_order_id = d.purchase_order_id
+      JOIN (SELECT delivery_id, item_id, sum(qty) AS qty FROM delivery_entry WHERE taken_out_at IS NULL GROUP BY 1, 2) e
+        ON e.delivery_id = d.id AND e.item_id = l.item_id WHERE d.state = 'posted';
+    -- Entries keep what they were and who changed them; once handed in they are the lead's.
+    ALTER TABLE delivery_entry ADD handed_in_at timestamptz;
+    CREATE TABLE entry_change (
+      id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, entry_id int NOT NULL REFERENCES delivery_entry, person_id int NOT NULL REFERENCES person,
+      at timestamptz NOT NULL DEFAULT now(), qty_was numeric(18,3) NOT NULL, qty_now numeric(18,3) NOT NULL, expires_was date, expires_now date,
+      taken_out boolean NOT NULL DEFAULT false
+    );
+    CREATE INDEX entry_change_by_entry ON entry_change (entry_id);
+    CREATE INDEX delivery_entry_by_lot ON delivery_entry (item_id, lot) WHERE lot IS NOT NULL AND taken_out_at IS NULL;
     ALTER TABLE document DROP CONSTRAINT document_kind_check, ADD CONSTRAINT document_kind_check
       CHECK (kind IN ('receipt', 'putAway', 'move', 'round', 'shipment', 'count', 'adjustment', 'opening', 'hold', 'release', 'tracking', 'reversal',
         'putBack', 'transfer'));

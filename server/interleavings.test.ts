@@ -1,0 +1,220 @@
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import fc from 'fast-check';
+import { openHouse, type Client, type TestHouse } from './testing/house.ts';
+
+// Whatever people do at the same moment, in whatever order, at whichever site: the ledger is true afterwards, nobody waits in a circle, and
+// every act is done or refused in words. The commands are the real ones, through HTTP, several at once.
+
+let house: TestHouse;
+let lead: Client;
+beforeAll(async () => {
+  house = await openHouse();
+  lead = await house.signIn('Maren Oake');
+  for (const site of SITES) {
+    const [zone] = await house.rows<{ id: number }>(`SELECT id FROM zone WHERE site_id = ? AND purpose IN ('storage', 'pickFace') ORDER BY id LIMIT 1`, [site]);
+    for (const n of [1, 2, 3]) await lead.ask('places.makeBin', { body: { zone: zone?.id ?? 0, address: `MIX${n}` }, site });
+  }
+});
+afterAll(() => house.close());
+
+const SITES = [1, 2] as const;
+type Site = (typeof SITES)[number];
+type World = { items: { id: number; code: string }[]; orders: { id: number; site: Site }[]; opened: number[] };
+
+let made = 0;
+const binsOf = (site: Site): Promise<{ id: number; address: string }[]> =>
+  house.rows(`SELECT id, address FROM bin WHERE site_id = ? AND address LIKE 'MIX%' ORDER BY id`, [site]);
+
+/** Two items, one of them with lots, lying at both sites; two orders at each site that want more of them than there is. */
+async function makeWorld(): Promise<World> {
+  const items: World['items'] = [];
+  const opened: number[] = [];
+  for (const tracking of ['none', 'lot'] as const) {
+    made += 1;
+    const code = `MIX-${made}`;
+    const { id } = (
+      await lead.ask('items.make', { body: { code, description: `Mix ${made}`, group: 'Test', unit: 'each', decimals: 0, tracking } })
+    ).reply;
+    let sum = 0;
+    for (const site of SITES) {
+      const bins = await binsOf(site);
+      const lines = bins.slice(0, 2).map((b, i) => ({ bin: b.address, qty: String(3 + i), ...(tracking === 'lot' ? { lot: `L${i}` } : {}) }));
+      const { status } = await lead.ask('stock.opening', { params: { id }, body: { lines }, site });
+      expect(status).toBe(200);
+      sum += 7;
+    }
+    items.push({ id, code });
+    opened.push(sum);
+  }
+  const orders: World['orders'] = [];
+  for (const site of SITES)
+    for (const qty of ['3', '6']) {
+      const lines = items.map((i) => ({ item: i.id, qty }));
+      orders.push({ id: (await lead.ask('orders.make', { body: { customer: 1, due: '2027-01-10', lines }, site })).reply.id, site });
+    }
+  return { items, orders, opened };
+}
+
+type Answer = { status: number; problem: { code: string } };
+type Act = { what: keyof typeof ACTS; a: number; b: number; n: number; elsewhere: boolean };
+const pickOne = <T>(list: readonly T[], n: number): T | undefined => list[n % Math.max(1, list.length)];
+
+async function rounds(): Promise<{ id: number; site_id: Site; pick: number; bin: string; code: string; lot: string | null }[]> {
+  return house.rows(
+    `SELECT r.id, r.site_id, k.id AS pick, b.address AS bin, i.code, l.code AS lot FROM round r JOIN round_pick k ON k.round_id = r.id JOIN bin b ON b.id = k.bin_id
+     JOIN item i ON i.id = k.item_id LEFT JOIN lot l ON l.id = k.lot_id WHERE r.state = 'open' AND i.code LIKE 'MIX-%' ORDER BY k.picked = k.qty, k.id LIMIT 12`,
+  );
+}
+
+const ACTS = {
+  promise: async (w: World, x: Act, site?: Site): Promise<Answer | null> => {
+    const orders = [w.orders[x.a % 4], w.orders[x.b % 4]].map((o) => o?.id ?? 0);
+    return lead.ask('orders.promise', { body: { orders, mode: x.n % 2 ? 'whole' : 'free' }, site: site ?? w.orders[x.a % 4]?.site ?? 1 });
+  },
+  round: (w: World, x: Act, site?: Site) => {
+    const order = w.orders[x.a % 4] as World['orders'][number];
+    return lead.ask('picking.make', { body: { orders: [order.id] }, site: site ?? order.site });
+  },
+  pick: async (_w: World, x: Act, site?: Site) => {
+    const p = pickOne(await rounds(), x.a);
+    if (!p) return null;
+    const body = { bin: p.bin, code: p.code, qty: String(1 + (x.n % 3)), ...(p.lot ? { lot: p.lot } : {}) };
+    return lead.ask('picking.pick', { params: { id: p.id, pick: p.pick }, body, site: site ?? p.site_id });
+  },
+  trouble: async (_w: World, x: Act, site?: Site) => {
+    const p = pickOne(await rounds(), x.a);
+    return p && lead.ask('picking.trouble', { params: { id: p.id, pick: p.pick }, body: { kind: 'short' }, site: site ?? p.site_id });
+  },
+  putDown: async (_w: World, x: Act, site?: Site) => {
+    const p = pickOne(await rounds(), x.a);
+    return p && lead.ask('picking.putDown', { params: { id: p.id }, body: { bin: 'BENCH-1' }, site: site ?? p.site_id });
+  },
+  throwAway: async (_w: World, x: Act, site?: Site) => {
+    const p = pickOne(await rounds(), x.a);
+    return p && lead.ask('picking.throwAway', { params: { id: p.id }, site: site ?? p.site_id });
+  },
+  putBack: (w: World, x: Act, site?: Site) => onOrder(w, x, 'picking.putBack', site),
+  cancel: (w: World, x: Act, site?: Site) => onOrder(w, x, 'picking.cancelOrder', site),
+  pack: (w: World, x: Act, site?: Site) => onOrder(w, x, 'shipping.pack', site),
+  unpack: (w: World, x: Act, site?: Site) => onOrder(w, x, 'shipping.unpack', site),
+  ship: (w: World, x: Act, site?: Site) => onOrder(w, x, 'shipping.ship', site),
+  addLine: (w: World, x: Act, site?: Site) => {
+    const order = w.orders[x.a % 4] as World['orders'][number];
+    return lead.ask('orders.addLine', {
+      params: { id: order.id },
+      body: { item: w.items[x.b % 2]?.id ?? 0, qty: '1' },
+      site: site ?? order.site,
+    });
+  },
+  hold: async (w: World, x: Act, site?: Site) => {
+    const at = site ?? SITES[x.b % 2] ?? 1;
+    const bin = pickOne(await binsOf(at), x.b);
+    const scope = x.n % 3 === 0 ? { bin: bin?.id ?? 0 } : { item: w.items[x.a % 2]?.id ?? 0 };
+    return lead.ask('stock.hold', { body: { ...scope, ...(x.n % 3 === 1 ? { qty: '1' } : {}), reason: 'test' }, site: at });
+  },
+  release: async (_w: World, x: Act, site?: Site) => {
+    const open = await house.rows<{ id: number; site_id: Site }>(`SELECT id, site_id FROM hold WHERE released_at IS NULL AND reason = 'test' ORDER BY id`);
+    const h = pickOne(open, x.a);
+    return h && lead.ask('stock.release', { params: { id: h.id }, body: { reason: 'test' }, site: site ?? h.site_id });
+  },
+  move: async (w: World, x: Act, site?: Site) => {
+    const lying = await house.rows<{ address: string; code: string; lot: string | null; site_id: Site }>(
+      `SELECT f.address, i.code, f.lot, f.site_id FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE i.id = ANY(?::int[]) ORDER BY f.balance_id`,
+      [w.items.map((i) => i.id)],
+    );
+    const from = pickOne(lying, x.a);
+    if (!from) return null;
+    const to = pickOne([...(await binsOf(from.site_id)).map((b) => b.address), 'BENCH-1', 'ARRIVALS'], x.b) ?? '';
+    const body = { from: from.address, to, code: from.code, qty: String(1 + (x.n % 2)), ...(from.lot ? { lot: from.lot } : {}) };
+    return lead.ask('moves.move', { body, site: site ?? from.site_id });
+  },
+  powers: async (_w: World, x: Act, site?: Site) => {
+    const at = site ?? SITES[x.a % 2] ?? 1;
+    const [zone] = await house.rows<{ id: number }>(`SELECT zone_id AS id FROM bin WHERE id = ?`, [(await binsOf(at))[0]?.id ?? 0]);
+    if (!zone) return null;
+    const set = (promisable: boolean): Promise<Answer> =>
+      lead.ask('stock.zonePowers', { params: { id: zone.id }, body: { promisable, pickable: true, showsPrice: false }, site: at });
+    const off = await set(false);
+    return off.status === 200 ? set(true) : off;
+  },
+};
+
+async function onOrder(
+  w: World,
+  x: Act,
+  route: 'picking.putBack' | 'picking.cancelOrder' | 'shipping.pack' | 'shipping.unpack' | 'shipping.ship',
+  site?: Site,
+): Promise<Answer> {
+  const order = w.orders[x.a % 4] as World['orders'][number];
+  const body = route === 'shipping.pack' ? { parcels: 1 } : route === 'picking.cancelOrder' ? { reason: 'test' } : {};
+  return lead.ask(route, { params: { id: order.id }, body, site: site ?? order.site } as never) as Promise<Answer>;
+}
+
+const act: fc.Arbitrary<Act> = fc.record({
+  what: fc.oneof(
+    // The row itself comes more often than what crosses it, or hardly anything would ever reach the bench.
+    { weight: 3, arbitrary: fc.constantFrom('promise', 'round', 'pick', 'putDown', 'pack', 'ship') },
+    { weight: 1, arbitrary: fc.constantFrom(...(Object.keys(ACTS) as (keyof typeof ACTS)[])) },
+  ) as fc.Arbitrary<keyof typeof ACTS>,
+  a: fc.nat(20),
+  b: fc.nat(20),
+  n: fc.nat(5),
+  elsewhere: fc.boolean(),
+});
+
+async function expectTrue(w: World): Promise<void> {
+  await house.expectCleanAudit();
+  for (const [i, item] of w.items.entries()) {
+    const [sum] = await house.rows<{ here: string; gone: string }>(
+      `SELECT (SELECT coalesce(sum(qty), 0) FROM balance WHERE item_id = ?) AS here, (SELECT coalesce(sum(shipped), 0) FROM order_line WHERE item_id = ?) AS gone`,
+      [item.id, item.id],
+    );
+    expect(Number(sum?.here) + Number(sum?.gone)).toBe(w.opened[i]);
+  }
+}
+
+// Every act that any person begins is tried by somebody who works at the other site as well, at the same moment.
+const both = async (w: World, x: Act): Promise<Answer | null | undefined> => {
+  const order = w.orders[x.a % 4] as World['orders'][number];
+  const isOrders = ['putBack', 'cancel', 'pack', 'unpack', 'ship', 'addLine', 'round', 'promise'].includes(x.what);
+  const other = order.site === 1 ? 2 : 1;
+  const own = ACTS[x.what](w, x);
+  if (!x.elsewhere || !isOrders) return own;
+  const [mine, foreign] = await Promise.all([own, ACTS[x.what](w, x, other)]);
+  expect(foreign?.problem.code).toBe('people.otherSite');
+  return mine;
+};
+
+describe('whatever people do at once', () => {
+  it('A1 F4 K2 any acts of any people at two sites, five at a time: the audit is clean, no piece is lost, nothing deadlocks', async () => {
+    const seen = new Map<string, number>();
+    await fc.assert(
+      fc.asyncProperty(fc.array(fc.array(act, { minLength: 1, maxLength: 5 }), { minLength: 4, maxLength: 14 }), async (batches) => {
+        const w = await makeWorld();
+        for (const batch of batches) {
+          const answers = await Promise.all(batch.map((x) => both(w, x)));
+          for (const [i, answer] of answers.entries()) {
+            if (!answer) continue;
+            const key = `${batch[i]?.what} ${answer.status}`;
+            seen.set(key, (seen.get(key) ?? 0) + 1);
+            if (answer.status >= 500) throw new Error(`An act broke: ${JSON.stringify(answer.problem)}`);
+          }
+        }
+        await expectTrue(w);
+        // What is left over must not fill carts, benches and bins for the next world.
+        for (const order of w.orders) await lead.ask('picking.cancelOrder', { params: { id: order.id }, body: { reason: 'test' }, site: order.site });
+        const open = await house.rows<{ id: number; site_id: number }>(`SELECT id, site_id FROM hold WHERE released_at IS NULL AND reason = 'test'`);
+        for (const h of open) await lead.ask('stock.release', { params: { id: h.id }, body: { reason: 'test' }, site: h.site_id });
+        await house.rows(`UPDATE trouble SET settled_at = now() WHERE settled_at IS NULL`);
+        await expectTrue(w);
+      }),
+      { numRuns: 12, endOnFailure: true },
+    );
+    const [{ deadlocks } = { deadlocks: -1 }] = await house.rows<{ deadlocks: number }>(
+      `SELECT deadlocks FROM pg_stat_database WHERE datname = current_database()`,
+    );
+    expect(deadlocks).toBe(0);
+    // A test in which nothing ever succeeds proves nothing.
+    for (const what of ['promise', 'round', 'pick', 'move', 'hold']) expect(seen.get(`${what} 200`) ?? 0).toBeGreaterThan(0);
+  }, 300_000);
+});
