@@ -253,7 +253,7 @@ export class History {
     );
     await query(
       trx,
-      `INSERT INTO count_bin (count_id, bin_id, open, verdict, verdict_at) SELECT ?, bin.id, false, 'asExpected', ? FROM bin JOIN zone z ON z.id = bin.zone_id WHERE z.code = ? AND z.site_id = ?`,
+      `INSERT INTO count_bin (count_id, bin_id, open, verdict, verdict_at, counted_at) SELECT ?, bin.id, false, 'asExpected', x.at, x.at FROM (SELECT ?::timestamptz AS at) x, bin JOIN zone z ON z.id = bin.zone_id WHERE z.code = ? AND z.site_id = ?`,
       [count?.id, this.at(day, 15), zone, company.site],
     );
     const found = company.items

@@ -5,6 +5,7 @@ export const CountRow = z.object({
   id: z.number(),
   number: z.string(),
   zone: z.string(),
+  site: z.string(),
   blind: z.boolean(),
   state: z.enum(['open', 'posted', 'thrown']),
   by: z.string(),
@@ -22,6 +23,7 @@ export const TallyOut = z.object({
   serial: z.string().nullable(),
   qty: qtyOut,
   by: z.string(),
+  byId: z.number(),
   at: moment,
 });
 export const Count = CountRow.extend({
@@ -50,6 +52,8 @@ export const DifferenceOut = z.object({
   difference: qtyOut,
   value: z.string(),
   movedMeanwhile: z.boolean(),
+  /** `lookAgain`: it moved while it was counted; nobody can decide from which part, so it is not posted. */
+  state: z.enum(['uncounted', 'counted', 'lookAgain']),
 });
 export const countingRoutes = routesOf({
   'counting.counts': {
@@ -110,7 +114,15 @@ export const countingRoutes = routesOf({
     params: byId,
     /** Why what was found may lie there although a rule of the bin forbids it (A5). */
     body: z.object({ override: optionalText(200) }),
-    reply: z.object({ document: z.string(), adjusted: z.number(), uncounted: z.number() }),
+    reply: z.object({ document: z.string(), adjusted: z.number(), uncounted: z.number(), lookAgain: z.number() }),
+  },
+  'counting.takeUp': {
+    method: 'POST',
+    path: '/api/counts/:id/take-up',
+    allow: ['lead'],
+    act: 'Take a thrown count up again',
+    params: byId,
+    reply: done,
   },
   'counting.throwAway': {
     method: 'POST',

@@ -9,7 +9,10 @@ export type CountingError =
   | { code: 'counting.lotWanted'; item: string; bin: string }
   | { code: 'counting.serialWanted'; item: string }
   | { code: 'counting.serialTwice'; item: string; serial: string }
-  | { code: 'counting.nothingCounted'; number: string };
+  | { code: 'counting.nothingCounted'; number: string }
+  | { code: 'counting.unknownTally'; id: number; number: string }
+  | { code: 'counting.blind'; number: string }
+  | { code: 'counting.notThrown'; number: string };
 
 /** The sentence for an error while counting. */
 export function countingSentence(e: CountingError): string {
@@ -32,6 +35,12 @@ export function countingSentence(e: CountingError): string {
       return `Serial ${e.serial} of ${e.item} is already in this count.`;
     case 'counting.nothingCounted':
       return `Nothing was entered in count ${e.number} yet.`;
+    case 'counting.unknownTally':
+      return `Tally ${e.id} is not in count ${e.number}, or was taken out before.`;
+    case 'counting.blind':
+      return `Count ${e.number} is blind: what is expected is not shown, so nothing can be as expected. Count it, or say that the bin is empty.`;
+    case 'counting.notThrown':
+      return `Count ${e.number} was not thrown away.`;
     default:
       return assertNever(e);
   }

@@ -5,6 +5,7 @@ export {
   type ExpectedStock,
   type SinceStart,
   type CountDifference,
+  type DifferenceState,
   type BinVerdict,
 } from './differences.ts';
 export { countingSentence, type CountingError } from './errors.ts';

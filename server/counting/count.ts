@@ -12,48 +12,34 @@ import {
 } from '#core/base';
 import { reckonDifferences, type CountDifference } from '#core/counting';
 import { OUTSIDE, type Condition, type Movement } from '#core/stock';
-import { announce, asQty, makeDocument, query, refuse, type Db, type Trx } from '#server/kernel';
+import { announce, asQty, lockRows, makeDocument, query, refuse, type Db, type Trx } from '#server/kernel';
 import { post } from '#server/stock';
-import { findCount, selectCountBins, selectExpectedAtStart, selectMovedSince, selectTallies } from './store.ts';
+import {
+  closeCount,
+  insertCount,
+  lockOpenCount,
+  selectCountBins,
+  selectExpectedAtStart,
+  selectMovedSince,
+  selectOpenInZone,
+  selectTallies,
+} from './store.ts';
 
-/** Plans a count of a zone and notes what is expected there now (J2, J3). Nothing is locked: work goes on.
+/** Plans a count of a zone and notes what is expected there now (J2, J3). Nothing is locked but the zone, against a second plan: work goes on.
  *  Errors: a zone without bins; a zone of which a bin is already being counted. */
 export async function makeCount(
   trx: Trx,
   command: { zone: number; blind: boolean; site: number; person: number },
 ): Promise<{ id: number; number: string; bins: number }> {
-  const [zone] = await query<{ name: string; site_id: number }>(
-    trx,
-    `SELECT name, site_id FROM zone WHERE id = ? AND site_id = ? FOR UPDATE`,
-    [command.zone, command.site],
-  );
+  await lockRows(trx, 'zone', [command.zone]);
+  const [zone] = await query<{ name: string }>(trx, `SELECT name FROM zone WHERE id = ? AND site_id = ?`, [command.zone, command.site]);
   if (!zone) return refuse({ code: 'places.unknownZone', id: command.zone });
-  const [open] = await query<{ number: string }>(
-    trx,
-    `SELECT c.number FROM count_bin b JOIN stock_count c ON c.id = b.count_id JOIN bin ON bin.id = b.bin_id WHERE b.open AND bin.zone_id = ? LIMIT 1`,
-    [command.zone],
-  );
+  const open = await selectOpenInZone(trx, command.zone);
   if (open) refuse({ code: 'counting.zoneOpen', zone: zone.name, number: open.number });
-  // Postings are kept out for the moment in which the expectation is noted, so that each one is either before it or after it.
-  await query(trx, `LOCK TABLE balance IN SHARE MODE`);
-  const [count] = await query<{ id: number; number: string }>(
-    trx,
-    `INSERT INTO stock_count (number, site_id, zone_id, blind, made_by, starts_after) SELECT 'CT-' || nextval('number_ct'), ?, ?, ?, ?, coalesce((SELECT max(id) FROM movement), 0) RETURNING id, number`,
-    [command.site, command.zone, command.blind, command.person],
-  );
-  if (!count) throw new Error('An insert returned no row.');
-  const bins = await query(trx, `INSERT INTO count_bin (count_id, bin_id) SELECT ?, id FROM bin WHERE zone_id = ? RETURNING 1`, [
-    count.id,
-    command.zone,
-  ]);
-  if (bins.length === 0) refuse({ code: 'counting.noBins', zone: zone.name });
-  await query(
-    trx,
-    `INSERT INTO count_expected (count_id, bin_id, item_id, lot_id, serial_id, unit_id, condition, qty) SELECT ?, b.bin_id, b.item_id, b.lot_id, b.serial_id, b.unit_id, b.condition, b.qty FROM balance b JOIN bin ON bin.id = b.bin_id WHERE bin.zone_id = ? AND b.qty > 0`,
-    [count.id, command.zone],
-  );
+  const count = await insertCount(trx, command);
+  if (count.bins === 0) refuse({ code: 'counting.noBins', zone: zone.name });
   announce(trx, 'counting');
-  return { ...count, bins: bins.length };
+  return count;
 }
 
 export type NamedDifference = CountDifference & { item: number; lot: number | null; serial: number | null; moved: boolean };
@@ -66,7 +52,7 @@ export async function readDifferences(db: Pick<Db, 'raw'>, count: number): Promi
   const moved = new Set(since.map(keyOf));
   const differences = reckonDifferences(
     (await selectExpectedAtStart(db, count)).map((e) => ({ key: keyOf(e), bin: e.bin, qty: asQty(e.qty) })),
-    (await selectTallies(db, count)).map((t) => ({ key: keyOf(t), bin: t.bin, qty: asQty(t.qty), at: t.at.getTime() })),
+    (await selectTallies(db, count)).map((t) => ({ key: keyOf(t), bin: t.bin, qty: asQty(t.qty), at: t.at.getTime(), person: t.by_id })),
     since.map((s) => ({ key: keyOf(s), bin: s.bin, delta: qty(s.out ? -asQty(s.qty) : asQty(s.qty)), at: s.at.getTime() })),
     (await selectCountBins(db, count)).flatMap((b) =>
       b.verdict ? [{ bin: b.bin, verdict: b.verdict, at: b.verdict_at?.getTime() ?? 0 }] : [],
@@ -78,40 +64,42 @@ export async function readDifferences(db: Pick<Db, 'raw'>, count: number): Promi
   });
 }
 
-/** Posts a count: every difference becomes an adjustment on top of what is there by now; bins that nobody counted stay as they are.
+/** Posts a count: every difference becomes an adjustment on top of what is there by now. Bins that nobody counted, and what moved while it was
+ *  counted, stay as they are and are not counted.
  *  Errors: not open, nothing counted; `stock.binShort` where goods that the count misses were moved on meanwhile; a serial found that is elsewhere.
- *  Locks:  the count, then the balances. */
+ *  Locks:  the count, then what `post` locks. */
 export async function postCount(
   trx: Trx,
-  command: { count: number; person: number; overBinRules?: boolean },
-): Promise<{ document: string; adjusted: number; uncounted: number }> {
-  const count = await findCount(trx, command.count, { lock: true });
-  if (count.state !== 'open')
-    refuse({ code: 'counting.notOpen', number: count.number, state: count.state === 'posted' ? 'posted' : 'thrown away' });
+  command: { count: number; site: number; person: number; override?: string | undefined },
+): Promise<{ document: string; adjusted: number; uncounted: number; lookAgain: number }> {
+  const count = await lockOpenCount(trx, command.count, command.site);
   if (count.counted === 0) refuse({ code: 'counting.nothingCounted', number: count.number });
-  const differences = (await readDifferences(trx, count.id)).filter((d) => d.difference !== 0);
+  const all = await readDifferences(trx, count.id);
+  const again = new Set(all.filter((d) => d.state === 'lookAgain').map((d) => d.bin));
+  const counted = (await selectCountBins(trx, count.id)).filter((b) => b.counted && !again.has(b.bin)).map((b) => b.bin);
   const document = await makeDocument(trx, 'count', { site: count.site_id, person: command.person, subject: count.id });
+  const reason = [`Counted in ${count.number}`, command.override && `rule overridden: ${command.override}`].filter(Boolean).join(', ');
   const movements: Movement[] = [];
-  for (const d of differences)
-    movements.push(...(d.difference > 0 ? [adjustment(d, d.difference, 'sound', count.number)] : await lossOf(trx, d, count.number)));
+  for (const d of all.filter((x) => x.difference !== 0))
+    movements.push(...(d.difference > 0 ? [adjustment(d, d.difference, 'sound', reason)] : await lossOf(trx, d, reason)));
   await post(trx, {
     document: document.id as DocumentId,
     person: command.person as PersonId,
     movements,
-    overBinRules: command.overBinRules ?? false,
+    overBinRules: Boolean(command.override),
   });
-  await query(trx, `UPDATE count_bin SET open = false WHERE count_id = ?`, [count.id]);
-  await query(trx, `UPDATE stock_count SET state = 'posted', posted_at = now(), document_id = ? WHERE id = ?`, [document.id, count.id]);
-  await query(
-    trx,
-    `UPDATE trouble t SET settled_at = now() FROM count_bin b WHERE b.count_id = ? AND b.bin_id = t.bin_id AND t.settled_at IS NULL`,
-    [count.id],
-  );
+  await closeCount(trx, count.id, document.id, counted);
   announce(trx, 'counting', { count: count.id });
-  return { document: document.number, adjusted: movements.length, uncounted: count.bins - count.counted };
+  announce(trx, 'orders');
+  return {
+    document: document.number,
+    adjusted: movements.length,
+    uncounted: count.bins - counted.length,
+    lookAgain: all.filter((d) => d.state === 'lookAgain').length,
+  };
 }
 
-function adjustment(d: NamedDifference, difference: Qty, condition: Condition, number: string): Movement {
+function adjustment(d: NamedDifference, difference: Qty, condition: Condition, reason: string): Movement {
   const bin = { bin: d.bin as BinId, unit: null, condition };
   const outside = { bin: OUTSIDE.adjustments, unit: null, condition: 'sound' as const };
   return {
@@ -119,13 +107,13 @@ function adjustment(d: NamedDifference, difference: Qty, condition: Condition, n
     lot: d.lot as LotId | null,
     serial: d.serial as SerialId | null,
     qty: difference > 0 ? difference : subQty(ZERO, difference),
-    reason: `Counted in ${number}`,
+    reason,
     ...(difference > 0 ? { from: outside, to: bin } : { from: bin, to: outside }),
   };
 }
 
 // Pieces that are missing are taken from sound stock first, then from the other conditions in the bin.
-async function lossOf(trx: Trx, d: NamedDifference, number: string): Promise<Movement[]> {
+async function lossOf(trx: Trx, d: NamedDifference, reason: string): Promise<Movement[]> {
   const there = await query<{ condition: Condition; qty: string }>(
     trx,
     `SELECT condition, qty FROM balance WHERE bin_id = ? AND item_id = ? AND lot_id IS NOT DISTINCT FROM ? AND serial_id IS NOT DISTINCT FROM ? AND unit_id IS NULL AND qty > 0 ORDER BY array_position(ARRAY['sound', 'inspect', 'held', 'failed'], condition)`,
@@ -137,9 +125,9 @@ async function lossOf(trx: Trx, d: NamedDifference, number: string): Promise<Mov
     if (missing === 0) break;
     const last = i === there.length - 1;
     const taken = last ? missing : Math.min(missing, asQty(row.qty));
-    losses.push(adjustment(d, qty(-taken), row.condition, number));
+    losses.push(adjustment(d, qty(-taken), row.condition, reason));
     missing -= taken;
   }
   // Nothing there at all any more: the posting will refuse it by name rather than this silently dropping it.
-  return losses.length > 0 ? losses : [adjustment(d, d.difference, 'sound', number)];
+  return losses.length > 0 ? losses : [adjustment(d, d.difference, 'sound', reason)];
 }

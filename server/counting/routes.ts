@@ -1,11 +1,23 @@
 import { isWholeStep, ONE, sumQty } from '#core/base';
 import { needsLot, packToBase } from '#core/items';
 import { qtyText } from '#contract/base';
-import { announce, asQty, dbQty, query, refuse, type RoomHandlers, type Trx } from '#server/kernel';
+import { announce, asQty, dbQty, lockRows, query, refuse, type RoomHandlers, type Trx } from '#server/kernel';
 import { ensureSerials, findItemByScan, selectLot, selectSerial, type ScannedItem } from '#server/items';
 import { findBin } from '#server/places';
 import { makeCount, postCount, readDifferences } from './count.ts';
-import { findCount, selectCountBins, selectCounts, selectTallies, type CountListRow, type TallyRow } from './store.ts';
+import {
+  findCount,
+  lockCount,
+  lockOpenCount,
+  selectCountBins,
+  selectCounts,
+  selectOpenInZone,
+  selectTallies,
+  takeOutTally,
+  updateThrown,
+  type CountListRow,
+  type TallyRow,
+} from './store.ts';
 
 export const countingHandlers: RoomHandlers<'counting'> = {
   'counting.counts': async (db, { me }) => ({ counts: (await selectCounts(db, me.site.id)).map(countOut) }),
@@ -22,7 +34,7 @@ export const countingHandlers: RoomHandlers<'counting'> = {
           bin: b.bin,
           address: b.address,
           verdict: b.verdict,
-          counted: b.verdict !== null || own.length > 0,
+          counted: b.counted,
           tallies: own.map(tallyOut),
         };
       }),
@@ -54,17 +66,15 @@ export const countingHandlers: RoomHandlers<'counting'> = {
     const together = tallies.filter((t) => t.bin === bin.id && t.item === scanned.id && t.lot_id === own.lot_id);
     return { tally: tallyOut(own), binTotal: qtyText(sumQty(together.map((t) => asQty(t.qty)))) };
   },
-  'counting.takeOut': async (trx, { params }) => {
-    await refuseUnlessOpen(trx, params.id);
-    await query(trx, `UPDATE tally SET taken_out_at = now() WHERE id = ? AND count_id = ? AND taken_out_at IS NULL`, [
-      params.tally,
-      params.id,
-    ]);
+  'counting.takeOut': async (trx, { me, params }) => {
+    const count = await lockOpenCount(trx, params.id, me.site.id);
+    if (!(await takeOutTally(trx, params.id, params.tally))) refuse({ code: 'counting.unknownTally', id: params.tally, number: count.number });
     announce(trx, 'counting', { count: params.id });
     return { ok: true };
   },
   'counting.verdict': async (trx, { me, params, body }) => {
-    const { bin } = await openBin(trx, params.id, me.site.id, body.bin);
+    const { bin, count } = await openBin(trx, params.id, me.site.id, body.bin);
+    if (count.blind && body.verdict === 'asExpected') refuse({ code: 'counting.blind', number: count.number });
     // A verdict is about the whole bin: it begins the bin again.
     await query(trx, `UPDATE tally SET taken_out_at = now() WHERE count_id = ? AND bin_id = ? AND taken_out_at IS NULL`, [
       params.id,
@@ -92,8 +102,8 @@ export const countingHandlers: RoomHandlers<'counting'> = {
       serial: string | null;
     }>(
       db,
-      `SELECT x.n, b.address, i.code, i.description, i.base_unit AS unit, amount_on(i.id, 'cost', current_date) AS cost, l.code AS lot, s.code AS serial FROM unnest(?::int[], ?::int[], ?::int[], ?::int[], ?::int[]) AS x(n, bin, item, lot, serial)
-       JOIN bin b ON b.id = x.bin JOIN item i ON i.id = x.item LEFT JOIN lot l ON l.id = x.lot LEFT JOIN serial s ON s.id = x.serial ORDER BY b.walk, b.id, i.code`,
+      `SELECT x.n, b.address, i.code, i.description, i.base_unit AS unit, amount_on(i.id, 'cost', (now() AT TIME ZONE w.time_zone)::date) AS cost, l.code AS lot, s.code AS serial FROM unnest(?::int[], ?::int[], ?::int[], ?::int[], ?::int[]) AS x(n, bin, item, lot, serial)
+       JOIN bin b ON b.id = x.bin JOIN site w ON w.id = b.site_id JOIN item i ON i.id = x.item LEFT JOIN lot l ON l.id = x.lot LEFT JOIN serial s ON s.id = x.serial ORDER BY b.walk, b.id, i.code`,
       [
         differences.map((_, i) => i),
         differences.map((d) => d.bin),
@@ -122,29 +132,34 @@ export const countingHandlers: RoomHandlers<'counting'> = {
         difference: qtyText(d.difference),
         value: (cents / 100).toFixed(2),
         movedMeanwhile: d.moved,
+        state: d.state,
       };
     });
     return { count: countOut(count), rows, value: (totalCents / 100).toFixed(2) };
   },
-  'counting.post': (trx, { me, params, body }) => postCount(trx, { count: params.id, person: me.id, overBinRules: Boolean(body.override) }),
-  'counting.throwAway': async (trx, { params }) => {
-    await refuseUnlessOpen(trx, params.id);
-    await query(trx, `UPDATE count_bin SET open = false WHERE count_id = ?`, [params.id]);
-    await query(trx, `UPDATE stock_count SET state = 'thrown' WHERE id = ?`, [params.id]);
+  'counting.post': (trx, { me, params, body }) =>
+    postCount(trx, { count: params.id, site: me.site.id, person: me.id, override: body.override }),
+  'counting.throwAway': async (trx, { me, params }) => {
+    await lockOpenCount(trx, params.id, me.site.id);
+    await updateThrown(trx, params.id, true);
+    announce(trx, 'counting', { count: params.id });
+    return { ok: true };
+  },
+  'counting.takeUp': async (trx, { me, params }) => {
+    const { zone_id } = await findCount(trx, params.id);
+    await lockRows(trx, 'zone', [zone_id]);
+    const count = await lockCount(trx, params.id, me.site.id);
+    if (count.state !== 'thrown') refuse({ code: 'counting.notThrown', number: count.number });
+    const other = await selectOpenInZone(trx, zone_id);
+    if (other) refuse({ code: 'counting.zoneOpen', zone: count.zone, number: other.number });
+    await updateThrown(trx, params.id, false);
     announce(trx, 'counting', { count: params.id });
     return { ok: true };
   },
 };
 
-async function refuseUnlessOpen(trx: Trx, id: number): Promise<CountListRow> {
-  const count = await findCount(trx, id, { lock: true });
-  if (count.state !== 'open')
-    refuse({ code: 'counting.notOpen', number: count.number, state: count.state === 'posted' ? 'posted' : 'thrown away' });
-  return count;
-}
-
 async function openBin(trx: Trx, id: number, site: number, text: string) {
-  const count = await refuseUnlessOpen(trx, id);
+  const count = await lockOpenCount(trx, id, site);
   const bin = await findBin(trx, site, text);
   const [member] = await query(trx, `SELECT 1 FROM count_bin WHERE count_id = ? AND bin_id = ?`, [id, bin.id]);
   if (!member) refuse({ code: 'counting.binNotInCount', bin: bin.address, number: count.number });
@@ -165,6 +180,7 @@ function countOut(c: CountListRow) {
     id: c.id,
     number: c.number,
     zone: c.zone,
+    site: c.site,
     blind: c.blind,
     state: c.state,
     by: c.by,
@@ -185,6 +201,7 @@ function tallyOut(t: TallyRow) {
     serial: t.serial,
     qty: qtyText(asQty(t.qty)),
     by: t.by,
+    byId: t.by_id,
     at: t.at.toISOString(),
   };
 }

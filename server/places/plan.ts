@@ -63,7 +63,7 @@ export async function readMeasures(db: Db, site: number): Promise<ReplyOf<Routes
     db,
     `WITH touched AS (SELECT bin, count(*) AS n FROM (
          SELECT from_bin AS bin FROM movement WHERE at > now() - interval '30 days' UNION ALL SELECT to_bin FROM movement WHERE at > now() - interval '30 days') m GROUP BY bin),
-       counted AS (SELECT cb.bin_id AS bin, max(c.posted_at) AS at FROM count_bin cb JOIN stock_count c ON c.id = cb.count_id WHERE c.state = 'posted' GROUP BY 1)
+       counted AS (SELECT bin_id AS bin, max(counted_at) AS at FROM count_bin WHERE counted_at IS NOT NULL GROUP BY 1)
      SELECT bin.id, bin.address, bin.zone_id AS zone, round(f.fill * 100) AS fill, f.items, coalesce(t.n, 0) AS touches, extract(day FROM now() - c.at)::int AS counted
      FROM bin JOIN bin_fact f ON f.bin_id = bin.id LEFT JOIN touched t ON t.bin = bin.id LEFT JOIN counted c ON c.bin = bin.id
      WHERE bin.site_id = ? AND bin.retired_at IS NULL AND bin.use NOT IN ('cart', 'transit', 'unplaced') ORDER BY bin.id`,

@@ -82,7 +82,7 @@ export type BinListRow = {
   retired: Date | null;
 };
 const LISTED = `SELECT bin.id, bin.address, bin.alias, z.code AS zone, z.name AS zone_name, z.purpose, bin.use, bin.walk, f.items, f.fill, bin.labelled_at AS labelled, bin.retired_at AS retired,
-  (SELECT max(c.posted_at) FROM count_bin cb JOIN stock_count c ON c.id = cb.count_id WHERE cb.bin_id = bin.id AND c.state = 'posted') AS last_count
+  (SELECT max(cb.counted_at) FROM count_bin cb WHERE cb.bin_id = bin.id) AS last_count
   FROM bin JOIN zone z ON z.id = bin.zone_id JOIN bin_fact f ON f.bin_id = bin.id`;
 const SHOW = {
   all: 'retired IS NULL',

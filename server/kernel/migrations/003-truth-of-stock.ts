@@ -32,6 +32,14 @@ export async function up(knex: Knex): Promise<void> {
     CREATE INDEX trouble_open_by_bin ON trouble (bin_id, item_id) WHERE settled_at IS NULL;
     ALTER TABLE round ADD thrown_at timestamptz, ADD thrown_by int REFERENCES person;
     ALTER TABLE delivery ADD thrown_at timestamptz, ADD thrown_by int REFERENCES person;
+    -- A count knows what it saw by the database's own snapshot, so that planning one holds up no posting: what the snapshot did not see came after.
+    ALTER TABLE movement ADD xid xid8 NOT NULL DEFAULT pg_current_xact_id();
+    ALTER TABLE stock_count ADD began pg_snapshot;
+    -- Only what was looked at is counted.
+    ALTER TABLE count_bin ADD counted_at timestamptz;
+    UPDATE count_bin b SET counted_at = c.posted_at FROM stock_count c WHERE c.id = b.count_id AND c.state = 'posted'
+      AND (b.verdict IS NOT NULL OR EXISTS (SELECT 1 FROM tally t WHERE t.count_id = c.id AND t.bin_id = b.bin_id AND t.taken_out_at IS NULL));
+    CREATE INDEX count_bin_counted ON count_bin (bin_id, counted_at DESC) WHERE counted_at IS NOT NULL;
     -- What a receipt met, for ever: the order's lines go on to change.
     CREATE TABLE delivery_expected (
       delivery_id int NOT NULL REFERENCES delivery, purchase_line_id int NOT NULL REFERENCES purchase_line, item_id int NOT NULL REFERENCES item,
