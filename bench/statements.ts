@@ -71,10 +71,10 @@ export async function replay(pool: pg.Pool, recorded: readonly Statement[], shel
     for (const { text, values } of recorded) {
       let bound = values;
       if (/INSERT INTO command/.test(text)) bound = [key, ...values.slice(1)];
-      else if (/FROM bin JOIN zone z/.test(text) && /bin\.alias/.test(text)) {
+      else if (/FROM bin_name WHERE/.test(text)) {
         const address = asked === 0 ? from : to;
         asked += 1;
-        bound = [values[0], address, address, address];
+        bound = [values[0], address];
       } else if (/coalesce\(c\.pack_id/.test(text)) bound = [shelf.code, shelf.code, shelf.code];
       else if (/FROM stock_fact WHERE bin_id/.test(text)) bound = [bins[0], shelf.item];
       else if (/FOR UPDATE OF b/.test(text))
@@ -95,7 +95,7 @@ export async function replay(pool: pg.Pool, recorded: readonly Statement[], shel
       else if (/AS usable/.test(text)) bound = [[shelf.item], values[1]];
       else if (/UPDATE command SET reply/.test(text)) bound = [...values.slice(0, -1), key];
       const result = await client.query(text, [...bound]);
-      if (/bin\.alias/.test(text)) bins = [...bins, (result.rows[0] as { id: number }).id];
+      if (/FROM bin_name WHERE/.test(text)) bins = [...bins, (result.rows[0] as { id: number }).id];
       else if (/INSERT INTO document/.test(text)) document = (result.rows[0] as { id: number }).id;
       else if (/FOR UPDATE OF b/.test(text)) held = result.rows as typeof held;
     }

@@ -70,5 +70,7 @@ export const moment = z.string().describe('ISO 8601 time');
 export const scanText = z.string({ error: 'must be a text' }).min(1, 'must not be empty').max(300, 'is longer than any label');
 /** Where and when a scan was made; both are the device's own words. */
 export const device = z.string().max(60).optional();
+/** The version of a record that a person looked at when they changed it. */
+export const version = z.number({ error: 'must be the version of the record that was changed' }).int();
 export const done = z.object({ ok: z.literal(true) });
 export const page = { after: z.string().max(200).optional(), limit: z.coerce.number().int().min(1).max(500).default(100) };

@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { TRACKINGS } from '#core/items';
-import { byId, id, isoDate, optionalText, page, qtyIn, qtyOut, routesOf, text } from '../base/index.ts';
+import { readAmount, TRACKINGS } from '#core/items';
+import { byId, id, isoDate, optionalText, page, qtyIn, qtyOut, routesOf, text, version } from '../base/index.ts';
 import { ListRow, priceListRoutes } from './price-lists.ts';
 
 export { ListRow, Mapping, PriceList, Supplier } from './price-lists.ts';
@@ -37,6 +37,7 @@ export type Pack = z.infer<typeof Pack>;
 export const Item = z.object({
   id: z.number(),
   code: z.string(),
+  version: z.number(),
   description: z.string(),
   group: z.string(),
   unit: z.string(),
@@ -75,10 +76,17 @@ export const Item = z.object({
 });
 export type Item = z.infer<typeof Item>;
 
+/** An amount as a person types it; with a comma too, where that cannot mean thousands. */
 const amount = z
-  .string()
+  .string({ error: 'must be an amount such as 12.50' })
   .trim()
-  .regex(/^\d{1,9}(\.\d{1,4})?$/, 'must be an amount such as 12.50');
+  .transform((typed, context): string => {
+    const read = readAmount(typed);
+    if (read !== null && read.length <= 14) return read;
+    const problem = readAmount(typed, '.') === null ? 'is no amount such as 12.50' : 'can be read in two ways: write 1234 or 1.2340';
+    context.addIssue({ code: 'custom', message: `“${typed.slice(0, 20)}” ${problem}` });
+    return z.NEVER;
+  });
 const whole = (most: number) => z.number().int('must be a whole number').min(0, 'must not be below 0').max(most, `must be at most ${most}`);
 const facts = {
   description: text(200),
@@ -91,6 +99,7 @@ const facts = {
   countClass: z.string().trim().length(1, 'must be one character'),
   note: z.string().trim().max(2000).default(''),
   own: z.record(z.string().max(40), z.string().max(200)).default({}),
+  version,
 };
 
 export const itemsRoutes = routesOf({

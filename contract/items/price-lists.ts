@@ -65,6 +65,7 @@ export const priceListRoutes = routesOf({
       rows: z.number(),
       mapping: Mapping,
       remembered: z.boolean(),
+      unclear: z.string().nullable().describe('An amount that can be read in two ways, while nothing in the list shows which'),
     }),
   },
   'items.importPrices': {
@@ -73,7 +74,7 @@ export const priceListRoutes = routesOf({
     allow: ['lead', 'office'],
     act: 'Import a price list',
     params: byId,
-    body: z.object({ file: id, mapping: Mapping, holdsFrom: isoDate }),
+    body: z.object({ file: id, mapping: Mapping, holdsFrom: isoDate, decimal: z.enum(['.', ',']).optional() }),
     reply: z.object({ job: z.number() }),
   },
   'items.listRow': {

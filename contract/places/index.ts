@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { isAddress, MOST_BINS_AT_ONCE, ZONE_PURPOSES } from '#core/places';
-import { byId, done, id, moment, optionalText, page, qtyIn, qtyOut, routesOf, text } from '../base/index.ts';
+import { byId, done, id, moment, optionalText, page, qtyIn, qtyOut, routesOf, text, version } from '../base/index.ts';
 import { planRoutes } from './plan.ts';
 
 export { FloorPlan, PlanAisle, PlanThing } from './plan.ts';
@@ -29,6 +29,7 @@ export const Site = z.object({
   id: z.number(),
   code: z.string(),
   name: z.string(),
+  version: z.number(),
   timeZone: z.string(),
   address: z.string(),
   defaults,
@@ -39,7 +40,7 @@ export const BIN_SHOWS = ['all', 'empty', 'overfull', 'mixed', 'unlabelled', 'ne
 export const BinRow = z.object({
   id: z.number(),
   address: z.string(),
-  alias: z.string().nullable(),
+  oldNames: z.array(z.string()),
   zone: z.string(),
   zoneName: z.string(),
   purpose: z.enum(ZONE_PURPOSES),
@@ -59,8 +60,14 @@ export const BinRulesOut = z.object({
   litres: qtyOut.nullable(),
   kilograms: qtyOut.nullable(),
 });
+const BrokenRule = z.object({ rule: z.enum(['oneItem', 'oneLot', 'storageClass', 'units', 'litres', 'kilograms']), says: z.string() });
 export const BinPage = BinRow.extend({
   site: z.string(),
+  zoneId: z.number(),
+  walk: z.number(),
+  version: z.number(),
+  /** Rules that what lies there breaks already. */
+  broken: z.array(BrokenRule),
   arrow: z.enum(['up', 'down']).nullable(),
   rules: BinRulesOut,
   homeOf: z.array(
@@ -99,6 +106,7 @@ export const address = z
   .trim()
   .refine(isAddress, 'must be 1 to 5 levels of letters or digits, such as A-04-2')
   .transform((a) => a.toUpperCase());
+const oldNames = z.array(text(40)).max(20, 'are at most 20').default([]);
 const code = text(12).transform((c) => c.toUpperCase());
 const limit = qtyIn.refine((q) => q > 0, 'must be more than 0').nullable();
 const skip = z.array(z.string().max(6)).max(50).default([]);
@@ -154,8 +162,9 @@ export const placesRoutes = routesOf({
       timeZone: text(60),
       address: optionalText(200),
       defaults: z.partialRecord(z.enum(DEFAULT_USES), z.string().max(40)).default({}),
+      version,
     }),
-    reply: done,
+    reply: z.object({ version: z.number() }),
   },
   'places.makeZone': {
     method: 'POST',
@@ -188,7 +197,7 @@ export const placesRoutes = routesOf({
     path: '/api/bins',
     allow: ['lead'],
     act: 'Make a bin',
-    body: z.object({ zone: id, address, alias: optionalText(40) }),
+    body: z.object({ zone: id, address, oldNames }),
     reply: BinRow,
   },
   'places.changeBin': {
@@ -199,7 +208,10 @@ export const placesRoutes = routesOf({
     params: byId,
     body: z.object({
       address,
-      alias: optionalText(40),
+      oldNames,
+      zone: id,
+      walk: z.number().int('must be a whole number').min(0, 'must not be below 0').max(9_999_999, 'is too large'),
+      version,
       oneItem: z.boolean(),
       oneLot: z.boolean(),
       storageClass: optionalText(30),
@@ -208,7 +220,7 @@ export const placesRoutes = routesOf({
       kilograms: limit,
       arrow: z.enum(['up', 'down']).nullable(),
     }),
-    reply: done,
+    reply: z.object({ version: z.number(), broken: z.array(BrokenRule) }),
   },
   'places.retireBins': {
     method: 'POST',

@@ -6,6 +6,11 @@ export type ColumnsFault = { code: 'sheet.columns'; missing: readonly string[]; 
 
 const plain = (title: string): string => title.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, '');
 
+/** Whether a title would be read as one of these columns. */
+export function isColumnTitle(title: string, columns: readonly WantedColumn[]): boolean {
+  return columns.some((w) => [w.title, ...(w.names ?? [])].some((name) => plain(name) === plain(title)));
+}
+
 /** Finds the columns of a sheet by their titles, in any order, whatever the case and punctuation.
  *  Shape:  key → index of the column.
  *  Errors: names the required ones that are missing, and the titles that mean nothing here: a column that would be passed over silently is a
@@ -14,7 +19,7 @@ export function findColumns(header: readonly string[], wanted: readonly WantedCo
   const found = new Map<string, number>();
   const unknown: string[] = [];
   for (const [i, title] of header.entries()) {
-    const column = wanted.find((w) => [w.title, ...(w.names ?? [])].some((name) => plain(name) === plain(title)));
+    const column = wanted.find((w) => isColumnTitle(title, [w]));
     if (column && !found.has(column.key)) found.set(column.key, i);
     else if (title !== '') unknown.push(title);
   }

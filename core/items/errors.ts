@@ -7,6 +7,11 @@ export type ItemsError =
   | { code: 'items.unknownItem'; id: number }
   | { code: 'items.codeTaken'; text: string }
   | { code: 'items.barcodeTaken'; text: string; item: string }
+  | { code: 'items.codeIsBarcode'; text: string; item: string }
+  | { code: 'items.barcodeIsCode'; text: string; item: string }
+  | { code: 'items.partTooFine'; what: string; qty: string; item: string; decimals: number }
+  | { code: 'items.changedMeanwhile'; item: string }
+  | { code: 'items.fieldIsColumn'; label: string }
   | { code: 'items.notAnItem'; text: string; what: string }
   | { code: 'items.unknownPack'; id: number }
   | { code: 'items.packTaken'; pack: string; item: string }
@@ -39,6 +44,18 @@ export function itemsSentence(e: ItemsError): string {
       return `Another item already has the code ${e.text}.`;
     case 'items.barcodeTaken':
       return `Barcode ${e.text} already belongs to ${e.item}. It was left there.`;
+    case 'items.codeIsBarcode':
+      return `${e.text} is a barcode of ${e.item} already. A code may mean one item only.`;
+    case 'items.barcodeIsCode':
+      return `${e.text} is the code of item ${e.item}. A code may mean one item only.`;
+    case 'items.partTooFine':
+      return e.decimals === 0
+        ? `${e.what} of ${e.qty} is not possible: ${e.item} is counted whole.`
+        : `${e.what} of ${e.qty} is too fine: ${e.item} is counted to ${e.decimals} decimals.`;
+    case 'items.changedMeanwhile':
+      return `${e.item} was changed by somebody else meanwhile. Nothing of yours was saved yet: look at both and save again.`;
+    case 'items.fieldIsColumn':
+      return `“${e.label}” is a column of the item sheet already. Give the field another name.`;
     case 'items.notAnItem':
       return `${e.text} is ${e.what}; an item is wanted here.`;
     case 'items.unknownPack':

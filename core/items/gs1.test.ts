@@ -9,8 +9,11 @@ import {
   scanFaultSentence,
   withCheckDigit,
   writeGs1,
+  type AiCheck,
   type AiRule,
 } from './index.ts';
+
+import { syntaxDictionary } from './syntax-dictionary.test-data.ts';
 
 const YEAR = 2026;
 const GS = '\u001d';
@@ -21,16 +24,30 @@ const SETS = {
   Z: '-0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZ_abcdefghijklmnopqrstuvwxyz=',
 } as const;
 
-/** Data that the rule allows: every part from its set and between its lengths, the check digit right, the date a day that exists. */
+const two = (most: number, least = 0) => fc.integer({ min: least, max: most }).map((n) => String(n).padStart(2, '0'));
+const digits = (n: number) => fc.string({ unit: fc.constantFrom(...SETS.N), minLength: n, maxLength: n });
+const CHECKED: Readonly<Record<AiCheck, (length: number) => fc.Arbitrary<string>>> = {
+  csum: (length) => digits(length - 1).map(withCheckDigit),
+  yymmdd: () => fc.tuple(two(99), two(12, 1), two(28, 1)).map((d) => d.join('')),
+  yymmd0: () => fc.tuple(two(99), two(12, 1), two(28)).map((d) => d.join('')),
+  yyyymmdd: () => fc.tuple(fc.constantFrom('19', '20'), two(99), two(12, 1), two(28, 1)).map((d) => d.join('')),
+  hhmi: () => fc.tuple(two(23), two(59)).map((d) => d.join('')),
+  hh: () => two(23),
+  mi: () => two(59),
+  ss: () => two(59),
+  yesno: () => fc.constantFrom('0', '1'),
+  zero: (length) => fc.constant('0'.repeat(length)),
+  nonzero: (length) => digits(length - 1).map((d) => `${d}7`),
+  pieceoftotal: () => fc.tuple(two(50, 1), two(99, 50)).map((d) => d.join('')),
+};
+/** Data that the rule allows: every part from its set, between its lengths, and what its checks ask for; optional parts from the left. */
 function dataFor(rule: AiRule): fc.Arbitrary<string> {
-  const parts = rule.parts.map((p) => fc.string({ unit: fc.constantFrom(...SETS[p.set]), minLength: p.min, maxLength: p.max }));
-  return fc
-    .tuple(fc.tuple(...parts), fc.integer({ min: 1, max: 12 }), fc.integer({ min: rule.date === 'day' ? 1 : 0, max: 28 }))
-    .map(([texts, month, day]) => {
-      let data = texts.join('');
-      if (rule.date) data = data.slice(0, 2) + String(month).padStart(2, '0') + String(day).padStart(2, '0') + data.slice(6);
-      return rule.checked > 0 ? withCheckDigit(data.slice(0, rule.checked - 1)) + data.slice(rule.checked) : data;
-    });
+  const parts = rule.parts.map((p) => {
+    const [check] = p.checks;
+    return check ? CHECKED[check](p.max) : fc.string({ unit: fc.constantFrom(...SETS[p.set]), minLength: p.min, maxLength: p.max });
+  });
+  const needed = rule.parts.filter((p) => !p.optional).length;
+  return fc.tuple(fc.tuple(...parts), fc.nat(parts.length)).map(([texts, n]) => texts.slice(0, Math.max(needed, n)).join(''));
 }
 const anyElement = fc.constantFrom(...GS1_TABLE.keys()).chain((ai) => dataFor(GS1_TABLE.get(ai) as AiRule).map((data) => ({ ai, data })));
 
@@ -91,6 +108,12 @@ describe('reading scans: GS1 element strings', () => {
     expect(value('17750101')).toBe('2075-01-01');
     expect(value('17780101')).toBe('1978-01-01');
   });
+  it('agrees with the standard’s own dictionary on every identifier: parts, sets, lengths and checks', () => {
+    const known = Object.fromEntries(
+      [...GS1_TABLE].map(([ai, rule]) => [ai, rule.parts.map((p) => [p.set, p.min, p.max, p.optional, [...p.checks].sort()])]),
+    );
+    expect(known).toEqual(syntaxDictionary());
+  });
   it('knows which elements need no separator, and only those', () => {
     expect(['00', '01', '11', '17', '20', '3103', '3922', '410', '37', '402', '8005', '10'].map(isPredefined)).toEqual([
       true,
@@ -123,9 +146,41 @@ describe('reading scans: what a scanner types', () => {
   ])('the same goods %s', (_, text) => {
     expect(readScan(text, YEAR)).toMatchObject({ ok: true, value: lot });
   });
+  it.each([
+    ['spaces between the elements as printed', `(01) ${gtin} (17) 270531 (10) AB-1`],
+    ['an ISO 15434 message of format 05', `[)>\u001e05${GS}01${gtin}1727053110AB-1\u001e\u0004`],
+  ])('reads %s', (_, text) => expect(readScan(text, YEAR)).toMatchObject({ ok: true, value: lot }));
+  it.each([
+    ['a Code 128 that is not GS1', `]C001${gtin}${GS}10A`],
+    ['another data format', `[)>\u001e06${GS}P12345${GS}Q7\u001e\u0004`],
+    ['separators with nothing of GS1 between them', `AB${GS}CD${GS}EF`],
+  ])('takes %s as plain text', (_, text) => expect(readScan(text, YEAR)).toMatchObject({ ok: true, value: { kind: 'text' } }));
+  it('reads an expiry to the minute as its day, and how many are inside a pallet', () => {
+    expect(readScan(`01${gtin}70032705311430`, YEAR)).toMatchObject({ ok: true, value: { expires: '2027-05-31' } });
+    expect(readScan(`]C102${gtin}3748${GS}10AB-1`, YEAR)).toMatchObject({ ok: true, value: { gtin, contents: '48', lot: 'AB-1' } });
+    expect(readScan(`]C101${gtin}3012`, YEAR)).toMatchObject({ ok: true, value: { gtin, contents: null, pieces: '12' } });
+  });
+  it('leaves the add-on of a magazine away, and refuses an ITF-14 that was misread', () => {
+    expect(readScan(']E3400638133393105', YEAR)).toMatchObject({ ok: true, value: { kind: 'gtin', gtin } });
+    expect(readScan(']E3400638133393154321', YEAR)).toMatchObject({ ok: true, value: { kind: 'gtin', gtin } });
+    expect(readScan(']I110036000291458', YEAR)).toMatchObject({ ok: false, error: { code: 'items.checkDigit', wanted: '9' } });
+  });
+  it.each([
+    ['a lot in the path and behind it', `/01/${gtin}/10/A?10=B`, 'items.linkTwice'],
+    ['two values of one key', `/01/${gtin}?17=270531&17=280531`, 'items.linkTwice'],
+    ['a serial behind the question mark', `/01/${gtin}?21=S`, 'items.linkPlace'],
+    ['a second key behind it', `/01/${gtin}?00=340123450000000000`, 'items.linkPlace'],
+    ['qualifiers out of order', `/01/${gtin}/21/S/10/L`, 'items.linkPlace'],
+    ['a qualifier of another key', `/01/${gtin}/254/X`, 'items.linkPlace'],
+    ['a qualifier twice', `/01/${gtin}/10/A/10/B`, 'items.linkPlace'],
+  ])('refuses a Digital Link with %s', (_, path, code) => {
+    const read = readScan(`https://labels.example${path}`, YEAR);
+    expect(read.ok ? read.value.kind : read.error.code).toBe(code);
+  });
   it('takes an address that is no Digital Link as plain text', () => {
     expect(readScan('https://shop.example/01/manual.pdf', YEAR)).toMatchObject({ ok: true, value: { kind: 'text' } });
-    expect(readScan(`https://shop.example/01/${gtin}/21/S/10/L`, YEAR)).toMatchObject({ ok: true, value: { kind: 'text' } });
+    expect(readScan('https://shop.example/01/12345670/photos/3', YEAR)).toMatchObject({ ok: true, value: { kind: 'text' } });
+    expect(readScan('https://shop.example/00/about', YEAR)).toMatchObject({ ok: true, value: { kind: 'text' } });
   });
   it('refuses a Digital Link whose key is wrong, rather than reading half of it', () => {
     expect(readScan('https://shop.example/01/04006381333932', YEAR)).toMatchObject({

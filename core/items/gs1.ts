@@ -1,7 +1,7 @@
-import { fail, ok, type Result } from '#core/base';
+import { assertNever, fail, ok, type Result } from '#core/base';
 import { checkDigit, hasValidCheckDigit } from './check-digit.ts';
 import { readGs1Date } from './gs1-date.ts';
-import { aiAt, GS1_TABLE, isPredefined, type AiRule } from './gs1-table.ts';
+import { aiAt, GS1_TABLE, isPredefined, type AiCheck, type AiRule } from './gs1-table.ts';
 
 /** One element: the identifier, the data as printed, and the value read from it: dates as `YYYY-MM-DD`, measures with their decimal point. */
 export type Gs1Element = { readonly ai: string; readonly name: string; readonly data: string; readonly value: string };
@@ -13,7 +13,9 @@ export type Gs1Fault =
   | { code: 'items.gs1CheckDigit'; ai: string; text: string; wanted: string }
   | { code: 'items.gs1BadDate'; ai: string; text: string }
   | { code: 'items.gs1BadData'; ai: string; text: string }
-  | { code: 'items.gs1Twice'; ai: string; text: string; other: string };
+  | { code: 'items.gs1Twice'; ai: string; text: string; other: string }
+  | { code: 'items.linkTwice'; ai: string }
+  | { code: 'items.linkPlace'; ai: string; key: string };
 
 const GS = '\u001d';
 // GS1 General Specifications, figures 7.11-1 to 7.11-3: character sets 82, 39 and 64.
@@ -47,28 +49,63 @@ export function readGs1(text: string, thisYear: number): Result<readonly Gs1Elem
 }
 
 /** Reads the data of one identifier.
- *  Errors: too short, too long, a wrong check digit (with the right one), no such day, or characters that may not stand there. */
+ *  Errors: too short, too long, a wrong check digit (with the right one), no such day or time, or characters that may not stand there. */
 export function readGs1Data(ai: string, data: string, thisYear: number): Result<Gs1Element, Gs1Fault> {
   const rule = GS1_TABLE.get(ai);
   if (!rule) return fail({ code: 'items.gs1UnknownAi', at: 0, text: ai });
   if (data.length < Math.max(1, rule.min)) return fail({ code: 'items.gs1TooShort', ai, text: data });
   if (data.length > rule.max) return fail({ code: 'items.gs1TooLong', ai, text: data, most: rule.max });
   let at = 0;
+  let day: string | null = null;
   for (const part of rule.parts) {
     const piece = data.slice(at, at + part.max);
-    if (piece !== '' && !SETS[part.set].test(piece)) return fail({ code: 'items.gs1BadData', ai, text: data });
-    at += part.max;
+    at += piece.length;
+    if (piece === '' && part.optional) continue;
+    if (piece.length < part.min) return fail({ code: 'items.gs1TooShort', ai, text: data });
+    if (!SETS[part.set].test(piece)) return fail({ code: 'items.gs1BadData', ai, text: data });
+    const fault = part.checks.map((check) => faultOf(check, ai, piece, thisYear)).find((f) => f !== null);
+    if (fault) return fail(fault);
+    if (part.checks.some((c) => c === 'yymmdd' || c === 'yymmd0')) day ??= readGs1Date(piece, thisYear);
   }
-  if (rule.checked > 0) {
-    const key = data.slice(0, rule.checked);
-    if (!hasValidCheckDigit(key)) return fail({ code: 'items.gs1CheckDigit', ai, text: key, wanted: String(checkDigit(key.slice(0, -1))) });
+  const onlyDay = day !== null && rule.parts.length === 1;
+  return ok({ ai, name: rule.name, data, value: onlyDay ? (day as string) : rule.decimals ? withPoint(ai, data) : data });
+}
+
+function faultOf(check: AiCheck, ai: string, text: string, thisYear: number): Gs1Fault | null {
+  const badDate: Gs1Fault = { code: 'items.gs1BadDate', ai, text };
+  const badData: Gs1Fault = { code: 'items.gs1BadData', ai, text };
+  const below = (limit: number): boolean => Number(text) < limit;
+  switch (check) {
+    case 'csum':
+      return hasValidCheckDigit(text)
+        ? null
+        : { code: 'items.gs1CheckDigit', ai, text, wanted: String(checkDigit(text.slice(0, -1))) };
+    case 'yymmdd':
+      return readGs1Date(text, thisYear) === null || text.endsWith('00') ? badDate : null;
+    case 'yymmd0':
+      return readGs1Date(text, thisYear) === null ? badDate : null;
+    case 'yyyymmdd':
+      return readGs1Date(text.slice(2), Number(text.slice(0, 4))) === null || text.endsWith('00') ? badDate : null;
+    case 'hhmi':
+      return Number(text.slice(0, 2)) < 24 && Number(text.slice(2)) < 60 ? null : badDate;
+    case 'hh':
+      return below(24) ? null : badDate;
+    case 'mi':
+    case 'ss':
+      return below(60) ? null : badDate;
+    case 'yesno':
+      return text === '0' || text === '1' ? null : badData;
+    case 'zero':
+      return Number(text) === 0 ? null : badData;
+    case 'nonzero':
+      return Number(text) !== 0 ? null : badData;
+    case 'pieceoftotal': {
+      const [piece, total] = [Number(text.slice(0, 2)), Number(text.slice(2))];
+      return piece > 0 && piece <= total ? null : badData;
+    }
+    default:
+      return assertNever(check);
   }
-  if (rule.date !== null) {
-    const day = readGs1Date(data.slice(0, 6), thisYear);
-    if (day === null || (rule.date === 'day' && data.slice(4, 6) === '00')) return fail({ code: 'items.gs1BadDate', ai, text: data });
-    return ok({ ai, name: rule.name, data, value: data.length > 6 ? data : day });
-  }
-  return ok({ ai, name: rule.name, data, value: rule.decimals ? withPoint(ai, data) : data });
 }
 
 // The last digit of the identifier is the number of decimals; 391n and 393n begin with a currency of three digits.

@@ -2,7 +2,7 @@ export { checkDigit, hasValidCheckDigit, withCheckDigit } from './check-digit.ts
 export { packToBase, baseToPacks, type Pack } from './packs.ts';
 export { readScan, type ScanReading, type ScanFault, scanFaultSentence } from './scan.ts';
 export { readGs1, readGs1Data, writeGs1, type Gs1Element, type Gs1Fault } from './gs1.ts';
-export { GS1_TABLE, isPredefined, type AiRule } from './gs1-table.ts';
+export { GS1_TABLE, isPredefined, type AiCheck, type AiRule } from './gs1-table.ts';
 export { readDigitalLink } from './digital-link.ts';
 export { expandUpcE } from './upc-e.ts';
 export { readGs1Date } from './gs1-date.ts';
@@ -14,11 +14,12 @@ export {
   judgePriceRow,
   PRICE_FIELDS,
   proposeMapping,
-  readAmount,
   readPriceRow,
   type KnownPriceRow,
+  type PriceAmounts,
   type PriceField,
   type PriceMapping,
   type PriceRow,
   type PriceVerdict,
 } from './price-sheet.ts';
+export { judgeAmounts, readAmount, type AmountColumn, type DecimalMark } from './amounts.ts';

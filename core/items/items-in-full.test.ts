@@ -3,6 +3,7 @@ import fc from 'fast-check';
 import { qty, type ItemId } from '#core/base';
 import {
   findKitCircle,
+  judgeAmounts,
   judgePriceRow,
   kitsPossible,
   partsShort,
@@ -23,6 +24,14 @@ describe('B12 kits', () => {
     ];
     expect(findKitCircle(kit, parts)).toBeNull();
     expect(findKitCircle(kit, [...parts, { kit: kit, part: big, qty: qty(1000) }])).toEqual([kit, big, kit]);
+  });
+  it('twelve levels of four parts each are looked through at once, not way by way', () => {
+    const levels = Array.from({ length: 12 }, (_, l) => [0, 1, 2, 3].flatMap((a) => [0, 1, 2, 3].map((b) => ({ kit: l * 4 + a, part: l * 4 + 4 + b }))));
+    const parts = levels.flat().map((e) => ({ kit: (e.kit + 100) as ItemId, part: (e.part + 100) as ItemId, qty: qty(1000) }));
+    const looked = { times: 0 };
+    const counted = parts.map((p) => ({ kit: p.kit, qty: p.qty, get part(): ItemId { looked.times += 1; return p.part; } }));
+    expect(findKitCircle(100 as ItemId, counted)).toBeNull();
+    expect(looked.times).toBeLessThanOrEqual(parts.length);
   });
   it('never walks for ever among circles that do not touch the kit', () => {
     fc.assert(
@@ -59,7 +68,10 @@ describe('B7 price lists', () => {
     ['1,234.50', '1234.50'],
     ['1.234,50', '1234.50'],
     ['£ 1 234', '1234'],
-    ['1,234', '1234'],
+    ['1,234', null],
+    ['12,50', '12.50'],
+    ['3.3000000000000003', '3.3'],
+    ['3.30005', null],
     ['12,5', '12.5'],
     ['0.125', '0.125'],
     ['1.234.567', '1234567'],
@@ -68,6 +80,33 @@ describe('B7 price lists', () => {
     ['=1+1', null],
     ['', null],
   ])('reads the amount %s', (text, amount) => expect(readAmount(text)).toBe(amount));
+  it('a column is judged as a whole: one 0,125 shows what the comma is', () => {
+    expect(judgeAmounts(['1,234', '0,125'])).toEqual({ decimal: ',', unclear: null });
+    expect(readAmount('1,234', ',')).toBe('1.234');
+    expect(readAmount('0,125', ',')).toBe('0.125');
+    expect(judgeAmounts(['1,234', '12.50', '1,000,000'])).toEqual({ decimal: '.', unclear: null });
+    expect(readAmount('1,234', '.')).toBe('1234');
+    expect(readAmount('0,125', '.')).toBeNull();
+  });
+  it('where nothing shows it, or two cells contradict each other, a person is asked', () => {
+    expect(judgeAmounts(['5', '1,234', '2,500'])).toEqual({ decimal: null, unclear: '1,234' });
+    expect(judgeAmounts(['1,5', '1.5', '1,234'])).toEqual({ decimal: null, unclear: '1,234' });
+    expect(judgeAmounts(['5', 'on request', ''])).toEqual({ decimal: null, unclear: null });
+  });
+  it('whatever is written with a mark is read back by that mark, and never as a thousand times as much', () => {
+    fc.assert(
+      fc.property(fc.array(fc.integer({ min: 0, max: 99_999_999 }), { minLength: 1, maxLength: 20 }), fc.constantFrom('.', ',' as const), fc.boolean(), (cells, mark, grouped) => {
+        const texts = cells.map((n) => {
+          const whole = String(Math.floor(n / 1000));
+          const part = grouped ? whole.replace(/\B(?=(\d{3})+$)/g, mark === '.' ? ',' : '.') : whole;
+          return `${part}${mark}${String(n % 1000).padStart(3, '0')}`;
+        });
+        const { decimal, unclear } = judgeAmounts(texts);
+        if (decimal === null) expect(texts).toContain(unclear);
+        else texts.forEach((text, i) => expect(Number(readAmount(text, decimal))).toBeCloseTo((cells[i] as number) / 1000, 6));
+      }),
+    );
+  });
   it('proposes columns by their titles, each once', () => {
     expect(proposeMapping(['Article no', 'Description', 'EAN', 'Net cost', 'Retail price', 'Pack'])).toEqual({
       partNo: 'Article no',
@@ -87,14 +126,21 @@ describe('B7 price lists', () => {
     expect(row({ cost: 'on request' })).toBe('“on request” is no cost.');
     expect(row({ barcode: '4006381333932' })).toBe('Barcode 4006381333932 has a wrong check digit.');
     expect(row({ packUnits: '0' })).toBe('“0” is no number of units in a pack.');
+    expect(row({ barcode: '5.01E+12' })).toContain('shortened');
+    expect(row({ partNo: '', cost: 'x' })).toBe('The part number is empty. “x” is no cost.');
+  });
+  it('a barcode that lost its leading zero in a spreadsheet is known by its check digit', () => {
+    expect(row({ barcode: '36000291452' })).toMatchObject({ barcode: '36000291452', gtin: '00036000291452' });
+    expect(row({ barcode: '36000291451' })).toMatchObject({ barcode: '36000291451', gtin: null });
   });
   it('tells new, changed and same rows apart, and a price that was only written otherwise is the same', () => {
     const now = row({});
     if (typeof now === 'string') throw new Error(now);
-    const before = { description: 'Frame nails', cost: '2', price: null, barcode: '4006381333931', gone: false };
+    const before = { description: 'Frame nails', cost: '2', price: null, barcode: '4006381333931', packUnits: qty(1000), gone: false };
     expect(judgePriceRow(2, now, undefined).verdict).toBe('new');
     expect(judgePriceRow(2, now, before).verdict).toBe('same');
     expect(judgePriceRow(2, now, { ...before, cost: '1.90' }).says).toBe('cost 1.90 → 2.00.');
+    expect(judgePriceRow(2, now, { ...before, packUnits: qty(12_000) }).says).toBe('units in a pack 12 → 1.');
     expect(judgePriceRow(2, now, { ...before, gone: true }).verdict).toBe('new');
   });
 });

@@ -8,16 +8,27 @@ export type KitPart = { readonly kit: ItemId; readonly part: ItemId; readonly qt
 export function findKitCircle(kit: ItemId, parts: readonly KitPart[]): readonly ItemId[] | null {
   const byKit = new Map<ItemId, ItemId[]>();
   for (const p of parts) byKit.set(p.kit, [...(byKit.get(p.kit) ?? []), p.part]);
-  const walk = (item: ItemId, way: readonly ItemId[]): readonly ItemId[] | null => {
+  // Each item is looked into once, however many ways lead to it: walking every way takes as long as there are ways.
+  const cameFrom = new Map<ItemId, ItemId>();
+  const todo: ItemId[] = [kit];
+  for (let item = todo.pop(); item !== undefined; item = todo.pop()) {
     for (const part of byKit.get(item) ?? []) {
-      if (part === kit) return [...way, part];
-      if (way.includes(part)) continue;
-      const circle = walk(part, [...way, part]);
-      if (circle) return circle;
+      if (part === kit) return [...wayTo(item, kit, cameFrom), kit];
+      if (cameFrom.has(part)) continue;
+      cameFrom.set(part, item);
+      todo.push(part);
     }
-    return null;
-  };
-  return walk(kit, [kit]);
+  }
+  return null;
+}
+
+function wayTo(item: ItemId, kit: ItemId, cameFrom: ReadonlyMap<ItemId, ItemId>): ItemId[] {
+  const way = [item];
+  for (let at = item; at !== kit; ) {
+    at = cameFrom.get(at) as ItemId;
+    way.unshift(at);
+  }
+  return way;
 }
 
 /** How many whole kits the free stock of its parts makes: the scarcest part decides, and is named.

@@ -1,4 +1,5 @@
-import { parseQty, type Qty } from '#core/base';
+import { formatQty, parseAmount, parseQty, roundAmount, type Qty } from '#core/base';
+import { readAmount, type DecimalMark } from './amounts.ts';
 import { hasValidCheckDigit } from './check-digit.ts';
 
 /** What a supplier's list may say of an article. The columns of each supplier are mapped to these once and remembered (B7). */
@@ -29,7 +30,7 @@ export type PriceVerdict = {
   readonly name: string;
   readonly says: string;
 };
-export type KnownPriceRow = Pick<PriceRow, 'description' | 'cost' | 'price' | 'barcode'> & { readonly gone: boolean };
+export type KnownPriceRow = Pick<PriceRow, 'description' | 'cost' | 'price' | 'barcode' | 'packUnits'> & { readonly gone: boolean };
 
 // Titles under which suppliers commonly send a field; only a first proposal, a person confirms the mapping.
 const LIKELY: Readonly<Record<PriceField, RegExp>> = {
@@ -54,51 +55,49 @@ export function proposeMapping(header: readonly string[]): PriceMapping {
   return mapping;
 }
 
-/** An amount as lists write it: `1,234.50`, `1.234,50`, `£12.5`; null where it is none. The last separator before one, two or four digits is
- *  the decimal point; three digits after the only separator are thousands, unless the separator is a point and nothing stands before it. */
-export function readAmount(text: string): string | null {
-  const bare = text.replace(/[\s\u00a0£$€']/g, '');
-  if (!/^\d[\d.,]*$/.test(bare)) return null;
-  const last = Math.max(bare.lastIndexOf('.'), bare.lastIndexOf(','));
-  if (last === -1) return bare.length <= 10 ? bare : null;
-  const tail = bare.slice(last + 1);
-  const both = bare.includes('.') && bare.includes(',');
-  const repeated = bare.split(bare[last] as string).length > 2;
-  const isThousands = tail.length === 3 && (repeated || (!both && bare[last] === ','));
-  const whole = bare.slice(0, isThousands ? undefined : last).replace(/[.,]/g, '');
-  if (!isThousands && (tail.length === 0 || tail.length > 4)) return null;
-  return whole.length > 10 ? null : isThousands ? whole : `${whole}.${tail}`;
-}
+/** How the amounts of a list are written, per column. */
+export type PriceAmounts = { readonly cost: DecimalMark | null; readonly price: DecimalMark | null };
 
-/** Reads one row of a list, or the sentence that says what is wrong with it. */
-export function readPriceRow(cell: (field: PriceField) => string): PriceRow | string {
+/** Reads one row of a list, or the sentences that say all that is wrong with it. */
+export function readPriceRow(cell: (field: PriceField) => string, marks: PriceAmounts = { cost: null, price: null }): PriceRow | string {
+  const faults: string[] = [];
   const partNo = cell('partNo');
-  if (partNo === '') return 'The part number is empty.';
-  if (partNo.length > 60) return `The part number has ${partNo.length} characters; at most 60 are kept.`;
   const description = cell('description');
-  if (description === '') return `${partNo} has no description.`;
-  const cost = readAmount(cell('cost'));
-  if (cost === null) return `“${cell('cost')}” is no cost.`;
-  const price = cell('price') === '' ? null : readAmount(cell('price'));
-  if (cell('price') !== '' && price === null) return `“${cell('price')}” is no price.`;
-  const packUnits = parseQty(cell('packUnits') || '1');
-  if (!packUnits.ok || packUnits.value <= 0) return `“${cell('packUnits')}” is no number of units in a pack.`;
-  const barcode = cell('barcode') || null;
-  const isGtin = barcode !== null && /^(\d{8}|\d{12,14})$/.test(barcode);
-  if (isGtin && !hasValidCheckDigit(barcode)) return `Barcode ${barcode} has a wrong check digit.`;
-  return {
-    partNo,
-    description: description.slice(0, 200),
-    barcode,
-    gtin: isGtin ? barcode.padStart(14, '0') : null,
-    cost,
-    price,
-    packUnits: packUnits.value,
+  if (partNo === '') faults.push('The part number is empty.');
+  else if (partNo.length > 60) faults.push(`The part number has ${partNo.length} characters; at most 60 are kept.`);
+  if (description === '') faults.push(`${partNo || 'The row'} has no description.`);
+  const amount = (field: 'cost' | 'price'): string | null => {
+    const read = readAmount(cell(field), marks[field]);
+    if (read === null) faults.push(`“${cell(field)}” is no ${field}${marks[field] === null ? '' : `: this column writes decimals behind a ${markWord(marks[field])}`}.`);
+    return read;
   };
+  const cost = amount('cost');
+  const price = cell('price') === '' ? null : amount('price');
+  const packUnits = parseQty((cell('packUnits') || '1').replace(',', '.'));
+  if (!packUnits.ok || packUnits.value <= 0) faults.push(`“${cell('packUnits')}” is no number of units in a pack.`);
+  const barcode = readBarcode(cell('barcode'));
+  if (typeof barcode === 'string') faults.push(barcode);
+  if (faults.length > 0 || cost === null || !packUnits.ok || typeof barcode === 'string') return faults.join(' ');
+  return { partNo, description: description.slice(0, 200), ...barcode, cost, price, packUnits: packUnits.value };
 }
 
-const sameAmount = (a: string | null, b: string | null): boolean => (a === null || b === null ? a === b : Number(a) === Number(b));
-const money = (text: string | null): string => (text === null ? 'none' : Number(text).toFixed(2));
+const markWord = (mark: DecimalMark): string => (mark === '.' ? 'point' : 'comma');
+
+// Spreadsheets take barcodes for numbers: zeros in front go, and long ones are written as 5.01E+12, of which nothing can be won back.
+function readBarcode(text: string): { barcode: string | null; gtin: string | null } | string {
+  const barcode = text.trim();
+  if (barcode === '') return { barcode: null, gtin: null };
+  if (/^\d([.,]\d+)?E\+?\d+$/i.test(barcode))
+    return `“${barcode}” is no barcode: the spreadsheet has shortened it. Format the column as text and send it again.`;
+  const isRetail = /^(\d{8}|\d{12,14})$/.test(barcode);
+  if (isRetail && !hasValidCheckDigit(barcode)) return `Barcode ${barcode} has a wrong check digit.`;
+  // Leading zeros do not change the check digit: what lost them is told by it.
+  const lostZeros = /^(\d{7}|\d{9,11})$/.test(barcode) && hasValidCheckDigit(barcode);
+  return { barcode, gtin: isRetail || lostZeros ? barcode.padStart(14, '0') : null };
+}
+
+const sameAmount = (a: string | null, b: string | null): boolean => (a === null || b === null ? a === b : parseAmount(a) === parseAmount(b));
+const money = (text: string | null): string => (text === null ? 'none' : roundAmount(text));
 
 /** How a row stands against what the list said before. */
 export function judgePriceRow(row: number, now: PriceRow, before: KnownPriceRow | undefined): PriceVerdict {
@@ -107,6 +106,8 @@ export function judgePriceRow(row: number, now: PriceRow, before: KnownPriceRow 
   const changes: string[] = [];
   if (!sameAmount(before.cost, now.cost)) changes.push(`cost ${money(before.cost)} → ${money(now.cost)}`);
   if (!sameAmount(before.price, now.price)) changes.push(`price ${money(before.price)} → ${money(now.price)}`);
+  if (before.packUnits !== now.packUnits)
+    changes.push(`units in a pack ${formatQty(before.packUnits)} → ${formatQty(now.packUnits)}`);
   if (before.description !== now.description) changes.push('other words');
   if (before.barcode !== now.barcode) changes.push(`barcode ${before.barcode ?? 'none'} → ${now.barcode ?? 'none'}`);
   return changes.length > 0

@@ -6,7 +6,8 @@ import { isAddress } from './address.ts';
 export type BinRecord = {
   readonly zone: string;
   readonly address: string;
-  readonly alias: string | null;
+  /** Folded to upper case, in alphabetical order. */
+  readonly oldNames: readonly string[];
   readonly walk: number | null;
   readonly oneItem: boolean;
   readonly oneLot: boolean;
@@ -21,7 +22,7 @@ export type KnownBin = BinRecord & { readonly id: number; readonly isEmpty: bool
 export const BIN_COLUMNS: readonly WantedColumn[] = [
   { key: 'zone', title: 'Zone', required: true },
   { key: 'address', title: 'Address', required: true, names: ['Bin'] },
-  { key: 'alias', title: 'Alias', required: false },
+  { key: 'oldNames', title: 'Old names', required: false, names: ['Old name', 'Alias'] },
   { key: 'walk', title: 'Walk', required: false, names: ['Walking order'] },
   { key: 'oneItem', title: 'One item', required: false },
   { key: 'oneLot', title: 'One lot', required: false },
@@ -47,8 +48,8 @@ export type BinImport = {
 /** Judges every row of a sheet of bins: what it would make, what it would change, and what is wrong with it.
  *  Shape:  one verdict per row; nothing of the sheet may be applied while any row is a fault. A column that the sheet does not have leaves
  *          what the bin has; an empty cell of a column that it has takes it away.
- *  Errors: per row: an unknown zone, an address that is none, a row twice in the file, an alias that is another bin's name, a limit that is no
- *          number, a bin with stock that would change its zone (with it the powers over its stock). */
+ *  Errors: per row, all that is wrong with it: an unknown zone, an address that is none, a row twice in the file, a name that means another
+ *          bin, a limit that is no number, a bin with stock that would change its zone (with it the powers over its stock). */
 export function judgeBinSheet(
   columns: ReadonlyMap<string, number>,
   rows: readonly { row: number; cells: readonly string[] }[],
@@ -58,76 +59,95 @@ export function judgeBinSheet(
   const make: BinRecord[] = [];
   const change: (BinRecord & { id: number })[] = [];
   const seen = new Map<string, number>();
-  const names = new Map<string, string>(); // every address and alias, with the address of the bin that has it
+  const names = new Map<string, string>(); // every address and old name, with the address of the bin that has it
   for (const bin of known.bins.values()) {
     names.set(bin.address, bin.address);
-    if (bin.alias) names.set(bin.alias, bin.address);
+    for (const name of bin.oldNames) names.set(name, bin.address);
   }
   for (const { row, cells } of rows) {
     const cell = (key: string): string | null => {
       const at = columns.get(key);
       return at === undefined ? null : (cells[at] ?? '');
     };
-    const address = (cell('address') ?? '').toUpperCase();
+    const address = (cell('address') ?? '').trim().toUpperCase();
+    const before = known.bins.get(address);
+    const { record, faults } = readBin(cell, address, before);
+    const first = seen.get(address);
+    if (address !== '' && first === undefined) seen.set(address, row);
+    else if (first !== undefined) faults.push(`${address} stands in row ${first} too.`);
+    if (!known.zones.has(record.zone)) faults.push(`There is no zone ${record.zone || '(empty)'} at this site.`);
+    for (const name of record.oldNames)
+      if ((names.get(name) ?? address) !== address) faults.push(`The old name ${name} already means bin ${names.get(name)}.`);
+    if ((names.get(address) ?? address) !== address) faults.push(`${address} is an old name of bin ${names.get(address)}.`);
+    if (before?.isRetired) faults.push(`Bin ${address} is retired. Bring it back on its page first.`);
+    else if (before && before.zone !== record.zone && !before.isEmpty)
+      faults.push(`Bin ${address} holds stock; it cannot go from zone ${before.zone} to ${record.zone}. Empty it first.`);
     const say = (verdict: BinVerdict['verdict'], says: string): void =>
       void verdicts.push({ row, verdict, name: address || '(no address)', says });
-    const before = known.bins.get(address);
-    const read = readBin(cell, address, before);
-    const first = seen.get(address);
-    if (typeof read === 'string') say('fault', read);
-    else if (first !== undefined) say('fault', `${address} stands in row ${first} too.`);
-    else if (!known.zones.has(read.zone)) say('fault', `There is no zone ${read.zone || '(empty)'} at this site.`);
-    else if (read.alias !== null && (names.get(read.alias) ?? address) !== address)
-      say('fault', `The alias ${read.alias} already means bin ${names.get(read.alias)}.`);
-    else if ((names.get(address) ?? address) !== address) say('fault', `${address} is the alias of bin ${names.get(address)}.`);
-    else if (before?.isRetired) say('fault', `Bin ${address} is retired. Bring it back on its page first.`);
-    else if (before && before.zone !== read.zone && !before.isEmpty)
-      say('fault', `Bin ${address} holds stock; it cannot go from zone ${before.zone} to ${read.zone}. Empty it first.`);
-    else {
-      names.set(address, address);
-      if (read.alias !== null) names.set(read.alias, address);
-      const changes = before ? differences(before, read) : [];
-      if (!before) {
-        make.push(read);
-        say('new', `A new bin in zone ${read.zone}.`);
-      } else if (changes.length > 0) {
-        change.push({ ...read, id: before.id });
-        say('changed', `${changes.join(', ')}.`);
-      } else say('same', 'As it is.');
+    if (faults.length > 0) {
+      say('fault', faults.join(' '));
+      continue;
     }
-    if (address !== '' && first === undefined) seen.set(address, row);
+    for (const name of [address, ...record.oldNames]) names.set(name, address);
+    const changes = before ? differences(before, record) : [];
+    if (!before) {
+      make.push(record);
+      say('new', `A new bin in zone ${record.zone}.`);
+    } else if (changes.length > 0) {
+      change.push({ ...record, id: before.id });
+      say('changed', `${changes.join(', ')}.`);
+    } else say('same', 'As it is.');
   }
   return { verdicts, make, change };
 }
 
-function readBin(cell: (key: string) => string | null, address: string, before: KnownBin | undefined): BinRecord | string {
-  if (address === '') return 'The address is empty.';
-  if (!isAddress(address)) return `“${address}” is no address: 1 to 5 levels of letters or digits, such as A-04-2.`;
-  const oneItem = readYesNo(cell('oneItem') ?? (before?.oneItem ? 'yes' : ''));
-  const oneLot = readYesNo(cell('oneLot') ?? (before?.oneLot ? 'yes' : ''));
-  if (oneItem === null) return `“${cell('oneItem')}” under One item is neither yes nor no.`;
-  if (oneLot === null) return `“${cell('oneLot')}” under One lot is neither yes nor no.`;
-  const walk = cell('walk');
-  if (walk !== null && walk !== '' && !/^\d{1,7}$/.test(walk)) return `“${walk}” under Walk is no whole number.`;
-  const units = readLimit(cell('units'), 'Room in units', before?.units ?? null);
-  const litres = readLimit(cell('litres'), 'Room in litres', before?.volumeMl ?? null);
-  const kilograms = readLimit(cell('kilograms'), 'Room in kg', before?.weightG ?? null);
-  for (const limit of [units, litres, kilograms]) if (typeof limit === 'string') return limit;
-  const arrow = (cell('arrow') ?? before?.arrow ?? '').toLowerCase();
-  if (!['', 'up', 'down'].includes(arrow)) return `“${arrow}” under Arrow is neither up nor down.`;
-  return {
-    zone: (cell('zone') ?? '').toUpperCase(),
-    address,
-    alias: cell('alias') === null ? (before?.alias ?? null) : cell('alias') || null,
-    walk: walk === null || walk === '' ? (before?.walk ?? null) : Number(walk),
-    oneItem,
-    oneLot,
-    storageClass: cell('storageClass') === null ? (before?.storageClass ?? null) : cell('storageClass') || null,
-    units: units as Qty | null,
-    volumeMl: litres as number | null,
-    weightG: kilograms as number | null,
-    arrow: arrow === '' ? null : (arrow as 'up' | 'down'),
+// The row as a bin, with everything that is wrong with it: whoever mends a sheet wants to mend it once.
+function readBin(
+  cell: (key: string) => string | null,
+  address: string,
+  before: KnownBin | undefined,
+): { record: BinRecord; faults: string[] } {
+  const faults: string[] = [];
+  const yesNo = (key: string, title: string, was: boolean | undefined): boolean => {
+    const read = readYesNo(cell(key) ?? (was ? 'yes' : ''));
+    if (read === null) faults.push(`“${cell(key)}” under ${title} is neither yes nor no.`);
+    return read ?? false;
   };
+  const limit = (key: string, title: string, was: number | null): number | null => {
+    const read = readLimit(cell(key), title, was);
+    if (typeof read !== 'string') return read;
+    faults.push(read);
+    return null;
+  };
+  if (address === '') faults.push('The address is empty.');
+  else if (!isAddress(address)) faults.push(`“${address}” is no address: 1 to 5 levels of letters or digits, such as A-04-2.`);
+  const walk = cell('walk');
+  if (walk !== null && walk !== '' && !/^\d{1,7}$/.test(walk)) faults.push(`“${walk}” under Walk is no whole number.`);
+  const arrow = (cell('arrow') ?? before?.arrow ?? '').toLowerCase();
+  if (!['', 'up', 'down'].includes(arrow)) faults.push(`“${arrow}” under Arrow is neither up nor down.`);
+  const oldNames = cell('oldNames') === null ? (before?.oldNames ?? []) : readOldNames(cell('oldNames') ?? '', address);
+  const tooLong = oldNames.find((name) => name.length > 40);
+  if (tooLong !== undefined) faults.push(`The old name ${tooLong.slice(0, 20)}… has more than 40 characters.`);
+  const record: BinRecord = {
+    zone: (cell('zone') ?? '').trim().toUpperCase(),
+    address,
+    oldNames,
+    walk: walk === null || walk === '' ? (before?.walk ?? null) : Number(walk),
+    oneItem: yesNo('oneItem', 'One item', before?.oneItem),
+    oneLot: yesNo('oneLot', 'One lot', before?.oneLot),
+    storageClass: cell('storageClass') === null ? (before?.storageClass ?? null) : cell('storageClass') || null,
+    units: limit('units', 'Room in units', before?.units ?? null) as Qty | null,
+    volumeMl: limit('litres', 'Room in litres', before?.volumeMl ?? null),
+    weightG: limit('kilograms', 'Room in kg', before?.weightG ?? null),
+    arrow: arrow === 'up' || arrow === 'down' ? arrow : null,
+  };
+  return { record, faults };
+}
+
+// Several old names in one cell stand apart by semicolons. A bin's own address is no old name.
+function readOldNames(text: string, address: string): string[] {
+  const names = text.split(';').map((name) => name.trim().toUpperCase().normalize('NFKC'));
+  return [...new Set(names)].filter((name) => name !== '' && name !== address).sort();
 }
 
 // Litres to millilitres and kilograms to grams are thousandths, like units: one reader does for all three.
@@ -140,7 +160,7 @@ function readLimit(text: string | null, title: string, before: number | null): Q
 
 const WORDS: readonly [keyof BinRecord, string][] = [
   ['zone', 'zone'],
-  ['alias', 'alias'],
+  ['oldNames', 'old names'],
   ['walk', 'walk'],
   ['oneItem', 'one item'],
   ['oneLot', 'one lot'],
@@ -151,17 +171,14 @@ const WORDS: readonly [keyof BinRecord, string][] = [
   ['arrow', 'arrow'],
 ];
 function differences(before: BinRecord, after: BinRecord): string[] {
-  const shown = (key: keyof BinRecord, value: BinRecord[keyof BinRecord]): string =>
-    value === null
-      ? 'none'
-      : typeof value === 'boolean'
-        ? value
-          ? 'yes'
-          : 'no'
-        : typeof value === 'number' && key !== 'walk'
-          ? String(value / 1000)
-          : String(value);
-  return WORDS.filter(([key]) => before[key] !== after[key]).map(
-    ([key, word]) => `${word} ${shown(key, before[key])} → ${shown(key, after[key])}`,
-  );
+  return WORDS.map(([key, word]) => [word, shown(key, before[key]), shown(key, after[key])] as const)
+    .filter(([, was, is]) => was !== is)
+    .map(([word, was, is]) => `${word} ${was} → ${is}`);
+}
+
+function shown(key: keyof BinRecord, value: BinRecord[keyof BinRecord]): string {
+  if (Array.isArray(value)) return value.length > 0 ? value.join('; ') : 'none';
+  if (value === null) return 'none';
+  if (typeof value === 'boolean') return value ? 'yes' : 'no';
+  return typeof value === 'number' && key !== 'walk' ? String(value / 1000) : String(value);
 }

@@ -9,6 +9,11 @@ export type PlacesError =
   | PlanFault
   | { code: 'places.planMoved'; by: string }
   | { code: 'places.unknownBin'; text: string }
+  | { code: 'places.binElsewhere'; text: string; sites: readonly string[] }
+  | { code: 'places.notAHome'; bin: string; use: string }
+  | { code: 'places.zoneHoldsOthers'; bin: string; from: string; to: string }
+  | { code: 'places.notADefault'; bin: string; use: string; why: string }
+  | { code: 'places.changedMeanwhile'; what: string }
   | { code: 'places.notABin'; text: string; what: string }
   | { code: 'places.binTaken'; address: string; site: string }
   | { code: 'places.binsTaken'; count: number; first: string }
@@ -61,6 +66,16 @@ export function placesSentence(e: PlacesError): string {
       return `${e.by} changed the plan meanwhile. It is read again; nothing of yours was saved.`;
     case 'places.unknownBin':
       return `There is no bin “${e.text}” at this site.`;
+    case 'places.binElsewhere':
+      return `There is no bin ${e.text} at this site; it is a bin of ${e.sites.join(' and of ')}.`;
+    case 'places.notAHome':
+      return `${e.bin} is no home: goods pass through there (${e.use}). Give a bin in which goods live.`;
+    case 'places.zoneHoldsOthers':
+      return `Bin ${e.bin} holds stock, and what may be promised or picked in ${e.to} is not what it is in ${e.from}. Empty it first.`;
+    case 'places.notADefault':
+      return `${e.bin} cannot be the ${e.use} bin: ${e.why}.`;
+    case 'places.changedMeanwhile':
+      return `${e.what} was changed by somebody else meanwhile. Nothing of yours was saved yet: look at both and save again.`;
     case 'places.notABin':
       return `${e.text} is ${e.what}; a bin is wanted here.`;
     case 'places.binTaken':

@@ -1,6 +1,6 @@
 export { ZONE_PURPOSES, zoneDefaults, type ZonePurpose } from './zones.ts';
 export { splitAddress, addressOrder, isAddress, type AddressParts } from './address.ts';
-export { checkBinRules, type BinRules, type Goods, type RuleBreak } from './rules.ts';
+export { brokenRules, checkBinRules, type BinRules, type BrokenRule, type Goods, type RuleBreak } from './rules.ts';
 export {
   buildGrid,
   checkGrid,

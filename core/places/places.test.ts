@@ -161,7 +161,7 @@ describe('A4 a sheet of bins', () => {
   const header = ['zone', 'BIN', 'Alias', 'one-item', 'Room in units'];
   const columns = findColumns(header, BIN_COLUMNS);
   const known: KnownBin = {
-    ...{ zone: 'ST', address: 'A-01-1', alias: 'OLD-7', walk: 4, oneItem: false, oneLot: true, storageClass: 'dry' },
+    ...{ zone: 'ST', address: 'A-01-1', oldNames: ['OLD-7'], walk: 4, oneItem: false, oneLot: true, storageClass: 'dry' },
     ...{ units: null, volumeMl: 5000, weightG: null, arrow: null, id: 100, isEmpty: false, isRetired: false },
   };
   const judge = (...rows: string[][]) =>
@@ -194,14 +194,14 @@ describe('A4 a sheet of bins', () => {
       [10, 'fault'],
     ]);
     expect(verdicts[2]?.says).toBe('A-01-1 stands in row 3 too.');
-    expect(verdicts[5]?.says).toBe('The alias OLD-7 already means bin A-01-1.');
+    expect(verdicts[5]?.says).toBe('The old name OLD-7 already means bin A-01-1.');
     expect(make).toMatchObject([{ address: 'B-01-1', zone: 'ST', oneItem: true, units: 12_500 }]);
     expect(change).toEqual([]);
   });
   it('leaves what has no column as it is, and takes away what has an empty cell', () => {
     const { change, verdicts } = judge(['ST', 'A-01-1', '', 'no', '']);
-    expect(change).toMatchObject([{ id: 100, alias: null, oneLot: true, volumeMl: 5000 }]);
-    expect(verdicts[0]?.says).toBe('alias OLD-7 → none.');
+    expect(change).toMatchObject([{ id: 100, oldNames: [], oneLot: true, volumeMl: 5000 }]);
+    expect(verdicts[0]?.says).toBe('old names OLD-7 → none.');
   });
   it('does not move a bin with stock to another zone', () => {
     expect(judge(['PF', 'A-01-1', 'OLD-7', '', '']).verdicts[0]).toMatchObject({ verdict: 'fault' });

@@ -67,6 +67,31 @@ export function checkBinRules(rules: BinRules, content: readonly Goods[], enteri
   return null;
 }
 
+/** A rule of a bin that what lies there breaks already, with what there is and what is allowed, in the words of a person. */
+export type BrokenRule = { readonly rule: 'oneItem' | 'oneLot' | 'storageClass' | 'units' | 'litres' | 'kilograms'; readonly says: string };
+
+/** Which rules of a bin its own content breaks: after a rule was set, or goods were counted into it.
+ *  Shape:  one entry for each broken rule; empty where all is well. */
+export function brokenRules(rules: BinRules, content: readonly Goods[]): readonly BrokenRule[] {
+  const broken: BrokenRule[] = [];
+  const lying = content.filter((g) => g.qty > 0);
+  const items = [...new Set(lying.map((g) => g.itemCode))];
+  if (rules.oneItem && items.length > 1) broken.push({ rule: 'oneItem', says: `One item only, and it holds ${items.join(', ')}.` });
+  const mixed = items.find((code) => new Set(lying.filter((g) => g.itemCode === code).map((g) => g.lot)).size > 1);
+  if (rules.oneLot && mixed !== undefined) broken.push({ rule: 'oneLot', says: `One lot only, and it holds several lots of ${mixed}.` });
+  const stranger = lying.find((g) => rules.storageClass !== null && g.storageClass !== rules.storageClass);
+  if (stranger)
+    broken.push({ rule: 'storageClass', says: `${rules.storageClass} goods only, and ${stranger.itemCode} is ${stranger.storageClass}.` });
+  const over = (rule: BrokenRule['rule'], limit: number | null, there: bigint, word: string): void => {
+    if (limit !== null && there > BigInt(limit))
+      broken.push({ rule, says: `Room for ${limit / 1000}${word}, and it holds ${Math.ceil(Number(there) / 100) / 10}${word}.` });
+  };
+  over('units', rules.units, total(unitsOf, lying), ' units');
+  over('litres', rules.volumeMl, (total(volumeOf, lying) + 999n) / 1000n, ' litres');
+  over('kilograms', rules.weightG, (total(weightOf, lying) + 999n) / 1000n, ' kg');
+  return broken;
+}
+
 // Whole numbers throughout (thousandths of a unit times millilitres): in floating point goods that fit exactly do not fit.
 const unitsOf = (g: Goods): bigint => BigInt(g.qty);
 const volumeOf = (g: Goods): bigint => BigInt(g.qty) * BigInt(g.unitMl);

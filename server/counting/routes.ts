@@ -1,4 +1,4 @@
-import { isWholeStep, ONE, sumQty } from '#core/base';
+import { formatAmount, isWholeStep, ONE, parseAmount, sumAmounts, sumQty, worthOf, type Amount } from '#core/base';
 import { needsLot, packToBase } from '#core/items';
 import { qtyText } from '#contract/base';
 import { announce, asQty, dbQty, lockRows, query, refuse, type RoomHandlers, type Trx } from '#server/kernel';
@@ -112,12 +112,11 @@ export const countingHandlers: RoomHandlers<'counting'> = {
         differences.map((d) => d.serial),
       ],
     );
-    let totalCents = 0;
+    const worths: Amount[] = [];
     const rows = names.map((name) => {
       const d = differences[name.n] as (typeof differences)[number];
-      // Cost has four decimals, quantity three: whole ten-millionths until the one rounding to cents.
-      const cents = Math.round((Math.round(Number(name.cost) * 10_000) * d.difference) / 100_000);
-      totalCents += cents;
+      const worth = worthOf(parseAmount(name.cost), d.difference);
+      worths.push(worth);
       return {
         bin: d.bin,
         address: name.address,
@@ -130,12 +129,12 @@ export const countingHandlers: RoomHandlers<'counting'> = {
         expected: qtyText(d.expected),
         found: d.found === null ? null : qtyText(d.found),
         difference: qtyText(d.difference),
-        value: (cents / 100).toFixed(2),
+        value: formatAmount(worth),
         movedMeanwhile: d.moved,
         state: d.state,
       };
     });
-    return { count: countOut(count), rows, value: (totalCents / 100).toFixed(2) };
+    return { count: countOut(count), rows, value: formatAmount(sumAmounts(worths)) };
   },
   'counting.post': (trx, { me, params, body }) =>
     postCount(trx, { count: params.id, site: me.site.id, person: me.id, override: body.override }),

@@ -48,7 +48,7 @@ const DOWNLOADS: Readonly<Record<string, Download>> = {
   items: {
     allow: ['lead', 'office'],
     act: 'Export the items',
-    table: async (house) => ({ columns: (await itemSheet(house.db)) as never, rows: await selectItemRecords(house.db) }),
+    table: async (house, me) => ({ columns: (await itemSheet(house.db)) as never, rows: await selectItemRecords(house.db, me.site.id) }),
   },
   homes: {
     allow: [],

@@ -46,6 +46,7 @@ export async function assignHomes(
   for (const pair of command.pairs) {
     const bin = await findBin(trx, command.site, pair.bin);
     if (bin.retired) refuse({ code: 'places.binRetired', bin: bin.address });
+    if (!isHome(bin)) refuse({ code: 'places.notAHome', bin: bin.address, use: bin.use === 'shelf' ? bin.purpose : bin.use });
     const item = await findItemByScan(trx, pair.item);
     const limits = readLimits(bin.address, command.min, command.max);
     const known = await query(trx, `SELECT 1 FROM home_bin WHERE item_id = ? AND bin_id = ?`, [item.id, bin.id]);
@@ -102,6 +103,10 @@ export function selectHomes(db: Reads, site: number): Promise<HomeRow[]> {
   );
 }
 
+/** Goods live on shelves of zones for storing; everywhere else they pass through. */
+const PASSING = ['dock', 'packing', 'quarantine', 'scrap'];
+const isHome = (bin: { use: string; purpose: string }): boolean => bin.use === 'shelf' && !PASSING.includes(bin.purpose);
+
 type Home = { item: number; bin: number; role: string } & Limits;
 
 /** Imports home bins (A6). */
@@ -130,36 +135,43 @@ async function judgeHomes(
   columns: ReadonlyMap<string, number>,
   rows: SheetRows,
 ): Promise<{ verdicts: RowVerdict[]; homes: Home[] }> {
-  const idOf = async (sql: string, values: readonly unknown[]): Promise<ReadonlyMap<string, number>> =>
-    new Map((await query<{ id: number; name: string }>(db, sql, values)).map((r) => [r.name, r.id]));
-  const bins = await idOf(`SELECT id, address AS name FROM bin WHERE site_id = ? AND retired_at IS NULL`, [site]);
-  const items = await idOf(`SELECT id, code AS name FROM item WHERE retired_at IS NULL`, []);
+  const bins = new Map(
+    (
+      await query<{ id: number; name: string; use: string; purpose: string }>(
+        db,
+        `SELECT bin.id, n.name, bin.use, z.purpose FROM bin_name n JOIN bin ON bin.id = n.bin_id JOIN zone z ON z.id = bin.zone_id
+         WHERE n.site_id = ? AND bin.retired_at IS NULL`,
+        [site],
+      )
+    ).map((r) => [r.name, r]),
+  );
+  const items = new Map(
+    (await query<{ id: number; name: string }>(db, `SELECT id, code AS name FROM item WHERE retired_at IS NULL`)).map((r) => [r.name, r.id]),
+  );
   const known = new Map((await selectHomes(db, site)).map((h) => [`${h.bin}|${h.item}`, h]));
   const [verdicts, homes]: [RowVerdict[], Home[]] = [[], []];
   const seen = new Map<string, number>();
   for (const { row, cells } of rows) {
     const cell = (key: string): string => cells[columns.get(key) ?? -1] ?? '';
-    const [bin, item] = [cell('bin').toUpperCase(), cell('item').toUpperCase()];
-    const name = `${item} in ${bin}`;
+    const [address, code] = [cell('bin').trim().toUpperCase(), cell('item').trim().toUpperCase()];
+    const [bin, item] = [bins.get(address), items.get(code)];
+    const name = `${code} in ${address}`;
     const role = cell('role').toLowerCase() || 'face';
     const limits = readSheetLimits(cell('min'), cell('max'));
-    const fault = !bins.has(bin)
-      ? `There is no bin “${bin}” at this site.`
-      : !items.has(item)
-        ? `There is no item “${item}”.`
-        : !['face', 'reserve'].includes(role)
-          ? `“${role}” under Role is neither face nor reserve.`
-          : typeof limits === 'string'
-            ? limits
-            : seen.has(name)
-              ? `${name} stands in row ${seen.get(name)} too.`
-              : null;
+    const faults = [
+      !bin && `There is no bin “${address}” at this site.`,
+      bin && !isHome(bin) && `${address} is no home: goods pass through there.`,
+      item === undefined && `There is no item “${code}”.`,
+      !['face', 'reserve'].includes(role) && `“${role}” under Role is neither face nor reserve.`,
+      typeof limits === 'string' && limits,
+      seen.has(name) && `${name} stands in row ${seen.get(name)} too.`,
+    ].filter((f) => typeof f === 'string');
     seen.set(name, seen.get(name) ?? row);
-    if (fault !== null || typeof limits === 'string') {
-      verdicts.push({ row, verdict: 'fault', name, says: fault ?? '' });
+    if (faults.length > 0 || typeof limits === 'string' || !bin || item === undefined) {
+      verdicts.push({ row, verdict: 'fault', name, says: faults.join(' ') });
       continue;
     }
-    const before = known.get(`${bin}|${item}`);
+    const before = known.get(`${address}|${code}`);
     const same = before && before.role === role && asLimit(before.min) === limits.min && asLimit(before.max) === limits.max;
     verdicts.push({
       row,
@@ -167,7 +179,7 @@ async function judgeHomes(
       verdict: !before ? 'new' : same ? 'same' : 'changed',
       says: !before ? 'A new home.' : same ? 'As it is.' : 'Role or limits change.',
     });
-    if (!same) homes.push({ item: items.get(item) as number, bin: bins.get(bin) as number, role, ...limits });
+    if (!same) homes.push({ item, bin: bin.id, role, ...limits });
   }
   return { verdicts, homes };
 }

@@ -1,5 +1,5 @@
-import type { WantedColumn } from '#core/base';
-import { readAmount, TRACKINGS, type Tracking } from '#core/items';
+import { isColumnTitle, type WantedColumn } from '#core/base';
+import { judgeAmounts, readAmount, TRACKINGS, type DecimalMark, type Tracking } from '#core/items';
 import {
   announce,
   byTitles,
@@ -15,6 +15,7 @@ import {
 } from '#server/kernel';
 import { ownFault, selectOwnFields } from './record.ts';
 import { refreshSearch } from './search.ts';
+import { lockItemNames } from './store.ts';
 
 type Reads = Pick<Db, 'raw'>;
 type ItemRecord = {
@@ -50,6 +51,9 @@ const COLUMNS: readonly (WantedColumn & { key: keyof Omit<ItemRecord, 'own'> })[
   { key: 'note', title: 'Note', required: false },
 ];
 
+/** Whether a title means a column of the item sheet: an own field called so would make the sheet unreadable. */
+export const isItemColumn = (title: string): boolean => isColumnTitle(title, COLUMNS);
+
 /** The columns of the export, own fields included: exactly what import reads. */
 export async function itemSheet(db: Reads): Promise<SheetColumn<ItemRecord>[]> {
   const own = (await selectOwnFields(db)).filter((f) => !f.retired);
@@ -59,12 +63,14 @@ export async function itemSheet(db: Reads): Promise<SheetColumn<ItemRecord>[]> {
   ];
 }
 
-/** Every item that is not retired, as export writes it. */
-export function selectItemRecords(db: Reads): Promise<ItemRecord[]> {
+/** Every item that is not retired, as export writes it, with the amounts that hold today at the site. */
+export function selectItemRecords(db: Reads, site: number): Promise<ItemRecord[]> {
   return query<ItemRecord>(
     db,
-    `SELECT code, description, item_group AS "group", base_unit AS unit, decimals, tracking, storage_class AS "storageClass", trim_scale(amount_on(id, 'price', current_date))::text AS price,
-       trim_scale(amount_on(id, 'cost', current_date))::text AS cost, weight_g AS "weightG", volume_ml AS "volumeMl", count_class AS "countClass", note, own FROM item WHERE retired_at IS NULL ORDER BY code`,
+    `SELECT code, description, item_group AS "group", base_unit AS unit, decimals, tracking, storage_class AS "storageClass", trim_scale(amount_on(id, 'price', d.day))::text AS price,
+       trim_scale(amount_on(id, 'cost', d.day))::text AS cost, weight_g AS "weightG", volume_ml AS "volumeMl", count_class AS "countClass", note, own
+     FROM item CROSS JOIN (SELECT today_at(?) AS day) d WHERE retired_at IS NULL ORDER BY code`,
+    [site],
   );
 }
 
@@ -75,10 +81,13 @@ export async function importItems(
   const own = (await selectOwnFields(context.db)).filter((f) => !f.retired);
   return importSheet(context, {
     locate: byTitles([...COLUMNS, ...own.map((f) => ({ key: `own:${f.label}`, title: f.label, required: false }))]),
-    lock: (trx) => query(trx, `LOCK TABLE item IN SHARE ROW EXCLUSIVE MODE`),
-    judge: (db, columns, rows, progress) => judgeItems(db, own, columns, rows, progress),
+    lock: async (trx) => {
+      await lockItemNames(trx);
+      await query(trx, `LOCK TABLE item IN SHARE ROW EXCLUSIVE MODE`);
+    },
+    judge: (db, columns, rows, progress) => judgeItems(db, context.job.site, own, columns, rows, progress),
     write: async (trx, { make, change }, file) => {
-      await writeItems(trx, [...make, ...change], context.job.person, file);
+      await writeItems(trx, [...make, ...change], context.job, file);
       announce(trx, 'items');
     },
   });
@@ -86,107 +95,116 @@ export async function importItems(
 
 async function judgeItems(
   db: Reads,
+  site: number,
   own: Awaited<ReturnType<typeof selectOwnFields>>,
   columns: ReadonlyMap<string, number>,
   rows: SheetRows,
   progress: (done: number) => Promise<void>,
 ): Promise<{ verdicts: RowVerdict[]; make: ItemRecord[]; change: ItemRecord[] }> {
-  const known = new Map((await selectItemRecords(db)).map((r) => [r.code, r]));
+  const known = new Map((await selectItemRecords(db, site)).map((r) => [r.code, r]));
   const retired = new Set((await query<{ code: string }>(db, `SELECT code FROM item WHERE retired_at IS NOT NULL`)).map((r) => r.code));
+  const barcodes = new Map(
+    (
+      await query<{ code: string; item: string }>(
+        db,
+        `SELECT upper(c.code) AS code, i.code AS item FROM barcode c JOIN item i ON i.id = c.item_id UNION ALL SELECT c.gtin, i.code FROM barcode c JOIN item i ON i.id = c.item_id WHERE c.gtin IS NOT NULL`,
+      )
+    ).map((r) => [r.code, r.item]),
+  );
   const [verdicts, make, change]: [RowVerdict[], ItemRecord[], ItemRecord[]] = [[], [], []];
+  const decimalOf = (key: string): DecimalMark | null => judgeAmounts(rows.map((r) => r.cells[columns.get(key) ?? -1] ?? '')).decimal;
+  const marks = { price: decimalOf('price'), cost: decimalOf('cost') };
   const seen = new Map<string, number>();
   for (const [n, { row, cells }] of rows.entries()) {
     if (n % 1000 === 0) await progress(n);
     const cell = (key: string): string | null => (columns.has(key) ? (cells[columns.get(key) as number] ?? '') : null);
     const code = (cell('code') ?? '').toUpperCase();
     const before = known.get(code);
-    const read = readRecord(cell, code, before, own);
-    const fault =
-      typeof read === 'string'
-        ? read
-        : seen.has(code)
-          ? `${code} stands in row ${seen.get(code)} too.`
-          : retired.has(code)
-            ? `${code} is retired. Bring it back on its page first.`
-            : null;
+    const { record, faults } = readRecord(cell, code, before, own, marks);
+    if (seen.has(code)) faults.push(`${code} stands in row ${seen.get(code)} too.`);
+    if (retired.has(code)) faults.push(`${code} is retired. Bring it back on its page first.`);
+    const owner = before ? undefined : (barcodes.get(code) ?? (/^\d{8}$|^\d{12,14}$/.test(code) ? barcodes.get(code.padStart(14, '0')) : undefined));
+    if (owner !== undefined) faults.push(sentenceOf({ code: 'items.codeIsBarcode', text: code, item: owner }));
     seen.set(code, seen.get(code) ?? row);
-    if (fault !== null || typeof read === 'string') {
-      verdicts.push({ row, verdict: 'fault', name: code || '(no code)', says: fault ?? '' });
+    if (faults.length > 0) {
+      verdicts.push({ row, verdict: 'fault', name: code || '(no code)', says: faults.join(' ') });
       continue;
     }
-    const changed = before ? differences(before, read) : [];
+    const changed = before ? differences(before, record) : [];
     if (!before) verdicts.push({ row, name: code, verdict: 'new', says: 'A new item.' });
     else if (changed.length > 0) verdicts.push({ row, name: code, verdict: 'changed', says: `${changed.join(', ')}.` });
     else verdicts.push({ row, name: code, verdict: 'same', says: 'As it is.' });
-    if (!before) make.push(read);
-    else if (changed.length > 0) change.push(read);
+    if (!before) make.push(record);
+    else if (changed.length > 0) change.push(record);
   }
   return { verdicts, make, change };
 }
 
+// The row as an item, with everything that is wrong with it: whoever mends a sheet wants to mend it once.
 function readRecord(
   cell: (key: string) => string | null,
   code: string,
   before: ItemRecord | undefined,
   own: Awaited<ReturnType<typeof selectOwnFields>>,
-): ItemRecord | string {
-  if (code === '' || code.length > 40)
-    return code === '' ? 'The code is empty.' : `The code has ${code.length} characters; at most 40 are kept.`;
-  const description = cell('description') ?? '';
-  if (description === '') return `${code} has no description.`;
-  const number = (key: string, was: number, most: number): number | string => {
+  marks: Readonly<Record<'price' | 'cost', DecimalMark | null>>,
+): { record: ItemRecord; faults: string[] } {
+  const faults: string[] = [];
+  const name = code || 'The item';
+  const number = (key: string, was: number, most: number): number => {
     const text = cell(key);
     if (text === null || text === '') return was;
-    return /^\d{1,10}$/.test(text) && Number(text) <= most ? Number(text) : `“${text}” is no whole number up to ${most}.`;
+    if (/^\d{1,10}$/.test(text) && Number(text) <= most) return Number(text);
+    faults.push(`“${text}” is no whole number up to ${most}.`);
+    return was;
   };
-  const money = (key: string, was: string): string | null => {
+  const money = (key: 'price' | 'cost', was: string): string => {
     const text = cell(key);
-    return text === null || text === '' ? was : readAmount(text);
+    if (text === null || text === '') return was;
+    const amount = readAmount(text, marks[key]);
+    if (amount === null) faults.push(`“${text}” is no ${key}, or can be read in two ways: write 1234 or 1.2340.`);
+    return amount ?? was;
   };
-  const [decimals, weightG, volumeMl] = [
-    number('decimals', before?.decimals ?? 0, 3),
-    number('weightG', before?.weightG ?? 0, 1e8),
-    number('volumeMl', before?.volumeMl ?? 0, 1e9),
-  ];
-  for (const n of [decimals, weightG, volumeMl]) if (typeof n === 'string') return n;
-  const [price, cost] = [money('price', before?.price ?? '0'), money('cost', before?.cost ?? '0')];
-  if (price === null) return `“${cell('price')}” is no price.`;
-  if (cost === null) return `“${cell('cost')}” is no cost.`;
+  if (code === '') faults.push('The code is empty.');
+  else if (code.length > 40) faults.push(`The code has ${code.length} characters; at most 40 are kept.`);
+  const description = cell('description') ?? '';
+  if (description === '') faults.push(`${name} has no description.`);
   const tracking = (cell('tracking') || before?.tracking || 'none') as Tracking;
-  if (!TRACKINGS.includes(tracking)) return `“${tracking}” under Tracked is none of ${TRACKINGS.join(', ')}.`;
-  if (before && tracking !== before.tracking)
-    return `${code} is tracked ${before.tracking}; how an item is tracked changes on its own page.`;
+  if (!TRACKINGS.includes(tracking)) faults.push(`“${tracking}” under Tracked is none of ${TRACKINGS.join(', ')}.`);
+  else if (before && tracking !== before.tracking)
+    faults.push(`${code} is tracked ${before.tracking}; how an item is tracked changes on its own page.`);
   const unit = cell('unit') || before?.unit || 'each';
-  if (before && unit !== before.unit) return `${code} is kept in ${before.unit}; the base unit does not change.`;
-  if (before && (decimals as number) < before.decimals)
-    return `${code} is counted to ${before.decimals} decimals; fewer are set on its own page.`;
+  if (before && unit !== before.unit) faults.push(`${code} is kept in ${before.unit}; the base unit does not change.`);
+  const decimals = number('decimals', before?.decimals ?? 0, 3);
+  if (before && decimals < before.decimals)
+    faults.push(`${code} is counted to ${before.decimals} decimals; fewer are set on its own page.`);
   const fields: Record<string, string> = { ...before?.own };
   for (const field of own) {
     const text = cell(`own:${field.label}`);
     if (text === null) continue;
     const fault = ownFault(field, text);
-    if (fault) return sentenceOf(fault);
+    if (fault) faults.push(sentenceOf(fault));
     if (text === '') delete fields[field.label];
     else fields[field.label] = text;
   }
   const countClass = (cell('countClass') || before?.countClass || 'C').toUpperCase();
-  if (countClass.length !== 1) return `“${countClass}” under Count class is not one character.`;
-  return {
+  if (countClass.length !== 1) faults.push(`“${countClass}” under Count class is not one character.`);
+  const record: ItemRecord = {
     code,
     description: description.slice(0, 200),
     group: cell('group') ?? before?.group ?? '',
     unit,
-    decimals: decimals as number,
+    decimals,
     tracking,
     storageClass: cell('storageClass') || before?.storageClass || 'dry',
-    price,
-    cost,
-    weightG: weightG as number,
-    volumeMl: volumeMl as number,
+    price: money('price', before?.price ?? '0'),
+    cost: money('cost', before?.cost ?? '0'),
+    weightG: number('weightG', before?.weightG ?? 0, 1e8),
+    volumeMl: number('volumeMl', before?.volumeMl ?? 0, 1e9),
     countClass,
     note: cell('note') ?? before?.note ?? '',
     own: fields,
   };
+  return { record, faults };
 }
 
 function differences(before: ItemRecord, after: ItemRecord): string[] {
@@ -198,14 +216,14 @@ function differences(before: ItemRecord, after: ItemRecord): string[] {
   return [...plain, ...labels.map((l) => `${l} ${before.own[l] ?? 'none'} → ${after.own[l] ?? 'none'}`)];
 }
 
-async function writeItems(trx: Trx, records: readonly ItemRecord[], person: number, source: string): Promise<void> {
+async function writeItems(trx: Trx, records: readonly ItemRecord[], by: { person: number; site: number }, source: string): Promise<void> {
   for (let i = 0; i < records.length; i += 2000) {
     const part = records.slice(i, i + 2000);
     const rows = await query<{ id: number; code: string }>(
       trx,
       `INSERT INTO item (code, description, item_group, base_unit, decimals, tracking, storage_class, weight_g, volume_ml, count_class, note, own)
        SELECT * FROM unnest(?::text[], ?::text[], ?::text[], ?::text[], ?::int[], ?::text[], ?::text[], ?::int[], ?::bigint[], ?::text[], ?::text[], ?::jsonb[])
-       ON CONFLICT (code) DO UPDATE SET description = excluded.description, item_group = excluded.item_group, decimals = excluded.decimals, storage_class = excluded.storage_class, weight_g = excluded.weight_g, volume_ml = excluded.volume_ml, count_class = excluded.count_class, note = excluded.note, own = excluded.own RETURNING id, code`,
+       ON CONFLICT (code) DO UPDATE SET description = excluded.description, item_group = excluded.item_group, decimals = excluded.decimals, storage_class = excluded.storage_class, weight_g = excluded.weight_g, volume_ml = excluded.volume_ml, count_class = excluded.count_class, note = excluded.note, own = excluded.own, version = item.version + 1 RETURNING id, code`,
       [
         part.map((r) => r.code),
         part.map((r) => r.description),
@@ -231,8 +249,8 @@ async function writeItems(trx: Trx, records: readonly ItemRecord[], person: numb
     for (const kind of ['price', 'cost'] as const)
       await query(
         trx,
-        `INSERT INTO item_amount (item_id, kind, amount, holds_from, person_id, source) SELECT i, '${kind}', a, current_date, ?, ? FROM unnest(?::int[], ?::numeric[]) AS x(i, a) WHERE a <> amount_on(i, '${kind}', current_date)`,
-        [person, source, at, part.map((r) => r[kind])],
+        `INSERT INTO item_amount (item_id, kind, amount, holds_from, person_id, source) SELECT i, '${kind}', a, d.day, ?, ? FROM unnest(?::int[], ?::numeric[]) AS x(i, a), (SELECT today_at(?) AS day) d WHERE a <> amount_on(i, '${kind}', d.day)`,
+        [by.person, source, at, part.map((r) => r[kind]), by.site],
       );
     await refreshSearch(trx, at);
   }

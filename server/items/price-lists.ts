@@ -1,15 +1,21 @@
 import {
+  judgeAmounts,
   judgePriceRow,
   PRICE_FIELDS,
   proposeMapping,
+  readAmount,
   readPriceRow,
+  type AmountColumn,
+  type DecimalMark,
   type KnownPriceRow,
+  type PriceAmounts,
   type PriceMapping,
   type PriceRow,
   type PriceVerdict,
 } from '#core/items';
 import {
   announce,
+  asQty,
   dbQty,
   importSheet,
   loadFile,
@@ -36,7 +42,7 @@ export async function readColumns(
   db: Reads,
   supplier: number,
   file: number,
-): Promise<{ header: string[]; sample: string[][]; rows: number; mapping: PriceMapping; remembered: boolean }> {
+): Promise<{ header: string[]; sample: string[][]; rows: number; mapping: PriceMapping; remembered: boolean; unclear: string | null }> {
   await findSupplier(db, supplier);
   const upload = await loadFile(db, file);
   if (!upload) return refuse({ code: 'file.unknown', id: file });
@@ -50,11 +56,37 @@ export async function readColumns(
     rows: sheet.rows.length,
     mapping: usable ? (kept?.columns ?? {}) : proposeMapping(sheet.header),
     remembered: usable,
+    unclear: unclearIn(sheet, usable ? (kept?.columns ?? {}) : proposeMapping(sheet.header)),
   };
 }
 
-export type PriceInput = { supplier: number; file: number; mapping: PriceMapping; holdsFrom: string; apply?: boolean };
-type Known = KnownPriceRow & { partNo: string };
+export type PriceInput = {
+  supplier: number;
+  file: number;
+  mapping: PriceMapping;
+  holdsFrom: string;
+  /** How amounts are written, where the sheet does not show it and a person said. */
+  decimal?: DecimalMark;
+  apply?: boolean;
+};
+// How the columns of amounts are written. What one of them shows holds for the other too: a list is written by one hand.
+function marksOf(rows: SheetRows, at: (field: 'cost' | 'price') => number, said: DecimalMark | null): PriceAmounts & { unclear: string | null } {
+  const judge = (field: 'cost' | 'price'): AmountColumn => judgeAmounts(rows.map((r) => r.cells[at(field)] ?? ''));
+  const [cost, price] = [judge('cost'), judge('price')];
+  const shown = cost.decimal ?? price.decimal ?? said;
+  return {
+    cost: cost.decimal ?? shown,
+    price: price.decimal ?? shown,
+    unclear: shown === null ? (cost.unclear ?? price.unclear) : null,
+  };
+}
+
+function unclearIn(sheet: Sheet, mapping: PriceMapping): string | null {
+  const at = (field: 'cost' | 'price'): number => sheet.header.indexOf(mapping[field] ?? '\u0000');
+  return marksOf(sheet.rows, at, null).unclear;
+}
+
+type Known = Omit<KnownPriceRow, 'packUnits'> & { packUnits: string; partNo: string };
 type Judged = { verdicts: PriceVerdict[]; rows: PriceRow[]; gone: string[] };
 
 /** Imports a supplier's price list (B7): what is new, changed and gone. Costs and prices of stocked items get a new amount that holds from the
@@ -70,11 +102,17 @@ export function importPrices(context: JobContext<PriceInput>): Promise<{ state: 
     judge: async (db, at, rows, progress) => {
       const known = await query<Known>(
         db,
-        `SELECT part_no AS "partNo", description, barcode, cost::text, price::text, gone_at IS NOT NULL AS gone FROM price_row WHERE supplier_id = ?`,
+        `SELECT part_no AS "partNo", description, barcode, cost::text, price::text, pack_units AS "packUnits", gone_at IS NOT NULL AS gone FROM price_row WHERE supplier_id = ?`,
         [input.supplier],
       );
       const owners = await selectBarcodeOwners(db, input.supplier);
-      return judgeList(rows, at, new Map(known.map((k) => [k.partNo, k])), owners, progress);
+      const marks = marksOf(rows, (field) => at.get(field) ?? -1, input.decimal ?? null);
+      if (marks.unclear !== null)
+        throw new SheetFault(
+          `“${marks.unclear}” can be read as ${readAmount(marks.unclear, '.')} or as ${readAmount(marks.unclear, ',')}, and nothing in the list shows which. Say how it writes decimals and send it again.`,
+        );
+      const before = new Map(known.map((k) => [k.partNo, { ...k, packUnits: asQty(k.packUnits) }]));
+      return judgeList(rows, at, marks, before, owners, progress);
     },
     write: async (trx, judged, file, progress) => {
       await writeRows(trx, input, judged, progress);
@@ -120,7 +158,8 @@ async function selectBarcodeOwners(db: Reads, supplier: number): Promise<Readonl
 async function judgeList(
   sheetRows: SheetRows,
   at: ReadonlyMap<string, number>,
-  known: ReadonlyMap<string, Known>,
+  marks: PriceAmounts,
+  known: ReadonlyMap<string, KnownPriceRow & { partNo: string }>,
   owners: ReadonlyMap<string, { item: string; partNo: string | null }>,
   progress: (done: number) => Promise<void>,
 ): Promise<Judged> {
@@ -130,7 +169,7 @@ async function judgeList(
   const barcodes = new Map<string, number>();
   for (const [n, { row, cells }] of sheetRows.entries()) {
     if (n % 2000 === 0) await progress(n);
-    const read = readPriceRow((field) => cells[at.get(field) ?? -1] ?? '');
+    const read = readPriceRow((field) => cells[at.get(field) ?? -1] ?? '', marks);
     const fault = (says: string, name: string): void => void verdicts.push({ row, verdict: 'fault', name, says });
     if (typeof read === 'string') {
       fault(read, cells[at.get('partNo') ?? -1] ?? '');

@@ -1,29 +1,29 @@
 import { findKitCircle, readScan, type ItemsError, type KitPart } from '#core/items';
-import { formatQty, qty, type ItemId } from '#core/base';
+import { formatQty, isWholeStep, qty, type ItemId } from '#core/base';
 import type { Item } from '#contract/items';
 import type { BodyOf, Routes } from '#contract';
 import { qtyText } from '#contract/base';
 import { asQty, dbQty, query, refuse, valueOf, type Db, type Trx } from '#server/kernel';
-import { findItem, lockItem } from './store.ts';
+import { findItem, lockItem, lockItemNames, selectBarcodeOwner, type FoundItem } from './store.ts';
 import { refreshSearch } from './search.ts';
 
-/** An item with everything that is known of it. */
-export async function readItem(db: Pick<Db, 'raw'>, id: number): Promise<Item> {
+/** An item with everything that is known of it; prices and costs as they hold today at the site. */
+export async function readItem(db: Pick<Db, 'raw'>, id: number, site: number): Promise<Item> {
   const [row] = await query<Item>(
     db,
-    `SELECT i.id, i.code, i.description, i.item_group AS "group", i.base_unit AS unit, i.decimals, i.tracking, i.shelf_life_months AS "shelfLifeMonths", i.storage_class AS "storageClass",
-       trim_scale(amount_on(i.id, 'cost', current_date))::text AS cost, round(amount_on(i.id, 'price', current_date), 2)::text AS price,
+    `SELECT i.id, i.code, i.version, i.description, i.item_group AS "group", i.base_unit AS unit, i.decimals, i.tracking, i.shelf_life_months AS "shelfLifeMonths", i.storage_class AS "storageClass",
+       trim_scale(amount_on(i.id, 'cost', d.day))::text AS cost, round(amount_on(i.id, 'price', d.day), 2)::text AS price,
        i.weight_g AS "weightGrams", i.volume_ml AS "volumeMl", i.count_class AS "countClass", i.note, i.retired_at IS NOT NULL AS retired, i.own,
        coalesce((SELECT json_agg(json_build_object('id', p.id, 'name', p.name, 'units', p.units::text, 'lengthMm', p.length_mm, 'widthMm', p.width_mm, 'heightMm', p.height_mm, 'weightG', p.weight_g,
          'barcodes', coalesce((SELECT json_agg(code ORDER BY code) FROM barcode WHERE pack_id = p.id), '[]')) ORDER BY p.units, p.id) FROM pack p WHERE p.item_id = i.id), '[]') AS packs,
        coalesce((SELECT json_agg(json_build_object('id', s.id, 'code', s.code, 'name', s.name, 'partNo', x.part_no, 'cost', trim_scale(x.cost)::text, 'leadDays', x.lead_days) ORDER BY s.id) FROM item_supplier x JOIN supplier s ON s.id = x.supplier_id WHERE x.item_id = i.id), '[]') AS suppliers,
        coalesce((SELECT json_agg(json_build_object('bin', b.id, 'address', b.address, 'site', t.name, 'role', h.role, 'min', h.min_qty::text, 'max', h.max_qty::text) ORDER BY t.id, b.walk) FROM home_bin h JOIN bin b ON b.id = h.bin_id JOIN site t ON t.id = b.site_id WHERE h.item_id = i.id), '[]') AS homes,
        coalesce((SELECT json_agg(json_build_object('id', f.id, 'name', f.name, 'type', f.type, 'size', f.size) ORDER BY x.at, f.id) FROM item_file x JOIN file f ON f.id = x.file_id WHERE x.item_id = i.id), '[]') AS files,
-       coalesce((SELECT json_agg(json_build_object('kind', a.kind, 'amount', trim_scale(a.amount)::text, 'from', a.holds_from, 'source', a.source, 'begun', a.holds_from <= current_date) ORDER BY a.holds_from DESC, a.id DESC) FROM (SELECT * FROM item_amount WHERE item_id = i.id ORDER BY holds_from DESC, id DESC LIMIT 40) a), '[]') AS amounts,
+       coalesce((SELECT json_agg(json_build_object('kind', a.kind, 'amount', trim_scale(a.amount)::text, 'from', a.holds_from, 'source', a.source, 'begun', a.holds_from <= d.day) ORDER BY a.holds_from DESC, a.id DESC) FROM (SELECT * FROM item_amount WHERE item_id = i.id ORDER BY holds_from DESC, id DESC LIMIT 40) a), '[]') AS amounts,
        coalesce((SELECT json_agg(json_build_object('item', c.id, 'code', c.code, 'description', c.description, 'unit', c.base_unit, 'qty', k.qty::text) ORDER BY c.code) FROM kit_part k JOIN item c ON c.id = k.part_id WHERE k.kit_id = i.id), '[]') AS parts,
        coalesce((SELECT json_agg(json_build_object('item', c.id, 'code', c.code, 'description', c.description) ORDER BY c.code) FROM kit_part k JOIN item c ON c.id = k.kit_id WHERE k.part_id = i.id), '[]') AS "partOf"
-     FROM item i WHERE i.id = ?`,
-    [id],
+     FROM item i CROSS JOIN (SELECT today_at(?) AS day) d WHERE i.id = ?`,
+    [site, id],
   );
   if (!row) return refuse({ code: 'items.unknownItem', id });
   const limit = (text: string | null): string | null => (text === null ? null : qtyText(asQty(text)));
@@ -38,9 +38,12 @@ export async function readItem(db: Pick<Db, 'raw'>, id: number): Promise<Item> {
 /** Makes an item with its base pack, its first price and, where one is given, its barcode. */
 export async function makeItem(
   trx: Trx,
-  item: BodyOf<Routes['items.make']> & { person: number; cost?: string },
+  item: BodyOf<Routes['items.make']> & { person: number; site: number; cost?: string },
 ): Promise<{ id: number; code: string; pack: number }> {
   const code = item.code.toUpperCase();
+  await lockItemNames(trx);
+  const owner = await selectBarcodeOwner(trx, code, gtinOf(code));
+  if (owner) refuse({ code: 'items.codeIsBarcode', text: code, item: owner.code });
   const [made] = await query<{ id: number }>(
     trx,
     `INSERT INTO item (code, description, item_group, base_unit, decimals, tracking) VALUES (?, ?, ?, ?, ?, ?) ON CONFLICT (code) DO NOTHING RETURNING id`,
@@ -51,38 +54,41 @@ export async function makeItem(
     made.id,
     item.unit,
   ]);
-  await setAmount(trx, { item: made.id, kind: 'price', amount: item.price, from: null, person: item.person, source: 'by hand' });
+  await setAmount(trx, { item: made.id, kind: 'price', amount: item.price, from: null, site: item.site, person: item.person, source: 'by hand' });
   if (item.cost !== undefined)
-    await setAmount(trx, { item: made.id, kind: 'cost', amount: item.cost, from: null, person: item.person, source: 'price list' });
+    await setAmount(trx, { item: made.id, kind: 'cost', amount: item.cost, from: null, site: item.site, person: item.person, source: 'price list' });
   if (item.barcode && pack) await tieBarcode(trx, made.id, pack.id, item.barcode);
   await refreshSearch(trx, [made.id]);
   return { id: made.id, code, pack: pack?.id ?? 0 };
 }
 
-/** Says from which day a price or cost holds; a day of null is today. A second one for the same day is a correction and counts. */
+/** Says from which day a price or cost holds; a day of null is today at the site. A second one for the same day is a correction and counts. */
 export async function setAmount(
   trx: Trx,
-  a: { item: number; kind: 'price' | 'cost'; amount: string; from: string | null; person: number; source: string },
+  a: { item: number; kind: 'price' | 'cost'; amount: string; from: string | null; site: number; person: number; source: string },
 ): Promise<void> {
   await query(
     trx,
-    `INSERT INTO item_amount (item_id, kind, amount, holds_from, person_id, source) VALUES (?, ?, ?, coalesce(?::date, current_date), ?, ?)`,
-    [a.item, a.kind, a.amount, a.from, a.person, a.source],
+    `INSERT INTO item_amount (item_id, kind, amount, holds_from, person_id, source) VALUES (?, ?, ?, coalesce(?::date, today_at(?)), ?, ?)`,
+    [a.item, a.kind, a.amount, a.from, a.site, a.person, a.source],
   );
 }
 
 /** Changes the record. Finer counting is always possible; coarser only where no stock is finer.
- *  Errors: `items.decimalsTooFew`; an own field that does not exist or whose value does not fit. */
+ *  Errors: `items.changedMeanwhile` where `version` is not that of the record; `items.decimalsTooFew`; packs or parts of kits that would be finer
+ *          than the item is counted; an own field that does not exist or whose value does not fit. */
 export async function changeItem(trx: Trx, id: number, change: BodyOf<Routes['items.change']>): Promise<void> {
   const item = await lockItem(trx, id);
+  if (item.version !== change.version) refuse({ code: 'items.changedMeanwhile', item: item.code });
   if (change.decimals < item.decimals) {
+    await refuseFinerParts(trx, item, change.decimals);
     const [finer] = await query(trx, `SELECT 1 FROM balance WHERE item_id = ? AND qty <> round(qty, ?) LIMIT 1`, [id, change.decimals]);
     if (finer) refuse({ code: 'items.decimalsTooFew', item: item.code, decimals: change.decimals });
   }
   const own = await checkOwn(trx, change.own);
   await query(
     trx,
-    `UPDATE item SET description = ?, item_group = ?, decimals = ?, shelf_life_months = ?, storage_class = ?, weight_g = ?, volume_ml = ?, count_class = ?, note = ?, own = ? WHERE id = ?`,
+    `UPDATE item SET description = ?, item_group = ?, decimals = ?, shelf_life_months = ?, storage_class = ?, weight_g = ?, volume_ml = ?, count_class = ?, note = ?, own = ?, version = version + 1 WHERE id = ?`,
     [
       change.description,
       change.group,
@@ -98,6 +104,16 @@ export async function changeItem(trx: Trx, id: number, change: BodyOf<Routes['it
     ],
   );
   await refreshSearch(trx, [id]);
+}
+
+async function refuseFinerParts(trx: Trx, item: FoundItem, decimals: number): Promise<void> {
+  const [finer] = await query<{ what: string; qty: string }>(
+    trx,
+    `SELECT 'A pack “' || name || '”' AS what, units AS qty FROM pack WHERE item_id = ? AND units <> round(units, ?)
+     UNION ALL SELECT 'A part of kit ' || k.code, p.qty FROM kit_part p JOIN item k ON k.id = p.kit_id WHERE p.part_id = ? AND p.qty <> round(p.qty, ?) LIMIT 1`,
+    [item.id, decimals, item.id, decimals],
+  );
+  if (finer) refuse({ code: 'items.partTooFine', what: finer.what, qty: qtyText(asQty(finer.qty)), item: item.code, decimals });
 }
 
 type OwnField = { label: string; kind: 'text' | 'number' | 'date' | 'choice'; choices: string[] };
@@ -139,8 +155,12 @@ export function selectOwnFields(db: Pick<Db, 'raw'>): Promise<(OwnField & { id: 
 }
 
 /** A new item like another: everything but its code, barcodes, stock, homes and files, which are of one item only. */
-export async function copyItem(trx: Trx, from: number, to: { code: string; description: string; person: number }): Promise<number> {
-  const source = await readItem(trx, from);
+export async function copyItem(
+  trx: Trx,
+  from: number,
+  to: { code: string; description: string; person: number; site: number },
+): Promise<number> {
+  const source = await readItem(trx, from, to.site);
   const made = await makeItem(trx, {
     code: to.code,
     description: to.description,
@@ -151,6 +171,7 @@ export async function copyItem(trx: Trx, from: number, to: { code: string; descr
     price: source.price,
     cost: source.cost,
     person: to.person,
+    site: to.site,
   });
   await query(
     trx,
@@ -203,25 +224,32 @@ export async function openWork(trx: Trx, id: number): Promise<string | null> {
   return open?.what ?? null;
 }
 
-/** Ties a code to a pack of an item. A code that another item has stays there. */
+/** What a text is as a retail code, 14 digits; null where it is none. */
+function gtinOf(text: string): string | null {
+  const reading = readScan(text, new Date().getUTCFullYear());
+  return reading.ok && reading.value.kind !== 'text' ? reading.value.gtin : null;
+}
+
+/** Ties a code to a pack of an item. A code that another item has, as a barcode or as its own code, stays there: a scan means one thing. */
 export async function tieBarcode(trx: Trx, item: number, pack: number, raw: string): Promise<void> {
+  await lockItemNames(trx);
   const reading = valueOf(readScan(raw, new Date().getUTCFullYear()));
   const gtin = reading.kind === 'text' ? null : reading.gtin;
   const code = reading.kind === 'elements' && reading.gtin ? reading.gtin : reading.text;
-  const [taken] = await query<{ code: string; item_id: number }>(
-    trx,
-    `SELECT i.code, c.item_id FROM barcode c JOIN item i ON i.id = c.item_id WHERE c.code = ? OR c.gtin = ?`,
-    [code, gtin],
-  );
-  if (taken && taken.item_id !== item) refuse({ code: 'items.barcodeTaken', text: code, item: taken.code });
+  const taken = await selectBarcodeOwner(trx, code, gtin);
+  if (taken && taken.item !== item) refuse({ code: 'items.barcodeTaken', text: code, item: taken.code });
+  const [named] = await query<{ code: string }>(trx, `SELECT code FROM item WHERE code = upper(?) AND id <> ?`, [code, item]);
+  if (named) refuse({ code: 'items.barcodeIsCode', text: code, item: named.code });
   if (!taken) await query(trx, `INSERT INTO barcode (code, gtin, item_id, pack_id) VALUES (?, ?, ?, ?)`, [code, gtin, item, pack]);
 }
 
 /** Makes or changes a pack. How many units a pack holds can change only while nothing was scanned by it into an open delivery. */
 export async function savePack(trx: Trx, item: number, pack: BodyOf<Routes['items.savePack']>): Promise<void> {
-  const { code } = await lockItem(trx, item);
+  const { code, decimals } = await lockItem(trx, item);
+  if (!isWholeStep(pack.units, decimals))
+    refuse({ code: 'items.partTooFine', what: `A pack “${pack.name}”`, qty: qtyText(pack.units), item: code, decimals });
   const values = [pack.name, dbQty(pack.units), pack.lengthMm || null, pack.widthMm || null, pack.heightMm || null, pack.weightG || null];
-  const [same] = await query(trx, `SELECT 1 FROM pack WHERE item_id = ? AND name = ? AND id <> ?`, [item, pack.name, pack.pack ?? 0]);
+  const [same] = await query(trx, `SELECT 1 FROM pack WHERE item_id = ? AND lower(name) = lower(?) AND id <> ?`, [item, pack.name, pack.pack ?? 0]);
   if (same) refuse({ code: 'items.packTaken', pack: pack.name, item: code });
   if (pack.pack === undefined) {
     await query(trx, `INSERT INTO pack (item_id, name, units, length_mm, width_mm, height_mm, weight_g) VALUES (?, ?, ?, ?, ?, ?, ?)`, [
@@ -245,7 +273,11 @@ export async function setParts(trx: Trx, kit: number, parts: BodyOf<Routes['item
   await query(trx, `LOCK TABLE kit_part IN SHARE ROW EXCLUSIVE MODE`);
   const item = await findItem(trx, kit);
   if (parts.some((p) => p.item === kit)) refuse({ code: 'items.kitSelf', item: item.code });
-  for (const part of parts) await findItem(trx, part.item);
+  for (const part of parts) {
+    const { code, decimals } = await findItem(trx, part.item);
+    if (!isWholeStep(part.qty, decimals))
+      refuse({ code: 'items.partTooFine', what: 'A part', qty: qtyText(part.qty), item: code, decimals });
+  }
   const others = await query<{ kit: ItemId; part: ItemId }>(trx, `SELECT kit_id AS kit, part_id AS part FROM kit_part WHERE kit_id <> ?`, [
     kit,
   ]);

@@ -1,7 +1,9 @@
+import { roundAmount } from '#core/base';
 import { readSearch } from '#core/items';
 import { qtyText } from '#contract/base';
 import type { ItemRow } from '#contract/items';
 import { announce, asQty, keysetOf, keysetText, loadFile, query, refuse, startJob, type RoomHandlers, type Trx } from '#server/kernel';
+import { isItemColumn } from './import-items.ts';
 import { assignHomes, unassignHomes } from './homes.ts';
 import { findSupplier, readColumns } from './price-lists.ts';
 import {
@@ -29,8 +31,8 @@ function rowOut(r: ItemListRow): ItemRow {
     supplier: supplier ?? '',
     onHand: qtyText(asQty(on_hand)),
     free: qtyText(asQty(free)),
-    cost: Number(cost).toFixed(2),
-    price: Number(price).toFixed(2),
+    cost: roundAmount(cost),
+    price: roundAmount(price),
   };
 }
 
@@ -89,49 +91,49 @@ export const itemsHandlers: RoomHandlers<'items'> = {
     }
     return { items: found.items.map(rowOut), listRows: found.listRows, next: null, groups, insteadOf };
   },
-  'items.item': (db, { params }) => readItem(db, params.id),
+  'items.item': (db, { me, params }) => readItem(db, params.id, me.site.id),
   'items.make': async (trx, { me, body }) => {
-    const made = await makeItem(trx, { ...body, person: me.id });
+    const made = await makeItem(trx, { ...body, person: me.id, site: me.site.id });
     announce(trx, 'items');
-    return readItem(trx, made.id);
+    return readItem(trx, made.id, me.site.id);
   },
-  'items.change': async (trx, { params, body }) => {
+  'items.change': async (trx, { me, params, body }) => {
     await changeItem(trx, params.id, body);
     announce(trx, 'items');
-    return readItem(trx, params.id);
+    return readItem(trx, params.id, me.site.id);
   },
   'items.copy': async (trx, { me, params, body }) => {
-    const id = await copyItem(trx, params.id, { ...body, person: me.id });
+    const id = await copyItem(trx, params.id, { ...body, person: me.id, site: me.site.id });
     announce(trx, 'items');
-    return readItem(trx, id);
+    return readItem(trx, id, me.site.id);
   },
-  'items.retire': async (trx, { params, body }) => {
+  'items.retire': async (trx, { me, params, body }) => {
     await retireItem(trx, params.id, body.retired);
     announce(trx, 'items');
-    return readItem(trx, params.id);
+    return readItem(trx, params.id, me.site.id);
   },
-  'items.addBarcode': async (trx, { params, body }) => {
+  'items.addBarcode': async (trx, { me, params, body }) => {
     await findItem(trx, params.id);
     const [pack] = await query(trx, `SELECT 1 FROM pack WHERE id = ? AND item_id = ?`, [body.pack, params.id]);
     if (!pack) refuse({ code: 'items.unknownPack', id: body.pack });
     await tieBarcode(trx, params.id, body.pack, body.code);
     await refreshSearch(trx, [params.id]);
     announce(trx, 'items');
-    return readItem(trx, params.id);
+    return readItem(trx, params.id, me.site.id);
   },
-  'items.removeBarcode': async (trx, { params, body }) => {
+  'items.removeBarcode': async (trx, { me, params, body }) => {
     const gone = await query(trx, `DELETE FROM barcode WHERE item_id = ? AND code = ? RETURNING 1`, [params.id, body.code]);
     if (gone.length === 0) refuse({ code: 'items.unknownCode', text: body.code });
     await refreshSearch(trx, [params.id]);
     announce(trx, 'items');
-    return readItem(trx, params.id);
+    return readItem(trx, params.id, me.site.id);
   },
-  'items.savePack': async (trx, { params, body }) => {
+  'items.savePack': async (trx, { me, params, body }) => {
     await savePack(trx, params.id, body);
     announce(trx, 'items');
-    return readItem(trx, params.id);
+    return readItem(trx, params.id, me.site.id);
   },
-  'items.setSupplier': async (trx, { params, body }) => {
+  'items.setSupplier': async (trx, { me, params, body }) => {
     await findItem(trx, params.id);
     await findSupplier(trx, body.supplier);
     if (body.remove) await query(trx, `DELETE FROM item_supplier WHERE item_id = ? AND supplier_id = ?`, [params.id, body.supplier]);
@@ -143,21 +145,21 @@ export const itemsHandlers: RoomHandlers<'items'> = {
       );
     await refreshSearch(trx, [params.id]);
     announce(trx, 'items');
-    return readItem(trx, params.id);
+    return readItem(trx, params.id, me.site.id);
   },
   'items.setAmount': async (trx, { me, params, body }) => {
     await findItem(trx, params.id);
-    await setAmount(trx, { item: params.id, ...body, person: me.id, source: 'by hand' });
+    await setAmount(trx, { item: params.id, ...body, site: me.site.id, person: me.id, source: 'by hand' });
     announce(trx, 'items');
     announce(trx, 'labels');
-    return readItem(trx, params.id);
+    return readItem(trx, params.id, me.site.id);
   },
-  'items.setParts': async (trx, { params, body }) => {
+  'items.setParts': async (trx, { me, params, body }) => {
     await setParts(trx, params.id, body.parts);
     announce(trx, 'items');
-    return readItem(trx, params.id);
+    return readItem(trx, params.id, me.site.id);
   },
-  'items.attach': async (trx, { params, body }) => {
+  'items.attach': async (trx, { me, params, body }) => {
     await findItem(trx, params.id);
     if (body.remove) await query(trx, `DELETE FROM item_file WHERE item_id = ? AND file_id = ?`, [params.id, body.file]);
     else {
@@ -168,7 +170,7 @@ export const itemsHandlers: RoomHandlers<'items'> = {
       await query(trx, `INSERT INTO item_file (item_id, file_id) VALUES (?, ?) ON CONFLICT DO NOTHING`, [params.id, body.file]);
     }
     announce(trx, 'items');
-    return readItem(trx, params.id);
+    return readItem(trx, params.id, me.site.id);
   },
   'items.suppliers': async (db) => ({
     suppliers: await query(
@@ -218,6 +220,7 @@ export const itemsHandlers: RoomHandlers<'items'> = {
   'items.importHomes': (trx, { me, body }) => startImport(trx, 'items.importHomes', 'Home bins', me, body),
   'items.ownFields': async (db) => ({ fields: await selectOwnFields(db) }),
   'items.makeOwnField': async (trx, { body }) => {
+    if (isItemColumn(body.label)) refuse({ code: 'items.fieldIsColumn', label: body.label });
     const [made] = await query<{ id: number }>(
       trx,
       `INSERT INTO own_field (label, kind, choices) VALUES (?, ?, ?) ON CONFLICT (label) DO NOTHING RETURNING id`,
@@ -230,6 +233,7 @@ export const itemsHandlers: RoomHandlers<'items'> = {
   'items.changeOwnField': async (trx, { params, body }) => {
     const [before] = await query<{ label: string }>(trx, `SELECT label FROM own_field WHERE id = ? FOR UPDATE`, [params.id]);
     if (!before) return refuse({ code: 'items.unknownField', label: String(params.id) });
+    if (isItemColumn(body.label)) refuse({ code: 'items.fieldIsColumn', label: body.label });
     const [same] = await query(trx, `SELECT 1 FROM own_field WHERE label = ? AND id <> ?`, [body.label, params.id]);
     if (same) refuse({ code: 'items.fieldTaken', label: body.label });
     await query(

@@ -50,8 +50,8 @@ function wordsQuery(words: readonly string[]): string | null {
 
 const LISTED = `SELECT c.rank, i.id, i.code, i.description, i.item_group AS "group", i.base_unit AS unit, i.tracking, i.storage_class, i.retired_at IS NOT NULL AS retired, i.own,
     (SELECT u.name FROM item_supplier x JOIN supplier u ON u.id = x.supplier_id WHERE x.item_id = i.id ORDER BY u.id LIMIT 1) AS supplier,
-    amount_on(i.id, 'cost', current_date) AS cost, amount_on(i.id, 'price', current_date) AS price, s.on_hand, s.free
-  FROM candidate c JOIN item i ON i.id = c.id
+    amount_on(i.id, 'cost', d.day) AS cost, amount_on(i.id, 'price', d.day) AS price, s.on_hand, s.free
+  FROM candidate c JOIN item i ON i.id = c.id CROSS JOIN (SELECT today_at(?) AS day) d
   LEFT JOIN LATERAL (SELECT coalesce(sum(f.qty), 0) AS on_hand, coalesce(sum(f.qty) FILTER (WHERE f.condition = 'sound' AND f.promisable AND NOT f.expired), 0)
       - coalesce((SELECT sum(r.qty) FROM promise r WHERE r.item_id = i.id AND r.site_id = ?), 0) AS free FROM stock_fact f WHERE f.item_id = i.id AND f.site_id = ?) s ON true`;
 const FILTER = `(?::text IS NULL OR i.item_group = ?) AND (?::int IS NULL OR EXISTS (SELECT 1 FROM item_supplier x WHERE x.item_id = i.id AND x.supplier_id = ?)) AND (? OR i.retired_at IS NULL)`;
@@ -66,8 +66,8 @@ export function browseItems(db: Reads, filter: ItemFilter, after: string, limit:
          SELECT * FROM (${LISTED}) rows WHERE free > 0 ORDER BY code LIMIT ?`
       : `WITH candidate AS (SELECT i.id, 2 AS rank FROM item i WHERE ${FILTER} AND i.code > ? ORDER BY i.code LIMIT ?) ${LISTED} ORDER BY i.code`,
     filter.onlyFree
-      ? [...filterValues(filter), after, filter.site, filter.site, limit]
-      : [...filterValues(filter), after, limit, filter.site, filter.site],
+      ? [...filterValues(filter), after, filter.site, filter.site, filter.site, limit]
+      : [...filterValues(filter), after, limit, filter.site, filter.site, filter.site],
   );
 }
 
@@ -98,6 +98,7 @@ export function findItems(db: Reads, filter: ItemFilter, text: SearchText, limit
       ...filterValues(filter),
       ...filterValues(filter),
       filter.onlyFree ? MOST_FOUND : limit,
+      filter.site,
       filter.site,
       filter.site,
       filter.onlyFree,

@@ -1,6 +1,6 @@
 import type { ItemId, Qty } from '#core/base';
 import { readScan, type ScanReading, type Tracking } from '#core/items';
-import { asQty, lockRows, noteLocks, query, refuse, valueOf, type Db, type Trx } from '#server/kernel';
+import { asQty, LOCK_CLASS, lockRows, noteLocks, query, refuse, valueOf, type Db, type Trx } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
 
@@ -12,6 +12,7 @@ export type FoundItem = {
   decimals: number;
   tracking: Tracking;
   shelfLifeMonths: number | null;
+  version: number;
 };
 
 /** An item as a scan named it: with the pack that the code stands for, and what the code carried besides. */
@@ -24,7 +25,7 @@ export type ScannedItem = FoundItem & {
 };
 
 type ItemRow = FoundItem & { pack_id: number; pack_name: string; pack_units: string };
-const FOUND = `SELECT i.id, i.code, i.description, i.base_unit AS unit, i.decimals, i.tracking, i.shelf_life_months AS "shelfLifeMonths", p.id AS pack_id, p.name AS pack_name, p.units AS pack_units FROM item i`;
+const FOUND = `SELECT i.id, i.code, i.description, i.base_unit AS unit, i.decimals, i.tracking, i.shelf_life_months AS "shelfLifeMonths", i.version, p.id AS pack_id, p.name AS pack_name, p.units AS pack_units FROM item i`;
 
 /** The year in which a two-digit year of a scanned code is read. */
 const thisYear = (): number => new Date().getUTCFullYear();
@@ -47,26 +48,21 @@ export async function selectItemByScan(db: Reads, raw: string): Promise<ScannedI
   };
 }
 
+// Whatever a code may mean is looked up at once: a barcode and another item's code of the same letters are two answers, not a first and a second.
 async function selectRow(db: Reads, reading: ScanReading): Promise<ItemRow | undefined> {
   const gtins = reading.kind === 'text' ? [] : [reading.gtin, reading.kind === 'gtin' ? reading.orGtin : null].filter((g) => g !== null);
-  if (gtins.length > 0) {
-    const [one, other] = await query<ItemRow>(
-      db,
-      `${FOUND} JOIN barcode c ON c.item_id = i.id JOIN pack p ON p.id = c.pack_id WHERE c.gtin = ANY(?::text[])`,
-      [gtins],
-    );
-    // Eight digits may be an EAN-8 and a UPC-E: where both are somebody's, nothing here can tell which was scanned.
-    if (one && other && one.id !== other.id)
-      refuse({ code: 'items.ambiguousCode', text: reading.text, first: one.code, second: other.code });
-    if (one) return one;
-  }
-  const [byCode] = await query<ItemRow>(
+  const rows = await query<ItemRow>(
     db,
-    `${FOUND} LEFT JOIN barcode c ON c.code = ? AND c.item_id = i.id JOIN pack p ON p.id = coalesce(c.pack_id, (SELECT id FROM pack WHERE item_id = i.id ORDER BY units, id LIMIT 1))
-     WHERE i.id = coalesce((SELECT item_id FROM barcode WHERE code = ?), (SELECT id FROM item WHERE code = upper(?)))`,
-    [reading.text, reading.text, reading.text],
+    `WITH known AS (
+       SELECT item_id, pack_id FROM barcode WHERE code = ? OR gtin = ANY(?::text[])
+       UNION ALL SELECT id, (SELECT p.id FROM pack p WHERE p.item_id = item.id ORDER BY p.units, p.id LIMIT 1) FROM item WHERE code = upper(?))
+     ${FOUND} JOIN known k ON k.item_id = i.id JOIN pack p ON p.id = k.pack_id ORDER BY i.id, p.units DESC`,
+    [reading.text, gtins, reading.text],
   );
-  return byCode;
+  const [one] = rows;
+  const other = rows.find((r) => r.id !== one?.id);
+  if (one && other) refuse({ code: 'items.ambiguousCode', text: reading.text, first: one.code, second: other.code });
+  return one;
 }
 
 /** The same, refusing `items.unknownCode`. */
@@ -78,7 +74,7 @@ export async function findItemByScan(db: Reads, raw: string): Promise<ScannedIte
 export async function findItem(db: Reads, id: number): Promise<FoundItem> {
   const [row] = await query<FoundItem>(
     db,
-    `SELECT i.id, i.code, i.description, i.base_unit AS unit, i.decimals, i.tracking, i.shelf_life_months AS "shelfLifeMonths" FROM item i WHERE i.id = ?`,
+    `SELECT i.id, i.code, i.description, i.base_unit AS unit, i.decimals, i.tracking, i.shelf_life_months AS "shelfLifeMonths", i.version FROM item i WHERE i.id = ?`,
     [id],
   );
   return row ?? refuse({ code: 'items.unknownItem', id });
@@ -149,4 +145,21 @@ export async function ensureSerials(db: Reads, wanted: readonly { item: number; 
     args,
   );
   return new Map(rows.map((r) => [`${r.item_id}|${r.code}`, r.id]));
+}
+
+/** Makes those who give items codes and barcodes take turns: the two are one name space, and no index sees both. */
+export async function lockItemNames(trx: Trx): Promise<void> {
+  noteLocks(trx, 'names', [[0, 0]]);
+  await query(trx, `SELECT pg_advisory_xact_lock(lock_number(${LOCK_CLASS.names}, 0, 0))`);
+}
+
+/** The item that one of these texts is a barcode of, or undefined. */
+export async function selectBarcodeOwner(db: Reads, code: string, gtin: string | null): Promise<{ item: number; code: string } | undefined> {
+  return (
+    await query<{ item: number; code: string }>(
+      db,
+      `SELECT i.id AS item, i.code FROM barcode c JOIN item i ON i.id = c.item_id WHERE upper(c.code) = upper(?) OR c.gtin = ? ORDER BY i.id LIMIT 1`,
+      [code, gtin],
+    )
+  )[0];
 }

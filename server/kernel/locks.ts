@@ -4,7 +4,7 @@ import { query } from './query.ts';
 /** The one lock order of the house: what stands earlier is locked earlier, in every transaction; within a rank, lower keys first. Two
  *  transactions that keep to it can never wait for each other in a circle.
  *  Source: docs/architecture.md, "Who waits for whom". */
-export const LOCK_ORDER = ['zone', 'delivery', 'purchaseOrder', 'count', 'round', 'order', 'hold', 'item', 'lot', 'site', 'stock', 'bin'] as const;
+export const LOCK_ORDER = ['zone', 'names', 'delivery', 'purchaseOrder', 'count', 'round', 'order', 'hold', 'item', 'lot', 'site', 'stock', 'bin'] as const;
 export type LockRank = (typeof LOCK_ORDER)[number];
 
 /** Advisory locks, each class in a space of its own (the top byte of the number that PostgreSQL locks). */

@@ -69,6 +69,8 @@ async function readXlsx(bytes: Buffer, name: string): Promise<string[][]> {
 function cellText(value: ExcelJS.CellValue | undefined): string {
   if (value === null || value === undefined) return '';
   if (value instanceof Date) return value.toISOString().slice(0, 10);
+  // Fifteen digits are what a number holds for certain; what stands behind them is noise (3.3000000000000003).
+  if (typeof value === 'number') return String(Number(value.toPrecision(15)));
   if (typeof value !== 'object') return String(value);
   if ('richText' in value) return value.richText.map((t) => t.text).join('');
   if ('result' in value) return cellText(value.result as ExcelJS.CellValue);

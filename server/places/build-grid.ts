@@ -1,13 +1,13 @@
 import { buildGrid, type BinGrid } from '#core/places';
-import { announce, query, refuse, valueOf, type Db, type Trx } from '#server/kernel';
+import { announce, lockRows, query, refuse, valueOf, type Db, type Trx } from '#server/kernel';
+import { lockNames, selectTakenNames } from './store.ts';
 
-/** Which addresses of a grid a site has already, retired ones and aliases too. */
-export async function selectClashes(db: Pick<Db, 'raw'>, site: number, grid: BinGrid): Promise<{ address: string }[]> {
-  const addresses = valueOf(buildGrid(grid)).map((b) => b.address);
-  return query<{ address: string }>(
+/** Which addresses of a grid mean a bin of the site already: as its address or as an old name, retired ones too. */
+export async function selectClashes(db: Pick<Db, 'raw'>, site: number, grid: BinGrid): Promise<{ name: string }[]> {
+  return selectTakenNames(
     db,
-    `SELECT a.address FROM unnest(?::text[]) WITH ORDINALITY AS a(address, n) WHERE EXISTS (SELECT 1 FROM bin WHERE site_id = ? AND (address = a.address OR alias = a.address)) ORDER BY n`,
-    [addresses, site],
+    site,
+    valueOf(buildGrid(grid)).map((b) => b.address),
   );
 }
 
@@ -15,15 +15,22 @@ export async function selectClashes(db: Pick<Db, 'raw'>, site: number, grid: Bin
  *  Errors: `places.binsTaken` where any is there already, unless those are to be left as they are. */
 export async function buildBins(
   trx: Trx,
-  command: { zone: number; grid: BinGrid; leaveClashes: boolean },
+  command: { zone: number; grid: BinGrid; leaveClashes: boolean; site: number },
 ): Promise<{ made: number; left: number }> {
-  const [zone] = await query<{ site_id: number }>(trx, `SELECT site_id FROM zone WHERE id = ? FOR UPDATE`, [command.zone]);
+  await lockRows(trx, 'zone', [command.zone]);
+  const [zone] = await query<{ site_id: number; name: string; site: string }>(
+    trx,
+    `SELECT z.site_id, z.name, s.name AS site FROM zone z JOIN site s ON s.id = z.site_id WHERE z.id = ?`,
+    [command.zone],
+  );
   if (!zone) return refuse({ code: 'places.unknownZone', id: command.zone });
+  if (zone.site_id !== command.site) refuse({ code: 'people.otherSite', what: `Zone ${zone.name}`, site: zone.site });
+  await lockNames(trx, zone.site_id);
   const bins = valueOf(buildGrid(command.grid));
   const clashes = await selectClashes(trx, zone.site_id, command.grid);
   if (clashes.length > 0 && !command.leaveClashes)
-    refuse({ code: 'places.binsTaken', count: clashes.length, first: clashes[0]?.address ?? '' });
-  const taken = new Set(clashes.map((c) => c.address));
+    refuse({ code: 'places.binsTaken', count: clashes.length, first: clashes[0]?.name ?? '' });
+  const taken = new Set(clashes.map((c) => c.name));
   const fresh = bins.filter((b) => !taken.has(b.address));
   await query(
     trx,

@@ -1,32 +1,77 @@
 import { formatQty, type Qty } from '#core/base';
+import { brokenRules, type BinRules, type BrokenRule } from '#core/places';
 import type { BodyOf, Routes } from '#contract';
-import { announce, asQty, query, refuse, type Trx } from '#server/kernel';
-import { selectBin, type FoundBin } from './store.ts';
+import { announce, asQty, lockRows, query, refuse, type Db, type Trx } from '#server/kernel';
+import { deleteOldNames, insertBin, insertOldNames, lockNames, selectBin, selectTakenNames, type FoundBin } from './store.ts';
 
-/** Refuses a name that already means another bin of the site, as its address or its alias. */
-async function refuseName(trx: Trx, bin: FoundBin, name: string): Promise<void> {
-  const [other] = await query<{ address: string }>(
-    trx,
-    `SELECT address FROM bin WHERE site_id = ? AND id <> ? AND (address = upper(?) OR alias = ? OR alias = upper(?)) LIMIT 1`,
-    [bin.site_id, bin.id, name, name, name],
-  );
-  if (other) refuse({ code: 'places.nameTaken', name, bin: other.address });
+/** Refuses names that mean another bin of the site already. The caller holds the names. */
+async function refuseTakenNames(trx: Trx, site: number, own: number | null, names: readonly string[]): Promise<void> {
+  const other = (await selectTakenNames(trx, site, names)).find((t) => t.bin !== own);
+  if (other) refuse({ code: 'places.nameTaken', name: other.name, bin: other.address });
 }
 
-/** Changes a bin's address, alias and rules. A bin that gets a new address keeps the old one as alias where it has none, because the old
- *  label is still on the rack and must still scan (A3). Stock, history and counts stay with the bin. */
-export async function changeBin(trx: Trx, id: number, change: BodyOf<Routes['places.changeBin']>): Promise<void> {
-  const bin = await lockBin(trx, id);
+/** Makes a bin, after the last one of its zone on the walk (A3, A8).
+ *  Errors: an unknown zone or one of another site; a name that means another bin of the site, be it an address or an old name. */
+export async function makeBin(
+  trx: Trx,
+  site: { id: number; name: string },
+  command: { zone: number; address: string; oldNames: readonly string[] },
+): Promise<number> {
+  await lockRows(trx, 'zone', [command.zone]);
+  const zone = await findZone(trx, command.zone);
+  if (zone.site_id !== site.id) refuse({ code: 'people.otherSite', what: `Zone ${zone.name}`, site: zone.site });
+  await lockNames(trx, site.id);
+  const [taken] = await query<{ address: string }>(trx, `SELECT address FROM bin WHERE site_id = ? AND address = ?`, [site.id, command.address]);
+  if (taken) refuse({ code: 'places.binTaken', address: command.address, site: site.name });
+  await refuseTakenNames(trx, site.id, null, [command.address, ...command.oldNames]);
+  const bin = await insertBin(trx, command);
+  await insertOldNames(
+    trx,
+    site.id,
+    command.oldNames.map((name) => ({ bin, name })),
+  );
+  announce(trx, 'places');
+  return bin;
+}
+
+type ZoneRow = { site_id: number; site: string; name: string; promisable: boolean; pickable: boolean };
+async function findZone(db: Pick<Db, 'raw'>, id: number): Promise<ZoneRow> {
+  const [zone] = await query<ZoneRow>(
+    db,
+    `SELECT z.site_id, s.name AS site, z.name, z.promisable, z.pickable FROM zone z JOIN site s ON s.id = z.site_id WHERE z.id = ?`,
+    [id],
+  );
+  return zone ?? refuse({ code: 'places.unknownZone', id });
+}
+
+/** Changes a bin's address, old names, zone, place on the walk and rules. The address that it had becomes an old name: the old label is still on
+ *  the rack and must still scan (A3), however often the bin is renamed. Stock, history and counts stay with the bin.
+ *  Shape:  the version that the record has now, and the rules that what lies there breaks already.
+ *  Errors: `places.changedMeanwhile` where `version` is not that of the record; a name that means another bin; another zone of other powers
+ *          while something lies in the bin.
+ *  Locks:  the zones, the names of the site, the bin. */
+export async function changeBin(
+  trx: Trx,
+  id: number,
+  site: number,
+  change: BodyOf<Routes['places.changeBin']>,
+): Promise<{ version: number; broken: readonly BrokenRule[] }> {
+  const seen = await findBinAt(trx, id, site);
+  await lockRows(trx, 'zone', [seen.zone_id, change.zone]);
+  await lockNames(trx, site);
+  const bin = await lockBin(trx, id, site);
+  if (bin.version !== change.version) refuse({ code: 'places.changedMeanwhile', what: `Bin ${bin.address}` });
+  await refuseTakenNames(trx, site, id, [change.address, ...change.oldNames]);
+  await refuseOtherPowers(trx, bin, change.zone);
   const renamed = change.address !== bin.address;
-  const alias = change.alias || (renamed ? bin.address : null);
-  if (renamed) await refuseName(trx, bin, change.address);
-  if (alias) await refuseName(trx, bin, alias);
   await query(
     trx,
-    `UPDATE bin SET address = ?, alias = ?, one_item = ?, one_lot = ?, storage_class = ?, capacity = ?, volume_ml = ?, weight_g = ?, arrow = ?, labelled_at = CASE WHEN ? THEN NULL ELSE labelled_at END WHERE id = ?`,
+    `UPDATE bin SET address = ?, zone_id = ?, walk = ?, one_item = ?, one_lot = ?, storage_class = ?, capacity = ?, volume_ml = ?, weight_g = ?, arrow = ?,
+       labelled_at = CASE WHEN ? THEN NULL ELSE labelled_at END, version = version + 1 WHERE id = ?`,
     [
       change.address,
-      alias,
+      change.zone,
+      change.walk,
       change.oneItem,
       change.oneLot,
       change.storageClass || null,
@@ -38,20 +83,80 @@ export async function changeBin(trx: Trx, id: number, change: BodyOf<Routes['pla
       id,
     ],
   );
+  const keep = [...change.oldNames, ...(renamed ? [bin.address] : [])].map((name) => ({ bin: id, name }));
+  await deleteOldNames(trx, [id], keep);
+  await insertOldNames(trx, site, keep);
   announce(trx, 'places');
+  return { version: bin.version + 1, broken: await selectBrokenRules(trx, id) };
 }
 
-async function lockBin(trx: Trx, id: number): Promise<FoundBin> {
+async function refuseOtherPowers(trx: Trx, bin: FoundBin, to: number): Promise<void> {
+  if (to === bin.zone_id) return;
+  const zone = await findZone(trx, to);
+  if (zone.site_id !== bin.site_id) refuse({ code: 'people.otherSite', what: `Zone ${zone.name}`, site: zone.site });
+  if (zone.promisable === bin.promisable && zone.pickable === bin.pickable) return;
+  const [held] = await query(trx, `SELECT 1 FROM balance WHERE bin_id = ? AND qty > 0 LIMIT 1`, [bin.id]);
+  if (held) refuse({ code: 'places.zoneHoldsOthers', bin: bin.address, from: bin.zone, to: zone.name });
+}
+
+/** The rules of a bin that what lies in it breaks already. */
+export async function selectBrokenRules(db: Pick<Db, 'raw'>, id: number): Promise<readonly BrokenRule[]> {
+  const bin = (await selectBin(db, id)) ?? refuse({ code: 'places.unknownBin', text: String(id) });
+  const rules: BinRules = {
+    bin: bin.id,
+    address: bin.address,
+    oneItem: bin.one_item,
+    oneLot: bin.one_lot,
+    storageClass: bin.storage_class,
+    units: bin.capacity === null ? null : asQty(bin.capacity),
+    volumeMl: bin.volume_ml,
+    weightG: bin.weight_g,
+  };
+  const content = await query<{ item: number; code: string; lot: number | null; qty: string; storage_class: string; ml: number; g: number }>(
+    db,
+    `SELECT b.item_id AS item, i.code, b.lot_id AS lot, sum(b.qty) AS qty, i.storage_class, i.volume_ml AS ml, i.weight_g AS g
+     FROM balance b JOIN item i ON i.id = b.item_id WHERE b.bin_id = ? AND b.qty > 0 GROUP BY b.item_id, b.lot_id, i.id ORDER BY i.code`,
+    [id],
+  );
+  return brokenRules(
+    rules,
+    content.map((c) => ({
+      item: c.item as never,
+      itemCode: c.code,
+      lot: c.lot as never,
+      qty: asQty(c.qty),
+      storageClass: c.storage_class,
+      unitMl: c.ml,
+      unitG: c.g,
+    })),
+  );
+}
+
+async function findBinAt(db: Pick<Db, 'raw'>, id: number, site: number): Promise<FoundBin> {
+  const bin = (await selectBin(db, id)) ?? refuse({ code: 'places.unknownBin', text: String(id) });
+  if (bin.site_id !== site) refuse({ code: 'people.otherSite', what: `Bin ${bin.address}`, site: bin.site });
+  return bin;
+}
+
+async function lockBin(trx: Trx, id: number, site: number): Promise<FoundBin> {
   // FOR UPDATE waits for every posting that is on its way into the bin: they hold it FOR KEY SHARE.
   await query(trx, `SELECT 1 FROM bin WHERE id = ? AND id >= 100 FOR UPDATE`, [id]);
-  return (await selectBin(trx, id)) ?? refuse({ code: 'places.unknownBin', text: String(id) });
+  return findBinAt(trx, id, site);
+}
+
+/** Brings a retired bin back. */
+export async function restoreBin(trx: Trx, id: number, site: number): Promise<void> {
+  const bin = await lockBin(trx, id, site);
+  if (!bin.retired) refuse({ code: 'places.binInUse', bin: bin.address, why: 'it is not retired' });
+  await query(trx, `UPDATE bin SET retired_at = NULL, version = version + 1 WHERE id = ?`, [id]);
+  announce(trx, 'places');
 }
 
 /** Retires bins: they keep their history, take nothing in, and are listed no more. All or none.
  *  Errors: the first bin that holds something, is a site's default, is a home, or is in a round or count that is open. */
-export async function retireBins(trx: Trx, ids: readonly number[]): Promise<number> {
+export async function retireBins(trx: Trx, ids: readonly number[], site: number): Promise<number> {
   for (const id of [...new Set(ids)].sort((a, b) => a - b)) {
-    const bin = await lockBin(trx, id);
+    const bin = await lockBin(trx, id, site);
     const [held] = await query<{ code: string; qty: string }>(
       trx,
       `SELECT i.code, sum(b.qty) AS qty FROM balance b JOIN item i ON i.id = b.item_id WHERE b.bin_id = ? AND b.qty > 0 GROUP BY i.code ORDER BY i.code LIMIT 1`,
@@ -68,7 +173,11 @@ export async function retireBins(trx: Trx, ids: readonly number[]): Promise<numb
     );
     if (use) refuse({ code: 'places.binInUse', bin: bin.address, why: use.why });
   }
-  const rows = await query(trx, `UPDATE bin SET retired_at = now() WHERE id = ANY(?::int[]) AND retired_at IS NULL RETURNING 1`, [ids]);
+  const rows = await query(
+    trx,
+    `UPDATE bin SET retired_at = now(), version = version + 1 WHERE id = ANY(?::int[]) AND retired_at IS NULL RETURNING 1`,
+    [ids],
+  );
   announce(trx, 'places');
   return rows.length;
 }

@@ -216,10 +216,10 @@ describe('A4 import and export of bins', () => {
     expect((await lead.ask('work.goAhead', { params: { id: run.job } })).problem.code).toBe('work.notChecked');
     expect(await binOf('N-02-1')).toBe(0);
     const good = await dryRun(house, lead, 'places.importBins', 'good.csv', 'Zone,Address,Alias\nSTORE,N-03-1,TWICE');
-    await lead.ask('places.makeBin', { body: { zone: await zoneOf('STORE'), address: 'N-03-2', alias: 'TWICE' } });
+    await lead.ask('places.makeBin', { body: { zone: await zoneOf('STORE'), address: 'N-03-2', oldNames: ['TWICE'] } });
     expect(await goAhead(house, lead, good.job)).toMatchObject({
       state: 'failed',
-      said: 'Row 2: The alias TWICE already means bin N-03-2. Nothing was imported.',
+      said: 'Row 2: The old name TWICE already means bin N-03-2. Nothing was imported.',
     });
     expect(await binOf('N-03-1')).toBe(0);
   });

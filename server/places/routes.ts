@@ -3,20 +3,17 @@ import { qtyText } from '#contract/base';
 import type { BinRow } from '#contract/places';
 import { announce, asQty, keysetOf, keysetText, loadFile, query, refuse, startJob, type RoomHandlers } from '#server/kernel';
 import { buildBins, selectClashes } from './build-grid.ts';
-import { changeBin, retireBins } from './change-bin.ts';
+import { changeBin, makeBin, restoreBin, retireBins, selectBrokenRules } from './change-bin.ts';
 import { readMeasures, readPlan, savePlan } from './plan.ts';
 import { changeSite, insertZone, makeSite, selectSites } from './sites.ts';
-import { countBins, insertBin, selectBin, selectBinRow, selectBins, type BinListRow } from './store.ts';
+import { countBins, selectBin, selectBinRow, selectBins, type BinListRow } from './store.ts';
 
 const limitText = (text: string | null): string | null => (text === null ? null : qtyText(asQty(text)));
 
 export const placesHandlers: RoomHandlers<'places'> = {
   'places.sites': async (db) => ({ sites: await selectSites(db) }),
   'places.makeSite': (trx, { me, body }) => makeSite(trx, { ...body, person: me.id }),
-  'places.changeSite': async (trx, { params, body }) => {
-    await changeSite(trx, params.id, body);
-    return { ok: true };
-  },
+'places.changeSite': (trx, { params, body }) => changeSite(trx, params.id, body),
   'places.makeZone': async (trx, { me, body }) => {
     const made = await insertZone(trx, { site: me.site.id, ...body });
     announce(trx, 'places');
@@ -31,22 +28,20 @@ export const placesHandlers: RoomHandlers<'places'> = {
   'places.plan': async (db, { me }) => ({ site: me.site.name, ...(await readPlan(db, me.site.id)) }),
   'places.savePlan': (trx, { me, body }) => savePlan(trx, { site: me.site.id, person: me.id, ...body }),
   'places.planMeasures': (db, { me }) => readMeasures(db, me.site.id),
-  'places.changeBin': async (trx, { params, body }) => {
-    await changeBin(trx, params.id, body);
-    return { ok: true };
+  'places.changeBin': async (trx, { me, params, body }) => {
+    const { version, broken } = await changeBin(trx, params.id, me.site.id, body);
+    return { version, broken: [...broken] };
   },
-  'places.retireBins': async (trx, { body }) => ({ retired: await retireBins(trx, body.bins) }),
-  'places.restoreBin': async (trx, { params }) => {
-    const done = await query(trx, `UPDATE bin SET retired_at = NULL WHERE id = ? AND retired_at IS NOT NULL RETURNING 1`, [params.id]);
-    if (done.length === 0) refuse({ code: 'places.unknownBin', text: String(params.id) });
-    announce(trx, 'places');
+  'places.retireBins': async (trx, { me, body }) => ({ retired: await retireBins(trx, body.bins, me.site.id) }),
+  'places.restoreBin': async (trx, { me, params }) => {
+    await restoreBin(trx, params.id, me.site.id);
     return { ok: true };
   },
   'places.clashes': async (db, { me, query: asked }) => {
     const clashes = await selectClashes(db, me.site.id, asked.grid);
-    return { count: clashes.length, first: clashes.slice(0, 50).map((c) => c.address) };
+    return { count: clashes.length, first: clashes.slice(0, 50).map((c) => c.name) };
   },
-  'places.buildGrid': (trx, { body }) => buildBins(trx, body),
+  'places.buildGrid': (trx, { me, body }) => buildBins(trx, { ...body, site: me.site.id }),
   'places.importBins': async (trx, { me, body }) => {
     const file = await loadFile(trx, body.file);
     if (!file) return refuse({ code: 'file.unknown', id: body.file });
@@ -106,7 +101,11 @@ export const placesHandlers: RoomHandlers<'places'> = {
     return {
       ...binRow(row),
       site: bin.site,
+      zoneId: bin.zone_id,
+      walk: bin.walk,
+      version: bin.version,
       arrow: bin.arrow,
+      broken: [...(await selectBrokenRules(db, params.id))],
       homeOf: homeOf.map((h) => ({ ...h, min: limitText(h.min), max: limitText(h.max) })),
       promised: promised.map((p) => ({ ...p, qty: qtyText(asQty(p.qty)) })),
       rules: {
@@ -121,15 +120,8 @@ export const placesHandlers: RoomHandlers<'places'> = {
       contents: contents.map((c) => ({ ...c, qty: qtyText(asQty(c.qty)), planned: qtyText(asQty(c.planned)) })),
     };
   },
-  'places.makeBin': async (trx, { body }) => {
-    const [zone] = await query<{ site: string }>(trx, `SELECT s.name AS site FROM zone z JOIN site s ON s.id = z.site_id WHERE z.id = ?`, [
-      body.zone,
-    ]);
-    if (!zone) return refuse({ code: 'places.unknownZone', id: body.zone });
-    const { address } = body;
-    const id = await insertBin(trx, { zone: body.zone, address, alias: body.alias ?? null });
-    if (id === null) return refuse({ code: 'places.binTaken', address, site: zone.site });
-    announce(trx, 'places');
+  'places.makeBin': async (trx, { me, body }) => {
+    const id = await makeBin(trx, me.site, { zone: body.zone, address: body.address, oldNames: body.oldNames });
     return binRow((await selectBinRow(trx, id)) as BinListRow);
   },
 };
@@ -152,7 +144,7 @@ function binRow(r: BinListRow): BinRow {
   return {
     id: r.id,
     address: r.address,
-    alias: r.alias,
+    oldNames: r.old_names,
     zone: r.zone,
     zoneName: r.zone_name,
     purpose: r.purpose,

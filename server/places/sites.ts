@@ -2,6 +2,7 @@ import type { Site } from '#contract/places';
 import type { BodyOf, Routes } from '#contract';
 import { zoneDefaults, type ZonePurpose } from '#core/places';
 import { announce, query, refuse, type Db, type Trx } from '#server/kernel';
+import { findBin, type FoundBin } from './store.ts';
 
 const DEFAULT_USES = ['arrivals', 'packing', 'quarantine', 'scrap', 'transit'] as const;
 
@@ -10,7 +11,7 @@ export function selectSites(db: Db): Promise<Site[]> {
   const names = DEFAULT_USES.map((use) => `'${use}', (SELECT address FROM bin WHERE id = s.${use}_bin)`).join(', ');
   return query<Site>(
     db,
-    `SELECT s.id, s.code, s.name, s.time_zone AS "timeZone", s.address, json_build_object(${names}) AS defaults,
+    `SELECT s.id, s.code, s.name, s.version, s.time_zone AS "timeZone", s.address, json_build_object(${names}) AS defaults,
        coalesce((SELECT json_agg(json_build_object('id', z.id, 'code', z.code, 'name', z.name, 'purpose', z.purpose,
          'promisable', z.promisable, 'pickable', z.pickable, 'showsPrice', z.shows_price,
          'bins', (SELECT count(*) FROM bin WHERE zone_id = z.id AND retired_at IS NULL), 'used', (SELECT count(DISTINCT b.bin_id) FROM balance b JOIN bin ON bin.id = b.bin_id WHERE bin.zone_id = z.id AND b.qty > 0)) ORDER BY z.id)
@@ -82,30 +83,68 @@ export async function makeSite(trx: Trx, site: BodyOf<Routes['places.makeSite']>
   return made;
 }
 
-/** Changes a site's name, time zone, address and default bins.
- *  Errors: an unknown time zone; a default bin that is not at the site or is retired. */
-export async function changeSite(trx: Trx, id: number, change: BodyOf<Routes['places.changeSite']>): Promise<void> {
+/** Changes a site's name, time zone, address and default bins. A default is a pointer: the bin it leaves is again what it was, and only what
+ *  lies at the bin it points to now is treated so (the database moves the use with the pointer).
+ *  Errors: `places.changedMeanwhile`; an unknown time zone; a default bin that is not at the site, is retired, serves another use already, or would
+ *          begin or cease to be a bench with goods in it.
+ *  Locks:  the bins whose use changes, against postings on their way. */
+export async function changeSite(trx: Trx, id: number, change: BodyOf<Routes['places.changeSite']>): Promise<{ version: number }> {
   await refuseTimeZone(trx, change.timeZone);
-  const done = await query(trx, `UPDATE site SET name = ?, time_zone = ?, address = ? WHERE id = ? RETURNING 1`, [
+  const [before] = await query<{ version: number; name: string }>(trx, `SELECT version, name FROM site WHERE id = ? FOR UPDATE`, [id]);
+  if (!before) return refuse({ code: 'places.unknownSite', id });
+  if (before.version !== change.version) refuse({ code: 'places.changedMeanwhile', what: before.name });
+  await query(trx, `UPDATE site SET name = ?, time_zone = ?, address = ?, version = version + 1 WHERE id = ?`, [
     change.name,
     change.timeZone,
     change.address ?? '',
     id,
   ]);
-  if (done.length === 0) refuse({ code: 'places.unknownSite', id });
-  for (const use of DEFAULT_USES) {
-    const address = change.defaults[use];
-    if (address === undefined) continue;
-    const [bin] = await query<{ id: number }>(trx, `SELECT id FROM bin WHERE site_id = ? AND address = upper(?) AND retired_at IS NULL`, [
-      id,
-      address.trim(),
-    ]);
-    if (!bin) return refuse({ code: 'places.unknownBin', text: address });
-    // The bin's use follows: what arrives there waits for put-away, whatever the bin was before.
-    await query(trx, `UPDATE bin SET use = ? WHERE id = ? AND use = 'shelf'`, [use, bin.id]);
-    await query(trx, `UPDATE site SET ${use}_bin = ? WHERE id = ?`, [bin.id, id]);
-  }
+  await pointDefaults(trx, id, change.defaults);
   announce(trx, 'places');
+  return { version: before.version + 1 };
+}
+
+type DefaultUse = (typeof DEFAULT_USES)[number];
+
+async function pointDefaults(trx: Trx, site: number, wanted: Partial<Record<DefaultUse, string>>): Promise<void> {
+  const targets: { use: DefaultUse; bin: FoundBin }[] = [];
+  for (const use of DEFAULT_USES) {
+    const address = wanted[use];
+    if (address === undefined) continue;
+    const bin = await findBin(trx, site, address);
+    if (bin.retired) refuse({ code: 'places.binRetired', bin: bin.address });
+    targets.push({ use, bin });
+  }
+  if (targets.length === 0) return;
+  const now = await query<{ use: DefaultUse; bin: number }>(
+    trx,
+    DEFAULT_USES.map((use) => `SELECT '${use}' AS use, ${use}_bin AS bin FROM site WHERE id = ?`).join(' UNION ALL '),
+    DEFAULT_USES.map(() => site),
+  );
+  const after = new Map(now.map((d) => [d.use, targets.find((t) => t.use === d.use)?.bin.id ?? d.bin]));
+  for (const { use, bin } of targets) {
+    const other = DEFAULT_USES.find((u) => u !== use && after.get(u) === bin.id);
+    if (other) refuse({ code: 'places.notADefault', bin: bin.address, use, why: `it is the ${other} bin` });
+    if (['cart', 'unplaced'].includes(bin.use)) refuse({ code: 'places.notADefault', bin: bin.address, use, why: 'it is a cart or the unplaced stock' });
+  }
+  const moved = now.filter((d) => after.get(d.use) !== d.bin);
+  const bins = [...new Set(moved.flatMap((d) => [d.bin, after.get(d.use) as number]))].sort((a, b) => a - b);
+  await query(trx, `SELECT 1 FROM bin WHERE id = ANY(?::int[]) ORDER BY id FOR UPDATE`, [bins]);
+  // Goods at a bench are in somebody's hands, and no hold catches them there: what is a bench changes only while nothing lies on it.
+  const bench = moved.find((d) => d.use === 'packing');
+  for (const id of bench ? [bench.bin, after.get('packing') as number] : []) {
+    const [held] = await query<{ address: string; code: string }>(
+      trx,
+      `SELECT bin.address, i.code FROM balance b JOIN bin ON bin.id = b.bin_id JOIN item i ON i.id = b.item_id
+       WHERE b.bin_id = ? AND b.qty > 0 AND bin.own_use <> 'packing' ORDER BY i.code LIMIT 1`,
+      [id],
+    );
+    if (held) refuse({ code: 'places.binNotEmpty', bin: held.address, holds: held.code });
+  }
+  await query(trx, `UPDATE site SET ${DEFAULT_USES.map((use) => `${use}_bin = ?`).join(', ')} WHERE id = ?`, [
+    ...DEFAULT_USES.map((use) => after.get(use) ?? null),
+    site,
+  ]);
 }
 
 /** Makes a zone with the powers its purpose begins with. */

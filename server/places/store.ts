@@ -1,4 +1,4 @@
-import { query, refuse, type Db } from '#server/kernel';
+import { LOCK_CLASS, noteLocks, query, refuse, type Db, type Trx } from '#server/kernel';
 import type { BinId } from '#core/base';
 import type { ZonePurpose } from '#core/places';
 
@@ -24,25 +24,75 @@ export type FoundBin = {
   weight_g: number | null;
   arrow: 'up' | 'down' | null;
   retired: boolean;
+  version: number;
 };
 
 const FOUND = `SELECT bin.id, bin.site_id, s.name AS site, z.id AS zone_id, z.name AS zone, bin.address, bin.walk, bin.use, z.purpose, z.pickable, z.promisable,
-  bin.one_item, bin.one_lot, bin.capacity, bin.storage_class, bin.volume_ml, bin.weight_g, bin.arrow, bin.retired_at IS NOT NULL AS retired FROM bin JOIN zone z ON z.id = bin.zone_id JOIN site s ON s.id = bin.site_id`;
+  bin.one_item, bin.one_lot, bin.capacity, bin.storage_class, bin.volume_ml, bin.weight_g, bin.arrow, bin.retired_at IS NOT NULL AS retired, bin.version FROM bin JOIN zone z ON z.id = bin.zone_id JOIN site s ON s.id = bin.site_id`;
 
-/** The bin of this address or alias at the site, or undefined. Case does not matter: labels were printed in both. */
+/** The bin of this name at the site, be it its address or an old name, or undefined. Case does not matter: labels were printed in both. */
 export async function selectBinByText(db: Reads, site: number, text: string): Promise<FoundBin | undefined> {
-  const trimmed = text.trim();
   const rows = await query<FoundBin>(
     db,
-    `${FOUND} WHERE bin.site_id = ? AND (bin.address = upper(?) OR bin.address = ? OR bin.alias = ?) ORDER BY bin.id LIMIT 1`,
-    [site, trimmed, trimmed, trimmed],
+    `${FOUND} WHERE bin.id = (SELECT bin_id FROM bin_name WHERE site_id = ? AND name = fold_name(?))`,
+    [site, text],
   );
   return rows[0];
 }
 
-/** The same, refusing `places.unknownBin` where there is none. */
+/** The same, refusing `places.unknownBin` where no site has one and `places.binElsewhere` where another site does. */
 export async function findBin(db: Reads, site: number, text: string): Promise<FoundBin> {
-  return (await selectBinByText(db, site, text)) ?? refuse({ code: 'places.unknownBin', text });
+  const bin = await selectBinByText(db, site, text);
+  if (bin) return bin;
+  const elsewhere = await selectSitesOfName(db, text);
+  if (elsewhere.length > 0) refuse({ code: 'places.binElsewhere', text: text.trim().toUpperCase(), sites: elsewhere });
+  return refuse({ code: 'places.unknownBin', text });
+}
+
+/** The names of the sites that have a bin of this name. */
+export async function selectSitesOfName(db: Reads, text: string): Promise<string[]> {
+  const rows = await query<{ name: string }>(
+    db,
+    `SELECT s.name FROM bin_name n JOIN site s ON s.id = n.site_id WHERE n.name = fold_name(?) ORDER BY s.id`,
+    [text],
+  );
+  return rows.map((r) => r.name);
+}
+
+/** Makes those who give names to bins of a site take turns, so that what was looked up is still true when it is written. */
+export async function lockNames(trx: Trx, site: number): Promise<void> {
+  noteLocks(trx, 'names', [[site, 0]]);
+  await query(trx, `SELECT pg_advisory_xact_lock(lock_number(${LOCK_CLASS.names}, ?, 0))`, [site]);
+}
+
+/** Which of these names mean a bin of the site already, in their order, and which bin. */
+export function selectTakenNames(db: Reads, site: number, names: readonly string[]): Promise<{ name: string; bin: number; address: string }[]> {
+  return query(
+    db,
+    `SELECT a.name, n.bin_id AS bin, bin.address FROM unnest(?::text[]) WITH ORDINALITY AS a(name, n)
+     JOIN bin_name n ON n.site_id = ? AND n.name = fold_name(a.name) JOIN bin ON bin.id = n.bin_id ORDER BY a.n`,
+    [names, site],
+  );
+}
+
+/** Gives bins these old names, which scan beside their addresses. The caller holds the names and has looked that they are free. */
+export async function insertOldNames(trx: Trx, site: number, names: readonly { bin: number; name: string }[]): Promise<void> {
+  await query(
+    trx,
+    `INSERT INTO bin_name (site_id, name, bin_id) SELECT ?, fold_name(n.name), n.bin FROM unnest(?::int[], ?::text[]) AS n(bin, name)
+     ON CONFLICT (site_id, name) DO NOTHING`,
+    [site, names.map((n) => n.bin), names.map((n) => n.name)],
+  );
+}
+
+/** Takes old names away that are not among those to keep; an address is never taken. */
+export async function deleteOldNames(trx: Trx, bins: readonly number[], keep: readonly { bin: number; name: string }[]): Promise<void> {
+  await query(
+    trx,
+    `DELETE FROM bin_name n USING bin WHERE bin.id = n.bin_id AND n.bin_id = ANY(?::int[]) AND n.name <> fold_name(bin.address)
+     AND NOT EXISTS (SELECT 1 FROM unnest(?::int[], ?::text[]) AS k(bin, name) WHERE k.bin = n.bin_id AND fold_name(k.name) = n.name)`,
+    [bins, keep.map((k) => k.bin), keep.map((k) => k.name)],
+  );
 }
 
 /** The bin of this id. */
@@ -69,7 +119,7 @@ export async function selectToday(db: Reads, site: number): Promise<string> {
 export type BinListRow = {
   id: number;
   address: string;
-  alias: string | null;
+  old_names: string[];
   zone: string;
   zone_name: string;
   purpose: ZonePurpose;
@@ -81,7 +131,9 @@ export type BinListRow = {
   last_count: Date | null;
   retired: Date | null;
 };
-const LISTED = `SELECT bin.id, bin.address, bin.alias, z.code AS zone, z.name AS zone_name, z.purpose, bin.use, bin.walk, f.items, f.fill, bin.labelled_at AS labelled, bin.retired_at AS retired,
+/** The old names of a bin, in SQL, in the order in which they were given. */
+export const OLD_NAMES = `ARRAY(SELECT n.name FROM bin_name n WHERE n.bin_id = bin.id AND n.name <> fold_name(bin.address) ORDER BY n.at, n.name)`;
+const LISTED = `SELECT bin.id, bin.address, ${OLD_NAMES} AS old_names, z.code AS zone, z.name AS zone_name, z.purpose, bin.use, bin.walk, f.items, f.fill, bin.labelled_at AS labelled, bin.retired_at AS retired,
   (SELECT max(cb.counted_at) FROM count_bin cb WHERE cb.bin_id = bin.id) AS last_count
   FROM bin JOIN zone z ON z.id = bin.zone_id JOIN bin_fact f ON f.bin_id = bin.id`;
 const SHOW = {
@@ -94,10 +146,10 @@ const SHOW = {
   retired: 'retired IS NOT NULL',
 } as const;
 type BinFilter = { site: number; zone: number | undefined; q: string | undefined; show: keyof typeof SHOW };
-const WHERE = `bin.site_id = ? AND (?::int IS NULL OR z.id = ?) AND (bin.address ILIKE ? OR coalesce(bin.alias, '') ILIKE ?)`;
+const WHERE = `bin.site_id = ? AND (?::int IS NULL OR z.id = ?) AND EXISTS (SELECT 1 FROM bin_name n WHERE n.bin_id = bin.id AND n.name ILIKE ?)`;
 const filterValues = (where: BinFilter): unknown[] => {
   const like = `%${(where.q ?? '').replace(/[\\%_]/g, (c) => `\\${c}`)}%`;
-  return [where.site, where.zone ?? null, where.zone ?? null, like, like];
+  return [where.site, where.zone ?? null, where.zone ?? null, like];
 };
 
 /** Bins of a site in walking order, a page after a walking place and id. */
@@ -124,13 +176,14 @@ export async function selectBinRow(db: Reads, id: number): Promise<BinListRow | 
   return (await query<BinListRow>(db, `${LISTED} WHERE bin.id = ?`, [id]))[0];
 }
 
-/** Makes a bin after the last one of its zone on the walk. Returns its id, or null where the address is taken. */
-export async function insertBin(db: Reads, bin: { zone: number; address: string; alias: string | null }): Promise<number | null> {
+/** Makes a bin after the last one of its zone on the walk, and returns its id. The caller holds the names and has looked that they are free. */
+export async function insertBin(trx: Trx, bin: { zone: number; address: string }): Promise<number> {
   const [row] = await query<{ id: number }>(
-    db,
-    `INSERT INTO bin (site_id, zone_id, address, alias, walk) SELECT z.site_id, z.id, ?, ?, coalesce((SELECT max(walk) + 1 FROM bin WHERE zone_id = z.id), 1)
-     FROM zone z WHERE z.id = ? ON CONFLICT (site_id, address) DO NOTHING RETURNING id`,
-    [bin.address, bin.alias, bin.zone],
+    trx,
+    `INSERT INTO bin (site_id, zone_id, address, walk) SELECT z.site_id, z.id, ?, coalesce((SELECT max(walk) + 1 FROM bin WHERE zone_id = z.id), 1)
+     FROM zone z WHERE z.id = ? RETURNING id`,
+    [bin.address, bin.zone],
   );
-  return row?.id ?? null;
+  if (!row) throw new Error('An insert returned no row.');
+  return row.id;
 }

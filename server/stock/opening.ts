@@ -1,4 +1,4 @@
-import { isWholeStep, sumQty, ONE, type DocumentId, type PersonId, type Qty } from '#core/base';
+import { formatAmount, isWholeStep, ONE, parseAmount, shareOf, sumQty, type DocumentId, type PersonId, type Qty } from '#core/base';
 import { needsExpiry, needsLot, needsSerialOnArrival } from '#core/items';
 import { OUTSIDE, type Movement } from '#core/stock';
 import type { BodyOf, ReplyOf, Routes } from '#contract';
@@ -79,17 +79,18 @@ export async function quickAdd(
     decimals: isWholeStep(command.qty, 0) && isWholeStep(units, 0) ? 0 : 3,
     tracking: 'none',
     price: row.price ?? '0',
-    cost: (Number(row.cost) / (units / 1000)).toFixed(4),
+    cost: formatAmount(shareOf(parseAmount(row.cost), units), 4),
     // A barcode of a list stands on what the list sells: a pack of several is not the piece.
     ...(row.barcode && units === ONE ? { barcode: row.barcode } : {}),
     person: command.person,
+    site: command.site,
   });
   if (units !== ONE) await addPack(trx, made.id, qtyText(units), row.barcode);
   await query(trx, `INSERT INTO item_supplier (item_id, supplier_id, part_no, cost) VALUES (?, ?, ?, ?)`, [
     made.id,
     row.supplier_id,
     row.part_no,
-    (Number(row.cost) / (units / 1000)).toFixed(4),
+    formatAmount(shareOf(parseAmount(row.cost), units), 4),
   ]);
   await query(trx, `UPDATE price_row SET item_id = ? WHERE id = ?`, [made.id, row.id]);
   const entered = await enterOpening(trx, {

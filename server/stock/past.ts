@@ -1,3 +1,4 @@
+import { roundAmount } from '#core/base';
 import { qtyText } from '#contract/base';
 import type { StockRow } from '#contract/stock';
 import type { QueryOf, Routes } from '#contract';
@@ -45,7 +46,7 @@ export async function selectStock(
     ...after,
     filter.limit,
   ]);
-  return rows.map((r) => ({ ...r, qty: qtyText(asQty(r.qty)), cost: Number(r.cost).toFixed(4), value: Number(r.value).toFixed(2) }));
+  return rows.map((r) => ({ ...r, qty: qtyText(asQty(r.qty)), cost: roundAmount(r.cost, 4), value: roundAmount(r.value) }));
 }
 
 /** What the stock is worth at cost, by group, supplier or site. */

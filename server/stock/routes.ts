@@ -1,3 +1,4 @@
+import { formatAmount, parseAmount, sumAmounts } from '#core/base';
 import { qtyText } from '#contract/base';
 import { reverseMovement, type Movement } from '#core/stock';
 import { announce, asQty, keysetOf, keysetText, makeDocument, refuse, type RoomHandlers } from '#server/kernel';
@@ -44,7 +45,7 @@ export const stockHandlers: RoomHandlers<'stock'> = {
   },
   'stock.value': async (db, { query: asked }) => {
     const rows = await selectValue(db, asked);
-    return { rows, total: rows.reduce((sum, r) => sum + Number(r.value), 0).toFixed(2) };
+    return { rows, total: formatAmount(sumAmounts(rows.map((r) => parseAmount(r.value)))) };
   },
   'stock.holds': async (db, { me, query: asked }) => {
     const rows = await selectHolds(db, {

@@ -7,6 +7,9 @@ export async function up(knex: Knex): Promise<void> {
     CREATE FUNCTION lock_number(class int, a int, b int) RETURNS bigint LANGUAGE sql IMMUTABLE PARALLEL SAFE
       AS $$ SELECT (class::bigint << 56) | (a::bigint << 24) | b::bigint $$;
 
+    -- Today is the site's, everywhere.
+    CREATE FUNCTION today_at(site int) RETURNS date LANGUAGE sql STABLE PARALLEL SAFE AS $$ SELECT (now() AT TIME ZONE time_zone)::date FROM site WHERE id = $1 $$;
+
     -- Who works where. A command on a document is done by somebody who works at its site.
     CREATE TABLE person_site (
       person_id int NOT NULL REFERENCES person, site_id int NOT NULL REFERENCES site, PRIMARY KEY (person_id, site_id)
@@ -73,6 +76,54 @@ export async function up(knex: Knex): Promise<void> {
     CREATE INDEX hold_standing_by_item ON hold (item_id) WHERE standing AND released_at IS NULL;
     CREATE INDEX hold_standing_by_bin ON hold (bin_id) WHERE standing AND released_at IS NULL;
     CREATE INDEX hold_line_by_item ON hold_line (item_id);
+
+    -- Every name that a label of a site may carry, its address among them, means one bin (A3). Old names stay when a bin is renamed.
+    CREATE FUNCTION fold_name(text) RETURNS text LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$ SELECT upper(normalize(btrim($1), NFKC)) $$;
+    CREATE TABLE bin_name (
+      site_id int NOT NULL REFERENCES site, name text NOT NULL CHECK (name = fold_name(name)), bin_id int NOT NULL REFERENCES bin,
+      at timestamptz NOT NULL DEFAULT now(), PRIMARY KEY (site_id, name)
+    );
+    CREATE INDEX bin_name_by_bin ON bin_name (bin_id);
+    INSERT INTO bin_name (site_id, name, bin_id) SELECT site_id, fold_name(address), id FROM bin WHERE site_id IS NOT NULL;
+    -- An address wins over an old name: that is what the label on the rack says today.
+    INSERT INTO bin_name (site_id, name, bin_id) SELECT site_id, fold_name(alias), id FROM bin
+      WHERE site_id IS NOT NULL AND alias IS NOT NULL AND fold_name(alias) <> '' ORDER BY id ON CONFLICT DO NOTHING;
+    ALTER TABLE bin DROP COLUMN alias;
+    CREATE FUNCTION name_bins() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN
+      INSERT INTO bin_name (site_id, name, bin_id) SELECT n.site_id, fold_name(n.address), n.id FROM named n
+        WHERE n.site_id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM bin_name x WHERE x.site_id = n.site_id AND x.name = fold_name(n.address) AND x.bin_id = n.id);
+      RETURN NULL; END $$;
+    CREATE TRIGGER bin_has_a_name AFTER INSERT ON bin REFERENCING NEW TABLE AS named FOR EACH STATEMENT EXECUTE FUNCTION name_bins();
+    CREATE TRIGGER bin_keeps_its_names AFTER UPDATE ON bin REFERENCING NEW TABLE AS named FOR EACH STATEMENT EXECUTE FUNCTION name_bins();
+
+    -- A default of a site is a pointer: the bin it points to serves that use while it does, and is what it was before afterwards.
+    ALTER TABLE bin ADD own_use text;
+    UPDATE bin SET own_use = CASE WHEN bin.use IN ('arrivals', 'packing', 'quarantine', 'scrap', 'transit')
+      AND z.purpose IN ('storage', 'pickFace', 'cold', 'cage', 'counter') THEN 'shelf' ELSE bin.use END FROM zone z WHERE z.id = bin.zone_id;
+    UPDATE bin SET own_use = use WHERE own_use IS NULL;
+    UPDATE bin SET use = own_use WHERE use <> own_use
+      AND NOT EXISTS (SELECT 1 FROM site WHERE bin.id IN (arrivals_bin, packing_bin, quarantine_bin, scrap_bin, transit_bin));
+    ALTER TABLE bin ALTER own_use SET NOT NULL;
+    CREATE FUNCTION own_use_is_use() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN NEW.own_use := coalesce(NEW.own_use, NEW.use); RETURN NEW; END $$;
+    CREATE TRIGGER bin_begins_with_its_use BEFORE INSERT ON bin FOR EACH ROW EXECUTE FUNCTION own_use_is_use();
+    CREATE FUNCTION follow_defaults() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN
+      UPDATE bin SET use = CASE bin.id WHEN NEW.arrivals_bin THEN 'arrivals' WHEN NEW.packing_bin THEN 'packing' WHEN NEW.quarantine_bin THEN 'quarantine'
+          WHEN NEW.scrap_bin THEN 'scrap' WHEN NEW.transit_bin THEN 'transit' ELSE own_use END
+        WHERE bin.id IN (NEW.arrivals_bin, NEW.packing_bin, NEW.quarantine_bin, NEW.scrap_bin, NEW.transit_bin,
+          OLD.arrivals_bin, OLD.packing_bin, OLD.quarantine_bin, OLD.scrap_bin, OLD.transit_bin);
+      RETURN NULL; END $$;
+    CREATE TRIGGER defaults_are_pointers AFTER UPDATE OF arrivals_bin, packing_bin, quarantine_bin, scrap_bin, transit_bin ON site
+      FOR EACH ROW EXECUTE FUNCTION follow_defaults();
+
+    -- Records carry a version: who changes what somebody else changed meanwhile is told, field by field.
+    ALTER TABLE item ADD version int NOT NULL DEFAULT 1;
+    ALTER TABLE bin ADD version int NOT NULL DEFAULT 1;
+    ALTER TABLE site ADD version int NOT NULL DEFAULT 1;
+
+    CREATE INDEX barcode_by_folded_code ON barcode (upper(code));
+    -- Names of packs are told apart without regard to case.
+    UPDATE pack p SET name = p.name || ' ' || p.id WHERE EXISTS (SELECT 1 FROM pack q WHERE q.item_id = p.item_id AND lower(q.name) = lower(p.name) AND q.id < p.id);
+    CREATE UNIQUE INDEX pack_name_of_item ON pack (item_id, lower(name));
   `);
 }
 
