@@ -22,11 +22,13 @@ export const PlanThing = z.object({
   w: span,
   h: span,
 });
+export const PlanSpot = z.object({ zone: z.number().int(), address: z.string().max(40), x: cell, y: cell });
 export const FloorPlan = z.object({
   cell: z.number().min(0.2).max(20),
   width: z.number().int().min(5).max(2000),
   height: z.number().int().min(5).max(2000),
   aisles: z.array(PlanAisle).max(2000).readonly(),
+  spots: z.array(PlanSpot).max(50_000).readonly().default([]),
   things: z.array(PlanThing).max(500).readonly(),
 });
 

@@ -9,7 +9,7 @@ export { readGs1Date } from './gs1-date.ts';
 export { itemsSentence, type ItemsError } from './errors.ts';
 export { TRACKINGS, needsLot, needsExpiry, needsSerialOnArrival, needsSerialToShip, type Tracking } from './tracking.ts';
 export { findKitCircle, kitsPossible, partsShort, type KitPart } from './kits.ts';
-export { readSearch, maySpellWrong, type SearchText } from './search.ts';
+export { foldText, isOneEditApart, readSearch, searchWords, wordStems, maySpellWrong, type SearchText } from './search.ts';
 export {
   judgePriceRow,
   PRICE_FIELDS,

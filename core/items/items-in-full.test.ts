@@ -3,6 +3,7 @@ import fc from 'fast-check';
 import { qty, type ItemId } from '#core/base';
 import {
   findKitCircle,
+  isOneEditApart,
   judgeAmounts,
   judgePriceRow,
   kitsPossible,
@@ -11,6 +12,7 @@ import {
   readAmount,
   readPriceRow,
   readSearch,
+  wordStems,
   type PriceField,
 } from './index.ts';
 
@@ -150,6 +152,38 @@ describe('B8 what was typed into a search', () => {
     expect(readSearch('036000291452').gtins).toEqual(['00036000291452']);
     expect(readSearch('0036000291452').gtins).toEqual(['00036000291452']);
     expect(readSearch(' Wax,  foundation ').words).toEqual(['wax', 'foundation']);
+    expect(readSearch('454ml jar').words).toEqual(['454', 'ml', 'jar']);
+    expect(readSearch('Crème ＢＲÛＬÉＥ').words).toEqual(['creme', 'brulee']);
     expect(readSearch('ab-12.3')).toMatchObject({ code: 'AB-12.3', bare: 'ab123', words: ['ab', '12', '3'] });
+  });
+});
+
+describe('B8 a word with one letter wrong', () => {
+  const letter = fc.constantFrom(...'abcdefgh');
+  const word = fc.string({ unit: letter, minLength: 4, maxLength: 9 });
+  const edited = fc.tuple(word, fc.constantFrom('swap', 'wrong', 'missing', 'extra'), fc.nat(20), letter).map(([w, kind, n, l]) => {
+    const at = n % w.length;
+    const cut = w.slice(0, at);
+    if (kind === 'missing') return [w, cut + w.slice(at + 1)] as const;
+    if (kind === 'extra') return [w, cut + l + w.slice(at)] as const;
+    if (kind === 'wrong') return [w, cut + l + w.slice(at + 1)] as const;
+    return [w, at + 1 < w.length ? cut + w[at + 1] + w[at] + w.slice(at + 2) : w] as const;
+  });
+  it('shares a stem with the right word and is one edit from it', () => {
+    fc.assert(
+      fc.property(edited, ([right, typed]) => {
+        expect(isOneEditApart(right, typed)).toBe(true);
+        expect(isOneEditApart(typed, right)).toBe(true);
+        const stems = new Set(wordStems(right));
+        expect(wordStems(typed).some((s) => stems.has(s))).toBe(true);
+      }),
+      { numRuns: 2000 },
+    );
+  });
+  it('and no two words that are further apart are taken for one another', () => {
+    expect(isOneEditApart('frame', 'flame')).toBe(true);
+    expect(isOneEditApart('frame', 'flaem')).toBe(false);
+    expect(isOneEditApart('abcd', 'badc')).toBe(false);
+    expect(isOneEditApart('abcd', 'abcdef')).toBe(false);
   });
 });

@@ -1,4 +1,4 @@
-import { bayCell, bayOf, aisleKey, laneCell, laneLength, type Cell, type FloorPlan } from './plan.ts';
+import { bayCell, bayOf, aisleKey, isSpot, laneCell, laneLength, type Cell, type FloorPlan } from './plan.ts';
 
 /** A plan made ready for walking: which cells are blocked, and which may only be walked one way. */
 export type WalkGrid = { readonly plan: FloorPlan; readonly blocked: Uint8Array; readonly oneWay: ReadonlyMap<number, Cell> };
@@ -82,9 +82,12 @@ export function walkingDistances(grid: WalkGrid, stops: readonly Cell[]): number
   });
 }
 
-/** Where one stands to reach a bin, or null where the plan does not know its aisle. */
-export function stopOf(plan: FloorPlan, bin: { zone: number; address: string }): Cell | null {
-  const aisle = plan.aisles.find((a) => a.key === aisleKey(bin.zone, bin.address));
-  const bay = aisle?.bays.indexOf(bayOf(bin.address).bay) ?? -1;
-  return aisle && bay >= 0 ? laneCell(aisle, bay) : null;
+/** Where one stands to reach each bin of a plan; null where the plan does not know the bin.
+ *  Shape:  the plan is read once; every question after that costs the same, however many aisles there are. */
+export function indexStops(plan: FloorPlan): (bin: { zone: number; address: string }) => Cell | null {
+  const stops = new Map<string, Cell>();
+  for (const aisle of plan.aisles) aisle.bays.forEach((bay, i) => stops.set(`${aisle.key}/${bay}`, laneCell(aisle, i)));
+  for (const spot of plan.spots) stops.set(`${spot.zone}/${spot.address}`, { x: spot.x, y: spot.y });
+  return ({ zone, address }) =>
+    stops.get(isSpot(address) ? `${zone}/${address}` : `${aisleKey(zone, address)}/${bayOf(address).bay}`) ?? null;
 }

@@ -20,6 +20,7 @@ export {
   bayOf,
   checkPlan,
   generatePlan,
+  isSpot,
   laneCell,
   laneLength,
   refreshPlan,
@@ -28,7 +29,8 @@ export {
   type PlanAisle,
   type PlanBin,
   type PlanFault,
+  type PlanSpot,
   type PlanThing,
 } from './plan.ts';
-export { stepsFrom, stopOf, walkGrid, walkingDistances, type WalkGrid } from './distance.ts';
+export { indexStops, stepsFrom, walkGrid, walkingDistances, type WalkGrid } from './distance.ts';
 export { placesSentence, type PlacesError } from './errors.ts';

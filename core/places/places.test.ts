@@ -46,6 +46,20 @@ describe('bins', () => {
   });
   it('A3 bay 10 comes after bay 9, not after bay 1', () => {
     expect(['A-10-1', 'A-9-2', 'A-1-1'].sort(addressOrder)).toEqual(['A-1-1', 'A-9-2', 'A-10-1']);
+    expect(['AA-1', 'B-1', 'Z-1', 'A-1'].sort(addressOrder)).toEqual(['A-1', 'B-1', 'Z-1', 'AA-1']);
+    expect(['10', '1A', '2', '10A', '02'].sort(addressOrder)).toEqual(['1A', '02', '2', '10', '10A']);
+  });
+  it('A3 the order of addresses is one order: whatever three are taken, they agree', () => {
+    const level = fc.string({ unit: fc.constantFrom('A', 'B', 'Z', 'K', '0', '1', '2', '9'), minLength: 1, maxLength: 4 });
+    const any = fc.array(level, { minLength: 1, maxLength: 3 }).map((l) => l.join('-'));
+    fc.assert(
+      fc.property(any, any, any, (a, b, c) => {
+        expect(Math.sign(addressOrder(a, b))).toBe(-Math.sign(addressOrder(b, a)) + 0);
+        if (addressOrder(a, b) <= 0 && addressOrder(b, c) <= 0) expect(addressOrder(a, c)).toBeLessThanOrEqual(0);
+        expect(addressOrder(a, b) === 0).toBe(a === b);
+      }),
+      { numRuns: 3000 },
+    );
   });
 });
 

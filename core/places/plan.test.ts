@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { bayCell, checkPlan, generatePlan, laneCell, refreshPlan, stopOf, walkGrid, walkingDistances } from './index.ts';
+import { bayCell, checkPlan, generatePlan, indexStops, laneCell, refreshPlan, walkGrid, walkingDistances } from './index.ts';
 import type { Cell, FloorPlan, PlanAisle, PlanBin } from './index.ts';
 
 const warehouse = (aisles: number, bays: number, levels = 2): PlanBin[] =>
@@ -73,15 +73,15 @@ describe('A10 the plan', () => {
         const bins = warehouse(aisles, bays);
         const plan = generatePlan(bins);
         expect(checkPlan(plan)).toBeNull();
-        expect(bins.every((b) => stopOf(plan, b) !== null)).toBe(true);
+        expect(bins.every((b) => indexStops(plan)(b) !== null)).toBe(true);
       }),
       { numRuns: 40 },
     );
   });
   it('folds the levels: all shelves of a bay are reached from one cell', () => {
     const plan = generatePlan(warehouse(2, 6, 5));
-    expect(stopOf(plan, { zone: 1, address: 'A-03-1' })).toEqual(stopOf(plan, { zone: 1, address: 'A-03-5' }));
-    expect(stopOf(plan, { zone: 1, address: 'Z-03-1' })).toBeNull();
+    expect(indexStops(plan)({ zone: 1, address: 'A-03-1' })).toEqual(indexStops(plan)({ zone: 1, address: 'A-03-5' }));
+    expect(indexStops(plan)({ zone: 1, address: 'Z-03-1' })).toBeNull();
   });
   it('keeps what was placed when bins are added, and gives the new aisles a free place', () => {
     const drawn = generatePlan(warehouse(2, 6));
@@ -91,6 +91,62 @@ describe('A10 the plan', () => {
     expect(grown.aisles.find((a) => a.key === first.key)).toMatchObject({ x: 25, bays: ['01', '02', '03', '04', '05', '06', '07'] });
     expect(grown.aisles).toHaveLength(4);
     expect(checkPlan(grown)).toBeNull();
+  });
+  it('new bays never grow into what stands behind, however the floor was arranged', () => {
+    const change = fc.record({ dx: fc.nat(8), dy: fc.nat(8), along: fc.constantFrom('x' as const, 'y' as const), sides: fc.constantFrom(1 as const, 2 as const) });
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 1, max: 26 }),
+        fc.integer({ min: 1, max: 8 }),
+        fc.array(change, { minLength: 26, maxLength: 26 }),
+        fc.array(fc.record({ aisle: fc.nat(25), bays: fc.integer({ min: 1, max: 12 }) }), { minLength: 1, maxLength: 4 }),
+        fc.array(fc.constantFrom('ARRIVALS', 'BENCH-1', 'P1', 'P2', 'QUARANTINE'), { maxLength: 5 }),
+        (aisles, bays, changes, growths, singles) => {
+          const before = [...warehouse(aisles, bays), ...[...new Set(singles)].map((address) => ({ zone: 9, zoneCode: 'D', address }))];
+          const drawn = generatePlan(before);
+          // Things are moved about one by one; a change that would put something on something is not made.
+          const arranged = drawn.aisles.reduce((plan, a, i) => {
+            const c = changes[i % changes.length] as { dx: number; dy: number; along: 'x' | 'y'; sides: 1 | 2 };
+            const next = { ...a, x: a.x + c.dx, y: a.y + c.dy, along: c.along, sides: c.sides };
+            const tried = { ...plan, width: 120, height: 160, aisles: plan.aisles.map((o) => (o.key === a.key ? next : o)) };
+            return checkPlan(tried) === null ? tried : plan;
+          }, drawn);
+          const more = growths.flatMap((g) =>
+            Array.from({ length: g.bays }, (_, n) => ({ zone: 1 + (g.aisle % 2), zoneCode: 'S', address: `${String.fromCharCode(65 + g.aisle)}-${String(bays + 1 + n).padStart(2, '0')}-1` })),
+          );
+          const after = [...before, ...more, { zone: 9, zoneCode: 'D', address: 'NEW' }];
+          const grown = refreshPlan(arranged, after);
+          expect(checkPlan(grown)).toBeNull();
+          const stop = indexStops(grown);
+          expect(after.filter((b) => stop(b) === null)).toEqual([]);
+        },
+      ),
+      { numRuns: 150 },
+    );
+  });
+  it('single bins stand by themselves: ARRIVALS is no aisle, and 20,000 of them fit on a floor', () => {
+    const plan = generatePlan([...warehouse(2, 6), { zone: 3, zoneCode: 'D', address: 'ARRIVALS' }]);
+    expect(plan.aisles.map((a) => a.name)).not.toContain('ARRIVALS');
+    expect(plan.spots).toMatchObject([{ zone: 3, address: 'ARRIVALS' }]);
+    const many = generatePlan(Array.from({ length: 20_000 }, (_, i) => ({ zone: 1, zoneCode: 'S', address: `P${i}` })));
+    expect(checkPlan(many)).toBeNull();
+    const aisles = generatePlan(Array.from({ length: 20_000 }, (_, i) => ({ zone: 1, zoneCode: 'S', address: `R${Math.floor(i / 10)}-${i % 10}` })));
+    expect(checkPlan(aisles)).toBeNull();
+  });
+  it('a plan that was saved with single bins as aisles keeps them where they stand', () => {
+    const old = { ...generatePlan(warehouse(1, 4)), spots: undefined } as unknown as FloorPlan;
+    const aisle: PlanAisle = { key: '9/DOCK1', zone: 9, name: 'DOCK1', x: 14, y: 9, along: 'y', sides: 1, way: 'both', bays: ['DOCK1'] };
+    const bins = [...warehouse(1, 4), { zone: 9, zoneCode: 'D', address: 'DOCK1' }];
+    expect(refreshPlan({ ...old, aisles: [...old.aisles, aisle] }, bins).spots).toEqual([{ zone: 9, address: 'DOCK1', x: 14, y: 9 }]);
+  });
+  it('asked for 20,000 stops, it reads the plan once', () => {
+    const bins = Array.from({ length: 20_000 }, (_, i) => ({ zone: 1, zoneCode: 'S', address: `R${Math.floor(i / 10)}-${i % 10}` }));
+    const plan = generatePlan(bins);
+    let read = 0;
+    const watched = { ...plan, get aisles() { read += 1; return plan.aisles; } };
+    const stop = indexStops(watched);
+    expect(bins.every((b) => stop(b) !== null)).toBe(true);
+    expect(read).toBe(1);
   });
   it('says what would stand on what', () => {
     const plan = generatePlan(warehouse(2, 6));

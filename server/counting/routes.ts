@@ -51,7 +51,7 @@ export const countingHandlers: RoomHandlers<'counting'> = {
         ? ((await selectLot(trx, scanned.id, lotCode)) ?? refuse({ code: 'moves.unknownLot', item: scanned.code, lot: lotCode }))
         : null;
     const serial = scanned.tracking === 'serial' ? await serialFound(trx, params.id, scanned, serialCode) : null;
-    const found = serial !== null ? ONE : (body.qty ?? packToBase(ONE, scanned.pack) ?? ONE);
+    const found = serial !== null ? ONE : (body.qty ?? scanned.labelled ?? packToBase(ONE, scanned.pack) ?? ONE);
     if (found < 0 || !isWholeStep(found, scanned.decimals))
       refuse({ code: 'stock.tooFine', text: qtyText(found), decimals: scanned.decimals });
     const [made] = await query<{ id: number }>(

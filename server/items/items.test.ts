@@ -23,6 +23,7 @@ const newItem = async (code: string, over: object = {}): Promise<Item> =>
       body: { code, description: `${code} of the test`, group: 'Test', unit: 'each', decimals: 0, tracking: 'none', ...over },
     })
   ).reply;
+const makeBody = (code: string) => ({ code, description: 'x', group: 'Test', unit: 'each', decimals: 0, tracking: 'none' as const });
 const recordOf = (i: Item) => ({
   description: i.description,
   group: i.group,
@@ -33,6 +34,7 @@ const recordOf = (i: Item) => ({
   volumeMl: i.volumeMl,
   countClass: i.countClass,
   own: i.own,
+  version: i.version,
 });
 const search = async (q: string, over: Record<string, string> = {}) => (await hand.ask('items.search', { query: { q, ...over } })).reply;
 const iso = (days: number): string => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10);
@@ -71,7 +73,10 @@ describe('B1–B5 the record', () => {
     await office.ask('items.makeOwnField', { body: { label: 'Fire risk', kind: 'choice', choices: ['none', 'flammable'] } });
     await office.ask('items.makeOwnField', { body: { label: 'Tested on', kind: 'date' } });
     const item = await newItem('OF-1');
-    const set = (own: Record<string, string>) => office.ask('items.change', { params: { id: item.id }, body: { ...recordOf(item), own } });
+    const set = async (own: Record<string, string>) => {
+      const { version } = (await office.ask('items.item', { params: { id: item.id } })).reply;
+      return office.ask('items.change', { params: { id: item.id }, body: { ...recordOf(item), own, version } });
+    };
     expect((await set({ 'Fire risk': 'bees' })).problem.detail).toBe('“bees” does not fit Fire risk: one of none, flammable is wanted.');
     expect((await set({ 'Tested on': '2027-02-30' })).problem.detail).toContain('a date such as');
     expect((await set({ Colour: 'red' })).problem.detail).toBe('There is no own field “Colour”.');
@@ -377,5 +382,110 @@ describe('items and homes by sheet', () => {
     const good = await dryRun(house, lead, 'items.importHomes', 'homes.csv', `${csv}A-04-3,HM-1,face,1,5\r\n`);
     expect((await goAhead(house, lead, good.job)).state).toBe('done');
     expect((await office.ask('items.item', { params: { id: item.id } })).reply.homes).toHaveLength(3);
+  });
+});
+
+describe('B3 a code means one item', () => {
+  it('a barcode cannot be another item’s code, nor a code another item’s barcode, by hand or by sheet', async () => {
+    const [one, two] = [await newItem('NS-1', { barcode: 'PLAIN-77' }), await newItem('NS-2')];
+    const tie = await office.ask('items.addBarcode', { params: { id: one.id }, body: { code: 'ns-2', pack: one.packs[0]?.id ?? 0 } });
+    expect(tie.problem.detail).toBe('ns-2 is the code of item NS-2. A code may mean one item only.');
+    expect((await office.ask('items.make', { body: { ...makeBody('plain-77') } })).problem.detail).toBe(
+      'PLAIN-77 is a barcode of NS-1 already. A code may mean one item only.',
+    );
+    const run = await dryRun(house, office, 'items.importItems', 'i.csv', 'Code,Description\nPLAIN-77,x');
+    expect(run.rows[0]?.says).toBe('PLAIN-77 is a barcode of NS-1 already. A code may mean one item only.');
+    expect((await hand.ask('desk.scan', { query: { code: 'NS-2' } })).reply).toMatchObject({ kind: 'item', item: two.id });
+  });
+  it('where an old record answers twice, the scan is asked about, not guessed', async () => {
+    const [one] = [await newItem('NS-3'), await newItem('NS-4')];
+    await house.rows(`INSERT INTO barcode (code, item_id, pack_id) VALUES ('NS-4', ?, ?)`, [one.id, one.packs[0]?.id]);
+    const scan = await hand.ask('moves.move', { body: { from: 'ARRIVALS', to: 'QUARANTINE', code: 'NS-4', qty: '1' } });
+    expect(scan.problem.code).toBe('items.ambiguousCode');
+    await house.rows(`DELETE FROM barcode WHERE code = 'NS-4'`);
+  });
+  it('two people who give one code at once: one gets it', async () => {
+    const one = await newItem('NS-5');
+    const answers = await Promise.all([
+      office.ask('items.addBarcode', { params: { id: one.id }, body: { code: 'NS-RACE', pack: one.packs[0]?.id ?? 0 } }),
+      lead.ask('items.make', { body: makeBody('NS-RACE') }),
+    ]);
+    expect(answers.map((a) => a.status).filter((n) => n === 200)).toHaveLength(1);
+  });
+  it('packs are told apart without regard to case, and neither pack nor part is half a whole item', async () => {
+    const item = await newItem('NS-6');
+    const pack = (name: string, units: string) =>
+      office.ask('items.savePack', { params: { id: item.id }, body: { name, units, lengthMm: null, widthMm: null, heightMm: null, weightG: null } });
+    expect((await pack('Case', '12')).status).toBe(200);
+    expect((await pack('CASE', '6')).problem.code).toBe('items.packTaken');
+    expect((await pack('half', '0.5')).problem.detail).toBe('A pack “half” of 0.5 is not possible: NS-6 is counted whole.');
+    const parts = await office.ask('items.setParts', { params: { id: (await newItem('NS-7')).id }, body: { parts: [{ item: item.id, qty: '1.5' }] } });
+    expect(parts.problem.detail).toBe('A part of 1.5 is not possible: NS-6 is counted whole.');
+    const fine = await newItem('NS-8', { decimals: 2 });
+    await office.ask('items.savePack', { params: { id: fine.id }, body: { name: 'cut', units: '0.25', lengthMm: null, widthMm: null, heightMm: null, weightG: null } });
+    const coarse = await office.ask('items.change', { params: { id: fine.id }, body: { ...recordOf(fine), decimals: 0 } });
+    expect(coarse.problem.code).toBe('items.partTooFine');
+  });
+});
+
+describe('B1 the record, by two people and by sheet', () => {
+  it('who changes what somebody else changed meanwhile is told', async () => {
+    const item = await newItem('VR-1');
+    expect((await office.ask('items.change', { params: { id: item.id }, body: { ...recordOf(item), note: 'first' } })).status).toBe(200);
+    const second = await lead.ask('items.change', { params: { id: item.id }, body: { ...recordOf(item), description: 'second' } });
+    expect(second.problem).toMatchObject({ status: 409, code: 'items.changedMeanwhile' });
+    expect((await office.ask('items.item', { params: { id: item.id } })).reply).toMatchObject({ note: 'first', description: 'VR-1 of the test' });
+  });
+  it('a row of a sheet says everything that is wrong with it', async () => {
+    const run = await dryRun(house, office, 'items.importItems', 'i.csv', 'Code,Description,Decimals,Sell price,Count class\n,,9,free,AB');
+    expect(run.rows[0]?.says).toBe(
+      'The code is empty. The item has no description. “9” is no whole number up to 3. “AB” under Count class is not one character. “free” is no price, or can be read in two ways: write 1234 or 1.2340.',
+    );
+  });
+  it('a field cannot be called like a column of the sheet', async () => {
+    for (const label of ['Code', 'sell price', 'Unit'])
+      expect((await office.ask('items.makeOwnField', { body: { label, kind: 'text', choices: [] } })).problem.code).toBe('items.fieldIsColumn');
+  });
+  it('a price may be typed with a comma, and floating point’s noise is no price of its own', async () => {
+    const item = await newItem('AM-1', { price: '12,50' });
+    expect(item.price).toBe('12.50');
+    const set = (amount: string) => office.ask('items.setAmount', { params: { id: item.id }, body: { kind: 'cost', amount, from: iso(-1) } });
+    expect((await set('3.3000000000000003')).reply.cost).toBe('3.3');
+    expect((await set('1,234')).problem.detail).toContain('can be read in two ways');
+    expect((await set('abc')).problem.detail).toContain('is no amount such as 12.50');
+  });
+});
+
+describe('B7 a list whose commas are decimals', () => {
+  it('is read by its column, and asked about where nothing shows it', async () => {
+    const supplier = (await office.ask('items.makeSupplier', { body: { code: 'COMMA', name: 'Comma & Sons' } })).reply.id;
+    const list = async (csv: string, decimal?: ',') => {
+      const { id } = await upload(office, 'list.csv', csv);
+      const { reply } = await office.ask('items.importPrices', {
+        params: { id: supplier },
+        body: { file: id, mapping: { partNo: 'No', description: 'Text', cost: 'Net' }, holdsFrom: iso(0), ...(decimal ? { decimal } : {}) },
+      });
+      return { job: reply.job, ...(await jobEnd(house, office, reply.job)) };
+    };
+    const shown = await list('No;Text;Net\nC-1;Wax;1,234\nC-2;Pins;0,125');
+    expect(shown.state).toBe('checked');
+    await goAhead(house, office, shown.job);
+    expect(await house.rows(`SELECT part_no, trim_scale(cost)::text AS cost FROM price_row WHERE supplier_id = ? ORDER BY 1`, [supplier])).toEqual([
+      { part_no: 'C-1', cost: '1.234' },
+      { part_no: 'C-2', cost: '0.125' },
+    ]);
+    const unclear = await list('No;Text;Net\nC-1;Wax;2,500');
+    expect(unclear).toMatchObject({ state: 'failed' });
+    expect(unclear.said).toContain('“2,500” can be read as 2500 or as 2.500');
+    expect((await list('No;Text;Net\nC-1;Wax;2,500', ',')).state).toBe('checked');
+  });
+});
+
+describe('B8 search forgives', () => {
+  it('one slip in a word, letters and digits written together, accents and width', async () => {
+    const item = await newItem('SF-1', { description: 'Crème jar for honey 454 ml, hexagonal' });
+    const finds = async (q: string) => (await search(q)).items.map((i) => i.id);
+    for (const q of ['hexagnoal', 'hexgonal', 'hexaagonal', 'hexabonal', '454ml hexagonal', 'CREME hexagonal', 'ｈｅｘａｇｏｎａｌ', 'crème hexagnoal'])
+      expect([q, (await finds(q)).includes(item.id)]).toEqual([q, true]);
   });
 });

@@ -230,7 +230,7 @@ async function writeRows(trx: Trx, input: PriceInput, judged: Judged, progress: 
   await query(trx, `SELECT gin_clean_pending_list('price_row_by_words')`);
   await query(
     trx,
-    `INSERT INTO search_word SELECT DISTINCT w FROM unnest(?::text[]) d, regexp_split_to_table(lower(d), '[^[:alpha:]]+') w WHERE length(w) > 3 ON CONFLICT DO NOTHING`,
+    `INSERT INTO search_word SELECT DISTINCT w FROM unnest(?::text[]) d, spelled_words(d) w ON CONFLICT DO NOTHING`,
     [judged.rows.map((r) => r.description)],
   );
 }

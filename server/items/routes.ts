@@ -22,6 +22,7 @@ import { browseItems, findItems, findListRows, mendSpelling, refreshSearch, sele
 import { findItem } from './store.ts';
 
 const LIST_ROWS = 40;
+const FEW = 8;
 
 function rowOut(r: ItemListRow): ItemRow {
   const { on_hand, free, storage_class, supplier, cost, price, rank: _, ...rest } = r;
@@ -71,25 +72,27 @@ export const itemsHandlers: RoomHandlers<'items'> = {
         insteadOf: null,
       };
     }
-    const look = async (text: ReturnType<typeof readSearch>) => {
+    const text = readSearch(asked.q);
+    const look = async (words: readonly (readonly string[])[]) => {
       // Side by side: the two lists know nothing of each other.
       const [items, listRows] = await Promise.all([
-        asked.over === 'lists' ? [] : findItems(db, filter, text, asked.limit),
-        asked.over === 'items' ? [] : findListRows(db, text, asked.supplier, LIST_ROWS),
+        asked.over === 'lists' ? [] : findItems(db, filter, { text, words }, asked.limit),
+        asked.over === 'items' ? [] : findListRows(db, { text, words }, asked.supplier, LIST_ROWS),
       ]);
       return { items, listRows };
     };
-    const text = readSearch(asked.q);
-    let found = await look(text);
-    let insteadOf: string | null = null;
-    if (found.items.length === 0 && found.listRows.length === 0) {
-      const better = await mendSpelling(db, text);
-      if (better) {
-        found = await look(better);
-        if (found.items.length > 0 || found.listRows.length > 0) insteadOf = better.words.join(' ');
-      }
-    }
-    return { items: found.items.map(rowOut), listRows: found.listRows, next: null, groups, insteadOf };
+    const found = await look(text.words.map((w) => [w]));
+    // Whoever typed the beginning of a long word finds plenty; few hits may be a slip, and what was meant is shown behind them.
+    const few = found.items.length + found.listRows.length < FEW;
+    const better = few ? await mendSpelling(db, text) : null;
+    const meant = better ? await look(better) : { items: [], listRows: [] };
+    const [items, listRows] = [
+      [...found.items, ...meant.items.filter((m) => !found.items.some((f) => f.id === m.id))],
+      [...found.listRows, ...meant.listRows.filter((m) => !found.listRows.some((f) => f.id === m.id))],
+    ];
+    const helped = items.length + listRows.length > found.items.length + found.listRows.length;
+    const insteadOf = better && helped ? better.map((w) => w.join(' or ')).join(' ') : null;
+    return { items: items.map(rowOut), listRows, next: null, groups, insteadOf };
   },
   'items.item': (db, { me, params }) => readItem(db, params.id, me.site.id),
   'items.make': async (trx, { me, body }) => {
@@ -213,7 +216,7 @@ export const itemsHandlers: RoomHandlers<'items'> = {
     const [row] = await query<{ part_no: string; supplier_id: number }>(db, `SELECT part_no, supplier_id FROM price_row WHERE id = ?`, [
       params.id,
     ]);
-    const rows = row ? await findListRows(db, { ...readSearch(''), code: row.part_no.toUpperCase() }, row.supplier_id, 50) : [];
+    const rows = row ? await findListRows(db, { text: { ...readSearch(''), code: row.part_no.toUpperCase() }, words: [] }, row.supplier_id, 50) : [];
     return rows.find((r) => r.id === params.id) ?? refuse({ code: 'items.unknownListRow', id: params.id });
   },
   'items.importItems': (trx, { me, body }) => startImport(trx, 'items.importItems', 'Items', me, body),

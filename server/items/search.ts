@@ -1,4 +1,4 @@
-import { maySpellWrong, readSearch, type SearchText, type Tracking } from '#core/items';
+import { isOneEditApart, maySpellWrong, wordStems, type SearchText, type Tracking } from '#core/items';
 import { query, type Db } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
@@ -44,9 +44,13 @@ const MOST_FOUND = 400;
 
 /** The words as PostgreSQL's text search wants them: each the beginning of a word, in any order. A word of one or two letters must stand as it
  *  is: as a beginning it would stand for half the warehouse and say nothing. */
-function wordsQuery(words: readonly string[]): string | null {
-  return words.length === 0 ? null : words.map((w) => (w.length > 2 ? `${w}:*` : w)).join(' & ');
+function wordsQuery(words: readonly (readonly string[])[]): string | null {
+  const one = (w: string): string => (w.length > 2 ? `${w}:*` : w);
+  return words.length === 0 ? null : words.map((alternatives) => `(${alternatives.map(one).join(' | ')})`).join(' & ');
 }
+
+/** What is looked for: the text, and for each of its words what may stand for it. */
+export type Sought = { readonly text: SearchText; readonly words: readonly (readonly string[])[] };
 
 const LISTED = `SELECT c.rank, i.id, i.code, i.description, i.item_group AS "group", i.base_unit AS unit, i.tracking, i.storage_class, i.retired_at IS NOT NULL AS retired, i.own,
     (SELECT u.name FROM item_supplier x JOIN supplier u ON u.id = x.supplier_id WHERE x.item_id = i.id ORDER BY u.id LIMIT 1) AS supplier,
@@ -73,8 +77,8 @@ export function browseItems(db: Reads, filter: ItemFilter, after: string, limit:
 
 /** Items that a text finds, best first (B8): the very code, barcode or part number; codes that begin with it; every word in any order.
  *  Every branch is an index and has an end, so that the time does not grow with the number of items. */
-export function findItems(db: Reads, filter: ItemFilter, text: SearchText, limit: number): Promise<ItemListRow[]> {
-  const words = wordsQuery(text.words);
+export function findItems(db: Reads, filter: ItemFilter, { text, words: sought }: Sought, limit: number): Promise<ItemListRow[]> {
+  const words = wordsQuery(sought);
   return query<ItemListRow>(
     db,
     `WITH hit AS (
@@ -107,8 +111,8 @@ export function findItems(db: Reads, filter: ItemFilter, text: SearchText, limit
 }
 
 /** Rows of suppliers' price lists that a text finds; those that are no longer listed are left out. */
-export function findListRows(db: Reads, text: SearchText, supplier: number | undefined, limit: number): Promise<PriceListRow[]> {
-  const words = wordsQuery(text.words);
+export function findListRows(db: Reads, { text, words: sought }: Sought, supplier: number | undefined, limit: number): Promise<PriceListRow[]> {
+  const words = wordsQuery(sought);
   return query<PriceListRow>(
     db,
     `WITH hit AS (
@@ -149,21 +153,25 @@ export async function selectGroups(db: Reads): Promise<string[]> {
   return rows.map((r) => r.g);
 }
 
-/** The text with every word that occurs nowhere replaced by the nearest that does, or null where nothing was to be mended.
- *  Nearness is the share of common groups of three letters (pg_trgm); below a third two words have nothing to do with each other. */
-export async function mendSpelling(db: Reads, text: SearchText): Promise<SearchText | null> {
-  const wrong = text.words.filter(maySpellWrong);
+/** Words that may be meant instead: of every word that is not a whole word anywhere, those one edit away; null where there is none.
+ *  Shape:  the alternatives of each word of the text, in its order; a word without any stands alone. */
+export async function mendSpelling(db: Reads, text: SearchText): Promise<readonly (readonly string[])[] | null> {
+  const wrong = [...new Set(text.words.filter(maySpellWrong))];
   if (wrong.length === 0) return null;
-  const rows = await query<{ word: string; near: string | null }>(
+  const stems = wrong.flatMap((word) => wordStems(word).map((stem) => ({ word, stem })));
+  const rows = await query<{ word: string; near: string }>(
     db,
-    `SELECT w.word, (SELECT s.word FROM search_word s WHERE s.word % w.word ORDER BY similarity(s.word, w.word) DESC, abs(length(s.word) - length(w.word)), s.word LIMIT 1) AS near
-     FROM unnest(?::text[]) AS w(word) WHERE NOT EXISTS (SELECT 1 FROM search_word s WHERE s.word LIKE w.word || '%')`,
-    [wrong],
+    `SELECT DISTINCT t.word, w.word AS near FROM unnest(?::text[], ?::text[]) AS t(word, stem) JOIN word_stem w ON w.stem = t.stem
+     WHERE NOT EXISTS (SELECT 1 FROM search_word s WHERE s.word = t.word) ORDER BY 1, 2`,
+    [stems.map((s) => s.word), stems.map((s) => s.stem)],
   );
-  const better = new Map(rows.filter((r) => r.near !== null).map((r) => [r.word, r.near as string]));
-  if (better.size === 0) return null;
-  return readSearch(text.words.map((w) => better.get(w) ?? w).join(' '));
+  const near = new Map<string, string[]>();
+  for (const row of rows) if (isOneEditApart(row.word, row.near)) near.set(row.word, [...(near.get(row.word) ?? []), row.near]);
+  if (near.size === 0) return null;
+  return text.words.map((word) => (near.get(word) ?? [word]).slice(0, MOST_ALTERNATIVES));
 }
+
+const MOST_ALTERNATIVES = 8;
 
 /** Writes again what search looks in: code, words, group, own fields, suppliers' part numbers and barcodes, and the words of it all.
  *  Shape:  of these items, or of all. */
@@ -171,11 +179,11 @@ export async function refreshSearch(db: Reads, items: readonly number[] | null):
   await query(
     db,
     `WITH fresh AS (
-       SELECT i.id, lower(concat_ws(' ', i.code, i.description, i.item_group, (SELECT string_agg(value, ' ') FROM jsonb_each_text(i.own)),
+       SELECT i.id, fold_text(concat_ws(' ', i.code, i.description, i.item_group, (SELECT string_agg(value, ' ') FROM jsonb_each_text(i.own)),
          (SELECT string_agg(part_no, ' ') FROM item_supplier s WHERE s.item_id = i.id), (SELECT string_agg(code, ' ') FROM barcode c WHERE c.item_id = i.id))) AS search,
          bare_code(i.code) || ' ' || coalesce((SELECT string_agg(bare_code(part_no), ' ') FROM item_supplier s WHERE s.item_id = i.id), '') AS bare
        FROM item i WHERE ?::int[] IS NULL OR i.id = ANY(?::int[])),
-     told AS (INSERT INTO search_word SELECT DISTINCT w FROM item i JOIN fresh f ON f.id = i.id, regexp_split_to_table(lower(i.description || ' ' || i.item_group), '[^[:alpha:]]+') w WHERE length(w) > 3 ON CONFLICT DO NOTHING)
+     told AS (INSERT INTO search_word SELECT DISTINCT w FROM item i JOIN fresh f ON f.id = i.id, spelled_words(i.description || ' ' || i.item_group) w ON CONFLICT DO NOTHING)
      UPDATE item i SET search = f.search, words = search_words(f.search || ' ' || f.bare) FROM fresh f WHERE f.id = i.id`,
     [items, items],
   );

@@ -1,5 +1,5 @@
-import type { ItemId, Qty } from '#core/base';
-import { readScan, type ScanReading, type Tracking } from '#core/items';
+import { ONE, type ItemId, type Qty } from '#core/base';
+import { packToBase, readScan, type ScanReading, type Tracking } from '#core/items';
 import { asQty, LOCK_CLASS, lockRows, noteLocks, query, refuse, valueOf, type Db, type Trx } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
@@ -22,6 +22,8 @@ export type ScannedItem = FoundItem & {
   readonly expires: string | null;
   readonly made: string | null;
   readonly serialCode: string | null;
+  /** How much of the base unit the code itself says there is, (02) with (37) or (30): proposed where nobody keys a quantity. */
+  readonly labelled: Qty | null;
 };
 
 type ItemRow = FoundItem & { pack_id: number; pack_name: string; pack_units: string };
@@ -45,7 +47,13 @@ export async function selectItemByScan(db: Reads, raw: string): Promise<ScannedI
     expires: carried?.expires ?? null,
     made: carried?.made ?? null,
     serialCode: carried?.serial ?? null,
+    labelled: labelledQty(carried, asQty(pack_units)),
   };
+}
+
+function labelledQty(carried: Extract<ScanReading, { kind: 'elements' }> | null, packUnits: Qty): Qty | null {
+  if (carried?.contents) return packToBase((Number(carried.contents) * ONE) as Qty, { name: '', units: packUnits });
+  return carried?.pieces ? ((Number(carried.pieces) * ONE) as Qty) : null;
 }
 
 // Whatever a code may mean is looked up at once: a barcode and another item's code of the same letters are two answers, not a first and a second.

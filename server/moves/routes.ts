@@ -18,7 +18,7 @@ export const movesHandlers: RoomHandlers<'moves'> = {
     const to = await findBin(trx, me.site.id, body.to);
     const scanned = await findItemByScan(trx, body.code);
     const chosen = await chooseStock(trx, from, scanned, { lot: body.lot || scanned.lot, serial: body.serial || scanned.serialCode });
-    const quantity = chosen.serial !== null ? ONE : (body.qty ?? packToBase(ONE, scanned.pack) ?? ONE);
+    const quantity = chosen.serial !== null ? ONE : (body.qty ?? scanned.labelled ?? packToBase(ONE, scanned.pack) ?? ONE);
     if (!isWholeStep(quantity, scanned.decimals)) refuse({ code: 'stock.tooFine', text: qtyText(quantity), decimals: scanned.decimals });
     await refuseExpiredToShelf(trx, me.site.id, to, scanned, chosen);
     if (body.override && me.role !== 'lead') refuse({ code: 'people.noRight', role: me.role, act: 'Overriding the rule of a bin' });

@@ -43,7 +43,7 @@ export async function pickAtStop(trx: Trx, command: PickAtStop): Promise<{ picke
         item: scanned.id,
         lot: (lot?.id ?? null) as LotId | null,
         serial: serialCode || null,
-        qty: command.qty ?? packToBase(ONE, scanned.pack) ?? ONE,
+        qty: command.qty ?? scanned.labelled ?? packToBase(ONE, scanned.pack) ?? ONE,
       },
       {
         bin: pick.bin as BinId,

@@ -19,6 +19,26 @@ const zoneOf = async (code: string): Promise<number> =>
   (await house.rows<{ id: number }>(`SELECT id FROM zone WHERE code = ? AND site_id = 1`, [code]))[0]?.id ?? 0;
 const binOf = async (address: string): Promise<number> =>
   (await house.rows<{ id: number }>(`SELECT id FROM bin WHERE address = ? AND site_id = 1`, [address]))[0]?.id ?? 0;
+/** Changes a bin as its form does: everything as it is, but for what is named. */
+async function changeBin(id: number, over: object, version?: number) {
+  const { reply: bin } = await lead.ask('places.bin', { params: { id } });
+  const body = {
+    address: bin.address,
+    oldNames: bin.oldNames,
+    zone: bin.zoneId,
+    walk: bin.walk,
+    oneItem: bin.rules.oneItem,
+    oneLot: bin.rules.oneLot,
+    storageClass: bin.rules.storageClass ?? '',
+    units: bin.rules.units,
+    litres: bin.rules.litres,
+    kilograms: bin.rules.kilograms,
+    arrow: bin.arrow,
+    version: version ?? bin.version,
+    ...over,
+  };
+  return lead.ask('places.changeBin', { params: { id }, body });
+}
 const numbers = (from: number, to: number, digits: number) => ({
   kind: 'numbers' as const,
   from,
@@ -102,11 +122,10 @@ describe('A3 building, renaming, retiring bins', () => {
   });
   it('a renamed bin still answers to the name on the rack', async () => {
     const id = await binOf('A-01-1');
-    const body = { address: 'A-01-A', oneItem: false, oneLot: false, units: null, litres: null, kilograms: null, arrow: null };
-    expect((await lead.ask('places.changeBin', { params: { id }, body })).status).toBe(200);
+    expect((await changeBin(id, { address: 'A-01-A' })).status).toBe(200);
     expect((await hand.ask('desk.scan', { query: { code: 'A-01-1' } })).reply).toMatchObject({ kind: 'bin', bin: id, address: 'A-01-A' });
     expect(
-      (await lead.ask('places.changeBin', { params: { id: await binOf('A-01-2') }, body: { ...body, address: 'A-01-1' } })).problem.detail,
+      (await changeBin(await binOf('A-01-2'), { address: 'A-01-1' })).problem.detail,
     ).toBe('A-01-1 already means bin A-01-A.');
   });
   it('retires only empty bins that nothing hangs on, and puts nothing into a retired one', async () => {
@@ -134,17 +153,7 @@ describe('A5 rules of a bin, wherever stock comes in', () => {
     );
     const id = await binOf('H-01-1.1');
     await house.rows(`UPDATE item SET volume_ml = 3000, weight_g = 500 WHERE id = ?`, [goods?.item]);
-    const rules = {
-      address: 'H-01-1.1',
-      oneItem: true,
-      oneLot: false,
-      storageClass: 'dry',
-      units: '50',
-      litres: '12',
-      kilograms: null,
-      arrow: 'up' as const,
-    };
-    await lead.ask('places.changeBin', { params: { id }, body: rules });
+    await changeBin(id, { oneItem: true, storageClass: 'dry', units: '50', litres: '12', arrow: 'up' });
     const put = (qty: string, override?: string) => ({
       from: goods?.address ?? '',
       to: 'H-01-1.1',
@@ -169,10 +178,7 @@ describe('A5 rules of a bin, wherever stock comes in', () => {
       `SELECT i.code, f.address FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = 1 AND f.use = 'shelf' AND f.qty > 20 AND i.tracking = 'none' AND i.decimals = 0 AND f.condition = 'sound' ORDER BY f.address DESC LIMIT 1`,
     );
     const id = await binOf('H-02-1.1');
-    await lead.ask('places.changeBin', {
-      params: { id },
-      body: { address: 'H-02-1.1', oneItem: false, oneLot: false, units: '6', litres: null, kilograms: null, arrow: null },
-    });
+    await changeBin(id, { units: '6' });
     const answers = await Promise.all(
       Array.from({ length: 4 }, () =>
         hand.ask('moves.move', { body: { from: goods?.address ?? '', to: 'H-02-1.1', code: goods?.code ?? '', qty: '4' } }),
@@ -192,7 +198,7 @@ describe('A4 import and export of bins', () => {
     expect(run.result?.['rows']).toBeGreaterThan(70);
     expect(run).toMatchObject({ state: 'checked', result: { new: 0, changed: 0, faults: 0 } });
     expect(await csv('/api/download/bins.csv?template')).toBe(
-      'Zone,Address,Alias,Walk,One item,One lot,Storage class,Room in units,Room in litres,Room in kg,Arrow\r\n',
+      'Zone,Address,Old names,Walk,One item,One lot,Storage class,Room in units,Room in litres,Room in kg,Arrow\r\n',
     );
   });
   it('a dry run says what each row does; nothing happens until somebody says go, and then all of it', async () => {
@@ -289,5 +295,101 @@ describe('A10 the plan', () => {
     const measures = (await hand.ask('places.planMeasures')).reply;
     expect(measures.id.length).toBeGreaterThan(20_000);
     expect(measures.touches.some((t) => t > 0)).toBe(true);
+  });
+});
+
+describe('A3 a name that scans means one bin', () => {
+  const scan = async (code: string) => (await hand.ask('desk.scan', { query: { code } })).reply;
+  it('old names stay through any number of renames, whatever their case, and nobody else may have them', async () => {
+    const id = await binOf('H-03-1.1');
+    for (const address of ['H-03-X', 'H-03-Y', 'H-03-Z']) expect((await changeBin(id, { address })).status).toBe(200);
+    for (const name of ['H-03-1.1', 'h-03-x', 'H-03-y', 'H-03-Z']) expect(await scan(name)).toMatchObject({ kind: 'bin', bin: id, address: 'H-03-Z' });
+    const zone = await zoneOf('STORE');
+    for (const address of ['H-03-X', 'H-03-1.1'])
+      expect((await lead.ask('places.makeBin', { body: { zone, address } })).problem.detail).toBe(`${address} already means bin H-03-Z.`);
+    expect((await lead.ask('places.makeBin', { body: { zone, address: 'H-03-Q', oldNames: ['h-03-y'] } })).problem.code).toBe('places.nameTaken');
+    const grid = { levels: [letters('H', 'H'), numbers(3, 3, 2), letters('X', 'Y')], separators: ['-', '-'], walk: 'serpentine' as const, turned: [] };
+    expect((await lead.ask('places.buildGrid', { body: { zone, grid } })).problem.detail).toContain('2 of these bins are there already');
+    const run = await dryRun(house, lead, 'places.importBins', 'bins.csv', 'Zone,Address,Old names\nSTORE,H-03-Y,\nSTORE,H-77-1,h-03-x; H-77-0');
+    expect(run.rows.map((r) => r.says)).toEqual(['H-03-Y is an old name of bin H-03-Z.', 'The old name H-03-X already means bin H-03-Z.']);
+    expect((await changeBin(id, { oldNames: [] })).status).toBe(200);
+    expect(await scan('H-03-X')).toMatchObject({ kind: 'unknown' });
+  });
+  it('two people who give one name at once: one gets it', async () => {
+    const [a, b] = [await binOf('H-03-1.2'), await binOf('H-03-2.1')];
+    const zone = await zoneOf('STORE');
+    const answers = await Promise.all([
+      changeBin(a, { oldNames: ['RACE-1'] }),
+      changeBin(b, { address: 'RACE-1' }),
+      lead.ask('places.makeBin', { body: { zone, address: 'RACE-1' } }),
+      lead.ask('places.makeBin', { body: { zone, address: 'RACE-2', oldNames: ['race-1'] } }),
+    ]);
+    expect(answers.filter((x) => x.status === 200)).toHaveLength(1);
+    expect(answers.filter((x) => x.status >= 500)).toHaveLength(0);
+    expect(await house.rows(`SELECT 1 FROM bin_name WHERE name = 'RACE-1'`)).toHaveLength(1);
+  });
+  it('a bin of another site is said to be there', async () => {
+    const [far] = await house.rows<{ address: string }>(
+      `SELECT address FROM bin WHERE site_id = 2 AND address NOT IN (SELECT name FROM bin_name WHERE site_id = 1) AND use = 'shelf' LIMIT 1`,
+    );
+    const move = await hand.ask('moves.move', { body: { from: far?.address ?? '', to: 'QUARANTINE', code: 'x', qty: '1' } });
+    expect(move.problem.code).toBe('places.binElsewhere');
+    expect(move.problem.detail).toContain('it is a bin of');
+  });
+});
+
+describe('A1 A5 A6 changing places', () => {
+  it('a default bin is a pointer: set to another and back, the other is a shelf again', async () => {
+    const shelf = await binOf('H-03-2.2');
+    const useOf = async (id: number) => (await house.rows<{ use: string }>(`SELECT use FROM bin WHERE id = ?`, [id]))[0]?.use;
+    const point = async (arrivals: string) => {
+      const site = (await lead.ask('places.sites')).reply.sites.find((s) => s.id === 1);
+      const { name = '', timeZone = '', address = '', version = 0 } = site ?? {};
+      return lead.ask('places.changeSite', { params: { id: 1 }, body: { name, timeZone, address, version, defaults: { arrivals } } });
+    };
+    expect((await point('H-03-2.2')).status).toBe(200);
+    expect([await useOf(shelf), await useOf(await binOf('ARRIVALS'))]).toEqual(['arrivals', 'arrivals']);
+    expect((await point('BENCH-1')).problem.detail).toBe('BENCH-1 cannot be the arrivals bin: it is the packing bin.');
+    expect((await point('ARRIVALS')).status).toBe(200);
+    expect([await useOf(shelf), await useOf(await binOf('ARRIVALS'))]).toEqual(['shelf', 'arrivals']);
+  });
+  it('goods live on shelves, not where they pass through', async () => {
+    const assign = (bin: string) => lead.ask('items.assign', { body: { pairs: [{ bin, item: 'HV-10' }], role: 'face' } });
+    for (const bin of ['ARRIVALS', 'BENCH-1', 'QUARANTINE']) expect((await assign(bin)).problem.code).toBe('places.notAHome');
+    const run = await dryRun(house, lead, 'items.importHomes', 'homes.csv', 'Bin,Item,Role\nARRIVALS,HV-10,shop');
+    expect(run.rows[0]?.says).toBe('ARRIVALS is no home: goods pass through there. “shop” under Role is neither face nor reserve.');
+  });
+  it('two people who change one bin: the second is told, and nothing of theirs is written', async () => {
+    const id = await binOf('H-03-2.2');
+    const { version } = (await lead.ask('places.bin', { params: { id } })).reply;
+    expect((await changeBin(id, { walk: 77 }, version)).status).toBe(200);
+    const second = await changeBin(id, { units: '9' }, version);
+    expect(second.problem).toMatchObject({ code: 'places.changedMeanwhile', status: 409 });
+    expect((await lead.ask('places.bin', { params: { id } })).reply).toMatchObject({ walk: 77, rules: { units: null } });
+  });
+  it('zone and place on the walk can be changed, but not the powers over stock that lies there', async () => {
+    const [full] = await house.rows<{ id: number }>(`SELECT bin_id AS id FROM stock_fact WHERE site_id = 1 AND zone_code = 'STORE' AND qty > 0 LIMIT 1`);
+    const [quarantine, face] = [await zoneOf('QUAR'), await zoneOf('FACE')];
+    expect((await changeBin(full?.id ?? 0, { zone: quarantine })).problem.code).toBe('places.zoneHoldsOthers');
+    expect((await changeBin(full?.id ?? 0, { zone: face, walk: 5 })).status).toBe(200);
+    expect((await lead.ask('places.bin', { params: { id: full?.id ?? 0 } })).reply).toMatchObject({ zoneId: face, walk: 5 });
+    await changeBin(full?.id ?? 0, { zone: await zoneOf('STORE') });
+  });
+  it('a rule that what lies there breaks already is said when it is set', async () => {
+    const [full] = await house.rows<{ id: number; qty: string }>(
+      `SELECT bin_id AS id, sum(qty) AS qty FROM stock_fact WHERE site_id = 1 AND zone_code = 'STORE' GROUP BY 1 HAVING sum(qty) > 5 LIMIT 1`,
+    );
+    const changed = await changeBin(full?.id ?? 0, { units: '1' });
+    expect(changed.reply.broken).toEqual([{ rule: 'units', says: `Room for 1 units, and it holds ${Number(full?.qty)} units.` }]);
+    await changeBin(full?.id ?? 0, { units: null });
+  });
+  it('A1 what belongs to another site is changed by who works there', async () => {
+    const [far] = await house.rows<{ id: number; zone: number }>(`SELECT id, zone_id AS zone FROM bin WHERE site_id = 2 AND use = 'shelf' LIMIT 1`);
+    const codes = [
+      await changeBin(far?.id ?? 0, { walk: 1 }),
+      await lead.ask('places.retireBins', { body: { bins: [far?.id ?? 0] } }),
+      await lead.ask('places.makeBin', { body: { zone: far?.zone ?? 0, address: 'FAR-1' } }),
+    ].map((a) => a.problem.code);
+    expect(codes).toEqual(['people.otherSite', 'people.otherSite', 'people.otherSite']);
   });
 });

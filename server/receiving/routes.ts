@@ -1,4 +1,4 @@
-import { isWholeStep, type ItemId, type Qty } from '#core/base';
+import { isWholeStep, ONE, type ItemId, type Qty } from '#core/base';
 import { packToBase } from '#core/items';
 import { compareDelivery, decideEntry } from '#core/receiving';
 import { qtyText } from '#contract/base';
@@ -69,9 +69,10 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
     const scanned = await findItemByScan(trx, body.code);
     const lotCode = body.lot || scanned.lot;
     const serialCode = body.serial || scanned.serialCode;
-    const packs = body.packs ?? (1000 as Qty);
     const quantity =
-      packToBase(packs, scanned.pack) ?? refuse({ code: 'receiving.tooFine', item: scanned.code, decimals: scanned.decimals });
+      (body.packs === undefined ? scanned.labelled : null) ??
+      packToBase(body.packs ?? ONE, scanned.pack) ??
+      refuse({ code: 'receiving.tooFine', item: scanned.code, decimals: scanned.decimals });
     const expected = await selectExpected(trx, delivery.purchase_order_id);
     const knownLot = lotCode ? await selectLotDate(trx, scanned.id, lotCode) : null;
     const entry = valueOf(

@@ -1,4 +1,5 @@
 import { roundAmount } from '#core/base';
+import { foldText } from '#core/items';
 import { qtyText } from '#contract/base';
 import type { StockRow } from '#contract/stock';
 import type { QueryOf, Routes } from '#contract';
@@ -23,7 +24,7 @@ const FACTS = `SELECT t.*, i.code, i.description, i.item_group, i.base_unit, s.i
   WHERE (?::int IS NULL OR s.id = ?) AND (?::text IS NULL OR i.item_group = ?) AND (?::int IS NULL OR sup.id = ?) AND (?::text IS NULL OR i.search LIKE ?)`;
 
 const valuesOf = (f: Filter): unknown[] => {
-  const like = f.q ? `%${f.q.toLowerCase().replace(/[\\%_]/g, (c) => `\\${c}`)}%` : null;
+  const like = f.q ? `%${foldText(f.q).replace(/[\\%_]/g, (c) => `\\${c}`)}%` : null;
   const at = f.at ?? null;
   return [at, at, at, f.site ?? null, f.site ?? null, f.group ?? null, f.group ?? null, f.supplier ?? null, f.supplier ?? null, like, like];
 };

@@ -124,6 +124,29 @@ export async function up(knex: Knex): Promise<void> {
     -- Names of packs are told apart without regard to case.
     UPDATE pack p SET name = p.name || ' ' || p.id WHERE EXISTS (SELECT 1 FROM pack q WHERE q.item_id = p.item_id AND lower(q.name) = lower(p.name) AND q.id < p.id);
     CREATE UNIQUE INDEX pack_name_of_item ON pack (item_id, lower(name));
+
+    -- Search folds accents and width, and takes letters and digits apart, so that 454ml finds 454 ml; as core's foldText and searchWords do.
+    CREATE FUNCTION fold_text(text) RETURNS text LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$
+      SELECT replace(replace(replace(translate(regexp_replace(lower(normalize($1, NFKD)), '[\\u0300-\\u036f\\u1ab0-\\u1aff\\u20d0-\\u20ff]', '', 'g'), 'øłđı', 'oldi'), 'ß', 'ss'), 'æ', 'ae'), 'œ', 'oe') $$;
+    CREATE OR REPLACE FUNCTION search_words(text) RETURNS tsvector LANGUAGE sql IMMUTABLE AS $$
+      SELECT to_tsvector('simple', f.folded || ' ' || regexp_replace(regexp_replace(f.folded, '([[:alpha:]])([[:digit:]])', '\\1 \\2', 'g'), '([[:digit:]])([[:alpha:]])', '\\1 \\2', 'g'))
+      FROM (SELECT regexp_replace(fold_text($1), '[^[:alnum:]]+', ' ', 'g') AS folded) f $$;
+    CREATE OR REPLACE FUNCTION bare_code(text) RETURNS text LANGUAGE sql IMMUTABLE AS $$ SELECT regexp_replace(fold_text($1), '[^[:alnum:]]+', '', 'g') $$;
+    -- Every word that occurs, under what is left of it without one of its letters: two words one edit apart meet there.
+    CREATE TABLE word_stem (stem text NOT NULL, word text NOT NULL REFERENCES search_word ON DELETE CASCADE, PRIMARY KEY (stem, word)) WITH (fillfactor = 100);
+    CREATE FUNCTION stem_words() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN
+      INSERT INTO word_stem SELECT DISTINCT overlay(n.word PLACING '' FROM i FOR (i <= length(n.word))::int), n.word
+        FROM told n, generate_series(1, length(n.word) + 1) i ON CONFLICT DO NOTHING;
+      RETURN NULL; END $$;
+    CREATE TRIGGER word_has_stems AFTER INSERT ON search_word REFERENCING NEW TABLE AS told FOR EACH STATEMENT EXECUTE FUNCTION stem_words();
+    CREATE FUNCTION spelled_words(text) RETURNS SETOF text LANGUAGE sql IMMUTABLE AS $$
+      SELECT DISTINCT w FROM regexp_split_to_table(fold_text($1), '[^[:alpha:]]+') w WHERE length(w) BETWEEN 4 AND 40 $$;
+    DELETE FROM search_word;
+    DROP INDEX search_word_by_trigram;
+    INSERT INTO search_word SELECT DISTINCT w FROM item i, spelled_words(i.description || ' ' || i.item_group) w ON CONFLICT DO NOTHING;
+    INSERT INTO search_word SELECT DISTINCT w FROM price_row r, spelled_words(r.description) w ON CONFLICT DO NOTHING;
+    UPDATE item i SET search = fold_text(i.search), words = search_words(i.search || ' ' || bare_code(i.code));
+    UPDATE price_row SET words = search_words(concat_ws(' ', part_no, bare_code(part_no), description, barcode));
   `);
 }
 
