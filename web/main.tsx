@@ -1,9 +1,9 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import { lazy, StrictMode, Suspense } from 'react';
+import { lazy, StrictMode, Suspense, useEffect } from 'react';
 import { createRoot } from 'react-dom/client';
-import { BrowserRouter, Navigate, Route, Routes } from 'react-router';
+import { createBrowserRouter, Navigate, Route, RouterProvider, Routes } from 'react-router';
 import { Toaster } from 'sonner';
-import { Refused, ScannerProvider, useChanges, useRead } from '#web/base';
+import { forgetSite, Refused, ScannerProvider, settleAt, UnsavedGuard, useChanges, useRead } from '#web/base';
 import { Door } from '#web/people';
 import './theme.css';
 
@@ -18,10 +18,18 @@ const client = new QueryClient({
 });
 
 function House() {
-  const { data, isPending } = useRead('people.me', {});
+  const { data, isPending, error, refetch } = useRead('people.me', {});
+  // Taken off the site at which this tab worked: it begins anew at one where its person still works.
+  const lostSite = error instanceof Refused && error.problem.code === 'people.notAtSite';
+  useEffect(() => {
+    if (!lostSite) return;
+    forgetSite();
+    void refetch();
+  }, [lostSite, refetch]);
   useChanges(Boolean(data?.me));
   if (isPending) return null;
   const me = data?.me;
+  if (me) settleAt(me.site);
   return (
     <Suspense fallback={<p className="p-6 text-soft">One moment …</p>}>
       <Routes>
@@ -37,28 +45,37 @@ function isHandheld(): boolean {
   return window.innerWidth < 700;
 }
 
+// One route for everything: the rooms name their own paths. A router of this kind can hold somebody back who would lose what is not saved.
+const router = createBrowserRouter([
+  {
+    path: '*',
+    element: (
+      <ScannerProvider>
+        <House />
+        <UnsavedGuard />
+        <Toaster
+          position="top-center"
+          toastOptions={{
+            className: 'font-sans',
+            style: {
+              background: 'var(--color-sheet)',
+              color: 'var(--color-ink)',
+              border: '2px solid var(--color-ink)',
+              fontSize: '16px',
+            },
+          }}
+        />
+      </ScannerProvider>
+    ),
+  },
+]);
+
 const root = document.getElementById('root');
 if (!root) throw new Error('The page has no root.');
 createRoot(root).render(
   <StrictMode>
     <QueryClientProvider client={client}>
-      <BrowserRouter>
-        <ScannerProvider>
-          <House />
-          <Toaster
-            position="top-center"
-            toastOptions={{
-              className: 'font-sans',
-              style: {
-                background: 'var(--color-sheet)',
-                color: 'var(--color-ink)',
-                border: '2px solid var(--color-ink)',
-                fontSize: '16px',
-              },
-            }}
-          />
-        </ScannerProvider>
-      </BrowserRouter>
+      <RouterProvider router={router} />
     </QueryClientProvider>
   </StrictMode>,
 );

@@ -66,6 +66,14 @@ export const StockRow = z.object({
 export type StockRow = z.infer<typeof StockRow>;
 
 export const stockRoutes = routesOf({
+  'stock.where': {
+    method: 'GET',
+    path: '/api/stock/where',
+    allow: [],
+    act: 'See where goods lie',
+    query: z.object({ q: text(60) }),
+    reply: z.object({ items: z.array(z.object({ id: z.number(), code: z.string() })), bins: z.array(z.number()) }),
+  },
   'stock.list': {
     method: 'GET',
     path: '/api/stock',

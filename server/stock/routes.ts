@@ -1,5 +1,7 @@
 import { formatAmount, parseAmount, sumAmounts } from '#core/base';
+import { readSearch } from '#core/items';
 import { qtyText } from '#contract/base';
+import { findItems } from '#server/items';
 import { reverseMovement, type Movement } from '#core/stock';
 import { announce, asQty, keysetOf, keysetText, makeDocument, refuse, type RoomHandlers } from '#server/kernel';
 import { readEquation } from './equation.ts';
@@ -10,12 +12,21 @@ import { selectStock, selectValue } from './past.ts';
 import { post } from './post.ts';
 import { changeTracking } from './tracking.ts';
 import { changeZonePowers, readZoneEffect } from './zone-powers.ts';
-import { selectDocument, selectMovements } from './store.ts';
+import { selectBinsOf, selectDocument, selectMovements } from './store.ts';
 
 // A hand may take back their own move while it is fresh; everything else is the lead's.
 const HAND_MAY_UNDO = ['move', 'putAway'];
 
+const MOST_LIT = 20;
+
 export const stockHandlers: RoomHandlers<'stock'> = {
+  'stock.where': async (db, { me, query }) => {
+    const text = readSearch(query.q);
+    const filter = { site: me.site.id, group: undefined, supplier: undefined, onlyFree: false, retired: false };
+    const found = await findItems(db, filter, { text, words: text.words.map((w) => [w]) }, MOST_LIT);
+    const items = found.map(({ id, code }) => ({ id, code }));
+    return { items, bins: await selectBinsOf(db, me.site.id, items.map((i) => i.id)) };
+  },
   'stock.equation': (db, { params }) => readEquation(db, params.id),
   'stock.movements': async (db, { query }) => {
     const rows = (await selectMovements(db, query)) as unknown as LedgerRow[];

@@ -370,3 +370,13 @@ export async function selectDocument(
     ])
   )[0];
 }
+
+/** The bins of a site in which any of these items lies. */
+export async function selectBinsOf(db: Pick<Db, 'raw'>, site: number, items: readonly number[]): Promise<number[]> {
+  const rows = await query<{ bin: number }>(
+    db,
+    `SELECT DISTINCT b.bin_id AS bin FROM balance b JOIN bin ON bin.id = b.bin_id WHERE bin.site_id = ? AND b.item_id = ANY(?::int[]) AND b.qty > 0`,
+    [site, items],
+  );
+  return rows.map((r) => r.bin);
+}

@@ -1,3 +1,4 @@
+import { siteHeaders } from './site.ts';
 import { ROUTES, type BodyIn, type ParamsIn, type Problem, type QueryIn, type ReplyOf, type RouteName, type Routes } from '#contract';
 
 type Needed<Name extends string, T> = [T] extends [undefined] ? { readonly [N in Name]?: undefined } : { readonly [N in Name]: T };
@@ -53,7 +54,7 @@ async function answer<T>(response: Promise<Response>): Promise<T> {
 
 /** Reads from the server. */
 export function read<K extends RouteName>(name: K, input: Omit<Input<K>, 'body'>, signal?: AbortSignal): Promise<ReplyOf<Routes[K]>> {
-  return answer(fetch(address(name, input), { headers: { Accept: 'application/json' }, ...(signal ? { signal } : {}) }));
+  return answer(fetch(address(name, input), { headers: { Accept: 'application/json', ...siteHeaders() }, ...(signal ? { signal } : {}) }));
 }
 
 const WAITS_MS = [400, 900, 2000, 4000, 8000];
@@ -67,7 +68,7 @@ export async function send<K extends RouteName>(name: K, input: Input<K>, key: s
       return await answer(
         fetch(address(name, input), {
           method: 'POST',
-          headers: { 'Content-Type': 'application/json', 'Idempotency-Key': key },
+          headers: { 'Content-Type': 'application/json', 'Idempotency-Key': key, ...siteHeaders() },
           body: JSON.stringify(body ?? {}),
         }),
       );

@@ -1,6 +1,7 @@
 import { useState, type ButtonHTMLAttributes, type InputHTMLAttributes, type ReactNode, type SelectHTMLAttributes } from 'react';
 import { Link, NavLink } from 'react-router';
 import { splitAddress } from '#core/places';
+import { siteToday, siteZone } from './site.ts';
 
 /** A bin address as a door plate: the levels apart, the last one loudest. */
 export function Plate({ address, size = 'row', to }: { address: string; size?: 'row' | 'door'; to?: string | undefined }) {
@@ -94,17 +95,19 @@ export function Button({
   );
 }
 
-/** A field with its label above and what is wrong beside it. */
+/** A field with its label above and what is wrong beside it. `code` says that it takes a code: a scan into it stays in it. */
 export function Field({
   label,
   problem,
   tall = false,
+  code = false,
   ...rest
-}: InputHTMLAttributes<HTMLInputElement> & { label: string; problem?: string | undefined; tall?: boolean }) {
+}: InputHTMLAttributes<HTMLInputElement> & { label: string; problem?: string | undefined; tall?: boolean; code?: boolean }) {
   return (
     <label className="block">
       <span className="block text-sm text-soft">{label}</span>
       <input
+        {...(code ? { 'data-takes-code': '', autoComplete: 'off', spellCheck: false } : {})}
         {...rest}
         className={`w-full rounded border-2 border-ink/60 bg-sheet px-2 ${tall ? 'min-h-14 text-2xl' : 'min-h-9'} ${rest.className ?? ''}`}
       />
@@ -274,11 +277,12 @@ export function ago(iso: string | null, now = Date.now()): string {
   return `${Math.round(minutes / 1440)} days`;
 }
 
-/** The hour and minute, and the day where it is not today. */
+/** The hour and minute at the site, and the day where it is not today. */
 export function clock(iso: string): string {
   const at = new Date(iso);
-  const time = at.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' });
-  return at.toDateString() === new Date().toDateString()
+  const timeZone = siteZone();
+  const time = at.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit', timeZone });
+  return at.toLocaleDateString('sv', { timeZone }) === siteToday()
     ? time
-    : `${at.toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })} ${time}`;
+    : `${at.toLocaleDateString('en-GB', { day: 'numeric', month: 'short', timeZone })} ${time}`;
 }

@@ -1,8 +1,9 @@
 import { useInfiniteQuery, useMutation, useQuery, useQueryClient, type UseQueryResult } from '@tanstack/react-query';
-import { useEffect } from 'react';
+import { useEffect, useRef } from 'react';
 import { toast } from 'sonner';
 import type { ReplyOf, RouteName, Routes } from '#contract';
-import { read, send, type Input } from './client.ts';
+import { read, send, Unreached, type Input } from './client.ts';
+import { atSite } from './site.ts';
 import { sound } from './sound.ts';
 
 /** Reads a route and keeps what it said until a change touches it. */
@@ -44,16 +45,57 @@ export function useReadPages<K extends RouteName>(
   };
 }
 
-/** Sends a command of this route; a refusal is said aloud and shown, unless the screen shows it itself. */
+// A double click is two presses of one mind: the second comes before anybody can have read what the first one did.
+const SECOND_PRESS_MS = 700;
+
+/** Sends a command of this route; a refusal is said aloud and shown, unless the screen shows it itself.
+ *  Shape:  a press while the one before is on its way, or the same press just after it, does nothing. The key is made once: pressed again after
+ *          an answer that never came, it is the same command. */
 export function useSend<K extends RouteName>(name: K, options: { quiet?: boolean; onDone?: (reply: ReplyOf<Routes[K]>) => void } = {}) {
-  return useMutation({
-    mutationFn: (input: Input<K>) => send(name, input),
+  const spent = useRef<SpentPress>({ input: '', key: '', busy: false, doneAt: -Infinity });
+  const mutation = useMutation({
+    mutationFn: async (input: Input<K>) => {
+      const { key } = spent.current;
+      try {
+        const reply = await send(name, input, key);
+        spent.current = { ...spent.current, key: '', busy: false, doneAt: performance.now() };
+        return reply;
+      } catch (error) {
+        spent.current = { ...spent.current, busy: false, key: error instanceof Unreached ? key : '' };
+        throw error;
+      }
+    },
     onSuccess: (reply) => options.onDone?.(reply),
     onError: (error: Error) => {
       sound('wrong');
       if (!options.quiet) toast.error(error.message);
     },
   });
+  const press = (input: Input<K>): boolean => {
+    const text = JSON.stringify(input);
+    const next = pressOf(spent.current, text, performance.now(), () => crypto.randomUUID());
+    if (next) spent.current = next;
+    return next !== null;
+  };
+  return {
+    ...mutation,
+    mutate: (input: Input<K>): void => {
+      if (press(input)) mutation.mutate(input);
+    },
+    /** The same for who waits for the answer; a spent press never answers. */
+    mutateAsync: (input: Input<K>): Promise<ReplyOf<Routes[K]>> => (press(input) ? mutation.mutateAsync(input) : new Promise(() => undefined)),
+  };
+}
+
+/** What is known of the last press: what it sent, its key while its answer is not known, and when it was answered (milliseconds). */
+export type SpentPress = { readonly input: string; readonly key: string; readonly busy: boolean; readonly doneAt: number };
+
+/** Decides what a press does: null where it is spent already; else it goes out, under the key of the same command where that was never
+ *  answered, or a new one. */
+export function pressOf(last: SpentPress, input: string, now: number, newKey: () => string): SpentPress | null {
+  if (last.busy) return null;
+  if (last.input === input && now - last.doneAt < SECOND_PRESS_MS) return null;
+  return { input, key: last.input === input && last.key !== '' ? last.key : newKey(), busy: true, doneAt: last.doneAt };
 }
 
 // Which reads a topic touches: every route of its own room, and those of rooms that show it too.
@@ -85,7 +127,7 @@ export function useChanges(signedIn: boolean): void {
       timer = null;
       void client.invalidateQueries({ predicate: (query) => touched.has(String(query.queryKey[0]).split('.')[0] ?? '') });
     };
-    const stream = new EventSource('/api/events');
+    const stream = new EventSource(atSite('/api/events'));
     stream.addEventListener('change', (event) => {
       const { topic } = JSON.parse((event as MessageEvent<string>).data) as { topic: string };
       for (const room of TOUCHES[topic] ?? []) rooms.add(room);

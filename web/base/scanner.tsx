@@ -33,7 +33,8 @@ export function ScannerProvider({ children }: { children: ReactNode }) {
       if (step.scan === null) return;
       event.preventDefault();
       event.stopPropagation();
-      // The code was typed into a field that was meant for something else: give the field back what it held.
+      // A field that takes a code takes the scan; any other gets back what it held before the scanner typed into it.
+      if (field?.dataset['takesCode'] !== undefined) return restore(field, step.scan);
       if (field) restore(field, before);
       say(step.scan);
     };

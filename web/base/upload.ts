@@ -1,4 +1,5 @@
 import type { Problem } from '#contract';
+import { siteHeaders } from './site.ts';
 import { Refused, Unreached } from './client.ts';
 
 const MOST_MB = 50;
@@ -9,7 +10,7 @@ export async function uploadFile(file: File): Promise<{ id: number; name: string
   if (megabytes > MOST_MB) throw new Error(`${file.name} has ${megabytes} MB; at most ${MOST_MB} MB are taken. Nothing of it was sent.`);
   let answer: Response;
   try {
-    answer = await fetch(`/api/files?name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file });
+    answer = await fetch(`/api/files?name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file, headers: siteHeaders() });
   } catch {
     throw new Unreached();
   }

@@ -1,4 +1,4 @@
-import { useFilters, useSend } from '#web/base';
+import { atSite, useFilters, useSend } from '#web/base';
 import { SheetImport } from '#web/work';
 import { ItemsFrame } from './frame.tsx';
 
@@ -21,13 +21,13 @@ export function ItemImport() {
           the sheet does not have stay as they are. First you see what every row would do.
         </p>
         <p className="flex gap-4">
-          <a className={link} href="/api/download/items.xlsx?template">
+          <a className={link} href={atSite('/api/download/items.xlsx?template')}>
             Empty sheet with the columns
           </a>
-          <a className={link} href="/api/download/items.xlsx">
+          <a className={link} href={atSite('/api/download/items.xlsx')}>
             What there is, as XLSX
           </a>
-          <a className={link} href="/api/download/items.csv">
+          <a className={link} href={atSite('/api/download/items.csv')}>
             as CSV
           </a>
         </p>

@@ -1,13 +1,28 @@
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import type { Item } from '#contract/items';
-import { Button, Field, Select, Trouble, useRead, useSend } from '#web/base';
+import type { ReplyOf, Routes } from '#contract';
+import { Button, Field, read, Refused, Select, Trouble, Unsaved, useRead, useSend, useSharedForm } from '#web/base';
 
-/** Changes the record of an item, own fields included. */
-export function RecordForm({ item, onDone }: { item: Item; onDone: () => void }) {
-  const { data: own } = useRead('items.ownFields', {});
-  const [form, setForm] = useState({
+type OwnField = ReplyOf<Routes['items.ownFields']>['fields'][number];
+type RecordFields = Readonly<Record<string, string>>;
+
+const LABELS: RecordFields = {
+  description: 'Description',
+  group: 'Group',
+  storageClass: 'Storage class',
+  decimals: 'Decimals (0 to 3)',
+  weightGrams: 'Weight of one in g',
+  litres: 'Room of one in litres',
+  shelfLifeMonths: 'Shelf life in months',
+  countClass: 'Count class',
+  note: 'Note',
+};
+const ownKey = (label: string): string => `own:${label}`;
+
+function fieldsOf(item: Item, own: readonly OwnField[]): RecordFields {
+  return {
     description: item.description,
     group: item.group,
     decimals: String(item.decimals),
@@ -17,79 +32,106 @@ export function RecordForm({ item, onDone }: { item: Item; onDone: () => void })
     litres: String(item.volumeMl / 1000),
     countClass: item.countClass,
     note: item.note,
-  });
-  const [fields, setFields] = useState<Record<string, string>>(item.own);
+    ...Object.fromEntries(own.map((f) => [ownKey(f.label), item.own[f.label] ?? ''])),
+  };
+}
+
+/** Changes the record of an item, own fields included. */
+export function RecordForm({ item, onDone }: { item: Item; onDone: () => void }) {
+  const { data: own } = useRead('items.ownFields', {});
+  return own ? <RecordFieldsForm item={item} own={own.fields.filter((f) => !f.retired)} onDone={onDone} /> : null;
+}
+
+function RecordFieldsForm({ item, own, onDone }: { item: Item; own: readonly OwnField[]; onDone: () => void }) {
+  const labels = { ...LABELS, ...Object.fromEntries(own.map((f) => [ownKey(f.label), f.label])) };
+  const { form, set, meet, panel, changed, undecided } = useSharedForm<RecordFields>(fieldsOf(item, own), labels);
+  const [version, setVersion] = useState(item.version);
+  const [saved, setSaved] = useState(false);
   const save = useSend('items.change', {
     quiet: true,
     onDone: () => {
       toast.success('The record is changed.');
-      onDone();
+      setSaved(true);
     },
   });
-  const field = (name: keyof typeof form, label: string) => (
-    <Field label={label} value={form[name]} onChange={(e) => setForm({ ...form, [name]: e.target.value })} />
+  useEffect(() => {
+    if (saved) onDone();
+  }, [saved, onDone]);
+  const send = async (): Promise<void> => {
+    const text = (name: string): string => form[name] ?? '';
+    try {
+      await save.mutateAsync({
+        params: { id: item.id },
+        body: {
+          description: text('description'),
+          group: text('group'),
+          decimals: Number(text('decimals')),
+          shelfLifeMonths: text('shelfLifeMonths') === '' ? null : Number(text('shelfLifeMonths')),
+          storageClass: text('storageClass'),
+          weightGrams: Number(text('weightGrams')),
+          volumeMl: Math.round(Number(text('litres')) * 1000),
+          countClass: text('countClass'),
+          note: text('note'),
+          own: Object.fromEntries(own.map((f) => [f.label, text(ownKey(f.label))]).filter(([, v]) => v !== '')),
+          version,
+        },
+      });
+    } catch (error) {
+      if (!(error instanceof Refused) || error.problem.code !== 'items.changedMeanwhile') return;
+      const theirs = await read('items.item', { params: { id: item.id } });
+      setVersion(theirs.version);
+      meet(fieldsOf(theirs, own));
+    }
+  };
+  const field = (name: string) => (
+    <Field label={labels[name] ?? name} value={form[name] ?? ''} onChange={(e) => set({ [name]: e.target.value })} />
   );
   return (
     <form
       className="mt-3 space-y-3 border-2 border-ink p-3"
       onSubmit={(e) => {
         e.preventDefault();
-        save.mutate({
-          params: { id: item.id },
-          body: {
-            description: form.description,
-            group: form.group,
-            decimals: Number(form.decimals),
-            shelfLifeMonths: form.shelfLifeMonths === '' ? null : Number(form.shelfLifeMonths),
-            storageClass: form.storageClass,
-            weightGrams: Number(form.weightGrams),
-            volumeMl: Math.round(Number(form.litres) * 1000),
-            countClass: form.countClass,
-            note: form.note,
-            own: Object.fromEntries(Object.entries(fields).filter(([, v]) => v !== '')),
-          },
-        });
+        void send();
       }}
     >
+      <Unsaved when={changed && !saved} what="The record" />
       <div className="grid grid-cols-4 gap-3">
-        <div className="col-span-2">{field('description', 'Description')}</div>
-        {field('group', 'Group')}
-        {field('storageClass', 'Storage class')}
-        {field('decimals', 'Decimals (0 to 3)')}
-        {field('weightGrams', 'Weight of one in g')}
-        {field('litres', 'Room of one in litres')}
-        {field('shelfLifeMonths', 'Shelf life in months')}
-        {field('countClass', 'Count class')}
-        <div className="col-span-3">{field('note', 'Note')}</div>
-        {own?.fields
-          .filter((f) => !f.retired)
-          .map((f) =>
-            f.kind === 'choice' ? (
-              <Select
-                key={f.id}
-                label={f.label}
-                value={fields[f.label] ?? ''}
-                onChange={(e) => setFields({ ...fields, [f.label]: e.target.value })}
-                options={[['', ''], ...f.choices.map((c) => [c, c] as const)]}
-              />
-            ) : (
-              <Field
-                key={f.id}
-                label={f.label}
-                type={f.kind === 'date' ? 'date' : 'text'}
-                inputMode={f.kind === 'number' ? 'decimal' : 'text'}
-                value={fields[f.label] ?? ''}
-                onChange={(e) => setFields({ ...fields, [f.label]: e.target.value })}
-              />
-            ),
-          )}
+        <div className="col-span-2">{field('description')}</div>
+        {field('group')}
+        {field('storageClass')}
+        {field('decimals')}
+        {field('weightGrams')}
+        {field('litres')}
+        {field('shelfLifeMonths')}
+        {field('countClass')}
+        <div className="col-span-3">{field('note')}</div>
+        {own.map((f) =>
+          f.kind === 'choice' ? (
+            <Select
+              key={f.id}
+              label={f.label}
+              value={form[ownKey(f.label)] ?? ''}
+              onChange={(e) => set({ [ownKey(f.label)]: e.target.value })}
+              options={[['', ''], ...f.choices.map((c) => [c, c] as const)]}
+            />
+          ) : (
+            <Field
+              key={f.id}
+              label={f.label}
+              type={f.kind === 'date' ? 'date' : 'text'}
+              inputMode={f.kind === 'number' ? 'decimal' : 'text'}
+              value={form[ownKey(f.label)] ?? ''}
+              onChange={(e) => set({ [ownKey(f.label)]: e.target.value })}
+            />
+          ),
+        )}
       </div>
-      <Trouble error={save.error} />
+      {panel ?? <Trouble error={save.error} />}
       <div className="flex gap-2">
-        <Button look="next" type="submit" disabled={save.isPending}>
-          Keep the record
+        <Button look="next" type="submit" disabled={save.isPending || undecided}>
+          Save
         </Button>
-        <Button onClick={onDone}>Leave it</Button>
+        <Button onClick={onDone}>Cancel</Button>
       </div>
     </form>
   );

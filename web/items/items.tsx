@@ -1,7 +1,7 @@
 import { useDeferredValue, useMemo } from 'react';
 import { Link, useNavigate } from 'react-router';
 import type { ItemRow, ListRow } from '#contract/items';
-import { Button, Empty, Select, Tag, Tick, Trouble, useFilters, useRead, useReadPages, SearchBox } from '#web/base';
+import { atSite, Button, Empty, Select, Tag, Tick, Trouble, useFilters, useRead, useReadPages, SearchBox } from '#web/base';
 import { DataTable, type Column } from '#web/table';
 import { ItemsFrame } from './frame.tsx';
 
@@ -92,7 +92,7 @@ export function Items() {
     <ItemsFrame
       act={
         <>
-          <a className="underline decoration-line underline-offset-4" href="/api/download/items.xlsx">
+          <a className="underline decoration-line underline-offset-4" href={atSite('/api/download/items.xlsx')}>
             all as XLSX
           </a>
           <Button onClick={() => void go('/items/new')}>New item</Button>

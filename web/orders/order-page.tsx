@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
-import { Button, clock, Field, TallyBar, Tag, Trouble, useRead, useSend } from '#web/base';
+import { atSite, Button, clock, Field, TallyBar, Tag, Trouble, useRead, useSend } from '#web/base';
 import { READY, STEP } from './orders.tsx';
 
 /** An order: each line with what is promised, picked and shipped of it; promise, hold, round, papers. */
@@ -42,7 +42,7 @@ export function OrderPage() {
         <div className="ml-auto flex flex-wrap gap-2">
           <a
             className="rounded border-2 border-ink/70 bg-sheet px-3 py-1"
-            href={`/api/orders/${id}/slip.pdf`}
+            href={atSite(`/api/orders/${id}/slip.pdf`)}
             target="_blank"
             rel="noreferrer"
           >

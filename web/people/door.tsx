@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
-import { Button, Field, read, send, sound, Trouble, useRead, useScanner } from '#web/base';
+import { Button, Field, forgetSite, read, send, sound, Trouble, useRead, useScanner } from '#web/base';
 
 /** Where one comes in: by name and password at the desk, by badge and PIN on a handheld, by one-time code as the first lead. */
 export function Door() {
@@ -21,6 +21,7 @@ export function Door() {
   });
   const enter = async (how: { name: string; secret: string; badge: boolean }): Promise<void> => {
     setProblem(null);
+    forgetSite();
     try {
       if (door?.firstLead && !how.badge) await send('people.firstLead', { body: { code, name: how.name, password: how.secret } });
       else if (how.badge) await send('people.badgeIn', { body: { badge: how.name, pin: how.secret } });

@@ -1,8 +1,8 @@
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
 import type { BinPage } from '#contract/places';
-import { Button, Field, Select, Tick, Trouble, useSend } from '#web/base';
+import { Button, Field, read, Refused, Select, Tick, Trouble, Unsaved, useRead, useSend, useSharedForm } from '#web/base';
 
 /** The rules of a bin in words. */
 export function ruleWords(bin: BinPage): string[] {
@@ -18,78 +18,138 @@ export function ruleWords(bin: BinPage): string[] {
   ].filter((w): w is string => Boolean(w));
 }
 
-/** Changes a bin: its name, its old name, its rules; or retires it, or brings it back. */
+type BinFields = {
+  address: string;
+  oldNames: string;
+  zone: number;
+  walk: string;
+  oneItem: boolean;
+  oneLot: boolean;
+  storageClass: string;
+  units: string;
+  litres: string;
+  kilograms: string;
+  arrow: string;
+};
+const LABELS: Readonly<Record<keyof BinFields, string>> = {
+  address: 'Address',
+  oldNames: 'Old names, which still scan',
+  zone: 'Zone',
+  walk: 'Place on the walk',
+  oneItem: 'One item only',
+  oneLot: 'One lot only',
+  storageClass: 'Storage class, such as dry',
+  units: 'Room in units',
+  litres: 'Room in litres',
+  kilograms: 'Bears in kg',
+  arrow: 'Arrow on the label',
+};
+
+const fieldsOf = (bin: BinPage): BinFields => ({
+  address: bin.address,
+  oldNames: bin.oldNames.join('; '),
+  zone: bin.zoneId,
+  walk: String(bin.walk),
+  oneItem: bin.rules.oneItem,
+  oneLot: bin.rules.oneLot,
+  storageClass: bin.rules.storageClass ?? '',
+  units: bin.rules.units ?? '',
+  litres: bin.rules.litres ?? '',
+  kilograms: bin.rules.kilograms ?? '',
+  arrow: bin.arrow ?? '',
+});
+
+/** Changes a bin: its names, its zone and place on the walk, its rules; or retires it, or brings it back. */
 export function BinForm({ bin, onDone }: { bin: BinPage; onDone: () => void }) {
-  const [form, setForm] = useState({
-    address: bin.address,
-    alias: bin.alias ?? '',
-    oneItem: bin.rules.oneItem,
-    oneLot: bin.rules.oneLot,
-    storageClass: bin.rules.storageClass ?? '',
-    units: bin.rules.units ?? '',
-    litres: bin.rules.litres ?? '',
-    kilograms: bin.rules.kilograms ?? '',
-    arrow: bin.arrow ?? '',
-  });
+  const { data: sites } = useRead('places.sites', {});
+  const { form, set, meet, panel, changed, undecided } = useSharedForm<BinFields>(fieldsOf(bin), LABELS);
+  const [version, setVersion] = useState(bin.version);
+  const [saved, setSaved] = useState(false);
   const change = useSend('places.changeBin', {
     quiet: true,
-    onDone: () => {
-      toast.success('The bin is changed.');
-      onDone();
+    onDone: ({ broken }) => {
+      if (broken.length === 0) toast.success('The bin is changed.');
+      else toast.warning(`The bin is changed. What lies there breaks it already: ${broken.map((b) => b.says).join(' ')}`);
+      setSaved(true);
     },
   });
+  useEffect(() => {
+    if (saved) onDone();
+  }, [saved, onDone]);
   const retire = useSend('places.retireBins', { onDone });
   const restore = useSend('places.restoreBin', { onDone });
-  const text = (name: 'address' | 'alias' | 'storageClass' | 'units' | 'litres' | 'kilograms', label: string) => (
-    <Field label={label} value={form[name]} onChange={(e) => setForm({ ...form, [name]: e.target.value })} />
+  const save = async (): Promise<void> => {
+    try {
+      await change.mutateAsync({
+        params: { id: bin.id },
+        body: {
+          ...form,
+          oldNames: form.oldNames.split(';').map((n) => n.trim()).filter(Boolean),
+          walk: Number(form.walk),
+          units: form.units || null,
+          litres: form.litres || null,
+          kilograms: form.kilograms || null,
+          arrow: (form.arrow || null) as 'up' | 'down' | null,
+          version,
+        },
+      });
+    } catch (error) {
+      if (!(error instanceof Refused) || error.problem.code !== 'places.changedMeanwhile') return;
+      const theirs = await read('places.bin', { params: { id: bin.id } });
+      setVersion(theirs.version);
+      meet(fieldsOf(theirs));
+    }
+  };
+  const text = (name: 'address' | 'oldNames' | 'storageClass' | 'units' | 'litres' | 'kilograms' | 'walk') => (
+    <Field label={LABELS[name]} code={name === 'address' || name === 'oldNames'} value={form[name]} onChange={(e) => set({ [name]: e.target.value })} />
   );
+  const zones = sites?.sites.find((s) => s.zones.some((z) => z.id === bin.zoneId))?.zones ?? [];
   return (
     <form
       className="mb-4 space-y-3 border-2 border-ink p-3"
       onSubmit={(e) => {
         e.preventDefault();
-        change.mutate({
-          params: { id: bin.id },
-          body: {
-            ...form,
-            units: form.units || null,
-            litres: form.litres || null,
-            kilograms: form.kilograms || null,
-            arrow: (form.arrow || null) as 'up' | 'down' | null,
-          },
-        });
+        void save();
       }}
     >
+      <Unsaved when={changed && !saved} what={`Bin ${bin.address}`} />
       <div className="grid grid-cols-3 gap-3">
-        {text('address', 'Address')}
-        {text('alias', 'Old name, which still scans')}
+        {text('address')}
+        {text('oldNames')}
         <Select
-          label="Arrow on the label"
+          label={LABELS.arrow}
           value={form.arrow}
-          onChange={(e) => setForm({ ...form, arrow: e.target.value as 'up' })}
+          onChange={(e) => set({ arrow: e.target.value })}
           options={[
             ['', 'none'],
             ['up', 'up: the shelf above the beam'],
             ['down', 'down: the shelf below it'],
           ]}
         />
-        {text('units', 'Room in units')}
-        {text('litres', 'Room in litres')}
-        {text('kilograms', 'Bears in kg')}
-        {text('storageClass', 'Storage class, such as dry')}
-        <Tick label="one item only" checked={form.oneItem} onChange={(e) => setForm({ ...form, oneItem: e.target.checked })} />
-        <Tick label="one lot only" checked={form.oneLot} onChange={(e) => setForm({ ...form, oneLot: e.target.checked })} />
+        <Select
+          label={LABELS.zone}
+          value={form.zone}
+          onChange={(e) => set({ zone: Number(e.target.value) })}
+          options={zones.map((z) => [z.id, z.name])}
+        />
+        {text('walk')}
+        {text('storageClass')}
+        {text('units')}
+        {text('litres')}
+        {text('kilograms')}
+        <Tick label="one item only" checked={form.oneItem} onChange={(e) => set({ oneItem: e.target.checked })} />
+        <Tick label="one lot only" checked={form.oneLot} onChange={(e) => set({ oneLot: e.target.checked })} />
       </div>
       {form.address !== bin.address && (
-        <p className="text-soft">
-          The label that hangs there goes on scanning: {bin.address} becomes the old name, unless you give another. Print a new one.
-        </p>
+        <p className="text-soft">The label that hangs there goes on scanning: {bin.address} becomes an old name. Print a new one.</p>
       )}
-      <Trouble error={change.error} />
+      {panel ?? <Trouble error={change.error} />}
       <div className="flex gap-2">
-        <Button look="next" type="submit" disabled={change.isPending}>
-          Change the bin
+        <Button look="next" type="submit" disabled={change.isPending || undecided}>
+          Save
         </Button>
+        <Button onClick={onDone}>Cancel</Button>
+        <span className="flex-1" />
         {bin.retired ? (
           <Button onClick={() => restore.mutate({ params: { id: bin.id } })}>Bring it back</Button>
         ) : (
@@ -135,6 +195,7 @@ export function Homes({ bin }: { bin: BinPage }) {
         }}
       >
         <Field
+          code
           label="Item code or barcode"
           value={form.item}
           onChange={(e) => setForm({ ...form, item: e.target.value })}

@@ -1,4 +1,4 @@
-import { useFilters, useSend } from '#web/base';
+import { atSite, useFilters, useSend } from '#web/base';
 import { SheetImport } from '#web/work';
 import { PlacesFrame } from './frame.tsx';
 
@@ -54,13 +54,13 @@ export function Take({ name }: { name: string }) {
   const link = 'underline decoration-line underline-offset-4 hover:decoration-ink';
   return (
     <p className="flex gap-4">
-      <a className={link} href={`/api/download/${name}.xlsx?template`}>
+      <a className={link} href={atSite(`/api/download/${name}.xlsx?template`)}>
         Empty sheet with the columns
       </a>
-      <a className={link} href={`/api/download/${name}.xlsx`}>
+      <a className={link} href={atSite(`/api/download/${name}.xlsx`)}>
         What there is, as XLSX
       </a>
-      <a className={link} href={`/api/download/${name}.csv`}>
+      <a className={link} href={atSite(`/api/download/${name}.csv`)}>
         as CSV
       </a>
     </p>

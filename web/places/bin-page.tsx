@@ -25,16 +25,21 @@ export function BinPage() {
             </p>
             <p className="text-soft">
               Last counted: {bin.lastCount ? clock(bin.lastCount) : 'never'}
-              {bin.alias && ` · old name ${bin.alias}`}
+              {bin.oldNames.length > 0 && ` · ${bin.oldNames.length === 1 ? 'old name' : 'old names'} ${bin.oldNames.join(', ')}`}
             </p>
           </div>
           <span className="ml-auto flex items-center gap-2">
             {bin.retired && <Tag tone="strong">retired</Tag>}
             <Button onClick={() => print.mutate({ body: { kind: 'bins', bins: [id] } })}>Print its label</Button>
-            {me?.role === 'lead' && <Button onClick={() => setEditing(!editing)}>{editing ? 'Leave it' : 'Change'}</Button>}
+            {me?.role === 'lead' && <Button onClick={() => setEditing(!editing)}>{editing ? 'Cancel' : 'Change'}</Button>}
           </span>
         </div>
         {editing && <BinForm bin={bin} onDone={() => setEditing(false)} />}
+        {bin.broken.map((b) => (
+          <p key={b.rule} className="mb-2 border-2 border-wrong bg-wrong-pale p-2 font-semibold text-wrong">
+            {b.says}
+          </p>
+        ))}
         <p className="mb-3 flex flex-wrap gap-1">
           {ruleWords(bin).map((w) => (
             <Tag key={w}>{w}</Tag>

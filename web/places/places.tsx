@@ -3,7 +3,7 @@ import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { LABEL_SIZES, type LabelSize } from '#core/labels';
 import { BIN_SHOWS, type BinRow } from '#contract/places';
-import { Button, clock, Empty, Field, Plate, Select, Tag, Trouble, useFilters, useReadPages, useSend, SearchBox } from '#web/base';
+import { atSite, Button, clock, Empty, Field, Plate, Select, Tag, Trouble, useFilters, useReadPages, useSend, SearchBox } from '#web/base';
 import { DataTable, type Column } from '#web/table';
 import { PlacesFrame, useMySite } from './frame.tsx';
 
@@ -40,7 +40,7 @@ const COLUMNS: readonly Column<BinRow>[] = [
     show: (r) => (r.labelled ? clock(r.labelled) : <span className="text-soft">none</span>),
     width: 110,
   },
-  { id: 'alias', title: 'Old name', value: (r) => r.alias ?? '', width: 90 },
+  { id: 'oldNames', title: 'Old names', value: (r) => r.oldNames.join(', '), width: 90 },
 ];
 const SHOWS: Readonly<Record<(typeof BIN_SHOWS)[number], string>> = {
   all: 'all bins',
@@ -173,7 +173,7 @@ function Marked({
     <>
       <AssignMarked bins={addresses} onDone={onDone} />
       <Select label="Label size" hideLabel options={SIZES} value={size} onChange={(e) => setSize(e.target.value as LabelSize)} />
-      <a className="underline decoration-line underline-offset-4" href={`/api/download/bin-labels.pdf?bins=${bins.join(',')}&size=${size}`}>
+      <a className="underline decoration-line underline-offset-4" href={atSite(`/api/download/bin-labels.pdf?bins=${bins.join(',')}&size=${size}`)}>
         as PDF
       </a>
       <Button look="next" onClick={() => print.mutate({ body: { kind: 'bins', bins, size } })}>
@@ -222,7 +222,7 @@ function ZoneLabels({ zone }: { zone: number }) {
   return (
     <>
       <Select label="Label size" hideLabel options={SIZES} value={size} onChange={(e) => setSize(e.target.value as LabelSize)} />
-      <a className="underline decoration-line underline-offset-4" href={`/api/download/bin-labels.pdf?zone=${zone}&size=${size}`}>
+      <a className="underline decoration-line underline-offset-4" href={atSite(`/api/download/bin-labels.pdf?zone=${zone}&size=${size}`)}>
         all as PDF
       </a>
       <Button onClick={() => print.mutate({ body: { kind: 'zone', zone, only: 'unlabelled', size } })}>Label those without</Button>

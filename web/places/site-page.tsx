@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import { ZONE_PURPOSES } from '#core/places';
 import { DEFAULT_USES, type Site, type Zone } from '#contract/places';
-import { Button, Field, Select, Tick, Trouble, useRead, useSend } from '#web/base';
+import { Button, Field, read, Refused, Select, Tick, Trouble, Unsaved, useRead, useSend, useSharedForm } from '#web/base';
 import { PlacesFrame, useMySite } from './frame.tsx';
 
 const PURPOSES: Readonly<Record<(typeof ZONE_PURPOSES)[number], string>> = {
@@ -201,43 +201,69 @@ const USES: Readonly<Record<(typeof DEFAULT_USES)[number], string>> = {
   transit: 'In transit',
 };
 
+type SiteFields = { name: string; timeZone: string; address: string } & Record<(typeof DEFAULT_USES)[number], string>;
+const SITE_LABELS: Readonly<Record<keyof SiteFields, string>> = { name: 'Name', timeZone: 'Time zone', address: 'Address', ...USES };
+const siteFields = (site: Site): SiteFields => ({
+  name: site.name,
+  timeZone: site.timeZone,
+  address: site.address,
+  ...(Object.fromEntries(DEFAULT_USES.map((u) => [u, site.defaults[u] ?? ''])) as Record<(typeof DEFAULT_USES)[number], string>),
+});
+
 function SiteForm({ site, lead }: { site: Site; lead: boolean }) {
-  const [form, setForm] = useState({ name: site.name, timeZone: site.timeZone, address: site.address });
-  const [defaults, setDefaults] = useState<Record<string, string>>(
-    Object.fromEntries(DEFAULT_USES.map((u) => [u, site.defaults[u] ?? ''])),
-  );
+  const { form, set, meet, panel, changed, undecided } = useSharedForm<SiteFields>(siteFields(site), SITE_LABELS);
+  const [before, setBefore] = useState(site);
   const save = useSend('places.changeSite', { quiet: true, onDone: () => toast.success('The site is changed.') });
+  const send = async (): Promise<void> => {
+    const { name, timeZone, address } = form;
+    const defaults = Object.fromEntries(DEFAULT_USES.filter((u) => form[u] && form[u] !== before.defaults[u]).map((u) => [u, form[u]]));
+    try {
+      const { version } = await save.mutateAsync({
+        params: { id: site.id },
+        body: { name, timeZone, address, defaults: defaults as never, version: before.version },
+      });
+      setBefore({ ...before, ...form, version, defaults: { ...before.defaults, ...defaults } });
+    } catch (error) {
+      if (!(error instanceof Refused) || error.problem.code !== 'places.changedMeanwhile') return;
+      const theirs = (await read('places.sites', {})).sites.find((s) => s.id === site.id);
+      if (!theirs) return;
+      setBefore(theirs);
+      meet(siteFields(theirs));
+    }
+  };
+  const field = (name: keyof SiteFields, code = false) => (
+    <Field
+      key={name}
+      label={SITE_LABELS[name]}
+      code={code}
+      value={form[name]}
+      onChange={(e) => set({ [name]: e.target.value })}
+      {...(code ? { className: 'code' } : {})}
+    />
+  );
   return (
     <form
       className="space-y-2"
       onSubmit={(e) => {
         e.preventDefault();
-        const changed = Object.fromEntries(
-          DEFAULT_USES.filter((u) => defaults[u] && defaults[u] !== site.defaults[u]).map((u) => [u, defaults[u]]),
-        );
-        save.mutate({ params: { id: site.id }, body: { ...form, defaults: changed as never } });
+        void send();
       }}
     >
+      <Unsaved when={changed && !save.isSuccess} what="The site" />
       <h2 className="border-b-2 border-ink font-bold">This site</h2>
       <fieldset disabled={!lead} className="space-y-2">
-        <Field label="Name" value={form.name} onChange={(e) => setForm({ ...form, name: e.target.value })} />
-        <Field label="Address" value={form.address} onChange={(e) => setForm({ ...form, address: e.target.value })} />
-        <Field label="Time zone" value={form.timeZone} onChange={(e) => setForm({ ...form, timeZone: e.target.value })} />
+        {field('name')}
+        {field('address')}
+        {field('timeZone')}
         <p className="pt-2 text-sm text-soft">Default bins: where goods go when nobody says otherwise.</p>
-        <div className="grid grid-cols-2 gap-2">
-          {DEFAULT_USES.map((u) => (
-            <Field
-              key={u}
-              label={USES[u]}
-              value={defaults[u] ?? ''}
-              onChange={(e) => setDefaults({ ...defaults, [u]: e.target.value })}
-              className="code"
-            />
-          ))}
-        </div>
+        <div className="grid grid-cols-2 gap-2">{DEFAULT_USES.map((u) => field(u, true))}</div>
       </fieldset>
-      <Trouble error={save.error} />
-      {lead && <Button type="submit">Change the site</Button>}
+      {panel ?? <Trouble error={save.error} />}
+      {lead && (
+        <Button type="submit" disabled={save.isPending || undecided}>
+          Change the site
+        </Button>
+      )}
     </form>
   );
 }

@@ -1,5 +1,5 @@
 import Konva from 'konva';
-import { laneCell, laneLength, type FloorPlan, type PlanAisle, type PlanThing } from '#core/places';
+import { laneCell, laneLength, type FloorPlan, type PlanAisle, type PlanSpot, type PlanThing } from '#core/places';
 import { bayValue, colourOf, valueOf, type BayView, type Colouring } from './plan-view.ts';
 
 const CELL = 20; // drawing units in a cell at zoom 1
@@ -27,6 +27,7 @@ type Handlers = {
 
 export const aisleId = (aisle: PlanAisle): string => `aisle:${aisle.key}`;
 export const thingId = (index: number): string => `thing:${index}`;
+export const spotId = (index: number): string => `spot:${index}`;
 
 /** The floor on a canvas. One shape draws everything that is seen and nothing that is not, so that 20,000 bins pan as lightly as 200;
  *  only what is being arranged is made of single nodes that can be dragged. */
@@ -153,6 +154,7 @@ export class FloorCanvas {
     if (!state.editing) {
       for (const thing of state.plan.things) drawThing(c, thing);
       for (const aisle of state.plan.aisles) drawAisleName(c, aisle, pixels);
+      for (const spot of state.plan.spots) drawSpotName(c, spot, pixels);
     }
     if (state.lit.size > 0) {
       c.fillStyle = AMBER;
@@ -199,6 +201,8 @@ export class FloorCanvas {
     if (this.state?.editing) {
       for (const aisle of this.state.plan.aisles)
         this.pieces.add(this.pieceOf(aisleId(aisle), aisleBox(aisle), aisle.name, 'rgba(150,196,187,0.55)'));
+      for (const [i, spot] of this.state.plan.spots.entries())
+        this.pieces.add(this.pieceOf(spotId(i), { x: spot.x, y: spot.y, w: 1, h: 1 }, spot.address, 'rgba(150,196,187,0.9)'));
       for (const [i, thing] of this.state.plan.things.entries())
         this.pieces.add(this.pieceOf(thingId(i), thing, thing.name || thing.kind, THING[thing.kind]));
     }
@@ -276,6 +280,13 @@ function drawThing(c: CanvasRenderingContext2D, thing: PlanThing): void {
   c.fillStyle = INK;
   c.font = 'bold 16px "Barlow Condensed"';
   c.fillText(thing.name, x + 4, y + 16);
+}
+
+function drawSpotName(c: CanvasRenderingContext2D, spot: PlanSpot, pixels: number): void {
+  if (pixels < 9) return;
+  c.fillStyle = INK;
+  c.font = 'bold 13px "Barlow Condensed"';
+  c.fillText(spot.address, (spot.x + 1) * CELL + 3, spot.y * CELL + 15);
 }
 
 function drawAisleName(c: CanvasRenderingContext2D, aisle: PlanAisle, pixels: number): void {

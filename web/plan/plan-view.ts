@@ -1,10 +1,10 @@
-import { aisleKey, bayCell, bayOf, type Cell, type FloorPlan } from '#core/places';
+import { aisleKey, bayCell, bayOf, isSpot, type Cell, type FloorPlan } from '#core/places';
 import type { ReplyOf, Routes } from '#contract';
 
 export type Measures = ReplyOf<Routes['places.planMeasures']>;
 export type Colouring = 'fill' | 'touches' | 'counted';
 export type PlanBinView = { id: number; address: string; fill: number | null; items: number; touches: number; counted: number | null };
-/** A bay as it is drawn: where it stands, and the bins that are folded onto it, the lowest first. */
+/** A bay as it is drawn: where it stands, and the bins that are folded onto it, the lowest first. A single bin is a bay without an aisle. */
 export type BayView = Cell & { aisle: string; zone: number; bay: string; bins: PlanBinView[] };
 
 /** Lays the measures of the bins onto the bays of the plan. */
@@ -15,9 +15,11 @@ export function bayViews(plan: FloorPlan, m: Measures): BayView[] {
       bays.set(`${aisle.key}/${bay}`, { ...bayCell(aisle, i), aisle: aisle.name, zone: aisle.zone, bay, bins: [] }),
     );
   }
+  for (const spot of plan.spots)
+    bays.set(`${spot.zone}/${spot.address}`, { x: spot.x, y: spot.y, aisle: '', zone: spot.zone, bay: spot.address, bins: [] });
   m.id.forEach((id, i) => {
     const [zone, address] = [m.zone[i] ?? 0, m.address[i] ?? ''];
-    bays.get(`${aisleKey(zone, address)}/${bayOf(address).bay}`)?.bins.push({
+    bays.get(isSpot(address) ? `${zone}/${address}` : `${aisleKey(zone, address)}/${bayOf(address).bay}`)?.bins.push({
       id,
       address,
       fill: m.fill[i] ?? null,

@@ -4,8 +4,8 @@ import { toast } from 'sonner';
 import {
   checkPlan,
   generatePlan,
+  indexStops,
   placesSentence,
-  stopOf,
   walkGrid,
   walkingDistances,
   type Cell,
@@ -13,8 +13,8 @@ import {
   type PlanAisle,
   type PlanThing,
 } from '#core/places';
-import { Button, Empty, Field, Plate, Select, Trouble, useFilters, useRead, useSend, SearchBox } from '#web/base';
-import { aisleId, FloorCanvas, thingId } from './floor-canvas.ts';
+import { Button, Empty, Field, Plate, Select, Trouble, useFilters, useRead, useSend, SearchBox, Unsaved } from '#web/base';
+import { aisleId, FloorCanvas, spotId, thingId } from './floor-canvas.ts';
 import { PlacesFrame, useMySite } from '#web/places';
 import { bayBeside, bayViews, legendOf, sayValue, type BayView, type Colouring } from './plan-view.ts';
 
@@ -48,11 +48,16 @@ export function Plan() {
   const [focus, setFocus] = useState<BayView | null>(null);
   const plan = draft?.at(-1) ?? kept?.layout;
   const colouring = (of('colour') || 'fill') as Colouring;
-  const wanted = useDeferredValue(of('q')).trim().toUpperCase();
+  const wanted = useDeferredValue(of('q')).trim();
+  const { data: where } = useRead('stock.where', { query: { q: wanted } }, { enabled: wanted.length > 1, keep: true });
   const bays = useMemo(() => (plan && measures ? bayViews(plan, measures) : []), [plan, measures]);
   const lit = useMemo(
-    () => new Set(wanted === '' ? [] : bays.filter((b) => b.bins.some((bin) => bin.address.startsWith(wanted)))),
-    [bays, wanted],
+    () => {
+      const holding = new Set(wanted.length > 1 ? where?.bins : []);
+      const begins = wanted.toUpperCase();
+      return new Set(wanted === '' ? [] : bays.filter((b) => b.bins.some((bin) => holding.has(bin.id) || bin.address.startsWith(begins))));
+    },
+    [bays, wanted, where],
   );
   const save = useSend('places.savePlan', {
     onDone: () => {
@@ -105,28 +110,35 @@ export function Plan() {
             <Button disabled={draft.length < 2} onClick={() => setDraft(draft.slice(0, -1))}>
               Undo
             </Button>
-            <Button onClick={() => (setDraft(null), setChosen(null))}>Leave it as it was</Button>
+            <Button onClick={() => (setDraft(null), setChosen(null))}>Cancel</Button>
             <Button
               look="next"
               disabled={fault !== null || draft.length < 2 || save.isPending}
               onClick={() => save.mutate({ body: { revision: kept.revision, layout: draft.at(-1) as FloorPlan } })}
             >
-              Keep this plan
+              Save
             </Button>
           </>
         ))
       }
     >
       <Trouble error={error} />
+      <Unsaved when={draft !== null && draft.length > 1} what="The plan" />
       <div className="mb-2 flex flex-wrap items-center gap-3">
         <SearchBox
           label="Light up bins"
-          className="code w-48"
-          placeholder="Light up, such as A-04"
+          data-takes-code=""
+          className="code w-56"
+          placeholder="Bin or item, such as A-04"
           value={of('q')}
           onChange={(e) => set('q', e.target.value)}
         />
-        {wanted && <span className="text-soft">{lit.size} bays</span>}
+        {wanted && (
+          <span className="text-soft">
+            {lit.size} {lit.size === 1 ? 'bay' : 'bays'}
+            {where && where.items.length > 0 && wanted.length > 1 && `: ${where.items.slice(0, 2).map((i) => i.code).join(', ')}${where.items.length > 2 ? ' …' : ''}`}
+          </span>
+        )}
         <Select label="Colour by" hideLabel value={colouring} onChange={(e) => set('colour', e.target.value)} options={COLOURINGS} />
         <ul className="flex flex-wrap gap-3 text-sm" aria-label="Key to the colours">
           {legendOf(colouring).map((l) => (
@@ -209,7 +221,7 @@ function BayFacts({ bay, colouring, plan }: { bay: BayView; colouring: Colouring
   const metres = useMemo(() => metresFromBench(plan, bay), [plan, bay]);
   return (
     <div>
-      <h2 className="code text-3xl">{bay.aisle === bay.bay ? bay.bay : `${bay.aisle} · ${bay.bay}`}</h2>
+      <h2 className="code text-3xl">{bay.aisle === '' ? bay.bay : `${bay.aisle} · ${bay.bay}`}</h2>
       {metres !== null && (
         <p className="mb-2 text-soft">
           {metres === Infinity ? 'cannot be reached from the bench' : `${metres.toFixed(0)} m from the bench`}
@@ -235,7 +247,7 @@ function BayFacts({ bay, colouring, plan }: { bay: BayView; colouring: Colouring
 function metresFromBench(plan: FloorPlan, bay: BayView): number | null {
   const bench = plan.things.find((t) => t.kind === 'bench');
   const [bin] = bay.bins;
-  const to = bin ? stopOf(plan, { zone: bay.zone, address: bin.address }) : null;
+  const to = bin ? indexStops(plan)({ zone: bay.zone, address: bin.address }) : null;
   if (!bench || !to) return null;
   const from: Cell = { x: bench.x, y: Math.min(plan.height - 1, bench.y + bench.h) };
   return walkingDistances(walkGrid(plan), [from, to])[0]?.[1] ?? null;
@@ -246,6 +258,7 @@ function movePiece(plan: FloorPlan, key: string, dx: number, dy: number): FloorP
   return {
     ...plan,
     aisles: plan.aisles.map((a) => (aisleId(a) === key ? shift(a) : a)),
+    spots: plan.spots.map((s, i) => (spotId(i) === key ? shift(s) : s)),
     things: plan.things.map((t, i) => (thingId(i) === key ? shift(t) : t)),
   };
 }
@@ -379,8 +392,9 @@ function Arranging({
 
 // The same bays, placed as if nobody had arranged them; doors, bench and walls as first drawn.
 function redrawn(plan: FloorPlan): FloorPlan {
-  const bins = plan.aisles.flatMap((a) =>
-    a.bays.map((bay) => ({ zone: a.zone, zoneCode: '', address: a.name === bay && a.bays.length === 1 ? bay : `${a.name}-${bay}` })),
-  );
+  const bins = [
+    ...plan.aisles.flatMap((a) => a.bays.map((bay) => ({ zone: a.zone, zoneCode: '', address: `${a.name}-${bay}` }))),
+    ...plan.spots.map((s) => ({ zone: s.zone, zoneCode: '', address: s.address })),
+  ];
   return { ...generatePlan(bins), cell: plan.cell };
 }

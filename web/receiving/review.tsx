@@ -158,7 +158,7 @@ function Entry({ delivery, entry, open }: { delivery: number; entry: EntryOut; o
           onChange={(e) => setQty(e.target.value)}
           onBlur={() => {
             if (qty !== null && qty !== entry.qty)
-              change.mutate({ params: { id: delivery, entry: entry.id }, body: { qty } }, { onSettled: () => setQty(null) });
+              void change.mutateAsync({ params: { id: delivery, entry: entry.id }, body: { qty } }).finally(() => setQty(null));
             else setQty(null);
           }}
           onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
-import { ago, Button, Empty, Plate, read, sound, Tag, Trouble, useRead, useScanner, useSend } from '#web/base';
+import { atSite, ago, Button, Empty, Plate, read, sound, Tag, Trouble, useRead, useScanner, useSend } from '#web/base';
 
 /** The bench: scan an order's sheet, look, confirm, ship. Large type; the scanner alone can choose the order. */
 export function Bench() {
@@ -109,7 +109,7 @@ export function Bench() {
             <div className="flex items-center gap-3">
               <a
                 className="rounded border-2 border-ink/70 bg-sheet px-3 py-3 text-lg"
-                href={`/api/orders/${order.id}/slip.pdf`}
+                href={atSite(`/api/orders/${order.id}/slip.pdf`)}
                 target="_blank"
                 rel="noreferrer"
               >

@@ -1,6 +1,6 @@
 import { Link, useNavigate } from 'react-router';
 import type { StockRow } from '#contract/stock';
-import { Empty, Field, Plate, Select, Trouble, useFilters, useRead, useReadPages } from '#web/base';
+import { atSite, Empty, Field, Plate, Select, Trouble, useFilters, useRead, useReadPages } from '#web/base';
 import { ItemsFrame } from '#web/items';
 import { DataTable, type Column } from '#web/table';
 
@@ -51,10 +51,10 @@ export function StockList() {
       act={
         mayValue && (
           <>
-            <a className="underline decoration-line underline-offset-4" href={`/api/download/stock.xlsx?${carry.toString()}`}>
+            <a className="underline decoration-line underline-offset-4" href={atSite(`/api/download/stock.xlsx?${carry.toString()}`)}>
               as XLSX
             </a>
-            <a className="underline decoration-line underline-offset-4" href={`/api/download/stock.csv?${carry.toString()}`}>
+            <a className="underline decoration-line underline-offset-4" href={atSite(`/api/download/stock.csv?${carry.toString()}`)}>
               as CSV
             </a>
           </>

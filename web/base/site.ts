@@ -1,0 +1,69 @@
+import { WORKING_AT } from '#contract/people';
+
+// Where this tab works. It belongs to the tab: another tab of the same person may work at another site.
+const KEPT = 'dockrow.site';
+let zone = 'Europe/London';
+let memory: string | null = null;
+
+const keep = (site: string): void => {
+  memory = site;
+  try {
+    sessionStorage.setItem(KEPT, site);
+  } catch {
+    // Private browsing without storage: it lasts as long as the page.
+  }
+};
+
+/** The site at which this tab works, or null before anybody said so. */
+export function workingAt(): string | null {
+  if (memory !== null) return memory;
+  try {
+    memory = sessionStorage.getItem(KEPT);
+  } catch {
+    memory = null;
+  }
+  return memory;
+}
+
+/** Notes at which site this tab works and by which clock it goes. */
+export function settleAt(site: { id: number; timeZone: string }): void {
+  zone = site.timeZone;
+  if (workingAt() !== String(site.id)) keep(String(site.id));
+}
+
+/** Lets this tab work at another site: everything that it shows is read anew. */
+export function switchSite(site: number, path: string): void {
+  keep(String(site));
+  window.location.assign(path);
+}
+
+/** Forgets where this tab worked: the next person begins at a site of their own. */
+export function forgetSite(): void {
+  memory = null;
+  try {
+    sessionStorage.removeItem(KEPT);
+  } catch {
+    // Nothing was kept.
+  }
+}
+
+/** The headers with which every request says where the tab works. */
+export function siteHeaders(): Record<string, string> {
+  const site = workingAt();
+  return site === null ? {} : { [WORKING_AT]: site };
+}
+
+/** An address that cannot carry headers (a download, a picture, the stream of changes), with the site in its query. */
+export function atSite(path: string): string {
+  const site = workingAt();
+  return site === null ? path : `${path}${path.includes('?') ? '&' : '?'}workingAt=${site}`;
+}
+
+/** Today at the site, as `YYYY-MM-DD`, so many days on. */
+export function siteToday(daysOn = 0): string {
+  const [year = 0, month = 1, day = 1] = new Date().toLocaleDateString('sv', { timeZone: zone }).split('-').map(Number);
+  return new Date(Date.UTC(year, month - 1, day + daysOn)).toISOString().slice(0, 10);
+}
+
+/** The time zone of the site. */
+export const siteZone = (): string => zone;
