@@ -205,9 +205,9 @@ async function workRounds(trx: Trx, company: Company, orders: readonly number[])
       person: hand,
       takenBy: hand,
     });
-    const picks = await query<{ id: number; qty: string; address: string; code: string }>(
+    const picks = await query<{ id: number; qty: string; address: string; code: string; lot: string | null }>(
       trx,
-      `SELECT k.id, k.qty, b.address, i.code FROM round_pick k JOIN bin b ON b.id = k.bin_id JOIN item i ON i.id = k.item_id WHERE k.round_id = ? ORDER BY b.walk, k.id`,
+      `SELECT k.id, k.qty, b.address, i.code, t.code AS lot FROM round_pick k JOIN bin b ON b.id = k.bin_id JOIN item i ON i.id = k.item_id LEFT JOIN lot t ON t.id = k.lot_id WHERE k.round_id = ? ORDER BY b.walk, k.id`,
       [round.id],
     );
     const walked = n === 0 ? picks : picks.slice(0, Math.ceil(picks.length / 2));
@@ -219,6 +219,7 @@ async function workRounds(trx: Trx, company: Company, orders: readonly number[])
         person: hand,
         bin: p.address,
         code: p.code,
+        ...(p.lot === null ? {} : { lot: p.lot }),
         qty: (Number(p.qty) * 1000) as never,
       });
     if (n === 0) await putDownRound(trx, { round: round.id, bin: 'BENCH-1', site: company.site, person: hand });

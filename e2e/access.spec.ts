@@ -35,7 +35,7 @@ test('the screens of places and items can be used by everybody: axe finds nothin
   }
   const hand = await house.handheld(browser, 'Tobin Sallow');
   for (const [path, words] of [
-    ['/h', 'New from a list'],
+    ['/h', 'New item by scan'],
     ['/h/quick-add', 'Scan the goods.'],
     ['/h/assign', 'Scan a bin, then its items.'],
   ] as const) {

@@ -64,7 +64,7 @@ test('one whole day: in at one door, onto shelves, out at another, and every pie
     await expect(station('dock')).toHaveText(String(docked + 1), { timeout: 1000 });
     await scanFor(hand, plain.barcode, `${plain.code}: 1 of ${plain.qty}`);
     await scanFor(hand, plain.barcode, `${plain.code}: 2 of ${plain.qty}`);
-    await hand.getByLabel('Last scan was').fill('4');
+    await hand.getByLabel('This scan').fill('4');
     await hand.getByRole('button', { name: 'Set' }).click();
     await expect(hand.getByTestId('arrived')).toHaveText('5');
     await scanFor(hand, dated.barcode, 'Scan or key the lot');
@@ -243,7 +243,7 @@ test('one whole day: in at one door, onto shelves, out at another, and every pie
     await scanFor(counter, bin?.address ?? '', 'Counting');
     await scanFor(counter, bin?.code ?? '', 'Scan or key the lot');
     await scanFor(counter, bin?.lot ?? '', '1 in');
-    await counter.getByLabel('Last scan was').fill(String(Number(bin?.qty) - 1));
+    await counter.getByLabel('This scan').fill(String(Number(bin?.qty) - 1));
     await counter.getByRole('button', { name: 'Set' }).click();
     await expect(lead.getByText('1 of 12 bins counted')).toBeVisible({ timeout: 2000 });
     await expect(lead.getByRole('row', { name: bin?.address ?? '' })).toContainText('−1');
@@ -273,7 +273,7 @@ async function pickHere(hand: Page, goods: readonly Goods[]): Promise<void> {
     } else {
       await scanFor(hand, here.barcode, new RegExp(`${here.code}: |Round picked`));
       if (open > 1) {
-        await hand.getByLabel('Taken here in all').fill(String(open));
+        await hand.getByLabel('Taken so far').fill(String(open));
         await hand.getByRole('button', { name: 'Set' }).click();
         await hand
           .getByRole('status')

@@ -168,7 +168,7 @@ test('B6 A6 an item goes from a price list to its shelf on the handheld, with it
   await scanFor(hand, row?.barcode ?? '', 'is stocked already');
 
   await hand.goto('/h/assign');
-  await hand.getByRole('heading', { name: 'Who lives where' }).waitFor();
+  await hand.getByRole('heading', { name: 'Home bins' }).waitFor();
   await scanFor(hand, 'A-05-3', 'now its items');
   await scanFor(hand, row?.barcode ?? '', `${row?.part_no} lives in A-05-3.`);
   await scanFor(hand, 'NONSENSE', 'Nothing here is known');

@@ -37,11 +37,25 @@ export const Scanned = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('count'), count: z.number(), number: z.string() }),
   z.object({ kind: z.literal('document'), document: z.number(), number: z.string() }),
   z.object({ kind: z.literal('several'), choices: z.array(z.object({ what: z.string(), name: z.string(), path: z.string() })) }),
+  /** A bin of other sites, which are named. */
+  z.object({ kind: z.literal('elsewhere'), text: z.string(), sites: z.array(z.string()) }),
   z.object({ kind: z.literal('unknown'), text: z.string() }),
 ]);
 export type Scanned = z.infer<typeof Scanned>;
 
-const wrong = z.object({ what: z.string(), name: z.string(), detail: z.string(), path: z.string(), at: moment.nullable() });
+/** What mends a thing that is wrong: done on the spot, or `open` where it takes more than one press. */
+export const Mend = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('open') }),
+  z.object({ kind: z.literal('settle'), trouble: z.number() }),
+  z.object({ kind: z.literal('promise'), order: z.number() }),
+  z.object({ kind: z.literal('release'), order: z.number() }),
+  z.object({ kind: z.literal('quarantine'), from: z.string(), to: z.string(), code: z.string(), lot: z.string(), qty: qtyOut }),
+  z.object({ kind: z.literal('count'), zone: z.number() }),
+]);
+export type Mend = z.infer<typeof Mend>;
+const wrong = z.object({ key: z.string(), name: z.string(), detail: z.string(), path: z.string(), mend: Mend });
+/** All that are wrong so, counted; the first of them by name. */
+const wrongs = z.object({ total: z.number(), rows: z.array(wrong) });
 export const deskRoutes = routesOf({
   'desk.row': { method: 'GET', path: '/api/row', allow: [], act: 'See the row', reply: z.object({ stations: z.array(Station) }) },
   'desk.home': {
@@ -50,13 +64,13 @@ export const deskRoutes = routesOf({
     allow: [],
     act: 'See the home screen',
     reply: z.object({
-      short: z.array(wrong),
-      held: z.array(wrong),
-      late: z.array(wrong),
-      trouble: z.array(wrong),
-      expiring: z.array(wrong),
-      expired: z.array(wrong),
-      counts: z.array(wrong),
+      short: wrongs,
+      held: wrongs,
+      late: wrongs,
+      trouble: wrongs,
+      expiring: wrongs,
+      expired: wrongs,
+      counts: wrongs,
       people: z.array(z.object({ name: z.string(), doing: z.string(), at: moment })),
     }),
   },

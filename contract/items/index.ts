@@ -11,6 +11,7 @@ export const ItemRow = z.object({
   description: z.string(),
   group: z.string(),
   unit: z.string(),
+  decimals: z.number(),
   tracking: z.enum(TRACKINGS),
   storageClass: z.string(),
   supplier: z.string(),

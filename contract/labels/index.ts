@@ -61,7 +61,7 @@ export const labelsRoutes = routesOf({
       z.object({ kind: z.literal('delivery'), delivery: id }),
       z.object({ kind: z.literal('order'), order: id }),
     ]),
-    reply: z.object({ jobs: z.number(), labels: z.number() }),
+    reply: z.object({ jobs: z.number(), labels: z.number(), unsaid: z.array(z.string()).describe('What a code could not hold, a sentence for each label') }),
   },
   'labels.jobs': {
     method: 'GET',

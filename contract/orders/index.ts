@@ -7,6 +7,8 @@ export const OrderRow = z.object({
   number: z.string(),
   customer: z.string(),
   due: isoDate,
+  /** Due before today at its site, and open still. */
+  late: z.boolean(),
   priority: z.number(),
   state: z.enum(['open', 'shipped', 'cancelled']),
   heldFor: z.string().nullable(),

@@ -105,6 +105,14 @@ export const pickingRoutes = routesOf({
     body: z.object({ reason: text(200) }),
     reply: putBack,
   },
+  'picking.settle': {
+    method: 'POST',
+    path: '/api/troubles/:id/settle',
+    allow: ['lead'],
+    act: 'Settle a trouble report',
+    params: byId,
+    reply: done,
+  },
   'picking.pick': {
     method: 'POST',
     path: '/api/rounds/:id/picks/:pick',

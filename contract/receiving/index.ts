@@ -7,10 +7,12 @@ export const PurchaseOrderRow = z.object({
   number: z.string(),
   supplier: z.string(),
   due: isoDate,
+  late: z.boolean(),
   lines: z.number(),
   openLines: z.number(),
   partly: z.boolean(),
   delivery: z.number().nullable(),
+  deliveryState: z.enum(['scanning', 'review']).nullable(),
 });
 export const DeliveryRow = z.object({
   id: z.number(),

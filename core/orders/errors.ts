@@ -4,6 +4,7 @@ export type OrdersError =
   | { code: 'orders.unknownOrder'; text: string }
   | { code: 'orders.unknownCustomer'; id: number }
   | { code: 'orders.noLines' }
+  | { code: 'orders.nothing'; item: string }
   | { code: 'orders.held'; number: string; reason: string }
   | { code: 'orders.notOpen'; number: string; state: string }
   | { code: 'orders.notHeld'; number: string };
@@ -17,6 +18,8 @@ export function ordersSentence(e: OrdersError): string {
       return `There is no customer ${e.id}.`;
     case 'orders.noLines':
       return 'The order has no lines yet. Add an item first.';
+    case 'orders.nothing':
+      return `Key how many of ${e.item} are ordered; it must be more than 0.`;
     case 'orders.held':
       return `Order ${e.number} is held: ${e.reason}. It can be neither picked nor shipped.`;
     case 'orders.notOpen':

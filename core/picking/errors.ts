@@ -4,6 +4,7 @@ export type PickingError =
   | { code: 'picking.wrongBin'; scanned: string; wanted: string }
   | { code: 'picking.wrongItem'; scanned: string; wanted: string }
   | { code: 'picking.wrongLot'; item: string; scanned: string; wanted: string }
+  | { code: 'picking.whichLot'; item: string; bin: string; wanted: string; lots: readonly string[] }
   | { code: 'picking.expired'; item: string; lot: string; expired: string }
   | { code: 'picking.nothing'; item: string }
   | { code: 'picking.tooMany'; item: string; taken: number; open: number }
@@ -13,6 +14,7 @@ export type PickingError =
   | { code: 'picking.serialNotHere'; item: string; serial: string; bin: string }
   | { code: 'picking.unknownRound'; text: string }
   | { code: 'picking.unknownPick'; id: number }
+  | { code: 'picking.unknownTrouble'; id: number }
   | { code: 'picking.nothingToPick'; orders: readonly string[] }
   | { code: 'picking.onRound'; order: string; round: number; number: string }
   | { code: 'picking.unknownPerson'; id: number }
@@ -32,6 +34,8 @@ export function pickingSentence(e: PickingError): string {
       return `Wrong item: this is ${e.scanned}, the pick is ${e.wanted}. Put it back.`;
     case 'picking.wrongLot':
       return `Wrong lot: this is ${e.scanned}; ${e.item} leaves from lot ${e.wanted} first.`;
+    case 'picking.whichLot':
+      return `Several lots of ${e.item} lie in ${e.bin}: ${e.lots.join(', ')}. Take ${e.wanted}, and scan its lot.`;
     case 'picking.expired':
       return `Lot ${e.lot} of ${e.item} expired on ${e.expired}. It must not leave; say “not found” and go on.`;
     case 'picking.nothing':
@@ -52,6 +56,8 @@ export function pickingSentence(e: PickingError): string {
       return `There is no round “${e.text}”.`;
     case 'picking.unknownPick':
       return `Pick ${e.id} is not on this round.`;
+    case 'picking.unknownTrouble':
+      return `There is no open report ${e.id}; somebody may have settled it.`;
     case 'picking.nothingToPick':
       return `Nothing of ${e.orders.join(', ')} can be picked now. Promise stock first, or put away what is at the dock.`;
     case 'picking.onRound':

@@ -24,6 +24,8 @@ export type PickFacts = {
   readonly lotCode: string | null;
   readonly scannedLotCode: string | null;
   readonly expires: string | null;
+  /** The lots of the item that lie in this bin. */
+  readonly lotsHere: readonly string[];
   readonly tracking: Tracking;
   readonly decimals: number;
   readonly planned: Qty;
@@ -32,7 +34,8 @@ export type PickFacts = {
 };
 
 /** Decides whether a pick is believed (G3–G5): right bin, right item, right lot, not more than was planned.
- *  Shape:  the quantity that is picked after this, out. A lot that was not scanned is taken to be the planned one.
+ *  Shape:  the quantity that is picked after this, out. A lot that was not scanned is taken to be the planned one, where no other
+ *          lot lies in the bin that the hand could have taken instead.
  *  Units:  thousandths of the base unit.
  *  Errors: says what is wrong and what was wanted. */
 export function decidePick(command: PickCommand, facts: PickFacts): Result<{ qty: Qty }, PickingError> {
@@ -41,6 +44,8 @@ export function decidePick(command: PickCommand, facts: PickFacts): Result<{ qty
   if (command.lot !== null && command.lot !== facts.lot) {
     return fail({ code: 'picking.wrongLot', item: facts.itemCode, scanned: facts.scannedLotCode ?? '', wanted: facts.lotCode ?? 'no lot' });
   }
+  if (command.lot === null && facts.lotCode !== null && facts.lotsHere.length > 1)
+    return fail({ code: 'picking.whichLot', item: facts.itemCode, bin: facts.binAddress, wanted: facts.lotCode, lots: facts.lotsHere });
   if (isExpired(facts.expires, facts.today)) {
     return fail({ code: 'picking.expired', item: facts.itemCode, lot: facts.lotCode ?? '', expired: facts.expires ?? '' });
   }

@@ -78,6 +78,7 @@ const facts: PickFacts = {
   expires: null,
   tracking: 'none',
   decimals: 0,
+  lotsHere: [],
   planned: qty(3000),
   picked: qty(1000),
   today: '2026-11-23',

@@ -2,62 +2,103 @@ import { query, type Db } from '#server/kernel';
 import type { ReplyOf, Routes } from '#contract';
 
 type Home = ReplyOf<Routes['desk.home']>;
-type Wrong = Home['short'][number];
-type WrongRow = Omit<Wrong, 'at'> & { at: Date | null };
+type Wrongs = Home['short'];
+type WrongRow = Wrongs['rows'][number] & { total: number };
 
 const COUNT_DUE_DAYS = 90;
 const EXPIRY_WARNING_DAYS = 30;
+const SHOWN = 12;
 
-/** What is wrong or will be soon, each a step away from mending it, and who is on what. */
+/** What is wrong or will be soon, each with what mends it, counted exactly; and who is on what. */
 export async function readHome(db: Db, site: number): Promise<Home> {
-  const wrong = async (sql: string, values: readonly unknown[]): Promise<Wrong[]> =>
-    (await query<WrongRow>(db, sql, values)).map((r) => ({ ...r, at: r.at?.toISOString() ?? null }));
-  const order = (condition: string, detail: string): Promise<Wrong[]> =>
-    wrong(
-      `SELECT 'order' AS what, o.number || ' ' || c.name AS name, ${detail} AS detail, '/orders/' || o.id AS path, o.at FROM customer_order o JOIN customer c ON c.id = o.customer_id JOIN site s ON s.id = o.site_id
-       WHERE o.site_id = ? AND o.state = 'open' AND ${condition} ORDER BY o.due, o.id LIMIT 12`,
-      [site],
-    );
-  const shortLines = `(SELECT count(*) FROM order_line l LEFT JOIN promise p ON p.line_id = l.id WHERE l.order_id = o.id AND l.qty > l.shipped + coalesce(p.qty, 0))`;
-  const lot = (condition: string, detail: string): Promise<Wrong[]> =>
-    wrong(
-      `SELECT 'lot' AS what, i.code || ' lot ' || f.lot AS name, ${detail} AS detail, '/items/' || i.id AS path, NULL::timestamptz AS at
-       FROM (SELECT item_id, lot, expires, expired, site_id, sum(qty) AS qty, min(address) AS address FROM stock_fact WHERE expires IS NOT NULL AND qty > 0 AND use <> 'scrap' GROUP BY 1, 2, 3, 4, 5) f JOIN item i ON i.id = f.item_id JOIN site s ON s.id = f.site_id
-       WHERE f.site_id = ? AND ${condition} ORDER BY f.expires LIMIT 12`,
-      [site],
-    );
+  // Each statement names key, name, detail, path and mend; the total is over all that it finds, the rows are the first.
+  const wrong = async (sql: string, values: readonly unknown[]): Promise<Wrongs> => {
+    const rows = await query<WrongRow>(db, `SELECT w.*, count(*) OVER () AS total FROM (${sql}) w LIMIT ${SHOWN}`, values);
+    return { total: rows[0]?.total ?? 0, rows: rows.map(({ total: _, ...row }) => row) };
+  };
+  return {
+    short: await wrong(SHORT, [site]),
+    held: await wrong(HELD, [site]),
+    late: await wrong(LATE, [site]),
+    trouble: await wrong(TROUBLE, [site]),
+    expiring: await wrong(EXPIRING, [site]),
+    expired: await wrong(EXPIRED, [site]),
+    counts: await wrong(DUE_COUNTS, [site]),
+    people: await readPeople(db, site),
+  };
+}
+
+const ORDER = `'order' || o.id AS key, o.number || ' ' || c.name AS name, '/orders/' || o.id AS path`;
+const OPEN = `json_build_object('kind', 'open') AS mend`;
+
+const SHORT = `
+  SELECT ${ORDER}, x.lines || CASE WHEN x.lines = 1 THEN ' line' ELSE ' lines' END || ' not promised, due ' || o.due AS detail,
+    CASE WHEN x.free THEN json_build_object('kind', 'promise', 'order', o.id) ELSE json_build_object('kind', 'open') END AS mend
+  FROM order_at a JOIN customer_order o ON o.id = a.order_id JOIN customer c ON c.id = o.customer_id
+  CROSS JOIN LATERAL (
+    SELECT count(*) AS lines, bool_or(coalesce(s.usable, 0) > coalesce(s.promised, 0)) AS free
+    FROM order_line l LEFT JOIN promise p ON p.line_id = l.id
+    LEFT JOIN LATERAL (
+      SELECT (SELECT sum(f.qty) FROM stock_fact f WHERE f.item_id = l.item_id AND f.site_id = o.site_id AND f.condition = 'sound' AND f.promisable AND NOT f.expired) AS usable,
+        (SELECT sum(r.qty) FROM promise r WHERE r.item_id = l.item_id AND r.site_id = o.site_id) AS promised) s ON true
+    WHERE l.order_id = o.id AND l.qty > l.shipped + coalesce(p.qty, 0)) x
+  WHERE a.site_id = ? AND o.held_for IS NULL AND x.lines > 0 ORDER BY x.free DESC, o.due, o.id`;
+
+const HELD = `
+  SELECT ${ORDER}, o.held_for AS detail, json_build_object('kind', 'release', 'order', o.id) AS mend
+  FROM customer_order o JOIN customer c ON c.id = o.customer_id WHERE o.site_id = ? AND o.state = 'open' AND o.held_for IS NOT NULL ORDER BY o.due, o.id`;
+
+const LATE = `
+  SELECT ${ORDER}, 'due ' || o.due || CASE a.station WHEN 'bench' THEN ', at the bench' WHEN 'rounds' THEN ', being picked' ELSE ', not begun' END AS detail, ${OPEN}
+  FROM order_at a JOIN customer_order o ON o.id = a.order_id JOIN customer c ON c.id = o.customer_id WHERE a.site_id = ? AND a.late ORDER BY o.due, o.id`;
+
+const TROUBLE = `
+  SELECT 'trouble' || t.id AS key, b.address || ' ' || i.code AS name,
+    CASE t.kind WHEN 'notFound' THEN 'not found' ELSE t.kind END || ', said by ' || p.name AS detail, '/bins/' || b.id AS path,
+    json_build_object('kind', 'settle', 'trouble', t.id) AS mend
+  FROM trouble t JOIN bin b ON b.id = t.bin_id JOIN item i ON i.id = t.item_id JOIN person p ON p.id = t.person_id
+  WHERE b.site_id = ? AND t.settled_at IS NULL ORDER BY t.id DESC`;
+
+const LOTS = `
+  FROM stock_fact f JOIN item i ON i.id = f.item_id JOIN site s ON s.id = f.site_id
+  LEFT JOIN bin q ON q.id = s.quarantine_bin WHERE f.site_id = ? AND f.lot IS NOT NULL AND f.expires IS NOT NULL AND f.purpose NOT IN ('quarantine', 'scrap')`;
+
+const EXPIRING = `
+  SELECT 'lot' || f.lot_id AS key, i.code || ' lot ' || f.lot AS name, trim_scale(sum(f.qty)) || ' ' || i.base_unit || ' until ' || f.expires || ', first in ' || min(f.address) AS detail,
+    '/items/' || i.id AS path, ${OPEN}
+  ${LOTS} AND NOT f.expired AND f.expires <= today_at(f.site_id) + ${EXPIRY_WARNING_DAYS} GROUP BY f.lot_id, f.lot, f.expires, i.id ORDER BY f.expires, f.lot_id`;
+
+// What has expired in somebody's hands is its order's: it is put back there, not carried away from here.
+const EXPIRED = `
+  SELECT 'balance' || f.balance_id AS key, i.code || ' lot ' || f.lot AS name, trim_scale(f.qty) || ' ' || i.base_unit || ' expired ' || f.expires || ' in ' || f.address AS detail,
+    '/bins/' || f.bin_id AS path,
+    CASE WHEN q.id IS NULL OR f.use IN ('cart', 'packing') THEN json_build_object('kind', 'open')
+      ELSE json_build_object('kind', 'quarantine', 'from', f.address, 'to', q.address, 'code', i.code, 'lot', f.lot, 'qty', trim_scale(f.qty)::text) END AS mend
+  ${LOTS} AND f.expired ORDER BY f.expires, f.balance_id`;
+
+const DUE_COUNTS = `
+  SELECT 'zone' || z.id AS key, z.name, CASE WHEN x.never > 0 THEN x.never || ' of ' || x.bins || ' bins never counted' ELSE 'longest ago ' || x.oldest::date END AS detail,
+    '/counts' AS path, json_build_object('kind', 'count', 'zone', z.id) AS mend
+  FROM zone z CROSS JOIN LATERAL (
+    SELECT count(*) AS bins, count(*) FILTER (WHERE b.last IS NULL) AS never, min(b.last) AS oldest,
+      count(*) FILTER (WHERE coalesce(b.last, 'epoch') < now() - interval '${COUNT_DUE_DAYS} days') AS due
+    FROM (SELECT bin.id, (SELECT max(c.counted_at) FROM count_bin c WHERE c.bin_id = bin.id) AS last FROM bin WHERE bin.zone_id = z.id AND bin.retired_at IS NULL) b) x
+  WHERE z.site_id = ? AND z.pickable AND x.due > 0 AND NOT EXISTS (SELECT 1 FROM stock_count o WHERE o.zone_id = z.id AND o.state = 'open') ORDER BY x.oldest NULLS FIRST, z.id`;
+
+async function readPeople(db: Db, site: number): Promise<Home['people']> {
   const people = await query<{ name: string; doing: string; at: Date }>(
     db,
     `SELECT DISTINCT ON (name) name, doing, at FROM (
-       SELECT p.name, 'picking ' || r.number AS doing, coalesce((SELECT max(m.at) FROM movement m WHERE m.document_id = r.document_id), r.at) AS at FROM round r JOIN person p ON p.id = r.person_id WHERE r.state = 'open' AND r.site_id = ?
-       UNION ALL SELECT p.name, 'scanning ' || d.number, e.at FROM delivery d JOIN LATERAL (SELECT person_id, at FROM delivery_entry WHERE delivery_id = d.id ORDER BY id DESC LIMIT 1) e ON true JOIN person p ON p.id = e.person_id WHERE d.state = 'scanning' AND d.site_id = ?
-       UNION ALL SELECT p.name, 'counting ' || c.number, t.at FROM stock_count c JOIN LATERAL (SELECT person_id, at FROM tally WHERE count_id = c.id ORDER BY id DESC LIMIT 1) t ON true JOIN person p ON p.id = t.person_id WHERE c.state = 'open' AND c.site_id = ?
+       SELECT p.name, 'picking ' || r.number AS doing, coalesce((SELECT max(m.at) FROM movement m WHERE m.document_id = r.document_id), r.at) AS at
+         FROM round r JOIN person p ON p.id = r.person_id WHERE r.state = 'open' AND r.site_id = ?
+       UNION ALL SELECT p.name, 'scanning ' || d.number, e.at FROM delivery d JOIN LATERAL (
+           SELECT person_id, max(at) AS at FROM delivery_entry WHERE delivery_id = d.id GROUP BY 1) e ON true JOIN person p ON p.id = e.person_id
+         WHERE d.state = 'scanning' AND d.site_id = ?
+       UNION ALL SELECT p.name, 'counting ' || c.number, t.at FROM stock_count c JOIN LATERAL (
+           SELECT person_id, max(at) AS at FROM tally WHERE count_id = c.id GROUP BY 1) t ON true JOIN person p ON p.id = t.person_id
+         WHERE c.state = 'open' AND c.site_id = ?
      ) x ORDER BY name, at DESC`,
     [site, site, site],
   );
-  return {
-    short: await order(
-      `o.held_for IS NULL AND ${shortLines} > 0`,
-      `${shortLines} || CASE WHEN ${shortLines} = 1 THEN ' line' ELSE ' lines' END || ' not promised, due ' || o.due`,
-    ),
-    held: await order(`o.held_for IS NOT NULL`, `o.held_for`),
-    late: await order(`o.due < (now() AT TIME ZONE s.time_zone)::date`, `'due ' || o.due`),
-    trouble: await wrong(
-      `SELECT 'bin' AS what, b.address AS name, CASE t.kind WHEN 'notFound' THEN 'not found' ELSE t.kind END || ': ' || i.code || ', said by ' || p.name AS detail, '/bins/' || b.id AS path, t.at
-       FROM trouble t JOIN bin b ON b.id = t.bin_id JOIN item i ON i.id = t.item_id JOIN person p ON p.id = t.person_id WHERE b.site_id = ? AND t.settled_at IS NULL ORDER BY t.id DESC LIMIT 12`,
-      [site],
-    ),
-    expiring: await lot(
-      `NOT f.expired AND f.expires <= (now() AT TIME ZONE s.time_zone)::date + ${EXPIRY_WARNING_DAYS}`,
-      `trim_scale(f.qty) || ' ' || i.base_unit || ' until ' || f.expires || ' in ' || f.address`,
-    ),
-    expired: await lot(`f.expired`, `trim_scale(f.qty) || ' ' || i.base_unit || ' expired ' || f.expires || ' in ' || f.address`),
-    counts: await wrong(
-      `SELECT 'zone' AS what, z.name, CASE WHEN max(c.posted_at) IS NULL THEN 'never counted' ELSE 'last counted ' || max(c.posted_at)::date END AS detail, '/counts\\?zone=' || z.id AS path, max(c.posted_at) AS at
-       FROM zone z LEFT JOIN stock_count c ON c.zone_id = z.id AND c.state = 'posted' WHERE z.site_id = ? AND z.pickable AND NOT EXISTS (SELECT 1 FROM stock_count o WHERE o.zone_id = z.id AND o.state = 'open')
-       GROUP BY z.id HAVING coalesce(max(c.posted_at), 'epoch') < now() - interval '${COUNT_DUE_DAYS} days' ORDER BY max(c.posted_at) NULLS FIRST LIMIT 12`,
-      [site],
-    ),
-    people: people.map((p) => ({ ...p, at: p.at.toISOString() })),
-  };
+  return people.map((p) => ({ ...p, at: p.at.toISOString() }));
 }

@@ -2,7 +2,7 @@ import { formatQty } from '#core/base';
 import { query, type Db } from '#server/kernel';
 import type { Scanned } from '#contract/desk';
 import { selectItemByScan } from '#server/items';
-import { selectBinByText } from '#server/places';
+import { selectBinByText, selectSitesOfName } from '#server/places';
 
 type Named = {
   what: 'order' | 'purchaseOrder' | 'delivery' | 'round' | 'count' | 'document' | 'lot' | 'serial';
@@ -54,7 +54,10 @@ export async function meaningOf(db: Db, site: number, raw: string): Promise<Scan
     };
   }
   const [one] = named;
-  if (!one) return { kind: 'unknown', text: text.slice(0, 60) };
+  if (!one) {
+    const sites = await selectSitesOfName(db, text);
+    return sites.length > 0 ? { kind: 'elsewhere', text: text.toUpperCase().slice(0, 60), sites } : { kind: 'unknown', text: text.slice(0, 60) };
+  }
   switch (one.what) {
     case 'order':
       return { kind: 'order', order: one.id, number: one.name };

@@ -8,6 +8,7 @@ export type ItemListRow = {
   description: string;
   group: string;
   unit: string;
+  decimals: number;
   tracking: Tracking;
   storage_class: string;
   supplier: string | null;
@@ -52,7 +53,7 @@ function wordsQuery(words: readonly (readonly string[])[]): string | null {
 /** What is looked for: the text, and for each of its words what may stand for it. */
 export type Sought = { readonly text: SearchText; readonly words: readonly (readonly string[])[] };
 
-const LISTED = `SELECT c.rank, i.id, i.code, i.description, i.item_group AS "group", i.base_unit AS unit, i.tracking, i.storage_class, i.retired_at IS NOT NULL AS retired, i.own,
+const LISTED = `SELECT c.rank, i.id, i.code, i.description, i.item_group AS "group", i.base_unit AS unit, i.decimals, i.tracking, i.storage_class, i.retired_at IS NOT NULL AS retired, i.own,
     (SELECT u.name FROM item_supplier x JOIN supplier u ON u.id = x.supplier_id WHERE x.item_id = i.id ORDER BY u.id LIMIT 1) AS supplier,
     amount_on(i.id, 'cost', d.day) AS cost, amount_on(i.id, 'price', d.day) AS price, s.on_hand, s.free
   FROM candidate c JOIN item i ON i.id = c.id CROSS JOIN (SELECT today_at(?) AS day) d

@@ -1,7 +1,7 @@
 import { createRequire } from 'node:module';
 import bwipjs from 'bwip-js/node';
 import PDFDocument from 'pdfkit';
-import type { LabelFace } from '#core/labels';
+import type { LabelFace, LabelSymbol } from '#core/labels';
 
 const MM = 4; // drawing units in a millimetre
 const TEXT_SIZE = { huge: 17, large: 6, small: 4 } as const; // millimetres; 17 mm is read from two metres and more
@@ -18,6 +18,7 @@ type Layout = {
     readonly y: number;
     readonly scale: number;
     readonly strokes: readonly { width: number; d: string }[];
+    readonly areas: readonly string[];
   };
 };
 
@@ -35,7 +36,7 @@ function layOut(face: LabelFace): Layout {
     y += size * 1.05;
     return { x: 3 * MM, y, size, bold: line.size !== 'small', centred: false, text: line.text };
   });
-  const symbol = bwipjs.toSVG({ bcid: face.symbol.type, text: face.symbol.text, height: 10, paddingwidth: 10, scale: 2 });
+  const symbol = bwipjs.toSVG(symbolOptions(face.symbol));
   const box = /viewBox="0 0 (\d+) (\d+)"/.exec(symbol);
   const [symbolWidth, symbolHeight] = [Number(box?.[1] ?? 200), Number(box?.[2] ?? 80)];
   const caption = shrink === 1 ? CAPTION * MM : 0;
@@ -49,7 +50,7 @@ function layOut(face: LabelFace): Layout {
       size: caption,
       bold: false,
       centred: true,
-      text: face.symbol.text,
+      text: face.symbol.caption,
     });
   return {
     width,
@@ -64,8 +65,17 @@ function layOut(face: LabelFace): Layout {
         width: Number(w),
         d: d ?? '',
       })),
+      areas: [...symbol.matchAll(/<path d="([^"]+)" fill-rule="evenodd"/g)].map(([, d]) => d ?? ''),
     },
   };
+}
+
+// FNC1 is told to the library by name; no other escape stands in what we write, so a lot that looks like an identifier stays a lot.
+function symbolOptions(symbol: LabelSymbol): Parameters<typeof bwipjs.toSVG>[0] {
+  if (symbol.type === 'qrcode') return { bcid: 'qrcode', text: symbol.text, paddingwidth: 4, paddingheight: 4, scale: 2 };
+  const bars = { height: 10, paddingwidth: 10, scale: 2 };
+  if (symbol.type !== 'gs1-128') return { bcid: symbol.type, text: symbol.text, ...bars };
+  return { bcid: 'code128', text: `^FNC1${symbol.text.replaceAll('\u001d', '^FNC1')}`, parsefnc: true, ...bars };
 }
 
 // A plain triangle on a shaft: known from any distance, and upside down it is the other one.
@@ -94,7 +104,8 @@ export function drawLabel(face: LabelFace): string {
   );
   const arrow = l.arrow.length > 0 ? `<polygon points="${l.arrow.map(([x, y]) => `${short(x)},${short(y)}`).join(' ')}"/>` : '';
   const strokes = l.bars.strokes.map((s) => `<path stroke="#000" stroke-width="${s.width}" d="${s.d}"/>`).join('');
-  return `<svg xmlns="http://www.w3.org/2000/svg" width="${face.widthMm}mm" height="${face.heightMm}mm" viewBox="0 0 ${l.width} ${l.height}"><rect width="${l.width}" height="${l.height}" fill="#fff"/>${texts.join('')}${arrow}<g transform="translate(${short(l.bars.x)} ${short(l.bars.y)}) scale(${l.bars.scale.toFixed(4)})">${strokes}</g></svg>`;
+  const areas = l.bars.areas.map((d) => `<path fill="#000" fill-rule="evenodd" d="${d}"/>`).join('');
+  return `<svg xmlns="http://www.w3.org/2000/svg" width="${face.widthMm}mm" height="${face.heightMm}mm" viewBox="0 0 ${l.width} ${l.height}"><rect width="${l.width}" height="${l.height}" fill="#fff"/>${texts.join('')}${arrow}<g transform="translate(${short(l.bars.x)} ${short(l.bars.y)}) scale(${l.bars.scale.toFixed(4)})">${strokes}${areas}</g></svg>`;
 }
 
 const require = createRequire(import.meta.url);
@@ -121,6 +132,7 @@ export async function labelsPdf(faces: readonly LabelFace[], to: NodeJS.Writable
     if (l.arrow.length > 0) document.polygon(...l.arrow.map(([x, y]) => [x, y] as [number, number])).fill('#000');
     document.translate(l.bars.x, l.bars.y).scale(l.bars.scale);
     for (const s of l.bars.strokes) document.path(s.d).lineWidth(s.width).stroke('#000');
+    for (const d of l.bars.areas) document.path(d).fill('#000', 'even-odd');
     if (n % LABELS_AT_A_TIME === 0) await new Promise((resolve) => setImmediate(resolve));
   }
   document.end();

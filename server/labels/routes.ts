@@ -10,11 +10,11 @@ type Wanted = { title: string; request: LabelRequest; copies: number };
 export const labelsHandlers: RoomHandlers<'labels'> = {
   'labels.print': async (trx, { me, body }) => {
     const wanted = await labelsWanted(trx, body, me.site.id);
-    if (wanted.length === 0) return { jobs: 0, labels: 0 };
+    if (wanted.length === 0) return { jobs: 0, labels: 0, unsaid: [] };
     const labels = wanted.reduce((sum, w) => sum + w.copies, 0);
     if (labels > MOST) refuse({ code: 'labels.tooMany', asked: labels, most: MOST });
-    await queueLabels(trx, me.id, wanted);
-    return { jobs: wanted.length, labels };
+    const unsaid = await queueLabels(trx, me.id, wanted);
+    return { jobs: wanted.length, labels, unsaid };
   },
   'labels.wrong': async (db, { me, query: asked }) => {
     const { rows, total } = await selectWrong(db, me.site.id, asked.day ?? null, keysetOf(asked.after, 3), asked.limit);
@@ -140,13 +140,16 @@ async function itemLabel(
   };
 }
 
-async function queueLabels(trx: Trx, person: number, wanted: readonly Wanted[]): Promise<void> {
+// Returns what the codes of these labels could not say, a sentence for each.
+async function queueLabels(trx: Trx, person: number, wanted: readonly Wanted[]): Promise<string[]> {
+  const faces = wanted.map((w) => composeLabel(w.request));
   await query(
     trx,
     `INSERT INTO print_job (title, svg, copies, person_id) SELECT t, s, c, ? FROM unnest(?::text[], ?::text[], ?::int[]) AS x(t, s, c)`,
-    [person, wanted.map((w) => w.title), wanted.map((w) => drawLabel(composeLabel(w.request))), wanted.map((w) => w.copies)],
+    [person, wanted.map((w) => w.title), faces.map(drawLabel), wanted.map((w) => w.copies)],
   );
   announce(trx, 'labels');
+  return faces.flatMap((f) => (f.unsaid === null ? [] : [f.unsaid]));
 }
 
 /** Prints labels of an item as they belong into a bin: with its price where customers look, which is then what stands on that shelf. */

@@ -55,8 +55,9 @@ export const ordersHandlers: RoomHandlers<'orders'> = {
 
 async function insertLine(trx: Trx, order: number, line: { item: number; qty: Qty }): Promise<number> {
   const item = await findItem(trx, line.item);
-  if (line.qty <= 0) refuse({ code: 'stock.nothingToMove', line: 0 });
-  if (!isWholeStep(line.qty, item.decimals)) refuse({ code: 'stock.tooFine', text: qtyText(line.qty), decimals: item.decimals });
+  if (line.qty <= 0) refuse({ code: 'orders.nothing', item: item.code });
+  if (!isWholeStep(line.qty, item.decimals)) 
+    refuse({ code: 'stock.finerThanItem', item: item.code, asked: qtyText(line.qty), decimals: item.decimals });
   const [made] = await query<{ id: number }>(trx, `INSERT INTO order_line (order_id, item_id, qty) VALUES (?, ?, ?) RETURNING id`, [
     order,
     line.item,
@@ -91,9 +92,9 @@ async function readOrder(db: Db, id: number): Promise<Order> {
        coalesce((SELECT sum(t.missing) FROM trouble t WHERE t.line_id = l.id AND t.settled_at IS NULL), 0) AS not_found,
        coalesce((SELECT sum(f.qty) FROM stock_fact f WHERE f.item_id = i.id AND f.site_id = ? AND f.condition = 'sound' AND f.promisable AND NOT f.expired), 0) AS usable,
        coalesce((SELECT sum(r.qty) FROM promise r WHERE r.item_id = i.id AND r.site_id = ?), 0) AS all_promised,
-       coalesce((SELECT sum(greatest(x.qty - x.received, 0)) FROM purchase_line x JOIN purchase_order o ON o.id = x.purchase_order_id WHERE x.item_id = i.id AND NOT x.closed AND o.state = 'open'), 0) AS on_order
+       coalesce((SELECT sum(greatest(x.qty - x.received, 0)) FROM purchase_line x JOIN purchase_order o ON o.id = x.purchase_order_id WHERE x.item_id = i.id AND NOT x.closed AND o.state = 'open' AND o.site_id = ?), 0) AS on_order
      FROM order_line l JOIN item i ON i.id = l.item_id LEFT JOIN promise p ON p.line_id = l.id WHERE l.order_id = ? ORDER BY l.id`,
-    [order.site_id, order.site_id, id],
+    [order.site_id, order.site_id, order.site_id, id],
   );
   const shipments = await query<{ number: string; at: Date; document: number; parcels: number }>(
     db,

@@ -11,6 +11,7 @@ export type OrderListRow = {
   site: string;
   customer: string;
   due: string;
+  late: boolean;
   priority: number;
   state: 'open' | 'shipped' | 'cancelled';
   held_for: string | null;
@@ -26,7 +27,7 @@ export type OrderListRow = {
   round: string | null;
 };
 
-const LISTED = `SELECT o.id, o.number, o.site_id, s.name AS site, c.name AS customer, o.due, o.priority, o.state, o.held_for, o.note, o.cancelled_for, o.at, o.packed_at,
+const LISTED = `SELECT o.id, o.number, o.site_id, s.name AS site, c.name AS customer, o.due, o.state = 'open' AND o.due < today_at(o.site_id) AS late, o.priority, o.state, o.held_for, o.note, o.cancelled_for, o.at, o.packed_at,
   (SELECT count(*) FROM order_line l WHERE l.order_id = o.id) AS lines, (SELECT coalesce(sum(l.qty), 0) FROM order_line l WHERE l.order_id = o.id) AS pieces,
   coalesce((SELECT json_agg(json_build_object('open', (l.qty - l.shipped)::text, 'promised', coalesce(p.qty, 0)::text,
     'notFound', coalesce((SELECT sum(t.missing) FROM trouble t WHERE t.line_id = l.id AND t.settled_at IS NULL), 0)::text)) FROM order_line l LEFT JOIN promise p ON p.line_id = l.id WHERE l.order_id = o.id), '[]') AS line_states,
@@ -109,6 +110,7 @@ export function orderRow(o: OrderListRow): OrderRow {
     number: o.number,
     customer: o.customer,
     due: o.due,
+    late: o.late,
     priority: o.priority,
     state: o.state,
     heldFor: o.held_for,

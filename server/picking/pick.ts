@@ -8,7 +8,7 @@ import { findBin, selectToday } from '#server/places';
 import { lockOpenOrder } from '#server/orders';
 import { lockStock, post } from '#server/stock';
 import { stateWord } from './put-back.ts';
-import { lockRoundAt, selectPicks, type PickRow, type RoundListRow } from './store.ts';
+import { selectLotsHere, lockRoundAt, selectPicks, type PickRow, type RoundListRow } from './store.ts';
 
 export type PickAtStop = {
   readonly round: number;
@@ -56,6 +56,7 @@ export async function pickAtStop(trx: Trx, command: PickAtStop): Promise<{ picke
         lotCode: pick.lot,
         scannedLotCode: lotCode,
         expires: pick.expires,
+        lotsHere: pick.lot_id === null ? [] : await selectLotsHere(trx, pick),
         tracking: pick.tracking,
         decimals: pick.decimals,
         planned: asQty(pick.qty),

@@ -129,6 +129,6 @@ describe('promising and picking by many at once', () => {
       missing: '1',
       bins: [spare?.address],
     });
-    expect((await lead.ask('desk.home')).reply.trouble[0]).toMatchObject({ name: bin });
+    expect((await lead.ask('desk.home')).reply.trouble.rows[0]?.name).toContain(bin);
   });
 });

@@ -1,12 +1,12 @@
 import { orderStops } from '#core/picking';
 import { qtyText } from '#contract/base';
-import { asQty, query, refuse, type RoomHandlers } from '#server/kernel';
+import { announce, asQty, query, refuse, type RoomHandlers } from '#server/kernel';
 import { worksAt } from '#server/people';
 import { makeRound } from './make-round.ts';
 import { pickAtStop } from './pick.ts';
 import { putDownRound } from './put-down.ts';
 import { cancelOrder, putOrderBack, stateWord, throwRoundAway } from './put-back.ts';
-import { findRound, lockRoundAt, selectPicks, selectRounds, updateWalker, type PickRow, type RoundListRow } from './store.ts';
+import { findRound, lockRoundAt, selectPicks, selectRounds, settleTrouble, updateWalker, type PickRow, type RoundListRow } from './store.ts';
 import { reportTrouble } from './trouble.ts';
 
 export const pickingHandlers: RoomHandlers<'picking'> = {
@@ -60,6 +60,12 @@ export const pickingHandlers: RoomHandlers<'picking'> = {
   'picking.putBack': (trx, { me, params }) => putOrderBack(trx, { order: params.id, site: me.site.id, person: me.id }),
   'picking.cancelOrder': (trx, { me, params, body }) =>
     cancelOrder(trx, { order: params.id, site: me.site.id, person: me.id, reason: body.reason }),
+  'picking.settle': async (trx, { me, params }) => {
+    if (!(await settleTrouble(trx, params.id, me.site.id))) refuse({ code: 'picking.unknownTrouble', id: params.id });
+    announce(trx, 'picking');
+    announce(trx, 'orders');
+    return { ok: true };
+  },
   'picking.pick': (trx, { me, params, body }) =>
     pickAtStop(trx, { ...body, round: params.id, pick: params.pick, site: me.site.id, person: me.id, device: body.device ?? null }),
   'picking.trouble': (trx, { me, params, body }) =>

@@ -173,3 +173,23 @@ export async function selectSources(db: Reads, site: number, items: readonly num
     )
     .filter((s) => s.qty > 0);
 }
+
+/** Settles a report of trouble at a site; false where none is open. */
+export async function settleTrouble(trx: Trx, id: number, site: number): Promise<boolean> {
+  const settled = await query(
+    trx,
+    `UPDATE trouble t SET settled_at = now() FROM bin b WHERE t.id = ? AND b.id = t.bin_id AND b.site_id = ? AND t.settled_at IS NULL RETURNING 1`,
+    [id, site],
+  );
+  return settled.length > 0;
+}
+
+/** The lots of a pick's item that lie in its bin, first to expire first. */
+export async function selectLotsHere(db: Reads, pick: { bin: number; item: number }): Promise<string[]> {
+  const rows = await query<{ lot: string }>(
+    db,
+    `SELECT lot FROM stock_fact WHERE bin_id = ? AND item_id = ? AND lot IS NOT NULL AND qty > 0 GROUP BY lot, expires ORDER BY expires NULLS LAST, lot`,
+    [pick.bin, pick.item],
+  );
+  return rows.map((r) => r.lot);
+}

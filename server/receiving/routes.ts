@@ -26,8 +26,9 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
   'receiving.expected': async (db, { me }) => ({
     orders: await query(
       db,
-      `SELECT o.id, o.number, s.name AS supplier, o.due, count(l.id) AS lines, count(l.id) FILTER (WHERE NOT l.closed AND l.received < l.qty) AS "openLines", bool_or(l.received > 0) AS partly,
-         (SELECT d.id FROM delivery d WHERE d.purchase_order_id = o.id AND d.state IN ('scanning', 'review')) AS delivery
+      `SELECT o.id, o.number, s.name AS supplier, o.due, o.due < today_at(o.site_id) AS late, count(l.id) AS lines, count(l.id) FILTER (WHERE NOT l.closed AND l.received < l.qty) AS "openLines", bool_or(l.received > 0) AS partly,
+         (SELECT d.id FROM delivery d WHERE d.purchase_order_id = o.id AND d.state IN ('scanning', 'review')) AS delivery,
+         (SELECT d.state FROM delivery d WHERE d.purchase_order_id = o.id AND d.state IN ('scanning', 'review')) AS "deliveryState"
        FROM purchase_order o JOIN supplier s ON s.id = o.supplier_id JOIN purchase_line l ON l.purchase_order_id = o.id WHERE o.state = 'open' AND o.site_id = ?
        GROUP BY o.id, s.name HAVING count(l.id) FILTER (WHERE NOT l.closed AND l.received < l.qty) > 0 ORDER BY o.due, o.id LIMIT 500`,
       [me.site.id],

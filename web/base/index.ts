@@ -11,6 +11,7 @@ export { SearchBox } from './parts.tsx';
 export { SidePanel } from './side-panel.tsx';
 export {
   Plate,
+  Progress,
   TallyBar,
   Button,
   Field,

@@ -71,6 +71,20 @@ export function TallyBar({
   );
 }
 
+/** How far something has come: a bar and a figure, without a verdict. */
+export function Progress({ done, of, what }: { done: number; of: number; what: string }) {
+  return (
+    <span className="inline-flex w-full items-center gap-2">
+      <span className="relative h-3 flex-1 border border-ink/50 bg-sheet" aria-hidden>
+        <span className="absolute inset-y-0 left-0 bg-settled" style={{ width: `${of === 0 ? 0 : Math.min(100, (done / of) * 100)}%` }} />
+      </span>
+      <span className="whitespace-nowrap text-sm font-semibold">
+        {done} of {of} {what}
+      </span>
+    </span>
+  );
+}
+
 type Look = 'next' | 'plain' | 'quiet' | 'wrong';
 const LOOKS: Readonly<Record<Look, string>> = {
   next: 'bg-next text-[#1c1a17] border-[#1c1a17] font-bold hover:bg-next-deep',

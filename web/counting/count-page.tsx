@@ -46,8 +46,8 @@ const COLUMNS: readonly Column<Row>[] = [
     title: 'Difference',
     value: (r) => Number(r.difference),
     show: (r) => (
-      <strong className={r.difference === '0' ? '' : 'text-wrong'}>
-        {r.found !== null && r.difference === '0' ? '= as expected' : signed(r.difference)}
+      <strong className={r.difference === '0' && r.state !== 'lookAgain' ? '' : 'text-wrong'}>
+        {r.state === 'lookAgain' ? 'moved while counted' : r.found !== null && r.difference === '0' ? '= as expected' : signed(r.difference)}
       </strong>
     ),
     number: true,
@@ -63,17 +63,31 @@ export function CountPage() {
   const { data, error } = useRead('counting.differences', { params: { id } });
   const [only, setOnly] = useState(true);
   const [override, setOverride] = useState('');
-  const post = useSend('counting.post', { onDone: (r) => toast.success(`${r.document}: ${r.adjusted} adjustments posted.`) });
+  const post = useSend('counting.post', {
+    onDone: (r) =>
+      toast.success(
+        `${r.document}: ${r.adjusted} ${r.adjusted === 1 ? 'adjustment' : 'adjustments'} posted.${r.uncounted > 0 ? ` ${r.uncounted} bins stay to be counted.` : ''}`,
+      ),
+  });
+  const takeUp = useSend('counting.takeUp', {
+    onDone: () => {
+      toast.success('The count is taken up again.');
+      void go(`/counts/${id}`);
+    },
+  });
   const throwAway = useSend('counting.throwAway', {
     onDone: () => {
-      toast('The count is thrown away; stock is as it was.');
+      toast('The count is thrown away; stock is as it was.', {
+        action: { label: 'Undo', onClick: () => takeUp.mutate({ params: { id } }) },
+      });
       void go('/counts');
     },
   });
   if (!data) return <Trouble error={error} />;
   const { count } = data;
+  const again = data.rows.filter((r) => r.state === 'lookAgain');
   const differing = data.rows.filter((r) => r.difference !== '0');
-  const rows = only ? differing : data.rows;
+  const rows = only ? [...again, ...differing] : data.rows;
   return (
     <section>
       <div className="mb-2 flex flex-wrap items-start gap-4">
@@ -115,10 +129,19 @@ export function CountPage() {
               </Button>
             </>
           ) : (
-            <Tag tone="settled">posted</Tag>
+            <>
+              <Tag tone={count.state === 'posted' ? 'settled' : 'plain'}>{count.state === 'posted' ? 'posted' : 'thrown away'}</Tag>
+              {count.state === 'thrown' && <Button onClick={() => takeUp.mutate({ params: { id } })}>Take it up again</Button>}
+            </>
           )}
         </div>
       </div>
+      {again.length > 0 && (
+        <p className="mb-2 border-l-4 border-wrong bg-wrong-pale p-2 font-semibold text-wrong">
+          {again.length === 1 ? 'One thing' : `${again.length} things`} moved while being counted: nobody can say from which part. Look again
+          there; until then nothing of it is posted.
+        </p>
+      )}
       <label className="flex gap-2">
         <input type="checkbox" className="size-4" checked={only} onChange={(e) => setOnly(e.target.checked)} /> only what differs
       </label>

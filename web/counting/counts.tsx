@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
-import { Button, clock, Empty, TallyBar, Tag, Trouble, useRead, useSend } from '#web/base';
+import { Button, clock, Empty, Progress, Tag, Trouble, useRead, useSend } from '#web/base';
 
 /** Counts: the open ones with how far they are, the posted ones below; plan another. */
 export function Counts() {
@@ -31,17 +31,17 @@ export function Counts() {
                     planned by {c.by}, {clock(c.at)}
                   </span>
                 </span>
-                <span className="text-sm">
-                  {c.counted} of {c.bins} bins
-                </span>
                 {c.state === 'open' ? (
-                  <TallyBar
-                    expected={String(c.bins)}
-                    arrived={String(c.counted)}
-                    standing={c.counted === c.bins ? 'full' : c.counted > 0 ? 'short' : 'waiting'}
-                  />
+                  <span className="w-64">
+                    <Progress done={c.counted} of={c.bins} what="bins" />
+                  </span>
                 ) : (
-                  <Tag tone="settled">posted</Tag>
+                  <>
+                    <span className="text-sm">
+                      {c.counted} of {c.bins} bins
+                    </span>
+                    <Tag tone="settled">posted</Tag>
+                  </>
                 )}
               </Link>
             </li>

@@ -1,48 +1,54 @@
-import { Link } from 'react-router';
+import { Link, useNavigate } from 'react-router';
+import { toast } from 'sonner';
+import type { Mend } from '#contract/desk';
 import type { ReplyOf, Routes } from '#contract';
-import { ago, Empty, Trouble, useRead } from '#web/base';
+import { ago, Button, Empty, Trouble, useRead, useSend } from '#web/base';
 
 type HomeReply = ReplyOf<Routes['desk.home']>;
 type Part = Exclude<keyof HomeReply, 'people'>;
+type Wrong = HomeReply['short']['rows'][number];
 
-const PARTS: readonly { part: Part; title: string; act: string }[] = [
-  { part: 'trouble', title: 'Trouble on the floor', act: 'Look at the bin' },
-  { part: 'late', title: 'Late', act: 'Open the order' },
-  { part: 'short', title: 'Not all promised', act: 'Promise or buy' },
-  { part: 'held', title: 'Held orders', act: 'Release' },
-  { part: 'expired', title: 'Expired on shelves', act: 'Move to quarantine' },
-  { part: 'expiring', title: 'Expires within 30 days', act: 'See the lot' },
-  { part: 'counts', title: 'Due for counting', act: 'Plan a count' },
+const PARTS: readonly { part: Part; title: string }[] = [
+  { part: 'late', title: 'Late' },
+  { part: 'trouble', title: 'Trouble on the floor' },
+  { part: 'short', title: 'Not all promised' },
+  { part: 'held', title: 'Held orders' },
+  { part: 'expired', title: 'Expired on shelves' },
+  { part: 'expiring', title: 'Expires within 30 days' },
+  { part: 'counts', title: 'Due for counting' },
 ];
+const ACT: Readonly<Record<Mend['kind'], string>> = {
+  open: 'Open',
+  settle: 'Settled',
+  promise: 'Promise what is free',
+  release: 'Release',
+  quarantine: 'Move to quarantine',
+  count: 'Plan a count',
+};
 
-/** Home: what is wrong or will be soon, each line a step from mending it; and who is on what. What waits is on the row above. */
+/** Home: what is wrong or will be soon, each line with the act that mends it on the spot; and who is on what. What waits is on the row above. */
 export function Home() {
   const { data, error, refetch } = useRead('desk.home', {});
   if (!data) return <Trouble error={error} onAgain={() => void refetch()} />;
-  const parts = PARTS.filter(({ part }) => data[part].length > 0);
+  const parts = PARTS.filter(({ part }) => data[part].total > 0);
   return (
     <div className="grid gap-x-8 gap-y-5 lg:grid-cols-3">
       <div className="grid content-start gap-x-8 gap-y-5 md:grid-cols-2 lg:col-span-2">
         {parts.length === 0 && <Empty title="Nothing is wrong.">What waits is on the row above.</Empty>}
-        {parts.map(({ part, title, act }) => (
-          <section key={part}>
+        {parts.map(({ part, title }) => (
+          <section key={part} aria-label={title}>
             <h2 className="mb-1 flex items-baseline gap-2 border-b-2 border-ink font-bold">
-              {title} <span className="code text-lg">{data[part].length === 12 ? '12 or more' : data[part].length}</span>
+              {title}{' '}
+              <span className="code text-lg" data-testid={`home-${part}`}>
+                {data[part].total}
+              </span>
             </h2>
             <ul>
-              {data[part].slice(0, 6).map((w) => (
-                <li key={w.path + w.name}>
-                  <Link to={w.path} className="flex items-baseline gap-3 border-b border-line py-1 hover:bg-shade" title={act}>
-                    <span className="min-w-0 flex-1">
-                      <span className="block truncate font-semibold">{w.name}</span>
-                      <span className="block truncate text-sm text-soft">{w.detail}</span>
-                    </span>
-                    <span className="whitespace-nowrap text-sm underline decoration-line underline-offset-4">{act}</span>
-                  </Link>
-                </li>
+              {data[part].rows.slice(0, 6).map((w) => (
+                <WrongLine key={w.key} wrong={w} />
               ))}
             </ul>
-            {data[part].length > 6 && <p className="pt-1 text-sm text-soft">and {data[part].length - 6} more</p>}
+            {data[part].total > 6 && <p className="pt-1 text-sm text-soft">and {data[part].total - 6} more</p>}
           </section>
         ))}
       </div>
@@ -62,4 +68,69 @@ export function Home() {
       </section>
     </div>
   );
+}
+
+function WrongLine({ wrong }: { wrong: Wrong }) {
+  const mend = useMend();
+  return (
+    <li className="flex items-center gap-3 border-b border-line py-1">
+      <Link to={wrong.path} className="min-w-0 flex-1 hover:bg-shade">
+        <span className="block truncate font-semibold">{wrong.name}</span>
+        <span className="block truncate text-sm text-soft">{wrong.detail}</span>
+      </Link>
+      {wrong.mend.kind === 'open' ? (
+        <Link to={wrong.path} className="px-3 text-sm underline decoration-line underline-offset-4">
+          {ACT.open}
+        </Link>
+      ) : (
+        <Button className="text-sm whitespace-nowrap" disabled={mend.busy} onClick={() => mend.act(wrong.mend, wrong.name)}>
+          {ACT[wrong.mend.kind]}
+        </Button>
+      )}
+    </li>
+  );
+}
+
+// What each act of this page does, at once; what it did can be undone or opened from what it says.
+function useMend(): { busy: boolean; act: (mend: Mend, name: string) => void } {
+  const go = useNavigate();
+  const undo = useSend('stock.undo', { onDone: (r) => toast(`Undone: ${r.document}.`) });
+  const settle = useSend('picking.settle', { onDone: () => toast.success('Settled.') });
+  const release = useSend('orders.release', { onDone: () => toast.success('The order is released.') });
+  const promise = useSend('orders.promise', {
+    onDone: (r) =>
+      r.missing.length === 0
+        ? toast.success('All of it is promised.')
+        : toast.warning(`Still missing: ${r.missing.map((m) => `${m.qty} ${m.code}`).join(', ')}.`),
+  });
+  const move = useSend('moves.move', {
+    onDone: (r) =>
+      toast.success(`${r.qty} ${r.code} is in ${r.to}.`, {
+        action: { label: 'Undo', onClick: () => undo.mutate({ params: { id: r.document }, body: { reason: 'Undone on home' } }) },
+      }),
+  });
+  const count = useSend('counting.make', {
+    onDone: (r) => toast.success(`${r.number} is planned: ${r.bins} bins.`, { action: { label: 'Open', onClick: () => void go(`/counts/${r.id}`) } }),
+  });
+  return {
+    busy: [settle, release, promise, move, count].some((m) => m.isPending),
+    act: (mend) => {
+      switch (mend.kind) {
+        case 'settle':
+          return settle.mutate({ params: { id: mend.trouble } });
+        case 'promise':
+          return promise.mutate({ body: { orders: [mend.order], mode: 'free' } });
+        case 'release':
+          return release.mutate({ params: { id: mend.order } });
+        case 'quarantine': {
+          const { from, to, code, lot, qty } = mend;
+          return move.mutate({ body: { from, to, code, lot, qty, reason: 'Expired' } });
+        }
+        case 'count':
+          return count.mutate({ body: { zone: mend.zone, blind: true } });
+        case 'open':
+          return undefined;
+      }
+    },
+  };
 }

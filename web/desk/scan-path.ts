@@ -21,6 +21,7 @@ export function pathOfScan(found: Scanned): string | null {
       return `/counts/${found.count}`;
     case 'document':
       return `/ledger?document=${found.document}`;
+    case 'elsewhere':
     case 'several':
     case 'unknown':
       return null;

@@ -45,7 +45,7 @@ export function AssignHomes() {
   });
   return (
     <Screen
-      title="Who lives where"
+      title="Home bins"
       sub={
         first
           ? first.kind === 'bin'

@@ -1,12 +1,13 @@
 import { useState } from 'react';
 import { useParams } from 'react-router';
-import { Button, Plate, read, Refused, send, TallyBar, Trouble, useRead } from '#web/base';
+import { Button, Plate, read, Refused, send, Progress, Trouble, useRead } from '#web/base';
 import { KeyQuantity, Screen, useQueue, type Answer } from './screen.tsx';
 
 /** Counting: scan a bin, then what lies in it; each scan is one more, or key the number. The next bin closes this one. */
 export function CountOnFloor() {
   const id = Number(useParams()['id']);
   const { data: count, error } = useRead('counting.count', { params: { id } });
+  const { data: me } = useRead('people.me', {});
   const [bin, setBin] = useState<string | null>(null);
   const [asking, setAsking] = useState<{ code: string; what: 'lot' | 'serial'; name: string } | null>(null);
   const [lots, setLots] = useState<Readonly<Record<string, string>>>({});
@@ -52,7 +53,8 @@ export function CountOnFloor() {
     );
   const here = count.binList.find((b) => b.address === bin);
   const next = count.binList.find((b) => !b.counted && b.address !== bin);
-  const latest = here?.tallies[0];
+  const mine = here?.tallies.filter((t) => t.byId === me?.me?.id) ?? [];
+  const latest = mine[0];
   const verdict = (said: 'none' | 'asExpected'): void =>
     act(async () => {
       if (!bin) return null;
@@ -85,19 +87,14 @@ export function CountOnFloor() {
       onScan={take}
       hint={!bin ? 'Scan a bin' : asking ? `Scan the ${asking.what}` : 'Scan goods, or the next bin'}
       last={
-        here?.tallies.slice(0, 3).map((t) => ({
+        mine.slice(0, 3).map((t) => ({
           at: t.at,
           text: `${t.qty} ${t.code}${t.lot ? ` lot ${t.lot}` : ''}${t.serial ? ` ${t.serial}` : ''}`,
           undo: takeOut(t.id),
-        })) ?? []
+        }))
       }
     >
-      <TallyBar
-        wide
-        expected={String(count.bins)}
-        arrived={String(count.counted)}
-        standing={count.counted === count.bins ? 'full' : count.counted > 0 ? 'short' : 'waiting'}
-      />
+      <Progress done={count.counted} of={count.bins} what="bins" />
       {!here ? (
         <div className="pt-6 text-center">
           <p className="pb-3 text-2xl">Scan the bin that you count.</p>
@@ -123,7 +120,7 @@ export function CountOnFloor() {
               <p className="text-lg">
                 <span className="code text-2xl">{latest.code}</span> {latest.description}
               </p>
-              {!latest.serial && <KeyQuantity label="Last scan was" value={latest.qty} unit={latest.unit} onKey={setNumber} />}
+              {!latest.serial && <KeyQuantity label="This scan" value={latest.qty} unit={latest.unit} onKey={setNumber} />}
             </>
           )}
           {here.verdict && <p className="text-xl font-semibold">{here.verdict === 'none' ? 'None found.' : 'As expected.'}</p>}

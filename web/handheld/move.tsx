@@ -3,7 +3,8 @@ import { useSearchParams } from 'react-router';
 import { Button, Plate, read, useRead } from '#web/base';
 import { useMoveGoods } from './move-goods.tsx';
 import { useNewBin } from './new-bin.tsx';
-import { stepMove, type MoveStep } from './move-step.ts';
+import { chooseLot, stepMove, type LotHere, type MoveStep } from './move-step.ts';
+import { WhichLot } from './which-lot.tsx';
 import { KeyQuantity, Screen, useQueue } from './screen.tsx';
 
 /** Bin to bin: scan from, the goods, how many, scan to. */
@@ -15,13 +16,19 @@ export function MoveOnFloor() {
   const goods = useMoveGoods(() => setAt((was) => (was.step === 'to' ? { step: 'goods', from: was.from } : was)));
   const { data: bin } = useRead('desk.scan', { query: { code: at.step === 'from' ? '' : at.from } }, { enabled: at.step !== 'from' });
   const { data: contents } = useRead('places.bin', { params: { id: bin?.kind === 'bin' ? bin.bin : 0 } }, { enabled: bin?.kind === 'bin' });
+  const lotsOf = (item: number): LotHere[] =>
+    (contents?.contents ?? [])
+      .flatMap((c) => (c.item === item && c.lot !== null ? [{ lot: c.lot, expires: c.expires, qty: c.qty }] : []))
+      .sort((a, b) => (a.expires ?? '9').localeCompare(b.expires ?? '9'));
   const { answer, busy, take, act } = useQueue(async (code) => {
+    newBin.drop();
     const found = await read('desk.scan', { query: { code } });
+    if (found.kind === 'elsewhere') return { tone: 'wrong', text: `${found.text} is a bin of ${found.sites.join(' and ')}, not of this site.` };
     if (found.kind === 'unknown' && at.step === 'to') {
       const offer = newBin.offer(code);
       if (offer) return offer;
     }
-    const outcome = stepMove(at, found, code);
+    const outcome = stepMove(at, found, code, lotsOf);
     if (outcome.kind === 'wrong') return { tone: 'wrong', text: outcome.says };
     if (outcome.kind === 'go') {
       setAt(outcome.next);
@@ -46,7 +53,7 @@ export function MoveOnFloor() {
       answer={answer}
       busy={busy}
       onScan={take}
-      hint={{ from: 'Scan the bin you take from', goods: 'Scan the goods', to: 'Scan the bin it goes to' }[at.step]}
+      hint={{ from: 'Scan the bin you take from', goods: 'Scan the goods', lot: 'Scan the lot', to: 'Scan the bin it goes to' }[at.step]}
       last={goods.last}
     >
       {goods.override(act)}
@@ -78,6 +85,16 @@ export function MoveOnFloor() {
               <p className="rounded border-4 border-next bg-sheet p-3 text-center text-xl">Now scan the bin where it goes.</p>
             </>
           )}
+          {at.step === 'lot' && (
+            <WhichLot
+              name={at.name}
+              lots={at.lots}
+              onLot={(lot) => {
+                const outcome = chooseLot(at, lot);
+                if (outcome.kind === 'go') setAt(outcome.next);
+              }}
+            />
+          )}
           {at.step === 'goods' && (
             <ul aria-label="In this bin">
               {contents?.contents.map((c, i) => (
@@ -88,6 +105,7 @@ export function MoveOnFloor() {
                     <span className="block truncate text-soft">
                       {c.description}
                       {c.lot && `, lot ${c.lot}`}
+                      {c.expires && ` until ${c.expires}`}
                       {c.serial && `, ${c.serial}`}
                     </span>
                   </span>

@@ -1,6 +1,6 @@
 import { Link, useNavigate } from 'react-router';
 import type { Me } from '#contract/people';
-import { ago, Button, read, send, useRead } from '#web/base';
+import { ago, Button, forgetSite, read, Refused, Select, send, switchSite, useRead } from '#web/base';
 import { Screen, useQueue } from './screen.tsx';
 
 /** My work: the one list of a hand, and a scan line that takes anything. */
@@ -21,9 +21,16 @@ export function MyWork({ me }: { me: Me }) {
         return { tone: 'right', text: found.number };
       }
       case 'order': {
-        const round = await send('picking.make', { body: { orders: [found.order] } });
-        void go(`/h/round/${round.id}`);
-        return { tone: 'right', text: round.number };
+        try {
+          const round = await send('picking.make', { body: { orders: [found.order] } });
+          void go(`/h/round/${round.id}`);
+          return { tone: 'right', text: round.number };
+        } catch (refused) {
+          // Its goods are on a walk already: the sheet opens that walk.
+          if (!(refused instanceof Refused) || refused.problem.code !== 'picking.onRound') throw refused;
+          void go(`/h/round/${String(refused.problem['round'])}`);
+          return { tone: 'look', text: refused.message };
+        }
       }
       case 'delivery':
         void go(`/h/receive/${found.delivery}`);
@@ -37,6 +44,8 @@ export function MyWork({ me }: { me: Me }) {
       case 'bin':
         void go(`/h/move?from=${encodeURIComponent(found.address)}`);
         return { tone: 'right', text: found.address };
+      case 'elsewhere':
+        return { tone: 'wrong', text: `${found.text} is a bin of ${found.sites.join(' and ')}. Change the site above to work there.` };
       case 'item':
         return { tone: 'look', text: `${found.code} ${found.description}. To put it away or move it, scan its bin first.` };
       case 'unknown': {
@@ -50,11 +59,20 @@ export function MyWork({ me }: { me: Me }) {
         return { tone: 'look', text: 'Scan an order, a delivery, a round, a count or a bin.' };
     }
   });
-  const mine = rounds?.rounds.filter((r) => r.person === me.name || r.person === null) ?? [];
+  const mine = rounds?.rounds.filter((r) => r.personId === me.id || r.personId === null) ?? [];
   const open = counts?.counts.filter((c) => c.state === 'open') ?? [];
   const scanning = deliveries?.deliveries.filter((d) => d.state === 'scanning') ?? [];
   return (
     <Screen title="My work" sub={`${me.name}, ${me.site.name}`} back={null} answer={answer} busy={busy} onScan={take} hint="Scan anything">
+      {me.sites.length > 1 && (
+        <Select
+          tall
+          label="You work at"
+          value={me.site.id}
+          onChange={(e) => switchSite(Number(e.target.value), '/h')}
+          options={me.sites.map((s) => [s.id, s.name])}
+        />
+      )}
       <ul className="space-y-2">
         {mine.map((r) => (
           <Work
@@ -71,7 +89,7 @@ export function MyWork({ me }: { me: Me }) {
             to={`/h/receive/${d.id}`}
             figure={String(d.entries)}
             title={`Receive ${d.purchaseOrder ?? d.number}`}
-            detail={`${d.supplier} · last scan ${ago(d.touched)} ago`}
+            detail={`${d.supplier} · last scan ${since(d.touched)}`}
           />
         ))}
         {arrivals && arrivals.rows.length > 0 && (
@@ -89,18 +107,20 @@ export function MyWork({ me }: { me: Me }) {
           <Work key={c.number} to={`/h/count/${c.id}`} figure={`${c.counted}/${c.bins}`} title={`Count ${c.zone}`} detail={c.number} />
         ))}
         <Work to="/h/move" figure="→" title="Move goods" detail="scan a bin, the goods, the other bin" />
-        <Work to="/h/quick-add" figure="+" title="New from a list" detail="scan goods that nobody stocked yet" />
-        <Work to="/h/assign" figure="⌂" title="Who lives where" detail="scan a bin, then its items" />
+        <Work to="/h/quick-add" figure="+" title="New item by scan" detail="scan goods that nobody stocked yet" />
+        <Work to="/h/assign" figure="⌂" title="Home bins" detail="scan a bin, then its items" />
       </ul>
       {ready && ready.orders.length > 0 && (
         <p className="pt-2 text-soft">{ready.orders.length} orders can be picked whole: scan an order’s sheet to make a round.</p>
       )}
-      <Button look="quiet" tall onClick={() => void send('people.signOut', {}).then(() => window.location.assign('/h'))}>
+      <Button look="quiet" tall onClick={() => void send('people.signOut', {}).then(() => (forgetSite(), window.location.assign('/h')))}>
         Sign out
       </Button>
     </Screen>
   );
 }
+
+const since = (iso: string): string => (ago(iso) === 'now' ? 'just now' : `${ago(iso)} ago`);
 
 function Work({ to, figure, title, detail }: { to: string; figure: string; title: string; detail: string }) {
   return (

@@ -5,12 +5,18 @@ import type { Answer } from './screen.tsx';
 
 /** A bin made on the fly (A8): where a bin was wanted and nobody knows the address that was scanned, those who may make bins make it there
  *  and go on with it. */
-export function useNewBin(): { offer: (code: string) => Answer | null; panel: (goOn: (address: string) => void) => ReactNode } {
+export function useNewBin(): {
+  offer: (code: string) => Answer | null;
+  /** Drops the offer: something else was scanned. */
+  drop: () => void;
+  panel: (goOn: (address: string) => void) => ReactNode;
+} {
   const { data: me } = useRead('people.me', {});
   const { data: sites } = useRead('places.sites', {});
   const [wanted, setWanted] = useState<string | null>(null);
   const zones = sites?.sites.find((s) => s.id === me?.me?.site.id)?.zones ?? [];
   return {
+    drop: () => setWanted(null),
     offer: (code) => {
       if (me?.me?.role !== 'lead' || !isAddress(code.trim())) return null;
       setWanted(code.trim().toUpperCase());
@@ -39,11 +45,15 @@ function NewBin({
   onLeave,
 }: {
   address: string;
-  zones: readonly { id: number; name: string }[];
+  zones: readonly { id: number; code: string; name: string }[];
   onMade: () => void;
   onLeave: () => void;
 }) {
-  const [zone, setZone] = useState(zones[0]?.id ?? 0);
+  // Its neighbours on the rack know in which zone it stands.
+  const { data: beside } = useRead('places.bins', { query: { q: address.replace(/[^-./ ]+$/, ''), limit: 1 } }, { enabled: /[-./ ]/.test(address) });
+  const proposed = zones.find((z) => z.code === beside?.bins[0]?.zone)?.id ?? zones[0]?.id ?? 0;
+  const [chosen, setZone] = useState<number | null>(null);
+  const zone = chosen ?? proposed;
   const [problem, setProblem] = useState<string | null>(null);
   return (
     <form

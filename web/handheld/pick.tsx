@@ -17,13 +17,14 @@ export function PickOnFloor() {
   const [atBin, setAtBin] = useState<number | null>(null);
   const [serialFor, setSerialFor] = useState<string | null>(null);
   const [trouble, setTrouble] = useState(false);
+  const [lotFor, setLotFor] = useState<{ code: string; qty?: string } | null>(null);
   const stops = round?.stopList ?? [];
   const openOf = (p: { qty: string; picked: string }): number => Number(p.qty) - Number(p.picked);
   const stop = stops.find((s) => s.picks.some((p) => openOf(p) > 0));
   const picks = stop?.picks.filter((p) => openOf(p) > 0) ?? [];
   const pick = picks[0];
 
-  const takeGoods = async (code: string, more: { qty?: string; serial?: string } = {}): Promise<Answer> => {
+  const takeGoods = async (code: string, more: { qty?: string; serial?: string; lot?: string } = {}): Promise<Answer> => {
     if (!stop || !pick) return { tone: 'look', text: 'Everything is picked. Scan the packing bin.' };
     // Several lines may want goods from this bin: the one whose item was scanned is meant.
     const found = picks.length > 1 ? await read('desk.scan', { query: { code } }) : null;
@@ -35,6 +36,7 @@ export function PickOnFloor() {
       });
       await refetch();
       if (reply.open === '0') setSerialFor(null);
+      setLotFor(null);
       if (reply.roundOpen === 0) return { tone: 'right', text: 'Round picked. Put it down at a packing bin.' };
       return {
         tone: 'right',
@@ -48,6 +50,10 @@ export function PickOnFloor() {
         setSerialFor(code);
         return { tone: 'look', text: refused.message };
       }
+      if (refused instanceof Refused && refused.problem.code === 'picking.whichLot') {
+        setLotFor({ code, ...(more.qty ? { qty: more.qty } : {}) });
+        return { tone: 'look', text: refused.message };
+      }
       throw refused;
     }
   };
@@ -58,6 +64,12 @@ export function PickOnFloor() {
       const down = await send('picking.putDown', { params: { id }, body: { bin: code, device: 'handheld' } });
       void go('/h');
       return { tone: 'right', text: `${down.pieces} pieces put down at ${down.bin}.` };
+    }
+    if (lotFor && atBin === stop.bin) {
+      // Where a lot is asked for, goods or a bin are never taken for one; they break out.
+      const found = await read('desk.scan', { query: { code } });
+      if (found.kind !== 'item' && found.kind !== 'bin') return takeGoods(lotFor.code, { ...(lotFor.qty ? { qty: lotFor.qty } : {}), lot: code.trim() });
+      setLotFor(null);
     }
     if (serialFor && atBin === stop.bin) return takeGoods(serialFor, { serial: code });
     if (atBin !== stop.bin) {
@@ -102,7 +114,7 @@ export function PickOnFloor() {
       answer={answer}
       busy={busy}
       onScan={take}
-      hint={!stop ? 'Scan the packing bin' : serialFor ? 'Scan the serial' : here ? 'Scan the goods' : 'Scan the bin'}
+      hint={!stop ? 'Scan the packing bin' : lotFor ? 'Scan the lot' : serialFor ? 'Scan the serial' : here ? 'Scan the goods' : 'Scan the bin'}
     >
       {round.state !== 'open' && <Empty title="This round is put down.">Its orders wait at the bench.</Empty>}
       {round.state === 'open' && !stop && (
@@ -145,10 +157,23 @@ export function PickOnFloor() {
               </span>
             </p>
           </div>
+          {lotFor && pick.lot && (
+            <div className="space-y-2 rounded border-4 border-next bg-sheet p-3">
+              <p className="text-xl">Several lots lie here. Scan the lot that you take.</p>
+              <Button
+                tall
+                look="next"
+                className="w-full"
+                onClick={() => act(() => takeGoods(lotFor.code, { ...(lotFor.qty ? { qty: lotFor.qty } : {}), lot: pick.lot ?? '' }))}
+              >
+                It is {pick.lot}
+              </Button>
+            </div>
+          )}
           {serialFor && <p className="rounded border-4 border-next bg-sheet p-3 text-xl">Scan the serial of the one you take.</p>}
           {here && !serialFor && pick.picked !== '0' && openOf(pick) > 0 && (
             <KeyQuantity
-              label="Taken here in all"
+              label="Taken so far"
               value={pick.picked}
               unit={pick.unit}
               onKey={(total) =>

@@ -4,7 +4,8 @@ import type { PutAwayRow } from '#contract/moves';
 import { Button, Empty, Plate, read, useRead } from '#web/base';
 import { useMoveGoods } from './move-goods.tsx';
 import { useNewBin } from './new-bin.tsx';
-import { KeyQuantity, Screen, useQueue } from './screen.tsx';
+import { KeyQuantity, Screen, useQueue, type Answer } from './screen.tsx';
+import { WhichLot } from './which-lot.tsx';
 
 const WHY = { home: 'its home', sameLot: 'same lot lies there', sameItem: 'same item lies there', empty: 'nearest empty bin' } as const;
 
@@ -12,6 +13,7 @@ const WHY = { home: 'its home', sameLot: 'same lot lies there', sameItem: 'same 
 export function PutAwayOnFloor({ from }: { from: 'arrivals' | 'unplaced' }) {
   const { data, refetch } = useRead('moves.putAway', { query: { from } });
   const [row, setRow] = useState<PutAwayRow | null>(null);
+  const [lots, setLots] = useState<readonly PutAwayRow[]>([]);
   const [qty, setQty] = useState<string | null>(null);
   const newBin = useNewBin();
   const goods = useMoveGoods(async () => {
@@ -20,21 +22,36 @@ export function PutAwayOnFloor({ from }: { from: 'arrivals' | 'unplaced' }) {
     setQty(null);
   });
   const rows = data?.rows ?? [];
+  const choose = (match: PutAwayRow): Answer => {
+    setRow(match);
+    setLots([]);
+    setQty(null);
+    return {
+      tone: 'right',
+      text: match.suggestion
+        ? `To ${match.suggestion.address}: ${WHY[match.suggestion.why]}.`
+        : 'No bin has room for it. Scan where you put it.',
+    };
+  };
   const { answer, busy, take, act } = useQueue(async (code) => {
+    newBin.drop();
+    const asked = lots.find((r) => r.lot === code.trim());
+    if (asked) return choose(asked);
     const found = await read('desk.scan', { query: { code } });
     if (found.kind === 'item' || found.kind === 'serial' || found.kind === 'lot') {
       // Not on the list as this screen knows it: it may have been posted a moment ago.
-      const match = rows.find((r) => isMeant(r, found)) ?? (await refetch()).data?.rows.find((r) => isMeant(r, found));
+      const here = rows.filter((r) => isMeant(r, found));
+      const matches = byExpiry(here.length > 0 ? here : ((await refetch()).data?.rows.filter((r) => isMeant(r, found)) ?? []));
+      const [match] = matches;
       if (!match) return { tone: 'wrong', text: `${found.code} is not ${from === 'arrivals' ? 'at arrivals' : 'among the unplaced'}.` };
-      setRow(match);
-      setQty(null);
-      return {
-        tone: 'right',
-        text: match.suggestion
-          ? `To ${match.suggestion.address}: ${WHY[match.suggestion.why]}.`
-          : 'No bin has room for it. Scan where you put it.',
-      };
+      if (new Set(matches.map((m) => m.lot)).size > 1) {
+        setRow(null);
+        setLots(matches);
+        return { tone: 'look', text: `Several lots lie here. ${match.lot} expires first: scan the lot that you take.` };
+      }
+      return choose(match);
     }
+    if (found.kind === 'elsewhere') return { tone: 'wrong', text: `${found.text} is a bin of ${found.sites.join(' and ')}, not of this site.` };
     if (found.kind === 'unknown' && row) {
       const offer = newBin.offer(code);
       if (offer) return offer;
@@ -73,6 +90,16 @@ export function PutAwayOnFloor({ from }: { from: 'arrivals' | 'unplaced' }) {
     >
       {goods.override(act)}
       {newBin.panel(take)}
+      {lots.length > 0 && (
+        <WhichLot
+          name={lots[0]?.code ?? ''}
+          lots={lots.map((r) => ({ lot: r.lot ?? '', expires: r.expires, qty: r.qty }))}
+          onLot={(lot) => {
+            const meant = lots.find((r) => r.lot === lot);
+            if (meant) act(() => Promise.resolve(choose(meant)));
+          }}
+        />
+      )}
       {row ? (
         <section className="space-y-3">
           <p className="text-lg">
@@ -118,6 +145,8 @@ export function PutAwayOnFloor({ from }: { from: 'arrivals' | 'unplaced' }) {
                   <span className="code block text-lg leading-tight">{r.code}</span>
                   <span className="block truncate text-soft">
                     {r.description}
+                    {r.lot && `, lot ${r.lot}`}
+                    {r.expires && ` until ${r.expires}`}
                     {r.serial && `, ${r.serial}`}
                   </span>
                 </span>
@@ -130,6 +159,8 @@ export function PutAwayOnFloor({ from }: { from: 'arrivals' | 'unplaced' }) {
     </Screen>
   );
 }
+
+const byExpiry = (rows: readonly PutAwayRow[]): PutAwayRow[] => [...rows].sort((a, b) => (a.expires ?? '9').localeCompare(b.expires ?? '9'));
 
 /** Whether these goods are the ones that were scanned: the item, and the lot or serial where the code named one. */
 function isMeant(row: PutAwayRow, found: Extract<Scanned, { kind: 'item' | 'lot' | 'serial' }>): boolean {

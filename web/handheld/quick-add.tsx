@@ -45,7 +45,7 @@ export function QuickAdd() {
   });
   return (
     <Screen
-      title="New from a list"
+      title="New item by scan"
       sub={chosen ? chosen.supplier : 'scan goods that nobody stocked yet'}
       answer={answer}
       busy={busy}

@@ -8,6 +8,7 @@ type Asking =
   | { step: 'goods' }
   | { step: 'lot'; code: string; name: string }
   | { step: 'date'; code: string; name: string; lot: string }
+  | { step: 'whichDate'; code: string; name: string; lot: string; known: string; given: string }
   | { step: 'serial'; code: string; name: string }
   | { step: 'notOrdered'; code: string; name: string; lot?: string | undefined; expires?: string | undefined }
   | { step: 'unknown'; code: string };
@@ -19,6 +20,7 @@ export function ReceiveOnFloor() {
   const id = Number(useParams()['id']);
   const go = useNavigate();
   const { data: delivery, error, refetch } = useRead('receiving.delivery', { params: { id } });
+  const { data: me } = useRead('people.me', {});
   const [asking, setAsking] = useState<Asking>({ step: 'goods' });
   const [lots, setLots] = useState<Readonly<Record<string, More>>>({});
 
@@ -43,6 +45,14 @@ export function ReceiveOnFloor() {
       const ask: Partial<Record<string, Asking>> = {
         'receiving.lotWanted': { step: 'lot', code, name },
         'receiving.dateWanted': { step: 'date', code, name, lot: more.lot ?? String(refused.problem['lot'] ?? '') },
+        'receiving.dateDiffers': {
+          step: 'whichDate',
+          code,
+          name,
+          lot: String(refused.problem['lot'] ?? ''),
+          known: String(refused.problem['known'] ?? ''),
+          given: String(refused.problem['given'] ?? ''),
+        },
         'receiving.serialWanted': { step: 'serial', code, name },
         'receiving.notOrdered': { step: 'notOrdered', code, name, lot: more.lot, expires: more.expires },
         'items.unknownCode': { step: 'unknown', code },
@@ -72,7 +82,9 @@ export function ReceiveOnFloor() {
         <Trouble error={error} />
       </Screen>
     );
-  const last = delivery.entryList.slice(0, 3);
+  // Last scans and undo are this person's own, also where several scan into one delivery.
+  const mine = delivery.entryList.filter((e) => e.byId === me?.me?.id);
+  const last = mine.slice(0, 3);
   const latest = last[0];
   const line = latest && delivery.lines.find((l) => l.item === latest.item);
   const undo = (entry: number) => () =>
@@ -92,6 +104,7 @@ export function ReceiveOnFloor() {
           goods: 'Scan goods',
           lot: 'Scan or key the lot',
           date: 'Key the date above',
+          whichDate: 'Scan other goods',
           serial: 'Scan the serial',
           notOrdered: 'Scan other goods',
           unknown: 'Scan other goods',
@@ -115,6 +128,31 @@ export function ReceiveOnFloor() {
       )}
       {asking.step === 'date' && (
         <AskDate asking={asking} onDate={(expires) => act(() => enter(asking.code, { lot: asking.lot, expires }))} />
+      )}
+      {asking.step === 'whichDate' && (
+        <div className="space-y-2 rounded border-4 border-next bg-sheet p-3">
+          <p className="text-xl">
+            <strong>{asking.name}</strong>, lot {asking.lot}, is known to expire on {asking.known}; this says {asking.given}. One lot has one date.
+          </p>
+          <Button
+            tall
+            look="next"
+            className="w-full"
+            onClick={() => act(() => enter(asking.code, { lot: asking.lot, expires: asking.known }))}
+          >
+            It is {asking.known}
+          </Button>
+          <Button
+            tall
+            className="w-full"
+            onClick={() => {
+              setAsking({ step: 'lot', code: asking.code, name: asking.name });
+              act(() => Promise.resolve({ tone: 'look', text: 'Nothing was entered. Scan or key the lot.' }));
+            }}
+          >
+            It is another lot
+          </Button>
+        </div>
       )}
       {asking.step === 'notOrdered' && (
         <div className="space-y-2 rounded border-4 border-next bg-sheet p-3">
@@ -172,7 +210,7 @@ export function ReceiveOnFloor() {
           {!latest.serial && (
             <div className="pt-2">
               <KeyQuantity
-                label="Last scan was"
+                label="This scan"
                 value={latest.qty}
                 unit={latest.unit}
                 onKey={(qty) =>

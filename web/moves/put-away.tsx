@@ -19,6 +19,7 @@ const COLUMNS: readonly Column<PutAwayRow>[] = [
     width: 260,
   },
   { id: 'lot', title: 'Lot or serial', value: (r) => r.lot ?? r.serial ?? '', width: 120 },
+  { id: 'expires', title: 'Expires', value: (r) => r.expires ?? '', width: 90 },
   {
     id: 'qty',
     title: 'Quantity',

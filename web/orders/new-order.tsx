@@ -1,22 +1,58 @@
-import { useDeferredValue, useRef, useState } from 'react';
+import { useDeferredValue, useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
+import { toast } from 'sonner';
 import type { ItemRow } from '#contract/items';
-import { Button, Trouble, useRead, useSend, Field } from '#web/base';
+import type { Me } from '#contract/people';
+import { Button, Field, read, siteToday, sound, Trouble, useRead, useScanner, useSend } from '#web/base';
+import {
+  addToDraft,
+  draftFault,
+  keepDraft,
+  loadDraft,
+  qtyFault,
+  setDraftQty,
+  takeFromDraft,
+  type DraftLine,
+  type OrderDraft,
+} from './draft.ts';
 
-type Line = { item: ItemRow; qty: string };
-const inThreeDays = (): string => new Date(Date.now() + 3 * 86_400_000).toISOString().slice(0, 10);
+const DUE_IN_DAYS = 3;
 
-/** Fast lines: search, quantity, Enter, on to the next; the order grows beside the search. */
+/** Fast lines: search or scan, quantity, Enter, on to the next; the order grows beside the search and is kept until it is saved. */
 export function NewOrder() {
+  const { data } = useRead('people.me', {});
+  return data?.me ? <DraftForm me={data.me} /> : null;
+}
+
+const lineOf = (item: ItemRow, qty: string): DraftLine => ({
+  item: item.id,
+  code: item.code,
+  description: item.description,
+  unit: item.unit,
+  decimals: item.decimals,
+  qty,
+});
+
+function useDraft(me: Me): readonly [OrderDraft, (change: (was: OrderDraft) => OrderDraft) => void] {
+  const [draft, setDraft] = useState(() => loadDraft(me.id, me.site.id, siteToday(DUE_IN_DAYS)));
+  const change = (by: (was: OrderDraft) => OrderDraft): void =>
+    setDraft((was) => {
+      const next = by(was);
+      keepDraft(me.id, me.site.id, next);
+      return next;
+    });
+  return [draft, change];
+}
+
+function DraftForm({ me }: { me: Me }) {
   const go = useNavigate();
-  const [customer, setCustomer] = useState('');
-  const [due, setDue] = useState(inThreeDays);
-  const [lines, setLines] = useState<readonly Line[]>([]);
+  const [draft, change] = useDraft(me);
   const [q, setQ] = useState('');
   const [at, setAt] = useState(0);
   const [chosen, setChosen] = useState<ItemRow | null>(null);
   const [qty, setQty] = useState('1');
   const [onlyFree, setOnlyFree] = useState(true);
+  const [touched, setTouched] = useState<number | null>(null);
   const words = useDeferredValue(q);
   const searchBox = useRef<HTMLInputElement>(null);
   const { data: customers } = useRead('orders.customers', {});
@@ -27,19 +63,53 @@ export function NewOrder() {
   );
   const promise = useSend('orders.promise');
   const make = useSend('orders.make', { quiet: true });
+  const put = (line: DraftLine): void => {
+    change((was) => addToDraft(was, line));
+    setTouched(line.item);
+  };
+  const fault = chosen ? qtyFault({ decimals: chosen.decimals, qty }) : null;
   const add = (): void => {
-    if (!chosen) return;
-    setLines((was) => [...was.filter((l) => l.item.id !== chosen.id), { item: chosen, qty }]);
+    if (!chosen || fault !== null) return sound('wrong');
+    put(lineOf(chosen, qty.replace(',', '.')));
     setChosen(null);
     setQ('');
     setQty('1');
     searchBox.current?.focus();
   };
+  // A scan here is one more of the goods; it neither leaves the page nor takes away what is on it.
+  useScanner((code) => {
+    read('desk.scan', { query: { code } }).then(
+      (meant) => {
+        if (meant.kind !== 'item') {
+          sound('look');
+          toast(meant.kind === 'unknown' ? `Nothing here is known by “${meant.text}”.` : 'That is no goods. Scan what is ordered.');
+          return;
+        }
+        sound('right');
+        const { item, code: itemCode, description, unit, decimals, packUnits } = meant;
+        put({ item, code: itemCode, description, unit, decimals, qty: packUnits });
+      },
+      (error: Error) => {
+        sound('wrong');
+        toast.error(error.message);
+      },
+    );
+  });
+  useEffect(() => {
+    document.getElementById(`line-${touched}`)?.scrollIntoView({ block: 'nearest' });
+  }, [touched, draft.lines.length]);
+  const why = draftFault(draft);
   const save = async (): Promise<void> => {
     const order = await make.mutateAsync({
-      body: { customer: Number(customer), due, lines: lines.map((l) => ({ item: l.item.id, qty: l.qty })) },
+      body: {
+        customer: Number(draft.customer),
+        due: draft.due,
+        lines: draft.lines.map((l) => ({ item: l.item, qty: l.qty.replace(',', '.') })),
+      },
     });
-    await promise.mutateAsync({ body: { orders: [order.id], mode: 'free' } });
+    keepDraft(me.id, me.site.id, null);
+    // The order is there, whatever becomes of the promise: its page says what is missing.
+    await promise.mutateAsync({ body: { orders: [order.id], mode: 'free' } }).catch(() => undefined);
     void go(`/orders/${order.id}`);
   };
   const items = found?.items ?? [];
@@ -53,7 +123,7 @@ export function NewOrder() {
             autoFocus
             aria-label="Search items to order"
             className="min-h-10 flex-1 rounded border-2 border-ink bg-sheet px-2 text-lg"
-            placeholder="Item: code, words, barcode"
+            placeholder="Item: code, words; or scan it"
             value={q}
             onChange={(e) => {
               setQ(e.target.value);
@@ -104,18 +174,23 @@ export function NewOrder() {
                   <input
                     autoFocus
                     aria-label="How many"
-                    className="w-28 rounded border-2 border-ink bg-sheet px-2 text-xl font-bold"
+                    aria-invalid={fault !== null}
+                    className={`w-28 rounded border-2 bg-sheet px-2 text-xl font-bold ${fault ? 'border-wrong' : 'border-ink'}`}
                     inputMode="decimal"
                     value={qty}
                     onFocus={(e) => e.target.select()}
                     onChange={(e) => setQty(e.target.value)}
                     onClick={(e) => e.stopPropagation()}
                   />
-                  <Button look="next" type="submit">
+                  <Button look="next" type="submit" disabled={fault !== null}>
                     Add
                   </Button>
-                  {Number(qty) > Number(item.free) && (
-                    <span className="font-semibold text-wrong">{item.free} free: the rest cannot be promised yet</span>
+                  {fault ? (
+                    <span className="font-semibold text-wrong">{fault}</span>
+                  ) : (
+                    Number(qty) > Number(item.free) && (
+                      <span className="font-semibold text-wrong">{item.free} free: the rest cannot be promised yet</span>
+                    )
                   )}
                 </form>
               )}
@@ -130,8 +205,8 @@ export function NewOrder() {
             <select
               aria-label="Customer"
               className="min-h-9 w-full rounded border-2 border-ink/60 bg-sheet"
-              value={customer}
-              onChange={(e) => setCustomer(e.target.value)}
+              value={draft.customer}
+              onChange={(e) => change((was) => ({ ...was, customer: e.target.value }))}
             >
               <option value="">Choose …</option>
               {customers?.customers.map((c) => (
@@ -142,35 +217,68 @@ export function NewOrder() {
             </select>
           </label>
           <div className="w-44">
-            <Field label="Due" type="date" value={due} onChange={(e) => setDue(e.target.value)} />
+            <Field label="Due" type="date" value={draft.due} onChange={(e) => change((was) => ({ ...was, due: e.target.value }))} />
           </div>
         </div>
-        <h2 className="mt-4 border-b-2 border-ink font-bold">
-          {lines.length} {lines.length === 1 ? 'line' : 'lines'}
-        </h2>
-        {lines.length === 0 && <p className="py-3 text-soft">Find an item on the left, press Enter, key how many, press Enter.</p>}
-        <ul>
-          {lines.map((l) => (
-            <li key={l.item.id} className="flex items-baseline gap-3 border-b border-line py-1.5">
-              <span className="code text-lg">{l.item.code}</span>
-              <span className="flex-1 truncate">{l.item.description}</span>
-              <strong className="text-lg">{l.qty}</strong> {l.item.unit}
-              <Button look="quiet" onClick={() => setLines((was) => was.filter((x) => x !== l))}>
-                Take out
+        <h2 className="mt-4 flex items-baseline border-b-2 border-ink font-bold">
+          {draft.lines.length} {draft.lines.length === 1 ? 'line' : 'lines'}
+          {draft.lines.length > 0 && (
+            <span className="ml-auto">
+              <Button
+                look="quiet"
+                onClick={() => {
+                  const before = draft;
+                  change((was) => ({ ...was, lines: [] }));
+                  toast('All lines are taken out.', { action: { label: 'Undo', onClick: () => change(() => before) } });
+                }}
+              >
+                Begin anew
               </Button>
-            </li>
-          ))}
+            </span>
+          )}
+        </h2>
+        {draft.lines.length === 0 && (
+          <p className="py-3 text-soft">Scan goods; or find an item on the left, press Enter, key how many, press Enter.</p>
+        )}
+        <ul>
+          {draft.lines.map((l) => {
+            const wrong = qtyFault(l);
+            return (
+              <li
+                key={l.item}
+                id={`line-${l.item}`}
+                className={`flex items-baseline gap-3 border-b border-line py-1.5 ${l.item === touched ? 'bg-shade' : ''}`}
+              >
+                <span className="code text-lg">{l.code}</span>
+                <span className="flex-1 truncate">{l.description}</span>
+                {wrong && <span className="font-semibold text-wrong">{wrong}</span>}
+                <input
+                  aria-label={`How many ${l.code}`}
+                  aria-invalid={wrong !== null}
+                  inputMode="decimal"
+                  className={`w-20 rounded border-2 bg-sheet px-1 text-right text-lg font-bold ${wrong ? 'border-wrong' : 'border-line'}`}
+                  value={l.qty}
+                  onChange={(e) => change((was) => setDraftQty(was, l.item, e.target.value))}
+                />
+                <span className="w-12 text-soft">{l.unit}</span>
+                <Button look="quiet" onClick={() => change((was) => takeFromDraft(was, l.item))}>
+                  Remove
+                </Button>
+              </li>
+            );
+          })}
         </ul>
         <div className="mt-4 space-y-3">
           <Trouble error={make.error} />
           <Button
             look="next"
             className="min-h-11 w-full text-lg"
-            disabled={!customer || lines.length === 0 || make.isPending}
+            disabled={why !== null || make.isPending || promise.isPending}
             onClick={() => void save()}
           >
             Save and promise what is free
           </Button>
+          {why !== null && draft.lines.length > 0 && <p className="text-soft">{why}</p>}
         </div>
       </section>
     </div>

@@ -9,19 +9,31 @@ export function OrderPage() {
   const id = Number(useParams()['id']);
   const go = useNavigate();
   const { data: order, error } = useRead('orders.order', { params: { id } });
-  const [reason, setReason] = useState<string | null>(null);
+  const [reason, setReason] = useState('');
   const promise = useSend('orders.promise', {
     onDone: (r) =>
       r.missing.length === 0
         ? toast.success('All of it is promised.')
         : toast.warning(`Missing: ${r.missing.map((m) => `${m.qty} ${m.code}`).join(', ')}.`),
   });
-  const hold = useSend('orders.hold', { onDone: () => setReason(null) });
+  const hold = useSend('orders.hold', { onDone: () => setAsking(null) });
   const release = useSend('orders.release');
+  const [asking, setAsking] = useState<'hold' | 'cancel' | null>(null);
+  const said = (back: { pieces: string; bin: string | null }): string =>
+    back.bin === null ? 'Nothing was in hand for it.' : `${back.pieces} pieces went back to ${back.bin}, to be put away.`;
+  const putBack = useSend('picking.putBack', { onDone: (r) => toast.success(said(r)) });
+  const cancel = useSend('picking.cancelOrder', {
+    onDone: (r) => {
+      setAsking(null);
+      toast.success(`The order is cancelled. ${said(r)}`);
+    },
+  });
+  const unpack = useSend('shipping.unpack', { onDone: (r) => toast.success(`${r.number} is to be packed again.`) });
   const round = useSend('picking.make', { onDone: (r) => void go(`/rounds/${r.id}`) });
   if (!order) return <Trouble error={error} />;
   const open = order.state === 'open';
   const canPromise = open && !order.heldFor && (order.ready === 'part' || order.ready === 'nothing');
+  const inHand = open && order.lineList.some((l) => Number(l.picked) > 0);
   const canPick = open && !order.heldFor && order.step === 'promised';
   return (
     <article>
@@ -48,7 +60,14 @@ export function OrderPage() {
           >
             Packing slip
           </a>
-          {open && !order.heldFor && <Button onClick={() => setReason('')}>Hold</Button>}
+          {open && !order.heldFor && <Button onClick={() => (setReason(''), setAsking('hold'))}>Hold</Button>}
+          {inHand && (
+            <Button onClick={() => putBack.mutate({ params: { id } })} title="What is on a cart or at the bench for it goes to arrivals">
+              Put its goods back
+            </Button>
+          )}
+          {order.step === 'packed' && <Button onClick={() => unpack.mutate({ params: { id } })}>Undo the packing</Button>}
+          {open && <Button onClick={() => (setReason(''), setAsking('cancel'))}>Cancel the order</Button>}
           {order.heldFor && (
             <Button look="next" onClick={() => release.mutate({ params: { id } })}>
               Release
@@ -71,24 +90,33 @@ export function OrderPage() {
           )}
         </div>
       </div>
-      {reason !== null && (
+      {asking !== null && (
         <form
-          className="my-3 flex max-w-xl items-end gap-2"
+          className="my-3 flex max-w-2xl items-end gap-2"
           onSubmit={(e) => {
             e.preventDefault();
-            hold.mutate({ params: { id }, body: { reason } });
+            if (asking === 'hold') hold.mutate({ params: { id }, body: { reason } });
+            else cancel.mutate({ params: { id }, body: { reason } });
           }}
         >
           <div className="flex-1">
-            <Field autoFocus label="Why is it held?" value={reason} onChange={(e) => setReason(e.target.value)} />
+            <Field
+              autoFocus
+              label={asking === 'hold' ? 'Why is it held?' : 'Why is it cancelled? What is picked goes back; what has left stays on record.'}
+              value={reason}
+              onChange={(e) => setReason(e.target.value)}
+            />
           </div>
-          <Button type="submit" disabled={!reason}>
-            Hold it
+          <Button type="submit" look={asking === 'cancel' ? 'wrong' : 'plain'} disabled={!reason || hold.isPending || cancel.isPending}>
+            {asking === 'hold' ? 'Hold it' : 'Cancel the order'}
           </Button>
-          <Button look="quiet" onClick={() => setReason(null)}>
-            Leave it
+          <Button look="quiet" onClick={() => setAsking(null)}>
+            {asking === 'hold' ? 'Cancel' : 'Let it stand'}
           </Button>
         </form>
+      )}
+      {order.cancelledFor !== null && (
+        <p className="my-3 border-l-4 border-wrong bg-wrong-pale p-3 font-semibold text-wrong">Cancelled: {order.cancelledFor}</p>
       )}
       <table className="mt-4 w-full">
         <thead className="border-b-2 border-ink text-left text-sm text-soft">
@@ -98,13 +126,14 @@ export function OrderPage() {
             <th className="text-right font-normal">Picked</th>
             <th className="text-right font-normal">Shipped</th>
             <th className="pl-6 font-normal">Promised</th>
-            <th className="text-right font-normal">Free besides</th>
+            <th className="text-right font-normal">Still free</th>
             <th className="text-right font-normal">On order</th>
           </tr>
         </thead>
         <tbody>
           {order.lineList.map((l) => {
-            const kept = String(Number(l.promised) + Number(l.shipped));
+            // What was looked for in vain is promised on paper only: nobody can pick it.
+            const kept = String(Math.round((Number(l.promised) - Number(l.notFound) + Number(l.shipped)) * 1000) / 1000);
             const standing = Number(kept) >= Number(l.qty) ? 'full' : Number(kept) > 0 ? 'short' : 'waiting';
             return (
               <tr key={l.id} className="border-b border-line">
@@ -119,7 +148,8 @@ export function OrderPage() {
                 <td className="text-right">{l.picked}</td>
                 <td className="text-right">{l.shipped}</td>
                 <td className="pl-6">
-                  <TallyBar expected={l.qty} arrived={kept} standing={standing} />
+                  <TallyBar expected={l.qty} arrived={kept} standing={standing} />{' '}
+                  {l.notFound !== '0' && <Tag tone="wrong">{l.notFound} not found</Tag>}
                 </td>
                 <td className="text-right">{l.free}</td>
                 <td className="text-right">{l.onOrder}</td>

@@ -5,7 +5,6 @@ import type { OrderRow } from '#contract/orders';
 import { Button, Empty, Tag, Trouble, useRead, useSend } from '#web/base';
 import { DataTable, type Column } from '#web/table';
 
-const today = new Date().toISOString().slice(0, 10);
 export const READY = { all: '● all', part: '◐ part', nothing: '○ nothing', done: '— done' } as const;
 export const STEP = {
   new: 'entered',
@@ -24,7 +23,7 @@ const COLUMNS: readonly Column<OrderRow>[] = [
     id: 'due',
     title: 'Due',
     value: (r) => r.due,
-    show: (r) => (r.state === 'open' && r.due < today ? <Tag tone="wrong">late, {r.due}</Tag> : r.due),
+    show: (r) => (r.late ? <Tag tone="wrong">late, {r.due}</Tag> : r.due),
     width: 140,
   },
   { id: 'priority', title: 'Priority', value: (r) => r.priority, number: true, width: 70 },
@@ -33,7 +32,7 @@ const COLUMNS: readonly Column<OrderRow>[] = [
   { id: 'ready', title: 'Can be picked', value: (r) => READY[r.ready], width: 110 },
   {
     id: 'step',
-    title: 'Stands',
+    title: 'State',
     value: (r) => STEP[r.step],
     show: (r) =>
       r.heldFor ? (

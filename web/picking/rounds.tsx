@@ -1,5 +1,7 @@
-import { Link, useParams } from 'react-router';
-import { ago, Empty, Plate, TallyBar, Tag, Trouble, useRead } from '#web/base';
+import { Link, useNavigate, useParams } from 'react-router';
+import { toast } from 'sonner';
+import type { Round } from '#contract/picking';
+import { ago, Button, Empty, Plate, Select, TallyBar, Tag, Trouble, useRead, useSend } from '#web/base';
 
 /** Rounds in progress, live; the open one with its stops in walking order. */
 export function Rounds() {
@@ -49,9 +51,12 @@ export function Rounds() {
             <span className="text-soft">
               {round.state === 'putDown'
                 ? 'put down at the bench'
-                : `the way: ${round.stopList.length} stops, then ${round.packingBin ?? 'a bench'}`}
+                : round.state === 'thrown'
+                  ? 'thrown away'
+                  : `the way: ${round.stopList.length} stops, then ${round.packingBin ?? 'a bench'}`}
             </span>
           </h2>
+          {round.state === 'open' && <HandOver round={round} />}
           <ol>
             {round.stopList.map((s, n) => (
               <li key={s.bin} className="flex gap-4 border-b border-line py-2">
@@ -81,6 +86,39 @@ export function Rounds() {
             ))}
           </ol>
         </section>
+      )}
+    </div>
+  );
+}
+
+/** Gives a round to somebody else, or throws it away; what is on its cart goes back through put-away. */
+function HandOver({ round }: { round: Round }) {
+  const go = useNavigate();
+  const { data: me } = useRead('people.me', {});
+  const { data: people } = useRead('people.people', {});
+  const give = useSend('picking.give', { onDone: () => toast.success('The round is handed over.') });
+  const away = useSend('picking.throwAway', {
+    onDone: (r) => {
+      toast.success(
+        r.bin === null ? `${round.number} is thrown away.` : `${round.number} is thrown away; ${r.pieces} pieces went back to ${r.bin}, to be put away.`,
+      );
+      void go('/rounds');
+    },
+  });
+  const here = people?.people.filter((p) => p.role !== 'office' && p.sites.includes(me?.me?.site.id ?? 0)) ?? [];
+  return (
+    <div className="mb-2 flex items-center gap-3">
+      <Select
+        label="Walked by"
+        hideLabel
+        value={round.personId ?? ''}
+        onChange={(e) => give.mutate({ params: { id: round.id }, body: { person: e.target.value === '' ? null : Number(e.target.value) } })}
+        options={[['', 'nobody yet'], ...here.map((p) => [p.id, p.name] as const)]}
+      />
+      {me?.me?.role === 'lead' && (
+        <Button look="wrong" disabled={away.isPending} onClick={() => away.mutate({ params: { id: round.id } })}>
+          Throw the round away
+        </Button>
       )}
     </div>
   );

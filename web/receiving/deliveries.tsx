@@ -9,7 +9,7 @@ const COLUMNS: readonly Column<Row>[] = [
   { id: 'number', title: 'Delivery', value: (r) => r.number, show: (r) => <span className="code text-lg">{r.number}</span>, width: 100 },
   {
     id: 'state',
-    title: 'Stands',
+    title: 'State',
     value: (r) => STATE[r.state],
     show: (r) => <Tag tone={r.state === 'review' ? 'strong' : 'plain'}>{STATE[r.state]}</Tag>,
     width: 130,

@@ -4,7 +4,6 @@ import { Button, Empty, Tag, Trouble, useRead, useSend } from '#web/base';
 import { DataTable, type Column } from '#web/table';
 
 type Row = ReplyOf<Routes['receiving.expected']>['orders'][number];
-const today = new Date().toISOString().slice(0, 10);
 const COLUMNS: readonly Column<Row>[] = [
   { id: 'number', title: 'Order', value: (r) => r.number, show: (r) => <span className="code text-lg">{r.number}</span>, width: 100 },
   { id: 'supplier', title: 'Supplier', value: (r) => r.supplier, width: 220 },
@@ -12,12 +11,12 @@ const COLUMNS: readonly Column<Row>[] = [
     id: 'due',
     title: 'Due',
     value: (r) => r.due,
-    show: (r) => (r.due < today ? <Tag tone="wrong">late, {r.due}</Tag> : r.due),
+    show: (r) => (r.late ? <Tag tone="wrong">late, {r.due}</Tag> : r.due),
     width: 140,
   },
   { id: 'open', title: 'Lines open', value: (r) => r.openLines, number: true, width: 90 },
   { id: 'lines', title: 'Lines', value: (r) => r.lines, number: true, width: 70 },
-  { id: 'state', title: 'Stands', value: (r) => (r.delivery ? 'being scanned' : r.partly ? 'partly here' : 'waiting'), width: 120 },
+  { id: 'state', title: 'State', value: (r) => (r.deliveryState === 'review' ? 'to review' : r.delivery ? 'being scanned' : r.partly ? 'partly here' : 'waiting'), width: 120 },
 ];
 
 /** What is expected: purchase orders with something open, soonest first. */

@@ -1,8 +1,9 @@
 import { useState } from 'react';
-import { Link, useParams } from 'react-router';
+import { Link, useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
-import type { EntryOut } from '#contract/receiving';
-import { Button, clock, Field, TallyBar, Tag, Trouble, useRead, useSend } from '#web/base';
+import type { Problem } from '#contract';
+import type { Delivery, EntryOut } from '#contract/receiving';
+import { Button, clock, Field, Refused, TallyBar, Tag, Trouble, useRead, useSend } from '#web/base';
 
 /** The review: what arrived against what was expected, entry by entry to mend, then posted. Until then stock has not changed. */
 export function Review() {
@@ -17,7 +18,17 @@ export function Review() {
         `${r.receipt}: ${r.pieces} pieces are in stock${r.toQuarantine ? `, ${r.toQuarantine} entries went to quarantine` : ', at arrivals'}.`,
       ),
   });
+  const go = useNavigate();
   const finish = useSend('receiving.finish');
+  const takeUp = useSend('receiving.takeUp', { onDone: () => toast.success('The delivery is taken up again.') });
+  const away = useSend('receiving.throwAway', {
+    onDone: () => {
+      toast('The delivery is thrown away; stock is as it was.', {
+        action: { label: 'Undo', onClick: () => takeUp.mutate({ params: { id } }) },
+      });
+      void go('/deliveries');
+    },
+  });
   const reopen = useSend('receiving.reopen');
   const print = useSend('labels.print', { onDone: (r) => toast.success(`${r.labels} labels sent to the printer.`) });
   if (!delivery) return <Trouble error={error} />;
@@ -33,13 +44,19 @@ export function Review() {
           </h1>
           <p className="text-soft">
             {delivery.purchaseOrder ? `on ${delivery.purchaseOrder}` : 'without an order'} · begun by {delivery.by}, last scan{' '}
-            {clock(delivery.touched)} · {delivery.entries} entries
+            {clock(delivery.touched)} · {delivery.entries} {delivery.entries === 1 ? 'entry' : 'entries'}
           </p>
         </div>
         <div className="ml-auto flex items-end gap-2">
           <Button onClick={() => print.mutate({ body: { kind: 'delivery', delivery: id } })} disabled={delivery.entries === 0}>
             Print labels for all
           </Button>
+          {(delivery.state === 'scanning' || delivery.state === 'review') && (
+            <Button look="wrong" onClick={() => away.mutate({ params: { id } })}>
+              Throw it away
+            </Button>
+          )}
+          {delivery.state === 'thrown' && <Button onClick={() => takeUp.mutate({ params: { id } })}>Take it up again</Button>}
           {delivery.state === 'scanning' && <Button onClick={() => finish.mutate({ params: { id } })}>Hand in for review</Button>}
           {delivery.state === 'review' && <Button onClick={() => reopen.mutate({ params: { id } })}>Scan on</Button>}
         </div>
@@ -74,10 +91,13 @@ export function Review() {
               disabled={post.isPending || delivery.entries === 0}
               onClick={() => post.mutate({ params: { id }, body: { supplierDoc: doc || delivery.supplierDoc, closeShort } })}
             >
-              Post {delivery.entries} entries to stock
+              Post {delivery.entries} {delivery.entries === 1 ? 'entry' : 'entries'} to stock
             </Button>
           )}
         </section>
+      )}
+      {post.error instanceof Refused && post.error.problem.code === 'receiving.dateDiffers' && (
+        <WhichDate delivery={delivery} problem={post.error.problem} onSettled={() => post.reset()} />
       )}
       <div className="grid gap-8 lg:grid-cols-[3fr_2fr]">
         <section>
@@ -88,7 +108,7 @@ export function Review() {
                 <th className="text-right font-normal">Expected</th>
                 <th className="text-right font-normal">Arrived</th>
                 <th className="text-right font-normal">Difference</th>
-                <th className="pl-4 font-normal">Stands</th>
+                <th className="pl-4 font-normal">State</th>
               </tr>
             </thead>
             <tbody>
@@ -124,12 +144,35 @@ export function Review() {
           <h2 className="border-b-2 border-ink font-bold">Entries, newest first</h2>
           <ul>
             {delivery.entryList.map((e) => (
-              <Entry key={e.id} delivery={id} entry={e} open={delivery.state !== 'posted'} />
+              <Entry key={e.id} delivery={id} entry={e} open={(delivery.state === 'scanning' || delivery.state === 'review') && (lead || !e.handedIn)} />
             ))}
           </ul>
         </section>
       </div>
     </article>
+  );
+}
+
+/** One lot has one date: where two were keyed, the lead says which is right, and every entry of the lot gets it. */
+function WhichDate({ delivery, problem, onSettled }: { delivery: Delivery; problem: Problem; onSettled: () => void }) {
+  const fact = (name: string): string => String((problem as Record<string, unknown>)[name] ?? '');
+  const settle = useSend('receiving.lotDate', {
+    onDone: (r) => {
+      toast.success(`${r.entries} ${r.entries === 1 ? 'entry has' : 'entries have'} that date now. Post again.`);
+      onSettled();
+    },
+  });
+  const entry = delivery.entryList.find((e) => e.code === fact('item') && e.lot === fact('lot'));
+  return (
+    <section role="alert" className="mb-4 flex items-center gap-3 border-2 border-wrong bg-wrong-pale p-3">
+      <span className="flex-1 font-semibold text-wrong">{problem.detail}</span>
+      {entry &&
+        [fact('known'), fact('given')].map((date) => (
+          <Button key={date} onClick={() => settle.mutate({ body: { item: entry.item, lot: entry.lot ?? '', expires: date } })}>
+            It is {date}
+          </Button>
+        ))}
+    </section>
   );
 }
 
@@ -147,7 +190,13 @@ function Entry({ delivery, entry, open }: { delivery: number; entry: EntryOut; o
           {[entry.lot && `lot ${entry.lot}`, entry.expires && `expires ${entry.expires}`, entry.serial && `serial ${entry.serial}`]
             .filter(Boolean)
             .join(', ')}{' '}
-          {entry.by}, {clock(entry.at)} {entry.expired && <Tag tone="wrong">expired: to quarantine</Tag>}
+          {entry.by}, {clock(entry.at)}
+          {entry.changes.map((c) => (
+            <span key={c.at} className="block">
+              {c.was === c.now ? `date ${c.expiresWas ?? 'none'} → ${c.expiresNow ?? 'none'}` : `was ${c.was}`}, changed by {c.by}, {clock(c.at)}
+            </span>
+          ))}{' '}
+          {entry.expired && <Tag tone="wrong">expired: to quarantine</Tag>}
         </span>
       </span>
       {open && !entry.serial ? (

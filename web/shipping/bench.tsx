@@ -10,13 +10,18 @@ export function Bench() {
   const go = useNavigate();
   const { data, error } = useRead('shipping.bench', {});
   const { data: order, error: missing } = useRead('shipping.look', { params: { id: id ?? 0 } }, { enabled: id !== undefined });
-  const [parcels, setParcels] = useState('1');
+  const [keyed, setKeyed] = useState<{ order: number; parcels: string } | null>(null);
+  // A number keyed for one order is not the next one's.
+  const parcels = keyed !== null && keyed.order === id ? keyed.parcels : '1';
+  const parcelsFault = /^[1-9]\d?$/.test(parcels) ? null : 'Key 1 to 99.';
   const pack = useSend('shipping.pack', {
     onDone: (r) => {
       sound('right');
       toast.success(`${r.number} is packed.`);
     },
   });
+  const unpack = useSend('shipping.unpack', { onDone: (r) => toast(`${r.number} is to be packed again.`) });
+  const onCart = order?.lines.some((l) => l.parts.some((p) => !p.putDown)) ?? false;
   const ship = useSend('shipping.ship', {
     onDone: (r) => {
       sound('right');
@@ -123,9 +128,16 @@ export function Bench() {
                     className="min-h-12 w-16 rounded border-2 border-ink bg-sheet px-2 text-2xl font-bold"
                     inputMode="numeric"
                     value={parcels}
-                    onChange={(e) => setParcels(e.target.value)}
+                    aria-invalid={parcelsFault !== null}
+                    onChange={(e) => setKeyed({ order: order.id, parcels: e.target.value })}
                   />
+                  {parcelsFault && <span className="text-sm font-semibold text-wrong">{parcelsFault}</span>}
                 </label>
+              )}
+              {order.packed && (
+                <Button tall onClick={() => unpack.mutate({ params: { id: order.id } })}>
+                  Undo the packing
+                </Button>
               )}
               {order.packed ? (
                 <Button
@@ -142,10 +154,10 @@ export function Bench() {
                   look="next"
                   tall
                   className="flex-1"
-                  disabled={pack.isPending || order.heldFor !== null}
+                  disabled={pack.isPending || order.heldFor !== null || parcelsFault !== null || onCart}
                   onClick={() => pack.mutate({ params: { id: order.id }, body: { parcels: Number(parcels) } })}
                 >
-                  It is all there: packed
+                  {order.complete ? 'It is all there: packed' : `Pack what is here: ${order.pieces} ${order.pieces === '1' ? 'piece' : 'pieces'}; the rest stays open`}
                 </Button>
               )}
             </div>

@@ -71,6 +71,15 @@ export async function up(knex: Knex): Promise<void> {
     CREATE SEQUENCE number_pb START 101;
     CREATE SEQUENCE number_tf START 101;
 
+    -- Where an open order stands on its way. The row and home both read this: one figure has one source.
+    CREATE VIEW order_at AS
+      SELECT o.id AS order_id, o.site_id, o.due < today_at(o.site_id) AS late,
+        CASE WHEN EXISTS (SELECT 1 FROM order_line l JOIN in_hand k ON k.line_id = l.id WHERE l.order_id = o.id AND k.put_down) THEN 'bench'
+          WHEN EXISTS (SELECT 1 FROM order_line l JOIN in_hand k ON k.line_id = l.id WHERE l.order_id = o.id)
+            OR EXISTS (SELECT 1 FROM order_line l JOIN round_pick p ON p.line_id = l.id AND p.qty > 0 JOIN round r ON r.id = p.round_id WHERE l.order_id = o.id AND r.state = 'open') THEN 'rounds'
+          ELSE 'orders' END AS station
+      FROM customer_order o WHERE o.state = 'open';
+
     -- A hold without a quantity stands: it takes what is there and what comes. One with a quantity means today's pieces.
     ALTER TABLE hold ADD standing boolean NOT NULL DEFAULT false;
     CREATE INDEX hold_standing_by_item ON hold (item_id) WHERE standing AND released_at IS NULL;
