@@ -105,7 +105,11 @@ export class History {
     await query(
       this.trx,
       `INSERT INTO purchase_line (purchase_order_id, item_id, qty) SELECT ?, i, q FROM unnest(?::int[], ?::numeric[]) AS x(i, q)`,
-      [order?.id, low.map((i) => i.id), low.map((i, n) => (i.tracking === 'serial' ? Math.min(amounts[n] ?? 1, MOST_SERIALS) : amounts[n]))],
+      [
+        order?.id,
+        low.map((i) => i.id),
+        low.map((i, n) => (i.tracking === 'serial' ? Math.min(amounts[n] ?? 1, MOST_SERIALS) : amounts[n])),
+      ],
     );
     const [delivery] = await query<{ id: number }>(
       this.trx,
@@ -176,7 +180,13 @@ export class History {
       `WITH x AS (SELECT * FROM unnest(?::int[], ?::int[], ?::numeric[], ?::numeric[]) AS x(line, item, expected, received)),
        met AS (INSERT INTO delivery_expected (delivery_id, purchase_line_id, item_id, expected, received) SELECT ?, * FROM x)
        UPDATE purchase_line l SET received = l.received + x.received FROM x WHERE l.id = x.line`,
-      [settled.map((l) => l.line), settled.map((l) => l.item), settled.map((l) => dbQty(l.expected)), settled.map((l) => dbQty(l.received)), delivery],
+      [
+        settled.map((l) => l.line),
+        settled.map((l) => l.item),
+        settled.map((l) => dbQty(l.expected)),
+        settled.map((l) => dbQty(l.received)),
+        delivery,
+      ],
     );
   }
 

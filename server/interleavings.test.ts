@@ -11,7 +11,10 @@ beforeAll(async () => {
   house = await openHouse();
   lead = await house.signIn('Maren Oake');
   for (const site of SITES) {
-    const [zone] = await house.rows<{ id: number }>(`SELECT id FROM zone WHERE site_id = ? AND purpose IN ('storage', 'pickFace') ORDER BY id LIMIT 1`, [site]);
+    const [zone] = await house.rows<{ id: number }>(
+      `SELECT id FROM zone WHERE site_id = ? AND purpose IN ('storage', 'pickFace') ORDER BY id LIMIT 1`,
+      [site],
+    );
     for (const n of [1, 2, 3]) await lead.ask('places.makeBin', { body: { zone: zone?.id ?? 0, address: `MIX${n}` }, site });
   }
 });
@@ -38,7 +41,9 @@ async function makeWorld(): Promise<World> {
     let sum = 0;
     for (const site of SITES) {
       const bins = await binsOf(site);
-      const lines = bins.slice(0, 2).map((b, i) => ({ bin: b.address, qty: String(3 + i), ...(tracking === 'lot' ? { lot: `L${i}` } : {}) }));
+      const lines = bins
+        .slice(0, 2)
+        .map((b, i) => ({ bin: b.address, qty: String(3 + i), ...(tracking === 'lot' ? { lot: `L${i}` } : {}) }));
       const { status } = await lead.ask('stock.opening', { params: { id }, body: { lines }, site });
       expect(status).toBe(200);
       sum += 7;
@@ -113,7 +118,9 @@ const ACTS = {
     return lead.ask('stock.hold', { body: { ...scope, ...(x.n % 3 === 1 ? { qty: '1' } : {}), reason: 'test' }, site: at });
   },
   release: async (_w: World, x: Act, site?: Site) => {
-    const open = await house.rows<{ id: number; site_id: Site }>(`SELECT id, site_id FROM hold WHERE released_at IS NULL AND reason = 'test' ORDER BY id`);
+    const open = await house.rows<{ id: number; site_id: Site }>(
+      `SELECT id, site_id FROM hold WHERE released_at IS NULL AND reason = 'test' ORDER BY id`,
+    );
     const h = pickOne(open, x.a);
     return h && lead.ask('stock.release', { params: { id: h.id }, body: { reason: 'test' }, site: site ?? h.site_id });
   },
@@ -202,8 +209,11 @@ describe('whatever people do at once', () => {
         }
         await expectTrue(w);
         // What is left over must not fill carts, benches and bins for the next world.
-        for (const order of w.orders) await lead.ask('picking.cancelOrder', { params: { id: order.id }, body: { reason: 'test' }, site: order.site });
-        const open = await house.rows<{ id: number; site_id: number }>(`SELECT id, site_id FROM hold WHERE released_at IS NULL AND reason = 'test'`);
+        for (const order of w.orders)
+          await lead.ask('picking.cancelOrder', { params: { id: order.id }, body: { reason: 'test' }, site: order.site });
+        const open = await house.rows<{ id: number; site_id: number }>(
+          `SELECT id, site_id FROM hold WHERE released_at IS NULL AND reason = 'test'`,
+        );
         for (const h of open) await lead.ask('stock.release', { params: { id: h.id }, body: { reason: 'test' }, site: h.site_id });
         await house.rows(`UPDATE trouble SET settled_at = now() WHERE settled_at IS NULL`);
         await expectTrue(w);

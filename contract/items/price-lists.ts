@@ -13,6 +13,9 @@ export const PriceList = z.object({
   stocked: z.number(),
   file: z.string().nullable(),
   imported: moment.nullable(),
+  imports: z
+    .array(z.object({ job: z.number(), title: z.string(), at: moment, state: z.string() }))
+    .describe('The last imports, newest first'),
 });
 export type PriceList = z.infer<typeof PriceList>;
 export const ListRow = z.object({

@@ -35,6 +35,14 @@ export const labelsRoutes = routesOf({
     query: z.object({ day: isoDate.optional(), ...page }),
     reply: z.object({ labels: z.array(WrongLabel), total: z.number(), next: z.string().nullable() }),
   },
+  'labels.wrongBySite': {
+    method: 'GET',
+    path: '/api/shelf-labels/wrong-by-site',
+    allow: [],
+    act: 'See how many shelf labels are wrong at each site',
+    query: z.object({ day: isoDate.optional() }),
+    reply: z.object({ sites: z.array(z.object({ id: z.number(), name: z.string(), total: z.number() })) }),
+  },
   'labels.print': {
     method: 'POST',
     path: '/api/labels',
@@ -61,7 +69,11 @@ export const labelsRoutes = routesOf({
       z.object({ kind: z.literal('delivery'), delivery: id }),
       z.object({ kind: z.literal('order'), order: id }),
     ]),
-    reply: z.object({ jobs: z.number(), labels: z.number(), unsaid: z.array(z.string()).describe('What a code could not hold, a sentence for each label') }),
+    reply: z.object({
+      jobs: z.number(),
+      labels: z.number(),
+      unsaid: z.array(z.string()).describe('What a code could not hold, a sentence for each label'),
+    }),
   },
   'labels.jobs': {
     method: 'GET',

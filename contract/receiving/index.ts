@@ -43,7 +43,14 @@ export const EntryOut = z.object({
   at: moment,
   handedIn: z.boolean().describe('Handed in for review: only a lead changes it now'),
   changes: z.array(
-    z.object({ by: z.string(), at: moment, was: qtyOut, now: qtyOut, expiresWas: z.string().nullable(), expiresNow: z.string().nullable() }),
+    z.object({
+      by: z.string(),
+      at: moment,
+      was: qtyOut,
+      now: qtyOut,
+      expiresWas: z.string().nullable(),
+      expiresNow: z.string().nullable(),
+    }),
   ),
 });
 export type EntryOut = z.infer<typeof EntryOut>;

@@ -149,8 +149,10 @@ export const stockRoutes = routesOf({
         )
         .min(1, 'must have at least one line')
         .max(200),
+      /** Why, where the item has history at this site: then it is an adjustment. */
+      reason: optionalText(200),
     }),
-    reply: z.object({ document: z.string(), qty: qtyOut }),
+    reply: z.object({ document: z.string(), qty: qtyOut, isAdjustment: z.boolean() }),
   },
   'stock.quickAdd': {
     method: 'POST',

@@ -96,7 +96,9 @@ describe('goods that move while their bin is counted', () => {
       orders: fc.array(fc.shuffledSubarray([0, 1, 2], { minLength: 3 }), { minLength: 3, maxLength: 3 }),
       people: fc.array(fc.integer({ min: 1, max: 2 }), { minLength: 3, maxLength: 3 }),
       parts: fc.array(fc.integer({ min: 1, max: 3 }), { minLength: 9, maxLength: 9 }),
-      moves: fc.array(fc.record({ after: fc.nat(30), bin: fc.nat(2), item: fc.nat(2), delta: fc.integer({ min: -4, max: 4 }) }), { maxLength: 12 }),
+      moves: fc.array(fc.record({ after: fc.nat(30), bin: fc.nat(2), item: fc.nat(2), delta: fc.integer({ min: -4, max: 4 }) }), {
+        maxLength: 12,
+      }),
     })
     .map(({ stock, orders, people, parts, moves }) => {
       const counts = orders.flatMap((items, bin) =>

@@ -68,11 +68,7 @@ export function reckonDifferences(
   });
 }
 
-function gather(
-  expected: readonly ExpectedStock[],
-  tallies: readonly Tally[],
-  since: readonly SinceStart[],
-): ReadonlyMap<string, Known> {
+function gather(expected: readonly ExpectedStock[], tallies: readonly Tally[], since: readonly SinceStart[]): ReadonlyMap<string, Known> {
   const keys = new Map<string, Known>();
   const entry = (k: CountedKey): Known => {
     const seen = keys.get(k.key) ?? { bin: k.bin, expected: ZERO, tallies: [], moves: [] };

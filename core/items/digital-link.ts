@@ -23,7 +23,24 @@ const QUALIFIERS: Readonly<Record<string, readonly (readonly string[])[]>> = {
   '8018': [['8019']],
 };
 // What says which thing is meant stands in the path, never behind the question mark.
-const NOT_IN_QUERY = new Set(['03', '21', '22', '235', '254', '7040', '7041', '8011', '8014', '8019', '8020', '8040', '8041', '8042', '8043', '8200']);
+const NOT_IN_QUERY = new Set([
+  '03',
+  '21',
+  '22',
+  '235',
+  '254',
+  '7040',
+  '7041',
+  '8011',
+  '8014',
+  '8019',
+  '8020',
+  '8040',
+  '8041',
+  '8042',
+  '8043',
+  '8200',
+]);
 
 /** Reads a GS1 Digital Link URI, or null where the text is no such URI (any other address on a box is plain text).
  *  Shape:  `https://any.host/any/path/01/<GTIN>/10/<lot>/21/<serial>?17=<YYMMDD>`; a GTIN of 8, 12 or 13 digits is padded; keys of the
@@ -93,5 +110,9 @@ function isPathOf(path: readonly string[], thisYear: number): boolean {
   const rest = path.filter((_, i) => i > 0 && i % 2 === 0);
   if (rest.some((ai) => !GS1_TABLE.has(ai))) return false;
   // With nothing behind it, an address that breaks the key's own rules may still be meant as one: it is refused, with the reason.
-  return rest.length === 0 || readGs1Data(key, padded(key, value), thisYear).ok || rest.every((ai) => (QUALIFIERS[key] ?? []).flat().includes(ai));
+  return (
+    rest.length === 0 ||
+    readGs1Data(key, padded(key, value), thisYear).ok ||
+    rest.every((ai) => (QUALIFIERS[key] ?? []).flat().includes(ai))
+  );
 }

@@ -131,18 +131,7 @@ const TABLE = `
 `;
 
 export type AiCheck =
-  | 'csum'
-  | 'yymmdd'
-  | 'yymmd0'
-  | 'yyyymmdd'
-  | 'hhmi'
-  | 'hh'
-  | 'mi'
-  | 'ss'
-  | 'yesno'
-  | 'zero'
-  | 'nonzero'
-  | 'pieceoftotal';
+  'csum' | 'yymmdd' | 'yymmd0' | 'yyyymmdd' | 'hhmi' | 'hh' | 'mi' | 'ss' | 'yesno' | 'zero' | 'nonzero' | 'pieceoftotal';
 export type AiPart = {
   readonly set: 'N' | 'X' | 'Y' | 'Z';
   readonly min: number;

@@ -77,9 +77,7 @@ function faultOf(check: AiCheck, ai: string, text: string, thisYear: number): Gs
   const below = (limit: number): boolean => Number(text) < limit;
   switch (check) {
     case 'csum':
-      return hasValidCheckDigit(text)
-        ? null
-        : { code: 'items.gs1CheckDigit', ai, text, wanted: String(checkDigit(text.slice(0, -1))) };
+      return hasValidCheckDigit(text) ? null : { code: 'items.gs1CheckDigit', ai, text, wanted: String(checkDigit(text.slice(0, -1))) };
     case 'yymmdd':
       return readGs1Date(text, thisYear) === null || text.endsWith('00') ? badDate : null;
     case 'yymmd0':

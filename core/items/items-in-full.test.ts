@@ -28,10 +28,19 @@ describe('B12 kits', () => {
     expect(findKitCircle(kit, [...parts, { kit: kit, part: big, qty: qty(1000) }])).toEqual([kit, big, kit]);
   });
   it('twelve levels of four parts each are looked through at once, not way by way', () => {
-    const levels = Array.from({ length: 12 }, (_, l) => [0, 1, 2, 3].flatMap((a) => [0, 1, 2, 3].map((b) => ({ kit: l * 4 + a, part: l * 4 + 4 + b }))));
+    const levels = Array.from({ length: 12 }, (_, l) =>
+      [0, 1, 2, 3].flatMap((a) => [0, 1, 2, 3].map((b) => ({ kit: l * 4 + a, part: l * 4 + 4 + b }))),
+    );
     const parts = levels.flat().map((e) => ({ kit: (e.kit + 100) as ItemId, part: (e.part + 100) as ItemId, qty: qty(1000) }));
     const looked = { times: 0 };
-    const counted = parts.map((p) => ({ kit: p.kit, qty: p.qty, get part(): ItemId { looked.times += 1; return p.part; } }));
+    const counted = parts.map((p) => ({
+      kit: p.kit,
+      qty: p.qty,
+      get part(): ItemId {
+        looked.times += 1;
+        return p.part;
+      },
+    }));
     expect(findKitCircle(100 as ItemId, counted)).toBeNull();
     expect(looked.times).toBeLessThanOrEqual(parts.length);
   });
@@ -97,16 +106,21 @@ describe('B7 price lists', () => {
   });
   it('whatever is written with a mark is read back by that mark, and never as a thousand times as much', () => {
     fc.assert(
-      fc.property(fc.array(fc.integer({ min: 0, max: 99_999_999 }), { minLength: 1, maxLength: 20 }), fc.constantFrom('.', ',' as const), fc.boolean(), (cells, mark, grouped) => {
-        const texts = cells.map((n) => {
-          const whole = String(Math.floor(n / 1000));
-          const part = grouped ? whole.replace(/\B(?=(\d{3})+$)/g, mark === '.' ? ',' : '.') : whole;
-          return `${part}${mark}${String(n % 1000).padStart(3, '0')}`;
-        });
-        const { decimal, unclear } = judgeAmounts(texts);
-        if (decimal === null) expect(texts).toContain(unclear);
-        else texts.forEach((text, i) => expect(Number(readAmount(text, decimal))).toBeCloseTo((cells[i] as number) / 1000, 6));
-      }),
+      fc.property(
+        fc.array(fc.integer({ min: 0, max: 99_999_999 }), { minLength: 1, maxLength: 20 }),
+        fc.constantFrom('.', ',' as const),
+        fc.boolean(),
+        (cells, mark, grouped) => {
+          const texts = cells.map((n) => {
+            const whole = String(Math.floor(n / 1000));
+            const part = grouped ? whole.replace(/\B(?=(\d{3})+$)/g, mark === '.' ? ',' : '.') : whole;
+            return `${part}${mark}${String(n % 1000).padStart(3, '0')}`;
+          });
+          const { decimal, unclear } = judgeAmounts(texts);
+          if (decimal === null) expect(texts).toContain(unclear);
+          else texts.forEach((text, i) => expect(Number(readAmount(text, decimal))).toBeCloseTo((cells[i] as number) / 1000, 6));
+        },
+      ),
     );
   });
   it('proposes columns by their titles, each once', () => {

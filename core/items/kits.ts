@@ -24,7 +24,7 @@ export function findKitCircle(kit: ItemId, parts: readonly KitPart[]): readonly 
 
 function wayTo(item: ItemId, kit: ItemId, cameFrom: ReadonlyMap<ItemId, ItemId>): ItemId[] {
   const way = [item];
-  for (let at = item; at !== kit; ) {
+  for (let at = item; at !== kit;) {
     at = cameFrom.get(at) as ItemId;
     way.unshift(at);
   }

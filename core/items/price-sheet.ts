@@ -68,7 +68,10 @@ export function readPriceRow(cell: (field: PriceField) => string, marks: PriceAm
   if (description === '') faults.push(`${partNo || 'The row'} has no description.`);
   const amount = (field: 'cost' | 'price'): string | null => {
     const read = readAmount(cell(field), marks[field]);
-    if (read === null) faults.push(`“${cell(field)}” is no ${field}${marks[field] === null ? '' : `: this column writes decimals behind a ${markWord(marks[field])}`}.`);
+    if (read === null)
+      faults.push(
+        `“${cell(field)}” is no ${field}${marks[field] === null ? '' : `: this column writes decimals behind a ${markWord(marks[field])}`}.`,
+      );
     return read;
   };
   const cost = amount('cost');
@@ -96,7 +99,8 @@ function readBarcode(text: string): { barcode: string | null; gtin: string | nul
   return { barcode, gtin: isRetail || lostZeros ? barcode.padStart(14, '0') : null };
 }
 
-const sameAmount = (a: string | null, b: string | null): boolean => (a === null || b === null ? a === b : parseAmount(a) === parseAmount(b));
+const sameAmount = (a: string | null, b: string | null): boolean =>
+  a === null || b === null ? a === b : parseAmount(a) === parseAmount(b);
 const money = (text: string | null): string => (text === null ? 'none' : roundAmount(text));
 
 /** How a row stands against what the list said before. */
@@ -106,8 +110,7 @@ export function judgePriceRow(row: number, now: PriceRow, before: KnownPriceRow 
   const changes: string[] = [];
   if (!sameAmount(before.cost, now.cost)) changes.push(`cost ${money(before.cost)} → ${money(now.cost)}`);
   if (!sameAmount(before.price, now.price)) changes.push(`price ${money(before.price)} → ${money(now.price)}`);
-  if (before.packUnits !== now.packUnits)
-    changes.push(`units in a pack ${formatQty(before.packUnits)} → ${formatQty(now.packUnits)}`);
+  if (before.packUnits !== now.packUnits) changes.push(`units in a pack ${formatQty(before.packUnits)} → ${formatQty(now.packUnits)}`);
   if (before.description !== now.description) changes.push('other words');
   if (before.barcode !== now.barcode) changes.push(`barcode ${before.barcode ?? 'none'} → ${now.barcode ?? 'none'}`);
   return changes.length > 0

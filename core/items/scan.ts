@@ -94,7 +94,8 @@ export function readScan(raw: string, thisYear: number): Result<ScanReading, Sca
 }
 
 // (7003) is an expiry to the minute; stock is kept by the day.
-const expiryMoment = (data: string | null, thisYear: number): string | null => (data === null ? null : readGs1Date(data.slice(0, 6), thisYear));
+const expiryMoment = (data: string | null, thisYear: number): string | null =>
+  data === null ? null : readGs1Date(data.slice(0, 6), thisYear);
 
 function elementsOf(elements: readonly Gs1Element[], text: string, thisYear: number): ScanReading {
   const value = (ai: string): string | null => elements.find((e) => e.ai === ai)?.value ?? null;

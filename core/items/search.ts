@@ -50,7 +50,17 @@ export function maySpellWrong(word: string): boolean {
  *  Source: W. Garbe, “1000x faster spelling correction” (symmetric delete), 2012. */
 export function wordStems(word: string): string[] {
   const letters = [...word];
-  return [...new Set([word, ...letters.map((_, i) => letters.slice(0, i).concat(letters.slice(i + 1)).join(''))])];
+  return [
+    ...new Set([
+      word,
+      ...letters.map((_, i) =>
+        letters
+          .slice(0, i)
+          .concat(letters.slice(i + 1))
+          .join(''),
+      ),
+    ]),
+  ];
 }
 
 /** Whether two words are at most one edit apart.

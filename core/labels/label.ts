@@ -114,7 +114,8 @@ export function composeLabel(request: LabelRequest): LabelFace {
   }
 }
 
-const isGtin = (code: string | null): code is string => code !== null && /^(\d{8}|\d{12}|\d{13}|\d{14})$/.test(code) && hasValidCheckDigit(code);
+const isGtin = (code: string | null): code is string =>
+  code !== null && /^(\d{8}|\d{12}|\d{13}|\d{14})$/.test(code) && hasValidCheckDigit(code);
 
 /** The GTIN of a stored code, 14 digits: of a retail code with a right check digit, or of a UPC-E; null of anything else. */
 function gtinOf(barcode: string | null): string | null {
@@ -149,7 +150,10 @@ function itemSymbol(request: Extract<LabelRequest, { kind: 'item' }>): Pick<Labe
   if (!lot && !serial) return { symbol: bare, unsaid: null };
   const faults = [lot && !fitsGs1(lot) && whyNot('Lot', lot), serial && !fitsGs1(serial) && whyNot('Serial', serial)].filter(Boolean);
   if (gtin === null || faults.length > 0)
-    return { symbol: bare, unsaid: `${faults.length > 0 ? faults.join('; ') : `${request.code} has no GTIN`}: the code names the item only.` };
+    return {
+      symbol: bare,
+      unsaid: `${faults.length > 0 ? faults.join('; ') : `${request.code} has no GTIN`}: the code names the item only.`,
+    };
   const elements = [
     { ai: '01', data: gtin },
     ...(expires ? [{ ai: '17', data: expires.slice(2, 4) + expires.slice(5, 7) + expires.slice(8, 10) }] : []),

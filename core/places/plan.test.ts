@@ -93,7 +93,12 @@ describe('A10 the plan', () => {
     expect(checkPlan(grown)).toBeNull();
   });
   it('new bays never grow into what stands behind, however the floor was arranged', () => {
-    const change = fc.record({ dx: fc.nat(8), dy: fc.nat(8), along: fc.constantFrom('x' as const, 'y' as const), sides: fc.constantFrom(1 as const, 2 as const) });
+    const change = fc.record({
+      dx: fc.nat(8),
+      dy: fc.nat(8),
+      along: fc.constantFrom('x' as const, 'y' as const),
+      sides: fc.constantFrom(1 as const, 2 as const),
+    });
     fc.assert(
       fc.property(
         fc.integer({ min: 1, max: 26 }),
@@ -112,7 +117,11 @@ describe('A10 the plan', () => {
             return checkPlan(tried) === null ? tried : plan;
           }, drawn);
           const more = growths.flatMap((g) =>
-            Array.from({ length: g.bays }, (_, n) => ({ zone: 1 + (g.aisle % 2), zoneCode: 'S', address: `${String.fromCharCode(65 + g.aisle)}-${String(bays + 1 + n).padStart(2, '0')}-1` })),
+            Array.from({ length: g.bays }, (_, n) => ({
+              zone: 1 + (g.aisle % 2),
+              zoneCode: 'S',
+              address: `${String.fromCharCode(65 + g.aisle)}-${String(bays + 1 + n).padStart(2, '0')}-1`,
+            })),
           );
           const after = [...before, ...more, { zone: 9, zoneCode: 'D', address: 'NEW' }];
           const grown = refreshPlan(arranged, after);
@@ -130,7 +139,9 @@ describe('A10 the plan', () => {
     expect(plan.spots).toMatchObject([{ zone: 3, address: 'ARRIVALS' }]);
     const many = generatePlan(Array.from({ length: 20_000 }, (_, i) => ({ zone: 1, zoneCode: 'S', address: `P${i}` })));
     expect(checkPlan(many)).toBeNull();
-    const aisles = generatePlan(Array.from({ length: 20_000 }, (_, i) => ({ zone: 1, zoneCode: 'S', address: `R${Math.floor(i / 10)}-${i % 10}` })));
+    const aisles = generatePlan(
+      Array.from({ length: 20_000 }, (_, i) => ({ zone: 1, zoneCode: 'S', address: `R${Math.floor(i / 10)}-${i % 10}` })),
+    );
     expect(checkPlan(aisles)).toBeNull();
   });
   it('a plan that was saved with single bins as aisles keeps them where they stand', () => {
@@ -143,7 +154,13 @@ describe('A10 the plan', () => {
     const bins = Array.from({ length: 20_000 }, (_, i) => ({ zone: 1, zoneCode: 'S', address: `R${Math.floor(i / 10)}-${i % 10}` }));
     const plan = generatePlan(bins);
     let read = 0;
-    const watched = { ...plan, get aisles() { read += 1; return plan.aisles; } };
+    const watched = {
+      ...plan,
+      get aisles() {
+        read += 1;
+        return plan.aisles;
+      },
+    };
     const stop = indexStops(watched);
     expect(bins.every((b) => stop(b) !== null)).toBe(true);
     expect(read).toBe(1);

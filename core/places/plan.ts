@@ -171,7 +171,11 @@ export function refreshPlan(saved: FloorPlan, bins: readonly PlanBin[]): FloorPl
   const plan = withSpots(saved);
   const groups = new Map(groupAisles(bins).map((g) => [g.key, g]));
   const wanted = new Map(spotsOf(bins).map((s) => [spotKey(s), s]));
-  let grown: FloorPlan = { ...plan, aisles: plan.aisles.filter((a) => groups.has(a.key)), spots: plan.spots.filter((s) => wanted.has(spotKey(s))) };
+  let grown: FloorPlan = {
+    ...plan,
+    aisles: plan.aisles.filter((a) => groups.has(a.key)),
+    spots: plan.spots.filter((s) => wanted.has(spotKey(s))),
+  };
   for (const { key } of grown.aisles) {
     const bays = groups.get(key)?.bays ?? [];
     groups.delete(key);
@@ -234,15 +238,15 @@ function standsFree(plan: FloorPlan, aisle: PlanAisle): boolean {
   if (aisleCells(aisle).some((c) => c.x < 0 || c.y < 0)) return false;
   if (plan.spots.some(hits) || plan.aisles.some((a) => a.key !== aisle.key && aisleCells(a).some(hits))) return false;
   return !plan.things.some(
-    (t) =>
-      t.kind !== 'door' &&
-      aisleCells(aisle).some((c) => c.x >= t.x && c.x < t.x + t.w && c.y >= t.y && c.y < t.y + t.h),
+    (t) => t.kind !== 'door' && aisleCells(aisle).some((c) => c.x >= t.x && c.x < t.x + t.w && c.y >= t.y && c.y < t.y + t.h),
   );
 }
 
 function sizeFor(plan: FloorPlan): { width: number; height: number } {
   const ends = [
-    ...plan.aisles.flatMap((a) => [laneCell(a, 0), laneCell(a, Math.max(0, a.bays.length - 1))]).map((c) => ({ x: c.x + 3, y: c.y + CROSS + 1 })),
+    ...plan.aisles
+      .flatMap((a) => [laneCell(a, 0), laneCell(a, Math.max(0, a.bays.length - 1))])
+      .map((c) => ({ x: c.x + 3, y: c.y + CROSS + 1 })),
     ...plan.spots.map((s) => ({ x: s.x + nameCells(s.address) + 1, y: s.y + CROSS + 1 })),
     ...plan.things.map((t) => ({ x: t.x + t.w, y: t.y + t.h })),
   ];

@@ -13,6 +13,7 @@ export type StockError =
       asked: string;
       there: string;
     }
+  | { code: 'stock.hasHistory'; item: string; site: string; movements: number }
   | { code: 'stock.finerThanItem'; item: string; asked: string; decimals: number }
   | { code: 'stock.acrossSites'; line: number; bin: string; site: string }
   | { code: 'stock.ordersGoods'; bin: string; item: string; order: string; orderId: number; round: string; roundId: number }
@@ -43,6 +44,8 @@ export function stockSentence(e: StockError): string {
         ? `Bin ${e.bin} holds no ${which}. Nothing was moved.`
         : `Bin ${e.bin} holds ${e.there} of ${which}; this takes ${e.asked}. Nothing was moved.`;
     }
+    case 'stock.hasHistory':
+      return `${e.item} has ${e.movements} ${e.movements === 1 ? 'movement' : 'movements'} at ${e.site} already: this is no opening stock but an adjustment. Say why it is made.`;
     case 'stock.finerThanItem':
       return e.decimals === 0
         ? `${e.asked} of ${e.item} is not possible: it is counted whole.`

@@ -1,4 +1,16 @@
-import { minQty, qty, subQty, ZERO, type BinId, type ItemId, type LotId, type Qty, type SerialId, type SiteId, type UnitId } from '#core/base';
+import {
+  minQty,
+  qty,
+  subQty,
+  ZERO,
+  type BinId,
+  type ItemId,
+  type LotId,
+  type Qty,
+  type SerialId,
+  type SiteId,
+  type UnitId,
+} from '#core/base';
 import type { Movement } from './movement.ts';
 
 /** A hold that stands: it takes what is there and what comes until it is released. Null means any. */

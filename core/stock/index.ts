@@ -10,7 +10,15 @@ export {
   type StockKey,
 } from './movement.ts';
 export { compareKeys, keyText } from './key.ts';
-export { planPosting, decidePosting, checkMovements, type KeyDelta, type PostingPlan, type PlanFault, type PostingFacts } from './posting.ts';
+export {
+  planPosting,
+  decidePosting,
+  checkMovements,
+  type KeyDelta,
+  type PostingPlan,
+  type PlanFault,
+  type PostingFacts,
+} from './posting.ts';
 export {
   applyStandingHolds,
   coveringHold,
@@ -23,5 +31,14 @@ export {
   type StandingHold,
 } from './holds.ts';
 export { reckonEquation, type Equation, type StockFact } from './equation.ts';
-export { decidePromise, decideCuts, poolOf, type Pool, type PromiseMode, type PromiseWish, type PromiseGrant, type HeldPromise } from './promise.ts';
+export {
+  decidePromise,
+  decideCuts,
+  poolOf,
+  type Pool,
+  type PromiseMode,
+  type PromiseWish,
+  type PromiseGrant,
+  type HeldPromise,
+} from './promise.ts';
 export { stockSentence, type StockError } from './errors.ts';

@@ -1,4 +1,18 @@
-import { addQty, fail, formatQty, isWholeStep, ok, ONE, qty, ZERO, type BinId, type ItemId, type Qty, type Result, type SiteId } from '#core/base';
+import {
+  addQty,
+  fail,
+  formatQty,
+  isWholeStep,
+  ok,
+  ONE,
+  qty,
+  ZERO,
+  type BinId,
+  type ItemId,
+  type Qty,
+  type Result,
+  type SiteId,
+} from '#core/base';
 import { compareKeys, keyText } from './key.ts';
 import { movementKeys, type Movement, type StockKey } from './movement.ts';
 import { isOutside } from './outside.ts';
@@ -69,8 +83,7 @@ export function checkMovements(
     if (facts.document.isTransfer) continue;
     for (const place of [movement.from, movement.to]) {
       const at = facts.sites.get(place.bin);
-      if (at && at.site !== facts.document.site)
-        return fail({ code: 'stock.acrossSites', line, bin: at.address, site: at.siteName });
+      if (at && at.site !== facts.document.site) return fail({ code: 'stock.acrossSites', line, bin: at.address, site: at.siteName });
     }
   }
   return ok(true);

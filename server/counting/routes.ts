@@ -68,7 +68,8 @@ export const countingHandlers: RoomHandlers<'counting'> = {
   },
   'counting.takeOut': async (trx, { me, params }) => {
     const count = await lockOpenCount(trx, params.id, me.site.id);
-    if (!(await takeOutTally(trx, params.id, params.tally))) refuse({ code: 'counting.unknownTally', id: params.tally, number: count.number });
+    if (!(await takeOutTally(trx, params.id, params.tally)))
+      refuse({ code: 'counting.unknownTally', id: params.tally, number: count.number });
     announce(trx, 'counting', { count: params.id });
     return { ok: true };
   },

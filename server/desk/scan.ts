@@ -56,7 +56,9 @@ export async function meaningOf(db: Db, site: number, raw: string): Promise<Scan
   const [one] = named;
   if (!one) {
     const sites = await selectSitesOfName(db, text);
-    return sites.length > 0 ? { kind: 'elsewhere', text: text.toUpperCase().slice(0, 60), sites } : { kind: 'unknown', text: text.slice(0, 60) };
+    return sites.length > 0
+      ? { kind: 'elsewhere', text: text.toUpperCase().slice(0, 60), sites }
+      : { kind: 'unknown', text: text.slice(0, 60) };
   }
   switch (one.what) {
     case 'order':

@@ -31,7 +31,7 @@ describe('what cannot be, is refused in words, and nothing changes', () => {
       'Nothing here is known by “NO-SUCH”',
     ],
     ['an unknown bin', { from: 'Z-99-9', to: 'A-01-1', code: 'HV-10', qty: '1' }, 404, 'places.unknownBin', 'There is no bin “Z-99-9”'],
-    ['the bin of another site', { from: 'L-01-1', to: 'A-01-1', code: 'HV-10', qty: '1' }, 404, 'places.unknownBin', 'L-01-1'],
+    ['the bin of another site', { from: 'L-01-1', to: 'A-01-1', code: 'HV-10', qty: '1' }, 404, 'places.binElsewhere', 'L-01-1'],
     [
       'goods that are not in the bin',
       { from: 'SCRAP', to: 'A-01-1', code: 'HV-10', qty: '1' },

@@ -6,7 +6,7 @@ import { id } from '#contract/base';
 import type { Me } from '#contract/people';
 import { ROUTES } from '#contract';
 import { query, refuse, writeCsv, writeXlsx, type House, type SheetColumn } from '#server/kernel';
-import { HOME_SHEET, itemSheet, selectHomes, selectItemRecords } from '#server/items';
+import { HOME_SHEET, itemSheet, selectFilteredItems, selectHomes, selectItemRecords } from '#server/items';
 import { labelsPdf, selectBinFaces } from '#server/labels';
 import { BIN_SHEET, selectBinRecords } from '#server/places';
 import { selectStock } from '#server/stock';
@@ -48,7 +48,17 @@ const DOWNLOADS: Readonly<Record<string, Download>> = {
   items: {
     allow: ['lead', 'office'],
     act: 'Export the items',
-    table: async (house, me) => ({ columns: (await itemSheet(house.db)) as never, rows: await selectItemRecords(house.db, me.site.id) }),
+    table: async (house, me, req) => {
+      const { q, group, supplier, free, retired } = ROUTES['items.search'].query.parse({
+        ...req.query,
+        template: undefined,
+        workingAt: undefined,
+      });
+      const filter = { site: me.site.id, group: group || undefined, supplier, onlyFree: free === 'yes', retired: retired === 'yes' };
+      const isAll = !q && !filter.group && !supplier && !filter.onlyFree && !filter.retired;
+      const ids = isAll ? null : await selectFilteredItems(house.db, filter, q ?? '');
+      return { columns: (await itemSheet(house.db)) as never, rows: await selectItemRecords(house.db, me.site.id, ids) };
+    },
   },
   homes: {
     allow: [],
@@ -59,7 +69,7 @@ const DOWNLOADS: Readonly<Record<string, Download>> = {
     allow: ['lead', 'office'],
     act: 'Export the stock list',
     table: async (house, _me, req) => {
-      const filter = ROUTES['stock.list'].query.parse({ ...req.query, template: undefined });
+      const filter = ROUTES['stock.list'].query.parse({ ...req.query, template: undefined, workingAt: undefined });
       return { columns: STOCK_SHEET as never, rows: await selectStock(house.db, { ...filter, after: null, limit: 1_000_000 }) };
     },
   },

@@ -146,7 +146,10 @@ async function judgeHomes(
     ).map((r) => [r.name, r]),
   );
   const items = new Map(
-    (await query<{ id: number; name: string }>(db, `SELECT id, code AS name FROM item WHERE retired_at IS NULL`)).map((r) => [r.name, r.id]),
+    (await query<{ id: number; name: string }>(db, `SELECT id, code AS name FROM item WHERE retired_at IS NULL`)).map((r) => [
+      r.name,
+      r.id,
+    ]),
   );
   const known = new Map((await selectHomes(db, site)).map((h) => [`${h.bin}|${h.item}`, h]));
   const [verdicts, homes]: [RowVerdict[], Home[]] = [[], []];

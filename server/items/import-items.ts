@@ -63,14 +63,14 @@ export async function itemSheet(db: Reads): Promise<SheetColumn<ItemRecord>[]> {
   ];
 }
 
-/** Every item that is not retired, as export writes it, with the amounts that hold today at the site. */
-export function selectItemRecords(db: Reads, site: number): Promise<ItemRecord[]> {
+/** Items as export writes them, with the amounts that hold today at the site: those of these ids, or all that are not retired. */
+export function selectItemRecords(db: Reads, site: number, ids: readonly number[] | null = null): Promise<ItemRecord[]> {
   return query<ItemRecord>(
     db,
     `SELECT code, description, item_group AS "group", base_unit AS unit, decimals, tracking, storage_class AS "storageClass", trim_scale(amount_on(id, 'price', d.day))::text AS price,
        trim_scale(amount_on(id, 'cost', d.day))::text AS cost, weight_g AS "weightG", volume_ml AS "volumeMl", count_class AS "countClass", note, own
-     FROM item CROSS JOIN (SELECT today_at(?) AS day) d WHERE retired_at IS NULL ORDER BY code`,
-    [site],
+     FROM item CROSS JOIN (SELECT today_at(?) AS day) d WHERE CASE WHEN ?::int[] IS NULL THEN retired_at IS NULL ELSE id = ANY(?::int[]) END ORDER BY code`,
+    [site, ids, ids],
   );
 }
 
@@ -123,7 +123,9 @@ async function judgeItems(
     const { record, faults } = readRecord(cell, code, before, own, marks);
     if (seen.has(code)) faults.push(`${code} stands in row ${seen.get(code)} too.`);
     if (retired.has(code)) faults.push(`${code} is retired. Bring it back on its page first.`);
-    const owner = before ? undefined : (barcodes.get(code) ?? (/^\d{8}$|^\d{12,14}$/.test(code) ? barcodes.get(code.padStart(14, '0')) : undefined));
+    const owner = before
+      ? undefined
+      : (barcodes.get(code) ?? (/^\d{8}$|^\d{12,14}$/.test(code) ? barcodes.get(code.padStart(14, '0')) : undefined));
     if (owner !== undefined) faults.push(sentenceOf({ code: 'items.codeIsBarcode', text: code, item: owner }));
     seen.set(code, seen.get(code) ?? row);
     if (faults.length > 0) {

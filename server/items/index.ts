@@ -11,7 +11,7 @@ export {
   type FoundItem,
   type ScannedItem,
 } from './store.ts';
-export { findItems, refreshSearch } from './search.ts';
+export { findItems, refreshSearch, selectFilteredItems } from './search.ts';
 export { makeItem, openWork, setAmount, tieBarcode } from './record.ts';
 export { importPrices } from './price-lists.ts';
 export { HOME_SHEET, importHomes, selectHomes } from './homes.ts';

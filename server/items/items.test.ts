@@ -415,14 +415,23 @@ describe('B3 a code means one item', () => {
   it('packs are told apart without regard to case, and neither pack nor part is half a whole item', async () => {
     const item = await newItem('NS-6');
     const pack = (name: string, units: string) =>
-      office.ask('items.savePack', { params: { id: item.id }, body: { name, units, lengthMm: null, widthMm: null, heightMm: null, weightG: null } });
+      office.ask('items.savePack', {
+        params: { id: item.id },
+        body: { name, units, lengthMm: null, widthMm: null, heightMm: null, weightG: null },
+      });
     expect((await pack('Case', '12')).status).toBe(200);
     expect((await pack('CASE', '6')).problem.code).toBe('items.packTaken');
     expect((await pack('half', '0.5')).problem.detail).toBe('A pack “half” of 0.5 is not possible: NS-6 is counted whole.');
-    const parts = await office.ask('items.setParts', { params: { id: (await newItem('NS-7')).id }, body: { parts: [{ item: item.id, qty: '1.5' }] } });
+    const parts = await office.ask('items.setParts', {
+      params: { id: (await newItem('NS-7')).id },
+      body: { parts: [{ item: item.id, qty: '1.5' }] },
+    });
     expect(parts.problem.detail).toBe('A part of 1.5 is not possible: NS-6 is counted whole.');
     const fine = await newItem('NS-8', { decimals: 2 });
-    await office.ask('items.savePack', { params: { id: fine.id }, body: { name: 'cut', units: '0.25', lengthMm: null, widthMm: null, heightMm: null, weightG: null } });
+    await office.ask('items.savePack', {
+      params: { id: fine.id },
+      body: { name: 'cut', units: '0.25', lengthMm: null, widthMm: null, heightMm: null, weightG: null },
+    });
     const coarse = await office.ask('items.change', { params: { id: fine.id }, body: { ...recordOf(fine), decimals: 0 } });
     expect(coarse.problem.code).toBe('items.partTooFine');
   });
@@ -434,7 +443,10 @@ describe('B1 the record, by two people and by sheet', () => {
     expect((await office.ask('items.change', { params: { id: item.id }, body: { ...recordOf(item), note: 'first' } })).status).toBe(200);
     const second = await lead.ask('items.change', { params: { id: item.id }, body: { ...recordOf(item), description: 'second' } });
     expect(second.problem).toMatchObject({ status: 409, code: 'items.changedMeanwhile' });
-    expect((await office.ask('items.item', { params: { id: item.id } })).reply).toMatchObject({ note: 'first', description: 'VR-1 of the test' });
+    expect((await office.ask('items.item', { params: { id: item.id } })).reply).toMatchObject({
+      note: 'first',
+      description: 'VR-1 of the test',
+    });
   });
   it('a row of a sheet says everything that is wrong with it', async () => {
     const run = await dryRun(house, office, 'items.importItems', 'i.csv', 'Code,Description,Decimals,Sell price,Count class\n,,9,free,AB');
@@ -444,12 +456,15 @@ describe('B1 the record, by two people and by sheet', () => {
   });
   it('a field cannot be called like a column of the sheet', async () => {
     for (const label of ['Code', 'sell price', 'Unit'])
-      expect((await office.ask('items.makeOwnField', { body: { label, kind: 'text', choices: [] } })).problem.code).toBe('items.fieldIsColumn');
+      expect((await office.ask('items.makeOwnField', { body: { label, kind: 'text', choices: [] } })).problem.code).toBe(
+        'items.fieldIsColumn',
+      );
   });
   it('a price may be typed with a comma, and floating point’s noise is no price of its own', async () => {
     const item = await newItem('AM-1', { price: '12,50' });
     expect(item.price).toBe('12.50');
-    const set = (amount: string) => office.ask('items.setAmount', { params: { id: item.id }, body: { kind: 'cost', amount, from: iso(-1) } });
+    const set = (amount: string) =>
+      office.ask('items.setAmount', { params: { id: item.id }, body: { kind: 'cost', amount, from: iso(-1) } });
     expect((await set('3.3000000000000003')).reply.cost).toBe('3.3');
     expect((await set('1,234')).problem.detail).toContain('can be read in two ways');
     expect((await set('abc')).problem.detail).toContain('is no amount such as 12.50');
@@ -470,7 +485,9 @@ describe('B7 a list whose commas are decimals', () => {
     const shown = await list('No;Text;Net\nC-1;Wax;1,234\nC-2;Pins;0,125');
     expect(shown.state).toBe('checked');
     await goAhead(house, office, shown.job);
-    expect(await house.rows(`SELECT part_no, trim_scale(cost)::text AS cost FROM price_row WHERE supplier_id = ? ORDER BY 1`, [supplier])).toEqual([
+    expect(
+      await house.rows(`SELECT part_no, trim_scale(cost)::text AS cost FROM price_row WHERE supplier_id = ? ORDER BY 1`, [supplier]),
+    ).toEqual([
       { part_no: 'C-1', cost: '1.234' },
       { part_no: 'C-2', cost: '0.125' },
     ]);
@@ -485,7 +502,16 @@ describe('B8 search forgives', () => {
   it('one slip in a word, letters and digits written together, accents and width', async () => {
     const item = await newItem('SF-1', { description: 'Crème jar for honey 454 ml, hexagonal' });
     const finds = async (q: string) => (await search(q)).items.map((i) => i.id);
-    for (const q of ['hexagnoal', 'hexgonal', 'hexaagonal', 'hexabonal', '454ml hexagonal', 'CREME hexagonal', 'ｈｅｘａｇｏｎａｌ', 'crème hexagnoal'])
+    for (const q of [
+      'hexagnoal',
+      'hexgonal',
+      'hexaagonal',
+      'hexabonal',
+      '454ml hexagonal',
+      'CREME hexagonal',
+      'ｈｅｘａｇｏｎａｌ',
+      'crème hexagnoal',
+    ])
       expect([q, (await finds(q)).includes(item.id)]).toEqual([q, true]);
   });
 });

@@ -70,7 +70,11 @@ export type PriceInput = {
   apply?: boolean;
 };
 // How the columns of amounts are written. What one of them shows holds for the other too: a list is written by one hand.
-function marksOf(rows: SheetRows, at: (field: 'cost' | 'price') => number, said: DecimalMark | null): PriceAmounts & { unclear: string | null } {
+function marksOf(
+  rows: SheetRows,
+  at: (field: 'cost' | 'price') => number,
+  said: DecimalMark | null,
+): PriceAmounts & { unclear: string | null } {
   const judge = (field: 'cost' | 'price'): AmountColumn => judgeAmounts(rows.map((r) => r.cells[at(field)] ?? ''));
   const [cost, price] = [judge('cost'), judge('price')];
   const shown = cost.decimal ?? price.decimal ?? said;
@@ -228,11 +232,9 @@ async function writeRows(trx: Trx, input: PriceInput, judged: Judged, progress: 
     judged.gone,
   ]);
   await query(trx, `SELECT gin_clean_pending_list('price_row_by_words')`);
-  await query(
-    trx,
-    `INSERT INTO search_word SELECT DISTINCT w FROM unnest(?::text[]) d, spelled_words(d) w ON CONFLICT DO NOTHING`,
-    [judged.rows.map((r) => r.description)],
-  );
+  await query(trx, `INSERT INTO search_word SELECT DISTINCT w FROM unnest(?::text[]) d, spelled_words(d) w ON CONFLICT DO NOTHING`, [
+    judged.rows.map((r) => r.description),
+  ]);
 }
 
 // What is on the list and stocked: by this supplier's part number, else by barcode. Costs are listed per pack, kept per base unit.

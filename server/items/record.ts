@@ -54,9 +54,25 @@ export async function makeItem(
     made.id,
     item.unit,
   ]);
-  await setAmount(trx, { item: made.id, kind: 'price', amount: item.price, from: null, site: item.site, person: item.person, source: 'by hand' });
+  await setAmount(trx, {
+    item: made.id,
+    kind: 'price',
+    amount: item.price,
+    from: null,
+    site: item.site,
+    person: item.person,
+    source: 'by hand',
+  });
   if (item.cost !== undefined)
-    await setAmount(trx, { item: made.id, kind: 'cost', amount: item.cost, from: null, site: item.site, person: item.person, source: 'price list' });
+    await setAmount(trx, {
+      item: made.id,
+      kind: 'cost',
+      amount: item.cost,
+      from: null,
+      site: item.site,
+      person: item.person,
+      source: 'price list',
+    });
   if (item.barcode && pack) await tieBarcode(trx, made.id, pack.id, item.barcode);
   await refreshSearch(trx, [made.id]);
   return { id: made.id, code, pack: pack?.id ?? 0 };
@@ -249,7 +265,11 @@ export async function savePack(trx: Trx, item: number, pack: BodyOf<Routes['item
   if (!isWholeStep(pack.units, decimals))
     refuse({ code: 'items.partTooFine', what: `A pack “${pack.name}”`, qty: qtyText(pack.units), item: code, decimals });
   const values = [pack.name, dbQty(pack.units), pack.lengthMm || null, pack.widthMm || null, pack.heightMm || null, pack.weightG || null];
-  const [same] = await query(trx, `SELECT 1 FROM pack WHERE item_id = ? AND lower(name) = lower(?) AND id <> ?`, [item, pack.name, pack.pack ?? 0]);
+  const [same] = await query(trx, `SELECT 1 FROM pack WHERE item_id = ? AND lower(name) = lower(?) AND id <> ?`, [
+    item,
+    pack.name,
+    pack.pack ?? 0,
+  ]);
   if (same) refuse({ code: 'items.packTaken', pack: pack.name, item: code });
   if (pack.pack === undefined) {
     await query(trx, `INSERT INTO pack (item_id, name, units, length_mm, width_mm, height_mm, weight_g) VALUES (?, ?, ?, ?, ?, ?, ?)`, [

@@ -200,9 +200,12 @@ export const itemsHandlers: RoomHandlers<'items'> = {
       stocked: number;
       file: string | null;
       imported: Date | null;
+      imports: { job: number; title: string; at: string; state: string }[];
     }>(
       db,
-      `SELECT s.id AS supplier, s.code, s.name, count(r.id) AS rows, count(r.item_id) AS stocked, l.file_name AS file, l.imported_at AS imported
+      `SELECT s.id AS supplier, s.code, s.name, count(r.id) AS rows, count(r.item_id) AS stocked, l.file_name AS file, l.imported_at AS imported,
+         coalesce((SELECT json_agg(json_build_object('job', j.id, 'title', j.title, 'at', j.at, 'state', j.state) ORDER BY j.id DESC) FROM (
+           SELECT id, title, at, state FROM job WHERE kind = 'items.importPrices' AND (input->>'supplier')::int = s.id AND state IN ('done', 'checked') ORDER BY id DESC LIMIT 5) j), '[]') AS imports
        FROM supplier s LEFT JOIN price_list l ON l.supplier_id = s.id LEFT JOIN price_row r ON r.supplier_id = s.id AND r.gone_at IS NULL GROUP BY s.id, l.supplier_id ORDER BY s.name`,
     );
     return { lists: rows.map((r) => ({ ...r, imported: r.imported?.toISOString() ?? null })) };
@@ -216,7 +219,9 @@ export const itemsHandlers: RoomHandlers<'items'> = {
     const [row] = await query<{ part_no: string; supplier_id: number }>(db, `SELECT part_no, supplier_id FROM price_row WHERE id = ?`, [
       params.id,
     ]);
-    const rows = row ? await findListRows(db, { text: { ...readSearch(''), code: row.part_no.toUpperCase() }, words: [] }, row.supplier_id, 50) : [];
+    const rows = row
+      ? await findListRows(db, { text: { ...readSearch(''), code: row.part_no.toUpperCase() }, words: [] }, row.supplier_id, 50)
+      : [];
     return rows.find((r) => r.id === params.id) ?? refuse({ code: 'items.unknownListRow', id: params.id });
   },
   'items.importItems': (trx, { me, body }) => startImport(trx, 'items.importItems', 'Items', me, body),

@@ -1,4 +1,4 @@
-import { isOneEditApart, maySpellWrong, wordStems, type SearchText, type Tracking } from '#core/items';
+import { isOneEditApart, maySpellWrong, readSearch, wordStems, type SearchText, type Tracking } from '#core/items';
 import { query, type Db } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
@@ -77,8 +77,14 @@ export function browseItems(db: Reads, filter: ItemFilter, after: string, limit:
 }
 
 /** Items that a text finds, best first (B8): the very code, barcode or part number; codes that begin with it; every word in any order.
- *  Every branch is an index and has an end, so that the time does not grow with the number of items. */
-export function findItems(db: Reads, filter: ItemFilter, { text, words: sought }: Sought, limit: number): Promise<ItemListRow[]> {
+ *  Every branch is an index and has an end, so that the time does not grow with the number of items; an export sets `most` where it wants all. */
+export function findItems(
+  db: Reads,
+  filter: ItemFilter,
+  { text, words: sought }: Sought,
+  limit: number,
+  most = MOST_FOUND,
+): Promise<ItemListRow[]> {
   const words = wordsQuery(sought);
   return query<ItemListRow>(
     db,
@@ -87,7 +93,7 @@ export function findItems(db: Reads, filter: ItemFilter, { text, words: sought }
        UNION ALL SELECT item_id, 0 FROM barcode WHERE code = ? OR gtin = ANY(?::text[])
        UNION ALL SELECT item_id, 0 FROM item_supplier WHERE upper(part_no) = ?
        UNION ALL (SELECT id, 1 FROM item WHERE code LIKE ? ORDER BY code LIMIT 50)
-       UNION ALL (SELECT i.id, 2 FROM item i WHERE i.words @@ to_tsquery('simple', ?) AND ${FILTER} LIMIT ${MOST_FOUND})
+       UNION ALL (SELECT i.id, 2 FROM item i WHERE i.words @@ to_tsquery('simple', ?) AND ${FILTER} LIMIT ?)
        UNION ALL (SELECT i.id, 2 FROM item i WHERE i.words @@ to_tsquery('simple', ?) AND ${FILTER} LIMIT 50)),
      candidate AS (SELECT hit.id, min(rank) AS rank FROM hit JOIN item i ON i.id = hit.id WHERE ${FILTER} GROUP BY hit.id ORDER BY 2, min(i.code) LIMIT ?)
      SELECT * FROM (${LISTED}) rows WHERE NOT ? OR free > 0 ORDER BY rank, code`,
@@ -99,10 +105,11 @@ export function findItems(db: Reads, filter: ItemFilter, { text, words: sought }
       `${text.code.replace(/[\\%_]/g, (c) => `\\${c}`)}%`,
       words ?? '',
       ...filterValues(filter),
+      most,
       text.bare.length > 2 ? `${text.bare}:*` : '',
       ...filterValues(filter),
       ...filterValues(filter),
-      filter.onlyFree ? MOST_FOUND : limit,
+      filter.onlyFree ? most : limit,
       filter.site,
       filter.site,
       filter.site,
@@ -111,8 +118,25 @@ export function findItems(db: Reads, filter: ItemFilter, { text, words: sought }
   );
 }
 
+/** Every item that a filter and a text mean, for an export: nothing is left out because it is much. */
+export async function selectFilteredItems(db: Reads, filter: ItemFilter, q: string): Promise<number[]> {
+  const text = readSearch(q);
+  const rows =
+    q.trim() === ''
+      ? await browseItems(db, filter, '', EVERYTHING)
+      : await findItems(db, filter, { text, words: text.words.map((w) => [w]) }, EVERYTHING, EVERYTHING);
+  return rows.map((r) => r.id);
+}
+
+const EVERYTHING = 10_000_000;
+
 /** Rows of suppliers' price lists that a text finds; those that are no longer listed are left out. */
-export function findListRows(db: Reads, { text, words: sought }: Sought, supplier: number | undefined, limit: number): Promise<PriceListRow[]> {
+export function findListRows(
+  db: Reads,
+  { text, words: sought }: Sought,
+  supplier: number | undefined,
+  limit: number,
+): Promise<PriceListRow[]> {
   const words = wordsQuery(sought);
   return query<PriceListRow>(
     db,

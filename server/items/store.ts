@@ -162,7 +162,11 @@ export async function lockItemNames(trx: Trx): Promise<void> {
 }
 
 /** The item that one of these texts is a barcode of, or undefined. */
-export async function selectBarcodeOwner(db: Reads, code: string, gtin: string | null): Promise<{ item: number; code: string } | undefined> {
+export async function selectBarcodeOwner(
+  db: Reads,
+  code: string,
+  gtin: string | null,
+): Promise<{ item: number; code: string } | undefined> {
   return (
     await query<{ item: number; code: string }>(
       db,

@@ -84,7 +84,9 @@ export async function runJobs(db: Db, outbox: Outbox, kinds: Readonly<Record<str
 async function takeUpOrphans(db: Db): Promise<void> {
   for (const { id } of await query<{ id: number }>(db, `SELECT id FROM job WHERE state = 'running'`)) {
     await runInternal(db, async (trx) => {
-      const [free] = await query<{ got: boolean }>(trx, `SELECT pg_try_advisory_xact_lock(lock_number(${LOCK_CLASS.job}, ?, 0)) AS got`, [id]);
+      const [free] = await query<{ got: boolean }>(trx, `SELECT pg_try_advisory_xact_lock(lock_number(${LOCK_CLASS.job}, ?, 0)) AS got`, [
+        id,
+      ]);
       if (!free?.got) return;
       const lost = await query(trx, `UPDATE job SET state = 'waiting' WHERE id = ? AND state = 'running' RETURNING 1`, [id]);
       if (lost.length > 0) await requeueJob(trx, id);
@@ -96,7 +98,9 @@ type JobRow = { id: number; kind: string; person_id: number; site_id: number; in
 
 async function doJob(db: Db, outbox: Outbox, kinds: Readonly<Record<string, JobWork>>, id: number, last: boolean): Promise<void> {
   await db.transaction(async (lock) => {
-    const [mine] = await query<{ got: boolean }>(lock, `SELECT pg_try_advisory_xact_lock(lock_number(${LOCK_CLASS.job}, ?, 0)) AS got`, [id]);
+    const [mine] = await query<{ got: boolean }>(lock, `SELECT pg_try_advisory_xact_lock(lock_number(${LOCK_CLASS.job}, ?, 0)) AS got`, [
+      id,
+    ]);
     if (mine?.got) await doLockedJob(db, outbox, kinds, id, last);
   });
 }

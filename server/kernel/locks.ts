@@ -4,7 +4,21 @@ import { query } from './query.ts';
 /** The one lock order of the house: what stands earlier is locked earlier, in every transaction; within a rank, lower keys first. Two
  *  transactions that keep to it can never wait for each other in a circle.
  *  Source: docs/architecture.md, "Who waits for whom". */
-export const LOCK_ORDER = ['zone', 'names', 'delivery', 'purchaseOrder', 'count', 'round', 'order', 'hold', 'item', 'lot', 'site', 'stock', 'bin'] as const;
+export const LOCK_ORDER = [
+  'zone',
+  'names',
+  'delivery',
+  'purchaseOrder',
+  'count',
+  'round',
+  'order',
+  'hold',
+  'item',
+  'lot',
+  'site',
+  'stock',
+  'bin',
+] as const;
 export type LockRank = (typeof LOCK_ORDER)[number];
 
 /** Advisory locks, each class in a space of its own (the top byte of the number that PostgreSQL locks). */
@@ -62,10 +76,8 @@ export async function lockRows(trx: Trx, kind: keyof typeof TABLES, ids: readonl
     kind,
     wanted.map((id) => [id, 0]),
   );
-  const rows = await query<{ id: number }>(
-    trx,
-    `SELECT id FROM ${TABLES[kind]} WHERE id = ANY(?::int[]) ORDER BY id FOR NO KEY UPDATE`,
-    [wanted],
-  );
+  const rows = await query<{ id: number }>(trx, `SELECT id FROM ${TABLES[kind]} WHERE id = ANY(?::int[]) ORDER BY id FOR NO KEY UPDATE`, [
+    wanted,
+  ]);
   return rows.map((r) => r.id);
 }

@@ -153,6 +153,7 @@ const STATUS: Record<DomainError['code'], number> = {
   'stock.tooFine': 422,
   'stock.tooLarge': 422,
   'stock.binShort': 409,
+  'stock.hasHistory': 409,
   'stock.finerThanItem': 422,
   'stock.acrossSites': 409,
   'stock.ordersGoods': 409,

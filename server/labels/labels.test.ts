@@ -76,7 +76,11 @@ describe('A12 D2 what is printed is read again by an independent reader', () => 
   it.each([
     ['a lot with a space', { lot: 'LOT 7' }, 'Lot LOT 7 has a space in it, which a code cannot hold: the code names the item only.'],
     ['a lot with other letters', { lot: 'GRÖ' }, 'Lot GRÖ has “Ö” in it, which a code cannot hold: the code names the item only.'],
-    ['a lot of 21 characters', { lot: 'A'.repeat(21) }, `Lot ${'A'.repeat(21)} has 21 characters, and a code takes 20: the code names the item only.`],
+    [
+      'a lot of 21 characters',
+      { lot: 'A'.repeat(21) },
+      `Lot ${'A'.repeat(21)} has 21 characters, and a code takes 20: the code names the item only.`,
+    ],
     ['an item without a GTIN', { lot: 'L1', barcode: 'PLAIN-1' }, 'HV-10 has no GTIN: the code names the item only.'],
   ])('%s is printed in letters, and said not to be in the code', async (_, over, unsaid) => {
     const barcode = withCheckDigit('500123000001');
@@ -90,10 +94,18 @@ describe('A12 D2 what is printed is read again by an independent reader', () => 
     ['a code with letters that Code 128 has not', 'ЖУК-Ü7', 'ЖУК-Ü7'],
     ['fourteen digits', '10036000291459', '10036000291459'],
   ])('%s is printed so that it reads as itself', async (_, barcode, reads) => {
-    expect((await decode(drawLabel(composeLabel(item({ barcode }))))).replace(/^0(?=\d{12}$)/, '')).toBe(reads.replace(/^0(?=\d{12}$)/, ''));
+    expect((await decode(drawLabel(composeLabel(item({ barcode }))))).replace(/^0(?=\d{12}$)/, '')).toBe(
+      reads.replace(/^0(?=\d{12}$)/, ''),
+    );
   });
   it('whatever lots, serials and codes are stored, every label is made', () => {
-    const any = fc.option(fc.oneof(fc.string({ unit: 'binary', minLength: 1, maxLength: 40 }), fc.string({ unit: fc.constantFrom(...'0123456789'), minLength: 7, maxLength: 15 })), { nil: null });
+    const any = fc.option(
+      fc.oneof(
+        fc.string({ unit: 'binary', minLength: 1, maxLength: 40 }),
+        fc.string({ unit: fc.constantFrom(...'0123456789'), minLength: 7, maxLength: 15 }),
+      ),
+      { nil: null },
+    );
     fc.assert(
       fc.property(any, any, any, (barcode, lot, serial) => {
         const svg = drawLabel(composeLabel(item({ barcode, lot, serial, code: barcode ?? 'X' })));
@@ -103,13 +115,17 @@ describe('A12 D2 what is printed is read again by an independent reader', () => 
     );
   });
   it('C16 one such lot does not keep the labels of a whole delivery from being printed', async () => {
-    const [order] = await house.rows<{ number: string }>(`SELECT number FROM purchase_order WHERE state = 'open' AND site_id = 1 ORDER BY due LIMIT 1`);
+    const [order] = await house.rows<{ number: string }>(
+      `SELECT number FROM purchase_order WHERE state = 'open' AND site_id = 1 ORDER BY due LIMIT 1`,
+    );
     const { id } = (await lead.ask('receiving.start', { body: { purchaseOrder: order?.number ?? '' } })).reply;
     const [lotted] = await house.rows<{ code: string }>(
       `SELECT i.code FROM item i JOIN barcode c ON c.item_id = i.id AND c.gtin IS NOT NULL WHERE i.tracking = 'lot' AND i.retired_at IS NULL LIMIT 1`,
     );
     for (const lot of ['GOOD-1', 'LOT 7'])
-      expect((await lead.ask('receiving.scan', { params: { id }, body: { code: lotted?.code ?? '', lot, takeAnyway: true } })).status).toBe(200);
+      expect((await lead.ask('receiving.scan', { params: { id }, body: { code: lotted?.code ?? '', lot, takeAnyway: true } })).status).toBe(
+        200,
+      );
     const printed = (await lead.ask('labels.print', { body: { kind: 'delivery', delivery: id } })).reply;
     expect(printed.jobs).toBeGreaterThanOrEqual(2);
     expect(printed.unsaid).toEqual(['Lot LOT 7 has a space in it, which a code cannot hold: the code names the item only.']);

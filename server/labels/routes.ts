@@ -25,6 +25,14 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
       next: last && rows.length === asked.limit ? keysetText([last.walk, last.bin, last.item]) : null,
     };
   },
+  'labels.wrongBySite': async (db, { me, query: asked }) => {
+    const counts = me.sites.map(async ({ id, name }) => ({
+      id,
+      name,
+      total: (await selectWrong(db, id, asked.day ?? null, null, 1)).total,
+    }));
+    return { sites: (await Promise.all(counts)).filter((s) => s.total > 0) };
+  },
   'labels.jobs': async (db) => {
     const rows = await query<{
       id: number;

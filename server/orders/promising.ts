@@ -5,7 +5,16 @@ import { announce, asQty, dbQty, query, refuse, type Trx } from '#server/kernel'
 import { lockStock, selectUsableAndPromised, trimPromises } from '#server/stock';
 import { lockOrders } from './store.ts';
 
-type WishRow = { line: LineId; order_id: OrderId; item: ItemId; site_id: SiteId; code: string; order: string; open: string; promised: string };
+type WishRow = {
+  line: LineId;
+  order_id: OrderId;
+  item: ItemId;
+  site_id: SiteId;
+  code: string;
+  order: string;
+  open: string;
+  promised: string;
+};
 export type PromiseOutcome = { promised: number; missing: { order: string; code: string; qty: string }[] };
 
 /** Promises free stock to orders, most urgent first (F4).
@@ -35,7 +44,13 @@ export async function promiseOrders(
   );
   const free = new Map((await selectUsableAndPromised(trx, pairs)).map((p) => [poolOf(p.item, p.site), (p.usable - p.promised) as Qty]));
   const grants = decidePromise(
-    wishes.map((w) => ({ line: w.line, order: w.order_id, pool: poolOf(w.item, w.site_id), open: asQty(w.open), promised: asQty(w.promised) })),
+    wishes.map((w) => ({
+      line: w.line,
+      order: w.order_id,
+      pool: poolOf(w.item, w.site_id),
+      open: asQty(w.open),
+      promised: asQty(w.promised),
+    })),
     free,
     command.mode,
   );

@@ -56,7 +56,7 @@ export const ordersHandlers: RoomHandlers<'orders'> = {
 async function insertLine(trx: Trx, order: number, line: { item: number; qty: Qty }): Promise<number> {
   const item = await findItem(trx, line.item);
   if (line.qty <= 0) refuse({ code: 'orders.nothing', item: item.code });
-  if (!isWholeStep(line.qty, item.decimals)) 
+  if (!isWholeStep(line.qty, item.decimals))
     refuse({ code: 'stock.finerThanItem', item: item.code, asked: qtyText(line.qty), decimals: item.decimals });
   const [made] = await query<{ id: number }>(trx, `INSERT INTO order_line (order_id, item_id, qty) VALUES (?, ?, ?) RETURNING id`, [
     order,

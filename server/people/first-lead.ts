@@ -34,10 +34,11 @@ export async function makeFirstLead(db: Db, wanted: { code: string; name: string
       trx,
       `INSERT INTO site (code, name, time_zone) SELECT 'MAIN', 'Main warehouse', 'UTC' WHERE NOT EXISTS (SELECT 1 FROM site)`,
     );
-    await query(trx, `WITH lead AS (INSERT INTO person (name, role, password_hash) VALUES (?, 'lead', ?) RETURNING id) INSERT INTO person_site SELECT lead.id, site.id FROM lead, site`, [
-      wanted.name,
-      await hash(wanted.password),
-    ]);
+    await query(
+      trx,
+      `WITH lead AS (INSERT INTO person (name, role, password_hash) VALUES (?, 'lead', ?) RETURNING id) INSERT INTO person_site SELECT lead.id, site.id FROM lead, site`,
+      [wanted.name, await hash(wanted.password)],
+    );
     await query(trx, `DELETE FROM first_lead`);
   });
 }

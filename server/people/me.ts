@@ -3,12 +3,10 @@ import type { Me } from '#contract/people';
 import { WORKING_AT, type Site } from '#contract/people';
 import { query, refuse, type Db } from '#server/kernel';
 
-declare global {
+declare module 'express-serve-static-core' {
   // Express's own way to say what a request carries.
-  namespace Express {
-    interface Request {
-      me?: Me;
-    }
+  interface Request {
+    me?: Me;
   }
 }
 

@@ -28,8 +28,13 @@ export async function selectPeople(db: Db): Promise<PersonRow[]> {
 /** Whether a person works at a site. */
 export async function worksAt(db: Pick<Db, 'raw'>, person: number, site: number): Promise<boolean> {
   return (
-    (await query(db, `SELECT 1 FROM person_site x JOIN person p ON p.id = x.person_id WHERE p.active AND x.person_id = ? AND x.site_id = ?`, [person, site]))
-      .length > 0
+    (
+      await query(
+        db,
+        `SELECT 1 FROM person_site x JOIN person p ON p.id = x.person_id WHERE p.active AND x.person_id = ? AND x.site_id = ?`,
+        [person, site],
+      )
+    ).length > 0
   );
 }
 

@@ -6,7 +6,16 @@ import { makeRound } from './make-round.ts';
 import { pickAtStop } from './pick.ts';
 import { putDownRound } from './put-down.ts';
 import { cancelOrder, putOrderBack, stateWord, throwRoundAway } from './put-back.ts';
-import { findRound, lockRoundAt, selectPicks, selectRounds, settleTrouble, updateWalker, type PickRow, type RoundListRow } from './store.ts';
+import {
+  findRound,
+  lockRoundAt,
+  selectPicks,
+  selectRounds,
+  settleTrouble,
+  updateWalker,
+  type PickRow,
+  type RoundListRow,
+} from './store.ts';
 import { reportTrouble } from './trouble.ts';
 
 export const pickingHandlers: RoomHandlers<'picking'> = {

@@ -83,7 +83,10 @@ export async function dropPlans(trx: Trx, whose: { round: number } | { order: nu
   const [condition, value] =
     'round' in whose
       ? ['p.round_id = ?', whose.round]
-      : [`p.line_id IN (SELECT id FROM order_line WHERE order_id = ?) AND p.round_id IN (SELECT id FROM round WHERE state = 'open')`, whose.order];
+      : [
+          `p.line_id IN (SELECT id FROM order_line WHERE order_id = ?) AND p.round_id IN (SELECT id FROM round WHERE state = 'open')`,
+          whose.order,
+        ];
   await query(trx, `UPDATE round_pick p SET qty = p.picked WHERE p.qty > p.picked AND ${condition}`, [value]);
 }
 

@@ -21,7 +21,10 @@ export async function makeBin(
   const zone = await findZone(trx, command.zone);
   if (zone.site_id !== site.id) refuse({ code: 'people.otherSite', what: `Zone ${zone.name}`, site: zone.site });
   await lockNames(trx, site.id);
-  const [taken] = await query<{ address: string }>(trx, `SELECT address FROM bin WHERE site_id = ? AND address = ?`, [site.id, command.address]);
+  const [taken] = await query<{ address: string }>(trx, `SELECT address FROM bin WHERE site_id = ? AND address = ?`, [
+    site.id,
+    command.address,
+  ]);
   if (taken) refuse({ code: 'places.binTaken', address: command.address, site: site.name });
   await refuseTakenNames(trx, site.id, null, [command.address, ...command.oldNames]);
   const bin = await insertBin(trx, command);
@@ -112,7 +115,15 @@ export async function selectBrokenRules(db: Pick<Db, 'raw'>, id: number): Promis
     volumeMl: bin.volume_ml,
     weightG: bin.weight_g,
   };
-  const content = await query<{ item: number; code: string; lot: number | null; qty: string; storage_class: string; ml: number; g: number }>(
+  const content = await query<{
+    item: number;
+    code: string;
+    lot: number | null;
+    qty: string;
+    storage_class: string;
+    ml: number;
+    g: number;
+  }>(
     db,
     `SELECT b.item_id AS item, i.code, b.lot_id AS lot, sum(b.qty) AS qty, i.storage_class, i.volume_ml AS ml, i.weight_g AS g
      FROM balance b JOIN item i ON i.id = b.item_id WHERE b.bin_id = ? AND b.qty > 0 GROUP BY b.item_id, b.lot_id, i.id ORDER BY i.code`,

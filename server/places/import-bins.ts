@@ -1,6 +1,17 @@
 import { formatQty, type Qty } from '#core/base';
 import { BIN_COLUMNS, judgeBinSheet, type BinImport, type BinRecord, type KnownBin } from '#core/places';
-import { announce, asQty, byTitles, importSheet, lockRows, query, type Db, type JobContext, type SheetColumn, type Trx } from '#server/kernel';
+import {
+  announce,
+  asQty,
+  byTitles,
+  importSheet,
+  lockRows,
+  query,
+  type Db,
+  type JobContext,
+  type SheetColumn,
+  type Trx,
+} from '#server/kernel';
 import { deleteOldNames, insertOldNames, lockNames, OLD_NAMES } from './store.ts';
 
 type Reads = Pick<Db, 'raw'>;

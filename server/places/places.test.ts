@@ -124,9 +124,7 @@ describe('A3 building, renaming, retiring bins', () => {
     const id = await binOf('A-01-1');
     expect((await changeBin(id, { address: 'A-01-A' })).status).toBe(200);
     expect((await hand.ask('desk.scan', { query: { code: 'A-01-1' } })).reply).toMatchObject({ kind: 'bin', bin: id, address: 'A-01-A' });
-    expect(
-      (await changeBin(await binOf('A-01-2'), { address: 'A-01-1' })).problem.detail,
-    ).toBe('A-01-1 already means bin A-01-A.');
+    expect((await changeBin(await binOf('A-01-2'), { address: 'A-01-1' })).problem.detail).toBe('A-01-1 already means bin A-01-A.');
   });
   it('retires only empty bins that nothing hangs on, and puts nothing into a retired one', async () => {
     const [full] = await house.rows<{ id: number; address: string; code: string; barcode: string }>(
@@ -303,14 +301,28 @@ describe('A3 a name that scans means one bin', () => {
   it('old names stay through any number of renames, whatever their case, and nobody else may have them', async () => {
     const id = await binOf('H-03-1.1');
     for (const address of ['H-03-X', 'H-03-Y', 'H-03-Z']) expect((await changeBin(id, { address })).status).toBe(200);
-    for (const name of ['H-03-1.1', 'h-03-x', 'H-03-y', 'H-03-Z']) expect(await scan(name)).toMatchObject({ kind: 'bin', bin: id, address: 'H-03-Z' });
+    for (const name of ['H-03-1.1', 'h-03-x', 'H-03-y', 'H-03-Z'])
+      expect(await scan(name)).toMatchObject({ kind: 'bin', bin: id, address: 'H-03-Z' });
     const zone = await zoneOf('STORE');
     for (const address of ['H-03-X', 'H-03-1.1'])
       expect((await lead.ask('places.makeBin', { body: { zone, address } })).problem.detail).toBe(`${address} already means bin H-03-Z.`);
-    expect((await lead.ask('places.makeBin', { body: { zone, address: 'H-03-Q', oldNames: ['h-03-y'] } })).problem.code).toBe('places.nameTaken');
-    const grid = { levels: [letters('H', 'H'), numbers(3, 3, 2), letters('X', 'Y')], separators: ['-', '-'], walk: 'serpentine' as const, turned: [] };
+    expect((await lead.ask('places.makeBin', { body: { zone, address: 'H-03-Q', oldNames: ['h-03-y'] } })).problem.code).toBe(
+      'places.nameTaken',
+    );
+    const grid = {
+      levels: [letters('H', 'H'), numbers(3, 3, 2), letters('X', 'Y')],
+      separators: ['-', '-'],
+      walk: 'serpentine' as const,
+      turned: [],
+    };
     expect((await lead.ask('places.buildGrid', { body: { zone, grid } })).problem.detail).toContain('2 of these bins are there already');
-    const run = await dryRun(house, lead, 'places.importBins', 'bins.csv', 'Zone,Address,Old names\nSTORE,H-03-Y,\nSTORE,H-77-1,h-03-x; H-77-0');
+    const run = await dryRun(
+      house,
+      lead,
+      'places.importBins',
+      'bins.csv',
+      'Zone,Address,Old names\nSTORE,H-03-Y,\nSTORE,H-77-1,h-03-x; H-77-0',
+    );
     expect(run.rows.map((r) => r.says)).toEqual(['H-03-Y is an old name of bin H-03-Z.', 'The old name H-03-X already means bin H-03-Z.']);
     expect((await changeBin(id, { oldNames: [] })).status).toBe(200);
     expect(await scan('H-03-X')).toMatchObject({ kind: 'unknown' });
@@ -368,8 +380,10 @@ describe('A1 A5 A6 changing places', () => {
     expect((await lead.ask('places.bin', { params: { id } })).reply).toMatchObject({ walk: 77, rules: { units: null } });
   });
   it('zone and place on the walk can be changed, but not the powers over stock that lies there', async () => {
-    const [full] = await house.rows<{ id: number }>(`SELECT bin_id AS id FROM stock_fact WHERE site_id = 1 AND zone_code = 'STORE' AND qty > 0 LIMIT 1`);
-    const [quarantine, face] = [await zoneOf('QUAR'), await zoneOf('FACE')];
+    const [full] = await house.rows<{ id: number }>(
+      `SELECT bin_id AS id FROM stock_fact WHERE site_id = 1 AND zone_code = 'STORE' AND qty > 0 LIMIT 1`,
+    );
+    const [quarantine, face] = [await zoneOf('QUAR'), await zoneOf('PICK')];
     expect((await changeBin(full?.id ?? 0, { zone: quarantine })).problem.code).toBe('places.zoneHoldsOthers');
     expect((await changeBin(full?.id ?? 0, { zone: face, walk: 5 })).status).toBe(200);
     expect((await lead.ask('places.bin', { params: { id: full?.id ?? 0 } })).reply).toMatchObject({ zoneId: face, walk: 5 });
@@ -384,7 +398,9 @@ describe('A1 A5 A6 changing places', () => {
     await changeBin(full?.id ?? 0, { units: null });
   });
   it('A1 what belongs to another site is changed by who works there', async () => {
-    const [far] = await house.rows<{ id: number; zone: number }>(`SELECT id, zone_id AS zone FROM bin WHERE site_id = 2 AND use = 'shelf' LIMIT 1`);
+    const [far] = await house.rows<{ id: number; zone: number }>(
+      `SELECT id, zone_id AS zone FROM bin WHERE site_id = 2 AND use = 'shelf' LIMIT 1`,
+    );
     const codes = [
       await changeBin(far?.id ?? 0, { walk: 1 }),
       await lead.ask('places.retireBins', { body: { bins: [far?.id ?? 0] } }),

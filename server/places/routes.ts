@@ -13,7 +13,7 @@ const limitText = (text: string | null): string | null => (text === null ? null 
 export const placesHandlers: RoomHandlers<'places'> = {
   'places.sites': async (db) => ({ sites: await selectSites(db) }),
   'places.makeSite': (trx, { me, body }) => makeSite(trx, { ...body, person: me.id }),
-'places.changeSite': (trx, { params, body }) => changeSite(trx, params.id, body),
+  'places.changeSite': (trx, { params, body }) => changeSite(trx, params.id, body),
   'places.makeZone': async (trx, { me, body }) => {
     const made = await insertZone(trx, { site: me.site.id, ...body });
     announce(trx, 'places');

@@ -125,7 +125,8 @@ async function pointDefaults(trx: Trx, site: number, wanted: Partial<Record<Defa
   for (const { use, bin } of targets) {
     const other = DEFAULT_USES.find((u) => u !== use && after.get(u) === bin.id);
     if (other) refuse({ code: 'places.notADefault', bin: bin.address, use, why: `it is the ${other} bin` });
-    if (['cart', 'unplaced'].includes(bin.use)) refuse({ code: 'places.notADefault', bin: bin.address, use, why: 'it is a cart or the unplaced stock' });
+    if (['cart', 'unplaced'].includes(bin.use))
+      refuse({ code: 'places.notADefault', bin: bin.address, use, why: 'it is a cart or the unplaced stock' });
   }
   const moved = now.filter((d) => after.get(d.use) !== d.bin);
   const bins = [...new Set(moved.flatMap((d) => [d.bin, after.get(d.use) as number]))].sort((a, b) => a - b);

@@ -66,7 +66,11 @@ export async function lockNames(trx: Trx, site: number): Promise<void> {
 }
 
 /** Which of these names mean a bin of the site already, in their order, and which bin. */
-export function selectTakenNames(db: Reads, site: number, names: readonly string[]): Promise<{ name: string; bin: number; address: string }[]> {
+export function selectTakenNames(
+  db: Reads,
+  site: number,
+  names: readonly string[],
+): Promise<{ name: string; bin: number; address: string }[]> {
   return query(
     db,
     `SELECT a.name, n.bin_id AS bin, bin.address FROM unnest(?::text[]) WITH ORDINALITY AS a(name, n)

@@ -1,4 +1,15 @@
-import { addQty, sumQty, ZERO, type BinId, type DocumentId, type ItemId, type LotId, type PersonId, type Qty, type SerialId } from '#core/base';
+import {
+  addQty,
+  sumQty,
+  ZERO,
+  type BinId,
+  type DocumentId,
+  type ItemId,
+  type LotId,
+  type PersonId,
+  type Qty,
+  type SerialId,
+} from '#core/base';
 import { settleLines } from '#core/receiving';
 import { OUTSIDE, type Movement } from '#core/stock';
 import { qtyText } from '#contract/base';

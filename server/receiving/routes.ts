@@ -148,9 +148,11 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
     const delivery = await lockInState(trx, params.id, me.site.id, 'scanning');
     if (delivery.entries === 0) refuse({ code: 'receiving.empty', number: delivery.number });
     // From here on the entries are the lead's.
-    await query(trx, `UPDATE delivery_entry SET handed_in_at = now() WHERE delivery_id = ? AND taken_out_at IS NULL AND handed_in_at IS NULL`, [
-      params.id,
-    ]);
+    await query(
+      trx,
+      `UPDATE delivery_entry SET handed_in_at = now() WHERE delivery_id = ? AND taken_out_at IS NULL AND handed_in_at IS NULL`,
+      [params.id],
+    );
     return setState(trx, params.id, 'review');
   },
   'receiving.reopen': async (trx, { me, params }) => {
@@ -178,8 +180,7 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
     if (other) refuse({ code: 'receiving.begunAgain', number: delivery.number, other: other.number });
     return setState(trx, params.id, 'scanning');
   },
-  'receiving.post': (trx, { me, params, body }) =>
-    postDelivery(trx, { delivery: params.id, site: me.site.id, person: me.id, ...body }),
+  'receiving.post': (trx, { me, params, body }) => postDelivery(trx, { delivery: params.id, site: me.site.id, person: me.id, ...body }),
 };
 
 const asLine = (row: { item: number; qty: string }): { item: ItemId; qty: Qty } => ({ item: row.item as ItemId, qty: asQty(row.qty) });
@@ -293,8 +294,7 @@ function entryOut(e: EntryRow): EntryOut {
 async function readDelivery(db: Db, delivery: DeliveryRow): Promise<Delivery> {
   const entries = await selectEntries(db, delivery.id);
   // Once posted, what was expected is what the receipt met: the order's lines go on to change, the receipt does not.
-  const expected =
-    delivery.state === 'posted' ? await selectMet(db, delivery.id) : await selectExpected(db, delivery.purchase_order_id);
+  const expected = delivery.state === 'posted' ? await selectMet(db, delivery.id) : await selectExpected(db, delivery.purchase_order_id);
   const comparison = compareDelivery(expected.map(asLine), entries.map(asLine));
   const items = await query<{ id: number; code: string; description: string; unit: string; tracking: string; waiting: number }>(
     db,

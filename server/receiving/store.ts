@@ -61,7 +61,13 @@ export async function settlePurchaseLines(trx: Trx, delivery: number, lines: rea
   await query(
     trx,
     `INSERT INTO delivery_expected (delivery_id, purchase_line_id, item_id, expected, received) SELECT ?, * FROM unnest(?::int[], ?::int[], ?::numeric[], ?::numeric[])`,
-    [delivery, lines.map((l) => l.line), lines.map((l) => l.item), lines.map((l) => dbQty(l.expected)), lines.map((l) => dbQty(l.received))],
+    [
+      delivery,
+      lines.map((l) => l.line),
+      lines.map((l) => l.item),
+      lines.map((l) => dbQty(l.expected)),
+      lines.map((l) => dbQty(l.received)),
+    ],
   );
   await query(
     trx,
@@ -83,7 +89,9 @@ export async function closePurchaseOrder(trx: Trx, order: number, closeShort: bo
 
 /** What a posted delivery met when it was posted. */
 export function selectMet(db: Reads, delivery: number): Promise<{ item: number; qty: string }[]> {
-  return query(db, `SELECT item_id AS item, expected AS qty FROM delivery_expected WHERE delivery_id = ? ORDER BY purchase_line_id`, [delivery]);
+  return query(db, `SELECT item_id AS item, expected AS qty FROM delivery_expected WHERE delivery_id = ? ORDER BY purchase_line_id`, [
+    delivery,
+  ]);
 }
 
 /** What is still expected of a purchase order, per line. */

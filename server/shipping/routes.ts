@@ -27,7 +27,8 @@ export const shippingHandlers: RoomHandlers<'shipping'> = {
     });
     return { ...benchRow(row), lines };
   },
-  'shipping.pack': (trx, { me, params, body }) => packOrder(trx, { order: params.id, parcels: body.parcels, site: me.site.id, person: me.id }),
+  'shipping.pack': (trx, { me, params, body }) =>
+    packOrder(trx, { order: params.id, parcels: body.parcels, site: me.site.id, person: me.id }),
   'shipping.unpack': (trx, { me, params }) => unpackOrder(trx, { order: params.id, site: me.site.id }),
   'shipping.ship': (trx, { me, params }) => shipOrder(trx, { order: params.id, site: me.site.id, person: me.id }),
 };

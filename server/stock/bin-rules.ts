@@ -4,7 +4,10 @@ import { asQty, query, refuse, type Db, type Trx } from '#server/kernel';
 import { lockBinRules, type BinFactRow, type ItemFactRow, type PostingFactRows } from './store.ts';
 
 type Reads = Pick<Db, 'raw'>;
-type RuleRow = Pick<BinFactRow, 'id' | 'address' | 'one_item' | 'one_lot' | 'storage_class' | 'capacity' | 'volume_ml' | 'weight_g' | 'retired'>;
+type RuleRow = Pick<
+  BinFactRow,
+  'id' | 'address' | 'one_item' | 'one_lot' | 'storage_class' | 'capacity' | 'volume_ml' | 'weight_g' | 'retired'
+>;
 const RULES = `SELECT id, address, one_item, one_lot, storage_class, capacity, volume_ml, weight_g, retired_at IS NOT NULL AS retired FROM bin WHERE id = ANY(?::int[]) ORDER BY id`;
 
 const rulesOf = (r: RuleRow): BinRules => ({

@@ -7,7 +7,15 @@ import { findItem, selectLot, selectSerial } from '#server/items';
 import { selectBin } from '#server/places';
 import { post } from './post.ts';
 import { lockStock, lockWholeSite } from './store.ts';
-import { insertHoldLines, selectHeld, selectHoldable, selectHoldLines, selectOtherClaims, selectPromised, selectStandingHolds } from './store-holds.ts';
+import {
+  insertHoldLines,
+  selectHeld,
+  selectHoldable,
+  selectHoldLines,
+  selectOtherClaims,
+  selectPromised,
+  selectStandingHolds,
+} from './store-holds.ts';
 
 /** Holds stock (B10): a quantity, lot, serial, bin or item. What is held moves on the ledger from sound to held, in its bin; so it is neither
  *  promised nor picked, and promises that it backed give way at once. Without a quantity the hold stands: what comes later is held as it
@@ -136,7 +144,14 @@ export async function releaseHold(
   command: { hold: number; site: number; person: number; reason: string },
 ): Promise<{ number: string; qty: string; gone: string; stillHeld: string }> {
   await lockRows(trx, 'hold', [command.hold]);
-  const [hold] = await query<{ id: number; site_id: SiteId; site: string; item_id: number | null; number: string; released_at: Date | null }>(
+  const [hold] = await query<{
+    id: number;
+    site_id: SiteId;
+    site: string;
+    item_id: number | null;
+    number: string;
+    released_at: Date | null;
+  }>(
     trx,
     `SELECT h.id, h.site_id, s.name AS site, h.item_id, d.number, h.released_at FROM hold h JOIN document d ON d.id = h.document_id JOIN site s ON s.id = h.site_id WHERE h.id = ?`,
     [command.hold],

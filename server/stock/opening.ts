@@ -1,4 +1,15 @@
-import { formatAmount, isWholeStep, ONE, parseAmount, shareOf, sumQty, type DocumentId, type PersonId, type Qty } from '#core/base';
+import {
+  formatAmount,
+  isWholeStep,
+  ONE,
+  parseAmount,
+  shareOf,
+  sumQty,
+  type BinId,
+  type DocumentId,
+  type PersonId,
+  type Qty,
+} from '#core/base';
 import { needsExpiry, needsLot, needsSerialOnArrival } from '#core/items';
 import { OUTSIDE, type Movement } from '#core/stock';
 import type { BodyOf, ReplyOf, Routes } from '#contract';
@@ -11,21 +22,53 @@ import { post } from './post.ts';
 
 type OpeningLine = BodyOf<Routes['stock.opening']>['lines'][number];
 
+type Entering = {
+  readonly item: number;
+  readonly lines: readonly OpeningLine[];
+  readonly site: number;
+  readonly person: number;
+  readonly device?: string | null;
+  readonly reason: string;
+  /** Why an item with history gets more; null where it is to have none. */
+  readonly adjustFor: string | null;
+};
+type Source = { readonly from: BinId; readonly reason: string };
+
 /** Enters opening stock of an item, bin by bin, as one document from the opening balance (B1). What has no bin yet is entered into UNPLACED (A7).
- *  Errors: a lot, date or serial that the item's tracking asks for and the line lacks; as many serials as pieces; what bin rules forbid. */
+ *  An item that has moved at this site before has had its opening: what is entered then is an adjustment, with its reason (K1).
+ *  Errors: `stock.hasHistory` where it has moved and no reason is given; a lot, date or serial that the item's tracking asks for and the line
+ *          lacks; as many serials as pieces; what bin rules forbid.
+ *  Locks:  the item, so that of two who enter the same opening the second finds the first's. */
 export async function enterOpening(
   trx: Trx,
-  command: { item: number; lines: readonly OpeningLine[]; site: number; person: number; device?: string | null; reason: string },
-): Promise<{ document: { id: number; number: string }; qty: Qty }> {
+  command: Entering,
+): Promise<{ document: { id: number; number: string }; qty: Qty; isAdjustment: boolean }> {
   const item = await lockItem(trx, command.item);
+  const history = await selectHistory(trx, item.id, command.site);
+  const isAdjustment = history.movements > 0;
+  if (isAdjustment && command.adjustFor === null)
+    refuse({ code: 'stock.hasHistory', item: item.code, site: history.site, movements: history.movements });
+  const source: Source = isAdjustment
+    ? { from: OUTSIDE.adjustments, reason: command.adjustFor ?? '' }
+    : { from: OUTSIDE.opening, reason: command.reason };
   const movements: Movement[] = [];
-  for (const line of command.lines) movements.push(...(await lineMovements(trx, command.site, item, line, command.reason)));
-  const document = await makeDocument(trx, 'opening', { site: command.site, person: command.person });
+  for (const line of command.lines) movements.push(...(await lineMovements(trx, command.site, item, line, source)));
+  const document = await makeDocument(trx, isAdjustment ? 'adjustment' : 'opening', { site: command.site, person: command.person });
   await post(trx, { document: document.id as DocumentId, person: command.person as PersonId, device: command.device ?? null, movements });
-  return { document, qty: sumQty(movements.map((m) => m.qty)) };
+  return { document, qty: sumQty(movements.map((m) => m.qty)), isAdjustment };
 }
 
-async function lineMovements(trx: Trx, site: number, item: FoundItem, line: OpeningLine, reason: string): Promise<Movement[]> {
+async function selectHistory(trx: Trx, item: number, site: number): Promise<{ movements: number; site: string }> {
+  const [row] = await query<{ movements: number; site: string }>(
+    trx,
+    `SELECT s.name AS site, (SELECT count(*) FROM movement m JOIN document d ON d.id = m.document_id WHERE m.item_id = ? AND d.site_id = s.id) AS movements
+     FROM site s WHERE s.id = ?`,
+    [item, site],
+  );
+  return row ?? refuse({ code: 'places.unknownSite', id: site });
+}
+
+async function lineMovements(trx: Trx, site: number, item: FoundItem, line: OpeningLine, source: Source): Promise<Movement[]> {
   const bin = await findBin(trx, site, line.bin);
   if (line.qty <= 0) refuse({ code: 'receiving.nothing', item: item.code });
   if (!isWholeStep(line.qty, item.decimals)) refuse({ code: 'stock.tooFine', text: qtyText(line.qty), decimals: item.decimals });
@@ -37,8 +80,8 @@ async function lineMovements(trx: Trx, site: number, item: FoundItem, line: Open
   const base = {
     item: item.id,
     lot,
-    reason,
-    from: { bin: OUTSIDE.opening, unit: null, condition: 'sound' },
+    reason: source.reason,
+    from: { bin: source.from, unit: null, condition: 'sound' },
     to: { bin: bin.id, unit: null, condition: 'sound' },
   };
   if (!needsSerialOnArrival(item.tracking)) return [{ ...base, serial: null, qty: line.qty } as unknown as Movement];
@@ -100,6 +143,7 @@ export async function quickAdd(
     person: command.person,
     device: command.device ?? null,
     reason: `New from the list of ${row.supplier}`,
+    adjustFor: null,
   });
   const bin = await findBin(trx, command.site, command.bin);
   // The bin that it was put into is its home from now on.

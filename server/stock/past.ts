@@ -26,7 +26,7 @@ const FACTS = `SELECT t.*, i.code, i.description, i.item_group, i.base_unit, s.i
 const valuesOf = (f: Filter): unknown[] => {
   const like = f.q ? `%${foldText(f.q).replace(/[\\%_]/g, (c) => `\\${c}`)}%` : null;
   const at = f.at ?? null;
-  return [at, at, at, f.site ?? null, f.site ?? null, f.group ?? null, f.group ?? null, f.supplier ?? null, f.supplier ?? null, like, like];
+  return [at, at, at, f.site ?? null, f.site ?? null, f.group || null, f.group || null, f.supplier ?? null, f.supplier ?? null, like, like];
 };
 
 type Row = Omit<StockRow, 'qty' | 'cost' | 'value'> & { qty: string; cost: string; value: string; key: (string | number)[] };

@@ -25,7 +25,14 @@ export const stockHandlers: RoomHandlers<'stock'> = {
     const filter = { site: me.site.id, group: undefined, supplier: undefined, onlyFree: false, retired: false };
     const found = await findItems(db, filter, { text, words: text.words.map((w) => [w]) }, MOST_LIT);
     const items = found.map(({ id, code }) => ({ id, code }));
-    return { items, bins: await selectBinsOf(db, me.site.id, items.map((i) => i.id)) };
+    return {
+      items,
+      bins: await selectBinsOf(
+        db,
+        me.site.id,
+        items.map((i) => i.id),
+      ),
+    };
   },
   'stock.equation': (db, { params }) => readEquation(db, params.id),
   'stock.movements': async (db, { query }) => {
@@ -74,16 +81,18 @@ export const stockHandlers: RoomHandlers<'stock'> = {
     };
   },
   'stock.hold': (trx, { me, body }) => holdStock(trx, { ...body, site: me.site.id, person: me.id }),
-  'stock.release': (trx, { me, params, body }) => releaseHold(trx, { hold: params.id, site: me.site.id, person: me.id, reason: body.reason }),
+  'stock.release': (trx, { me, params, body }) =>
+    releaseHold(trx, { hold: params.id, site: me.site.id, person: me.id, reason: body.reason }),
   'stock.opening': async (trx, { me, params, body }) => {
-    const { document, qty } = await enterOpening(trx, {
+    const { document, qty, isAdjustment } = await enterOpening(trx, {
       item: params.id,
       lines: body.lines,
       site: me.site.id,
       person: me.id,
       reason: 'Opening stock',
+      adjustFor: body.reason || null,
     });
-    return { document: document.number, qty: qtyText(qty) };
+    return { document: document.number, qty: qtyText(qty), isAdjustment };
   },
   'stock.quickAdd': (trx, { me, body }) => quickAdd(trx, { ...body, site: me.site.id, person: me.id }),
   'stock.kit': (db, { params }) => readKit(db, params.id),

@@ -365,9 +365,11 @@ export async function selectDocument(
   id: number,
 ): Promise<{ id: number; kind: string; number: string; site_id: number; site: string; person_id: number; at: Date } | undefined> {
   return (
-    await query<never>(trx, `SELECT d.id, d.kind, d.number, d.site_id, s.name AS site, d.person_id, d.at FROM document d JOIN site s ON s.id = d.site_id WHERE d.id = ?`, [
-      id,
-    ])
+    await query<never>(
+      trx,
+      `SELECT d.id, d.kind, d.number, d.site_id, s.name AS site, d.person_id, d.at FROM document d JOIN site s ON s.id = d.site_id WHERE d.id = ?`,
+      [id],
+    )
   )[0];
 }
 

@@ -46,4 +46,5 @@ export function useSharedForm<R extends FormRecord>(first: R, labels: Labels<R>)
   };
 }
 
-const shown = (value: unknown): string => (value === null || value === '' ? 'empty' : value === true ? 'yes' : value === false ? 'no' : String(value));
+const shown = (value: unknown): string =>
+  value === null || value === '' ? 'empty' : value === true ? 'yes' : value === false ? 'no' : String(value);

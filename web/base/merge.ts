@@ -2,7 +2,11 @@
 export type FormRecord = Readonly<Record<string, string | number | boolean | null>>;
 
 /** What came of two people changing one record. `taken` are the fields that only they changed; `clashes` those that both changed, differently. */
-export type Merge<R extends FormRecord> = { readonly merged: R; readonly taken: readonly (keyof R)[]; readonly clashes: readonly (keyof R)[] };
+export type Merge<R extends FormRecord> = {
+  readonly merged: R;
+  readonly taken: readonly (keyof R)[];
+  readonly clashes: readonly (keyof R)[];
+};
 
 /** Lays two changes of one record over each other: what only one of the two changed is changed; what both changed differently stays mine until
  *  somebody says which it is to be.

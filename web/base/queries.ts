@@ -24,15 +24,19 @@ export function useRead<K extends RouteName>(
 export function useReadPages<K extends RouteName>(
   name: K,
   input: Omit<Input<K>, 'body'>,
-): { pages: readonly ReplyOf<Routes[K]>[]; more: (() => void) | undefined; error: Error | null; isPending: boolean } {
+): {
+  pages: readonly ReplyOf<Routes[K]>[];
+  more: (() => void) | undefined;
+  error: Error | null;
+  isPending: boolean;
+  /** Reads every page anew, one after the other; `progress` is told each page as it comes. */
+  readAll: (progress: (page: ReplyOf<Routes[K]>) => void) => Promise<readonly ReplyOf<Routes[K]>[]>;
+} {
+  const page = (after: string, signal?: AbortSignal): Promise<unknown> =>
+    read(name, { ...input, query: { ...(input as { query?: object }).query, ...(after ? { after } : {}) } } as never, signal);
   const found = useInfiniteQuery({
     queryKey: [name, input, 'pages'],
-    queryFn: ({ pageParam, signal }) =>
-      read(
-        name,
-        { ...input, query: { ...(input as { query?: object }).query, ...(pageParam ? { after: pageParam } : {}) } } as never,
-        signal,
-      ),
+    queryFn: ({ pageParam, signal }) => page(pageParam, signal),
     initialPageParam: '',
     getNextPageParam: (last) => (last as { next?: string | null }).next ?? undefined,
     placeholderData: (previous) => previous,
@@ -42,6 +46,16 @@ export function useReadPages<K extends RouteName>(
     more: found.hasNextPage ? () => void found.fetchNextPage() : undefined,
     error: found.error,
     isPending: found.isPending,
+    readAll: async (progress) => {
+      const pages: ReplyOf<Routes[K]>[] = [];
+      for (let after: string | null = ''; after !== null;) {
+        const got = (await page(after)) as ReplyOf<Routes[K]> & { next?: string | null };
+        pages.push(got);
+        progress(got);
+        after = got.next ?? null;
+      }
+      return pages;
+    },
   };
 }
 
@@ -83,7 +97,8 @@ export function useSend<K extends RouteName>(name: K, options: { quiet?: boolean
       if (press(input)) mutation.mutate(input);
     },
     /** The same for who waits for the answer; a spent press never answers. */
-    mutateAsync: (input: Input<K>): Promise<ReplyOf<Routes[K]>> => (press(input) ? mutation.mutateAsync(input) : new Promise(() => undefined)),
+    mutateAsync: (input: Input<K>): Promise<ReplyOf<Routes[K]>> =>
+      press(input) ? mutation.mutateAsync(input) : new Promise(() => undefined),
   };
 }
 

@@ -23,9 +23,7 @@ export function Unsaved({ when, what }: { when: boolean; what: string }) {
 
 /** Asks before anybody leaves a screen with something unsaved on it. Stands once, around all screens. */
 export function UnsavedGuard() {
-  const blocker = useBlocker(
-    ({ currentLocation, nextLocation }) => unsaved.size > 0 && currentLocation.pathname !== nextLocation.pathname,
-  );
+  const blocker = useBlocker(({ currentLocation, nextLocation }) => unsaved.size > 0 && currentLocation.pathname !== nextLocation.pathname);
   if (blocker.state !== 'blocked') return null;
   return (
     <Dialog open onClose={() => blocker.reset()} className="relative z-50">

@@ -47,7 +47,11 @@ const COLUMNS: readonly Column<Row>[] = [
     value: (r) => Number(r.difference),
     show: (r) => (
       <strong className={r.difference === '0' && r.state !== 'lookAgain' ? '' : 'text-wrong'}>
-        {r.state === 'lookAgain' ? 'moved while counted' : r.found !== null && r.difference === '0' ? '= as expected' : signed(r.difference)}
+        {r.state === 'lookAgain'
+          ? 'moved while counted'
+          : r.found !== null && r.difference === '0'
+            ? '= as expected'
+            : signed(r.difference)}
       </strong>
     ),
     number: true,
@@ -138,8 +142,8 @@ export function CountPage() {
       </div>
       {again.length > 0 && (
         <p className="mb-2 border-l-4 border-wrong bg-wrong-pale p-2 font-semibold text-wrong">
-          {again.length === 1 ? 'One thing' : `${again.length} things`} moved while being counted: nobody can say from which part. Look again
-          there; until then nothing of it is posted.
+          {again.length === 1 ? 'One thing' : `${again.length} things`} moved while being counted: nobody can say from which part. Look
+          again there; until then nothing of it is posted.
         </p>
       )}
       <label className="flex gap-2">

@@ -2,10 +2,11 @@ import { lazy, Suspense, useEffect, useState } from 'react';
 import { Route, Routes, useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import type { Me } from '#contract/people';
-import { Button, Empty, read, ScanLine, send, sound, useRead, useScanner } from '#web/base';
+import { Button, Empty, forgetSite, read, ScanLine, send, sound, switchSite, useScanner } from '#web/base';
 import { RowStrip } from './row.tsx';
 import { Home } from './home.tsx';
 import { Shortcuts } from './shortcuts.tsx';
+import { UnknownCode } from './unknown-code.tsx';
 import { pathOfScan } from './scan-path.ts';
 
 const named = <T extends string>(load: () => Promise<Record<T, React.ComponentType<never>>>, name: T) =>
@@ -43,7 +44,7 @@ const Printer = named(() => import('#web/labels'), 'Printer');
 /** The desk: the row across the top, the scan line beside it, and the work of the open station below. */
 export function Desk({ me }: { me: Me }) {
   const go = useNavigate();
-  const { data: sites } = useRead('places.sites', {});
+  const [unknown, setUnknown] = useState<string | null>(null);
   const scan = async (code: string): Promise<void> => {
     try {
       const found = await read('desk.scan', { query: { code } });
@@ -52,7 +53,8 @@ export function Desk({ me }: { me: Me }) {
       if (path) void go(path);
       else if (found.kind === 'several')
         toast('This code stands for several things.', { description: found.choices.map((c) => `${c.what} ${c.name}`).join(' · ') });
-      else void go(`/items?q=${encodeURIComponent(code)}`);
+      else if (found.kind === 'elsewhere') toast(`${found.text} is a bin of ${found.sites.join(' and of ')}.`);
+      else setUnknown(code.trim());
     } catch (error) {
       sound('wrong');
       toast.error((error as Error).message);
@@ -96,9 +98,9 @@ export function Desk({ me }: { me: Me }) {
             aria-label="Site"
             className="min-h-9 rounded border-2 border-ink/60 bg-sheet px-1"
             value={me.site.id}
-            onChange={(e) => void send('people.workAt', { body: { site: Number(e.target.value) } }).then(() => window.location.assign('/'))}
+            onChange={(e) => switchSite(Number(e.target.value), '/')}
           >
-            {(sites?.sites ?? [me.site]).map((s) => (
+            {me.sites.map((s) => (
               <option key={s.id} value={s.id}>
                 {s.name}
               </option>
@@ -108,7 +110,7 @@ export function Desk({ me }: { me: Me }) {
             {me.name}
             <span className="block text-soft">{me.role}</span>
           </span>
-          <Button onClick={() => void send('people.signOut', {}).then(() => window.location.assign('/'))}>Sign out</Button>
+          <Button onClick={() => void send('people.signOut', {}).then(() => (forgetSite(), window.location.assign('/')))}>Sign out</Button>
         </nav>
       </header>
       <RowStrip />
@@ -152,6 +154,7 @@ export function Desk({ me }: { me: Me }) {
         </Suspense>
       </main>
       <Shortcuts />
+      {unknown !== null && <UnknownCode key={unknown} code={unknown} onClose={() => setUnknown(null)} />}
     </div>
   );
 }

@@ -110,7 +110,8 @@ function useMend(): { busy: boolean; act: (mend: Mend, name: string) => void } {
       }),
   });
   const count = useSend('counting.make', {
-    onDone: (r) => toast.success(`${r.number} is planned: ${r.bins} bins.`, { action: { label: 'Open', onClick: () => void go(`/counts/${r.id}`) } }),
+    onDone: (r) =>
+      toast.success(`${r.number} is planned: ${r.bins} bins.`, { action: { label: 'Open', onClick: () => void go(`/counts/${r.id}`) } }),
   });
   return {
     busy: [settle, release, promise, move, count].some((m) => m.isPending),

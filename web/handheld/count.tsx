@@ -86,13 +86,11 @@ export function CountOnFloor() {
       busy={busy}
       onScan={take}
       hint={!bin ? 'Scan a bin' : asking ? `Scan the ${asking.what}` : 'Scan goods, or the next bin'}
-      last={
-        mine.slice(0, 3).map((t) => ({
-          at: t.at,
-          text: `${t.qty} ${t.code}${t.lot ? ` lot ${t.lot}` : ''}${t.serial ? ` ${t.serial}` : ''}`,
-          undo: takeOut(t.id),
-        }))
-      }
+      last={mine.slice(0, 3).map((t) => ({
+        at: t.at,
+        text: `${t.qty} ${t.code}${t.lot ? ` lot ${t.lot}` : ''}${t.serial ? ` ${t.serial}` : ''}`,
+        undo: takeOut(t.id),
+      }))}
     >
       <Progress done={count.counted} of={count.bins} what="bins" />
       {!here ? (

@@ -18,8 +18,10 @@ export function useMoveGoods(onMoved: () => void | Promise<unknown>): {
   const { data: me } = useRead('people.me', {});
   const [last, setLast] = useState<readonly Scan[]>([]);
   const [blocked, setBlocked] = useState<{ body: Move; says: string } | null>(null);
+  const [owned, setOwned] = useState<Owned | null>(null);
   const move = async (body: Move, act: Act): Promise<Answer> => {
     setBlocked(null);
+    setOwned(null);
     try {
       const done = await send('moves.move', { body: { ...body, device: 'handheld' } });
       const undo = (): void =>
@@ -35,6 +37,8 @@ export function useMoveGoods(onMoved: () => void | Promise<unknown>): {
     } catch (error) {
       if (error instanceof Refused && RULES.includes(error.problem.code) && me?.me?.role === 'lead')
         setBlocked({ body, says: error.message });
+      if (error instanceof Refused && error.problem.code === 'stock.ordersGoods')
+        setOwned({ order: Number(error.problem['orderId']), number: String(error.problem['order']), says: error.message });
       throw error;
     }
   };
@@ -42,14 +46,65 @@ export function useMoveGoods(onMoved: () => void | Promise<unknown>): {
     last,
     move,
     override: (act) =>
-      blocked && (
-        <Override
-          says={blocked.says}
-          onLeave={() => setBlocked(null)}
-          onGo={(reason) => act(() => move({ ...blocked.body, override: reason }, act))}
+      owned ? (
+        <OrdersGoods
+          owned={owned}
+          mayPutBack={me?.me?.role === 'lead'}
+          onLeave={() => setOwned(null)}
+          onPutBack={() =>
+            act(async () => {
+              const back = await send('picking.putBack', { params: { id: owned.order } });
+              setOwned(null);
+              await onMoved();
+              return {
+                tone: 'look',
+                text: `${back.pieces} pieces of ${owned.number} went back to ${back.bin ?? 'nowhere'}. Put them away from there.`,
+              };
+            })
+          }
         />
+      ) : (
+        blocked && (
+          <Override
+            says={blocked.says}
+            onLeave={() => setBlocked(null)}
+            onGo={(reason) => act(() => move({ ...blocked.body, override: reason }, act))}
+          />
+        )
       ),
   };
+}
+
+type Owned = { readonly order: number; readonly number: string; readonly says: string };
+
+/** Goods that were picked for an order are its own: the way to free them is to put them back. */
+function OrdersGoods({
+  owned,
+  mayPutBack,
+  onPutBack,
+  onLeave,
+}: {
+  owned: Owned;
+  mayPutBack: boolean;
+  onPutBack: () => void;
+  onLeave: () => void;
+}) {
+  return (
+    <section className="space-y-2 rounded border-4 border-ink bg-sheet p-3">
+      <p className="text-lg font-semibold">{owned.says}</p>
+      {!mayPutBack && <p className="text-lg">A lead does that, here or on the order’s page.</p>}
+      <div className="grid grid-cols-2 gap-2">
+        <Button tall onClick={onLeave}>
+          Cancel
+        </Button>
+        {mayPutBack && (
+          <Button tall look="next" onClick={onPutBack}>
+            Put {owned.number} back
+          </Button>
+        )}
+      </div>
+    </section>
+  );
 }
 
 function Override({ says, onGo, onLeave }: { says: string; onGo: (reason: string) => void; onLeave: () => void }) {

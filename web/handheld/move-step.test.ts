@@ -68,6 +68,9 @@ describe('moving goods by scan', () => {
     const unknown: Scanned = { kind: 'unknown', text: 'L2' };
     expect(stepMove(asked.next, unknown, 'L2', () => lots)).toMatchObject({ kind: 'go', next: { step: 'to', lot: 'L2' } });
     expect(stepMove(asked.next, { kind: 'unknown', text: 'X' }, 'X', () => lots)).toMatchObject({ kind: 'wrong' });
-    expect(stepMove(asked.next, bin('B-01-1'), 'B-01-1', () => lots)).toMatchObject({ kind: 'go', next: { step: 'goods', from: 'B-01-1' } });
+    expect(stepMove(asked.next, bin('B-01-1'), 'B-01-1', () => lots)).toMatchObject({
+      kind: 'go',
+      next: { step: 'goods', from: 'B-01-1' },
+    });
   });
 });

@@ -27,7 +27,8 @@ export type MoveOutcome = { kind: 'go'; next: MoveStep; says: string } | { kind:
  *  Shape:  the step, what was scanned, and the lots of an item in the bin it is taken from, in; the next step, or the bin to send the goods to, or what is wrong. */
 export function stepMove(at: MoveStep, scanned: Scanned, raw: string, lotsOf: (item: number) => readonly LotHere[]): MoveOutcome {
   if (at.step === 'lot') {
-    const named = scanned.kind === 'bin' ? undefined : at.lots.find((l) => l.lot === raw.trim() || ('lot' in scanned && l.lot === scanned.lot));
+    const named =
+      scanned.kind === 'bin' ? undefined : at.lots.find((l) => l.lot === raw.trim() || ('lot' in scanned && l.lot === scanned.lot));
     if (named) return chooseLot(at, named.lot);
     if (scanned.kind !== 'bin' && scanned.kind !== 'item')
       return { kind: 'wrong', says: `That is none of the lots here: ${at.lots.map((l) => l.lot).join(', ')}.` };
@@ -96,5 +97,9 @@ export function stepMove(at: MoveStep, scanned: Scanned, raw: string, lotsOf: (i
 /** Goes on with one of the lots that were asked about. */
 export function chooseLot(at: Extract<MoveStep, { step: 'lot' }>, lot: string): MoveOutcome {
   const { from, code, item, name, unit, qty } = at;
-  return { kind: 'go', next: { step: 'to', from, code, item, name, unit, qty, lot, serial: null }, says: `Lot ${lot}. How many, then the bin where it goes.` };
+  return {
+    kind: 'go',
+    next: { step: 'to', from, code, item, name, unit, qty, lot, serial: null },
+    says: `Lot ${lot}. How many, then the bin where it goes.`,
+  };
 }

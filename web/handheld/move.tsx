@@ -23,7 +23,8 @@ export function MoveOnFloor() {
   const { answer, busy, take, act } = useQueue(async (code) => {
     newBin.drop();
     const found = await read('desk.scan', { query: { code } });
-    if (found.kind === 'elsewhere') return { tone: 'wrong', text: `${found.text} is a bin of ${found.sites.join(' and ')}, not of this site.` };
+    if (found.kind === 'elsewhere')
+      return { tone: 'wrong', text: `${found.text} is a bin of ${found.sites.join(' and ')}, not of this site.` };
     if (found.kind === 'unknown' && at.step === 'to') {
       const offer = newBin.offer(code);
       if (offer) return offer;

@@ -50,7 +50,11 @@ function NewBin({
   onLeave: () => void;
 }) {
   // Its neighbours on the rack know in which zone it stands.
-  const { data: beside } = useRead('places.bins', { query: { q: address.replace(/[^-./ ]+$/, ''), limit: 1 } }, { enabled: /[-./ ]/.test(address) });
+  const { data: beside } = useRead(
+    'places.bins',
+    { query: { q: address.replace(/[^-./ ]+$/, ''), limit: 1 } },
+    { enabled: /[-./ ]/.test(address) },
+  );
   const proposed = zones.find((z) => z.code === beside?.bins[0]?.zone)?.id ?? zones[0]?.id ?? 0;
   const [chosen, setZone] = useState<number | null>(null);
   const zone = chosen ?? proposed;

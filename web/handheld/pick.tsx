@@ -68,7 +68,8 @@ export function PickOnFloor() {
     if (lotFor && atBin === stop.bin) {
       // Where a lot is asked for, goods or a bin are never taken for one; they break out.
       const found = await read('desk.scan', { query: { code } });
-      if (found.kind !== 'item' && found.kind !== 'bin') return takeGoods(lotFor.code, { ...(lotFor.qty ? { qty: lotFor.qty } : {}), lot: code.trim() });
+      if (found.kind !== 'item' && found.kind !== 'bin')
+        return takeGoods(lotFor.code, { ...(lotFor.qty ? { qty: lotFor.qty } : {}), lot: code.trim() });
       setLotFor(null);
     }
     if (serialFor && atBin === stop.bin) return takeGoods(serialFor, { serial: code });
@@ -114,7 +115,9 @@ export function PickOnFloor() {
       answer={answer}
       busy={busy}
       onScan={take}
-      hint={!stop ? 'Scan the packing bin' : lotFor ? 'Scan the lot' : serialFor ? 'Scan the serial' : here ? 'Scan the goods' : 'Scan the bin'}
+      hint={
+        !stop ? 'Scan the packing bin' : lotFor ? 'Scan the lot' : serialFor ? 'Scan the serial' : here ? 'Scan the goods' : 'Scan the bin'
+      }
     >
       {round.state !== 'open' && <Empty title="This round is put down.">Its orders wait at the bench.</Empty>}
       {round.state === 'open' && !stop && (

@@ -51,7 +51,8 @@ export function PutAwayOnFloor({ from }: { from: 'arrivals' | 'unplaced' }) {
       }
       return choose(match);
     }
-    if (found.kind === 'elsewhere') return { tone: 'wrong', text: `${found.text} is a bin of ${found.sites.join(' and ')}, not of this site.` };
+    if (found.kind === 'elsewhere')
+      return { tone: 'wrong', text: `${found.text} is a bin of ${found.sites.join(' and ')}, not of this site.` };
     if (found.kind === 'unknown' && row) {
       const offer = newBin.offer(code);
       if (offer) return offer;
@@ -160,7 +161,8 @@ export function PutAwayOnFloor({ from }: { from: 'arrivals' | 'unplaced' }) {
   );
 }
 
-const byExpiry = (rows: readonly PutAwayRow[]): PutAwayRow[] => [...rows].sort((a, b) => (a.expires ?? '9').localeCompare(b.expires ?? '9'));
+const byExpiry = (rows: readonly PutAwayRow[]): PutAwayRow[] =>
+  [...rows].sort((a, b) => (a.expires ?? '9').localeCompare(b.expires ?? '9'));
 
 /** Whether these goods are the ones that were scanned: the item, and the lot or serial where the code named one. */
 function isMeant(row: PutAwayRow, found: Extract<Scanned, { kind: 'item' | 'lot' | 'serial' }>): boolean {

@@ -132,7 +132,8 @@ export function ReceiveOnFloor() {
       {asking.step === 'whichDate' && (
         <div className="space-y-2 rounded border-4 border-next bg-sheet p-3">
           <p className="text-xl">
-            <strong>{asking.name}</strong>, lot {asking.lot}, is known to expire on {asking.known}; this says {asking.given}. One lot has one date.
+            <strong>{asking.name}</strong>, lot {asking.lot}, is known to expire on {asking.known}; this says {asking.given}. One lot has
+            one date.
           </p>
           <Button
             tall

@@ -9,7 +9,13 @@ export function WhichLot({ name, lots, onLot }: { name: string; lots: readonly L
         <strong>{name}</strong>: which lot?
       </p>
       {lots.map((l, i) => (
-        <Button key={l.lot} tall look={i === 0 ? 'next' : 'plain'} className="flex w-full items-baseline justify-between" onClick={() => onLot(l.lot)}>
+        <Button
+          key={l.lot}
+          tall
+          look={i === 0 ? 'next' : 'plain'}
+          className="flex w-full items-baseline justify-between"
+          onClick={() => onLot(l.lot)}
+        >
           <span className="code text-2xl">{l.lot}</span>
           <span className="text-base">
             {l.qty} {l.expires ? `until ${l.expires}` : 'without a date'}

@@ -133,7 +133,7 @@ function TieBarcode({ item, packs }: { item: number; packs: readonly { id: numbe
       }}
     >
       <div className="flex-1">
-        <Field label="Tie another barcode" value={code} onChange={(e) => setCode(e.target.value)} problem={tie.error?.message} />
+        <Field code label="Tie another barcode" value={code} onChange={(e) => setCode(e.target.value)} problem={tie.error?.message} />
       </div>
       <Select
         label="Pack"

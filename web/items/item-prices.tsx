@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import type { Item } from '#contract/items';
-import { Button, Field, Select, useRead, useSend } from '#web/base';
+import { roundAmount } from '#core/base';
+import { Button, Field, Select, siteToday, useRead, useSend } from '#web/base';
 
 /** What it costs and sells at, from which day; and who supplies it. */
 export function Prices({ item, mayChange }: { item: Item; mayChange: boolean }) {
@@ -15,14 +16,14 @@ export function Prices({ item, mayChange }: { item: Item; mayChange: boolean }) 
       </p>
       <p className="flex justify-between py-1">
         <span>Costs</span>
-        <span>{Number(item.cost).toFixed(2)}</span>
+        <span>{roundAmount(item.cost)}</span>
       </p>
       {coming.map((a, i) => (
         <p key={i} className="flex justify-between border-t border-line py-1 font-semibold">
           <span>
             {a.kind === 'price' ? 'Will sell at' : 'Will cost'} from {a.from}
           </span>
-          <span>{Number(a.amount).toFixed(2)}</span>
+          <span>{roundAmount(a.amount)}</span>
         </p>
       ))}
       {past.length > 2 && (
@@ -34,7 +35,7 @@ export function Prices({ item, mayChange }: { item: Item; mayChange: boolean }) 
                 <span>
                   {a.kind} from {a.from === '2000-01-01' ? 'the beginning' : a.from}, {a.source}
                 </span>
-                <span>{Number(a.amount).toFixed(2)}</span>
+                <span>{roundAmount(a.amount)}</span>
               </li>
             ))}
           </ul>
@@ -48,7 +49,7 @@ export function Prices({ item, mayChange }: { item: Item; mayChange: boolean }) 
 }
 
 function AmountForm({ item }: { item: number }) {
-  const [form, setForm] = useState({ kind: 'price' as 'price' | 'cost', amount: '', from: new Date().toLocaleDateString('sv') });
+  const [form, setForm] = useState({ kind: 'price' as 'price' | 'cost', amount: '', from: siteToday() });
   const set = useSend('items.setAmount', { quiet: true, onDone: () => setForm({ ...form, amount: '' }) });
   return (
     <form
@@ -76,7 +77,7 @@ function AmountForm({ item }: { item: number }) {
           problem={set.error?.message}
         />
       </div>
-      <Field label="Holds from" type="date" value={form.from} onChange={(e) => setForm({ ...form, from: e.target.value })} />
+      <Field label="Valid from" type="date" value={form.from} onChange={(e) => setForm({ ...form, from: e.target.value })} />
       <Button type="submit" disabled={!form.amount}>
         Set
       </Button>
@@ -99,7 +100,7 @@ function Suppliers({ item, mayChange }: { item: Item; mayChange: boolean }) {
               {s.partNo && <span className="text-soft">, part {s.partNo}</span>}
             </span>
             <span className="whitespace-nowrap">
-              {Number(s.cost).toFixed(2)} · {s.leadDays} days{' '}
+              {roundAmount(s.cost)} · {s.leadDays} days{' '}
               {mayChange && (
                 <button
                   type="button"

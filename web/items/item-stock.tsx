@@ -9,13 +9,16 @@ type Line = { bin: string; qty: string; lot: string; expires: string; serials: s
 const EMPTY: Line = { bin: '', qty: '', lot: '', expires: '', serials: '' };
 const serialsOf = (text: string): string[] => text.split(/[\s,;]+/).filter(Boolean);
 
-/** Opening stock, bin by bin, at once (B1). */
+/** Opening stock, bin by bin, at once (B1); of an item with history, an adjustment. */
 export function OpeningStock({ item, onDone }: { item: Item; onDone: () => void }) {
   const [lines, setLines] = useState<readonly Line[]>([{ ...EMPTY }]);
+  const [reason, setReason] = useState('');
+  const { data: moved } = useRead('stock.movements', { query: { item: item.id, limit: 1 } });
+  const hasHistory = (moved?.movements.length ?? 0) > 0;
   const enter = useSend('stock.opening', {
     quiet: true,
     onDone: (r) => {
-      toast.success(`${r.document}: ${r.qty} ${item.unit} are in stock.`);
+      toast.success(`${r.document}: ${r.qty} ${item.unit} ${r.isAdjustment ? 'more are in stock, as an adjustment' : 'are in stock'}.`);
       onDone();
     },
   });
@@ -38,6 +41,7 @@ export function OpeningStock({ item, onDone }: { item: Item; onDone: () => void 
                 ...(l.expires ? { expires: l.expires } : {}),
                 serials: serial ? serialsOf(l.serials) : [],
               })),
+            ...(reason ? { reason } : {}),
           },
         });
       }}
@@ -45,7 +49,7 @@ export function OpeningStock({ item, onDone }: { item: Item; onDone: () => void 
       {lines.map((line, i) => (
         <div key={i} className="flex items-end gap-2">
           <div className="w-36">
-            <Field label="Bin (or UNPLACED)" className="code" value={line.bin} onChange={(e) => change(i, { bin: e.target.value })} />
+            <Field label="Bin (or UNPLACED)" code className="code" value={line.bin} onChange={(e) => change(i, { bin: e.target.value })} />
           </div>
           {!serial && (
             <div className="w-28">
@@ -71,9 +75,15 @@ export function OpeningStock({ item, onDone }: { item: Item; onDone: () => void 
           )}
         </div>
       ))}
+      {hasHistory && (
+        <div className="border-l-4 border-next bg-shade p-2">
+          <p className="font-semibold">{item.code} has moved before: what is entered now is an adjustment, not an opening balance.</p>
+          <Field label="Why is it made?" value={reason} onChange={(e) => setReason(e.target.value)} />
+        </div>
+      )}
       <Trouble error={enter.error} />
-      <Button look="next" type="submit" disabled={enter.isPending || !lines[0]?.bin}>
-        Enter opening stock
+      <Button look="next" type="submit" disabled={enter.isPending || !lines[0]?.bin || (hasHistory && !reason)}>
+        {hasHistory ? 'Adjust the stock' : 'Enter opening stock'}
       </Button>
     </form>
   );

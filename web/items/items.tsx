@@ -2,7 +2,7 @@ import { useDeferredValue, useMemo } from 'react';
 import { Link, useNavigate } from 'react-router';
 import type { ItemRow, ListRow } from '#contract/items';
 import { atSite, Button, Empty, Select, Tag, Tick, Trouble, useFilters, useRead, useReadPages, SearchBox } from '#web/base';
-import { DataTable, type Column } from '#web/table';
+import { DataTable, rowsOf, type Column } from '#web/table';
 import { ItemsFrame } from './frame.tsx';
 
 const TRACKED: Readonly<Record<string, string>> = {
@@ -73,7 +73,7 @@ export function Items() {
     ...(of('retired') ? { retired: 'yes' as const } : {}),
     limit: 300,
   };
-  const { pages, more, error } = useReadPages('items.search', { query });
+  const { pages, more, error, readAll } = useReadPages('items.search', { query });
   const { data: suppliers } = useRead('items.suppliers', {});
   const { data: own } = useRead('items.ownFields', {});
   const items = pages.flatMap((p) => p.items);
@@ -92,8 +92,13 @@ export function Items() {
     <ItemsFrame
       act={
         <>
-          <a className="underline decoration-line underline-offset-4" href={atSite('/api/download/items.xlsx')}>
-            all as XLSX
+          <a
+            className="underline decoration-line underline-offset-4"
+            href={atSite(
+              `/api/download/items.xlsx?${new URLSearchParams(Object.entries(query).flatMap(([k, v]) => (v === '' || k === 'limit' || k === 'over' ? [] : [[k, String(v)]]))).toString()}`,
+            )}
+          >
+            {q || query.group || of('supplier') || of('free') || of('retired') ? 'these as XLSX' : 'all as XLSX'}
           </a>
           <Button onClick={() => void go('/items/new')}>New item</Button>
         </>
@@ -139,7 +144,7 @@ export function Items() {
       <Trouble error={error} />
       {insteadOf && (
         <p className="mb-2">
-          Nothing is called “{q}”. This is what <strong>{insteadOf}</strong> finds.
+          “{q}” finds little. This is what <strong>{insteadOf}</strong> finds too.
         </p>
       )}
       {pages.length > 0 && items.length === 0 && listRows.length === 0 && (
@@ -156,6 +161,7 @@ export function Items() {
           keyOf={(r) => r.id}
           onOpen={(r) => void go(`/items/${r.id}`)}
           more={more}
+          readAll={rowsOf(readAll, (page) => page.items)}
           {...(listRows.length > 0 ? { height: '40dvh' } : {})}
         />
       )}

@@ -1,7 +1,7 @@
 import { useState } from 'react';
-import { useNavigate } from 'react-router';
+import { useNavigate, useSearchParams } from 'react-router';
 import { TRACKINGS, type Tracking } from '#core/items';
-import { Button, Field, read, Trouble, useRead, useSend } from '#web/base';
+import { Button, Field, read, Trouble, Unsaved, useRead, useScanner, useSend } from '#web/base';
 
 const WORDS: Readonly<Record<Tracking, string>> = {
   none: 'not at all',
@@ -14,6 +14,7 @@ const WORDS: Readonly<Record<Tracking, string>> = {
 /** A new item: as few fields as the job needs. */
 export function NewItem() {
   const go = useNavigate();
+  const [search] = useSearchParams();
   const [form, setForm] = useState({
     code: '',
     description: '',
@@ -22,9 +23,11 @@ export function NewItem() {
     decimals: '0',
     tracking: 'none' as Tracking,
     price: '0',
-    barcode: '',
+    barcode: search.get('barcode') ?? '',
   });
   const make = useSend('items.make', { quiet: true, onDone: (item) => void go(`/items/${item.id}?act=opening`) });
+  // What is scanned here is the barcode of the new item, wherever the focus is.
+  useScanner((code) => setForm((was) => ({ ...was, barcode: code })));
   const { data: known } = useRead('items.search', { query: { limit: 1 } });
   // A new item of a group is kept as the others of it are, until somebody says otherwise (B4).
   const followGroup = async (): Promise<void> => {
@@ -43,7 +46,8 @@ export function NewItem() {
       }}
     >
       <h1 className="code text-3xl">New item</h1>
-      <Field label="Code" value={form.code} onChange={set('code')} autoFocus required />
+      <Unsaved when={form.code + form.description !== '' && !make.isPending && !make.isSuccess} what="The new item" />
+      <Field label="Code" code value={form.code} onChange={set('code')} autoFocus required />
       <Field label="Description" value={form.description} onChange={set('description')} required />
       <Field label="Group" value={form.group} onChange={set('group')} onBlur={() => void followGroup()} list="groups" required />
       <datalist id="groups">
@@ -66,7 +70,7 @@ export function NewItem() {
           ))}
         </select>
       </label>
-      <Field label="Barcode of one (may follow later)" value={form.barcode} onChange={set('barcode')} />
+      <Field code label="Barcode of one (may follow later)" value={form.barcode} onChange={set('barcode')} />
       <Trouble error={make.error} />
       <Button look="next" type="submit" disabled={make.isPending}>
         Make the item

@@ -1,7 +1,8 @@
 import { useState } from 'react';
-import { PRICE_FIELDS, type PriceField, type PriceMapping } from '#core/items';
+import { useNavigate } from 'react-router';
+import { PRICE_FIELDS, type PriceField, type PriceMapping, readAmount } from '#core/items';
 import type { PriceList } from '#contract/items';
-import { Button, clock, Empty, Field, Select, Trouble, uploadFile, useFilters, useRead, useSend } from '#web/base';
+import { Button, clock, Empty, Field, Select, siteToday, switchSite, Trouble, uploadFile, useFilters, useRead, useSend } from '#web/base';
 import { DataTable, type Column } from '#web/table';
 import { FileDrop, SheetImport } from '#web/work';
 import { ItemsFrame } from './frame.tsx';
@@ -61,6 +62,7 @@ export function PriceLists() {
           <OneList
             key={list.supplier}
             supplier={list.supplier}
+            imports={list.imports}
             job={of('job') ? Number(of('job')) : null}
             onJob={(job) => set('job', job === null ? '' : String(job))}
           />
@@ -70,12 +72,52 @@ export function PriceLists() {
   );
 }
 
-function OneList({ supplier, job, onJob }: { supplier: number; job: number | null; onJob: (job: number | null) => void }) {
+/** Where shelves show another price than the one that holds now: one press leads to the labels of each site. */
+function WrongLabels() {
+  const { data } = useRead('labels.wrongBySite', {});
+  const { data: me } = useRead('people.me', {});
+  const go = useNavigate();
+  if (!data || data.sites.length === 0) return null;
+  return (
+    <p className="flex flex-wrap items-center gap-2">
+      {data.sites.map((s, i) => (
+        <Button
+          key={s.id}
+          look={i === 0 ? 'next' : 'plain'}
+          onClick={() => (s.id === me?.me?.site.id ? void go('/items/shelf-labels') : switchSite(s.id, '/items/shelf-labels'))}
+        >
+          {s.total} wrong {s.total === 1 ? 'label' : 'labels'} at {s.name}
+        </Button>
+      ))}
+    </p>
+  );
+}
+
+function OneList({
+  supplier,
+  imports,
+  job,
+  onJob,
+}: {
+  supplier: number;
+  imports: PriceList['imports'];
+  job: number | null;
+  onJob: (job: number | null) => void;
+}) {
   const [file, setFile] = useState<number | null>(null);
   const [busy, setBusy] = useState(false);
   const [problem, setProblem] = useState<Error | null>(null);
   if (job !== null)
-    return <SheetImport job={job} label="" noun="articles" onStart={() => undefined} onAgain={() => (setFile(null), onJob(null))} />;
+    return (
+      <SheetImport
+        job={job}
+        label=""
+        noun="articles"
+        onStart={() => undefined}
+        onAgain={() => (setFile(null), onJob(null))}
+        whenDone={() => <WrongLabels />}
+      />
+    );
   if (file !== null) return <Mapping supplier={supplier} file={file} onJob={onJob} onBack={() => setFile(null)} />;
   return (
     <div className="max-w-2xl space-y-3">
@@ -93,6 +135,21 @@ function OneList({ supplier, job, onJob }: { supplier: number; job: number | nul
       />
       <Trouble error={problem} />
       <p className="text-soft">First you see what is new, changed and gone. Nothing changes until you say so.</p>
+      {imports.length > 0 && (
+        <section>
+          <h2 className="mt-4 border-b-2 border-ink font-bold">What earlier lists changed</h2>
+          <ul>
+            {imports.map((i) => (
+              <li key={i.job}>
+                <button type="button" className="w-full border-b border-line py-1 text-left hover:bg-shade" onClick={() => onJob(i.job)}>
+                  <span className="underline decoration-line underline-offset-4">{i.title}</span>, {clock(i.at)}
+                  {i.state === 'checked' && ', compared and not imported'}
+                </button>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
     </div>
   );
 }
@@ -100,7 +157,8 @@ function OneList({ supplier, job, onJob }: { supplier: number; job: number | nul
 function Mapping({ supplier, file, onJob, onBack }: { supplier: number; file: number; onJob: (job: number) => void; onBack: () => void }) {
   const { data, error } = useRead('items.priceColumns', { params: { id: supplier }, query: { file } });
   const [changed, setChanged] = useState<PriceMapping>({});
-  const [holdsFrom, setFrom] = useState(() => new Date().toLocaleDateString('sv'));
+  const [holdsFrom, setFrom] = useState(() => siteToday());
+  const [decimal, setDecimal] = useState<'' | '.' | ','>('');
   const start = useSend('items.importPrices', { quiet: true, onDone: (r) => onJob(r.job) });
   if (!data)
     return (
@@ -127,7 +185,7 @@ function Mapping({ supplier, file, onJob, onBack }: { supplier: number; file: nu
       className="max-w-4xl space-y-4"
       onSubmit={(e) => {
         e.preventDefault();
-        start.mutate({ params: { id: supplier }, body: { file, mapping: used, holdsFrom } });
+        start.mutate({ params: { id: supplier }, body: { file, mapping: used, holdsFrom, ...(decimal ? { decimal } : {}) } });
       }}
     >
       <p className="text-lg">
@@ -164,8 +222,20 @@ function Mapping({ supplier, file, onJob, onBack }: { supplier: number; file: nu
         </tbody>
       </table>
       <div className="flex items-end gap-4">
-        <Field label="The prices hold from" type="date" value={holdsFrom} onChange={(e) => setFrom(e.target.value)} />
-        <Button look="next" type="submit" disabled={lacking.length > 0 || start.isPending}>
+        {data.unclear !== null && (
+          <Select
+            label={`“${data.unclear}” is`}
+            value={decimal}
+            onChange={(e) => setDecimal(e.target.value as '' | '.' | ',')}
+            options={[
+              ['', 'choose …'],
+              ['.', `${readAmount(data.unclear, '.') ?? ''}: the comma parts thousands`],
+              [',', `${readAmount(data.unclear, ',') ?? ''}: the comma is the decimal mark`],
+            ]}
+          />
+        )}
+        <Field label="Valid from" type="date" value={holdsFrom} onChange={(e) => setFrom(e.target.value)} />
+        <Button look="next" type="submit" disabled={lacking.length > 0 || start.isPending || (data.unclear !== null && decimal === '')}>
           {lacking.length > 0
             ? `Choose the column for ${lacking.map((f) => f.title.toLowerCase()).join(', ')}`
             : 'Compare with what is known'}

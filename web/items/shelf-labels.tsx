@@ -3,7 +3,7 @@ import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import type { WrongLabel } from '#contract/labels';
 import { Button, Empty, Field, Plate, Trouble, useFilters, useReadPages, useSend } from '#web/base';
-import { DataTable, type Column } from '#web/table';
+import { DataTable, rowsOf, type Column } from '#web/table';
 import { ItemsFrame } from './frame.tsx';
 
 const COLUMNS: readonly Column<WrongLabel>[] = [
@@ -28,7 +28,7 @@ export function ShelfLabels() {
   const { of, set } = useFilters();
   const go = useNavigate();
   const day = of('day');
-  const { pages, more, error } = useReadPages('labels.wrong', { query: { ...(day ? { day } : {}), limit: 500 } });
+  const { pages, more, error, readAll } = useReadPages('labels.wrong', { query: { ...(day ? { day } : {}), limit: 500 } });
   const rows = pages.flatMap((p) => p.labels);
   const [picked, setPicked] = useState<ReadonlySet<string | number>>(new Set());
   const print = useSend('labels.print', {
@@ -70,6 +70,7 @@ export function ShelfLabels() {
           picked={picked}
           onPick={setPicked}
           more={more}
+          readAll={rowsOf(readAll, (page) => page.labels)}
           onOpen={(r) => void go(`/items/${r.item}`)}
         />
       )}

@@ -102,7 +102,9 @@ export function OrderPage() {
           <div className="flex-1">
             <Field
               autoFocus
-              label={asking === 'hold' ? 'Why is it held?' : 'Why is it cancelled? What is picked goes back; what has left stays on record.'}
+              label={
+                asking === 'hold' ? 'Why is it held?' : 'Why is it cancelled? What is picked goes back; what has left stays on record.'
+              }
               value={reason}
               onChange={(e) => setReason(e.target.value)}
             />

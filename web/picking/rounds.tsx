@@ -100,7 +100,9 @@ function HandOver({ round }: { round: Round }) {
   const away = useSend('picking.throwAway', {
     onDone: (r) => {
       toast.success(
-        r.bin === null ? `${round.number} is thrown away.` : `${round.number} is thrown away; ${r.pieces} pieces went back to ${r.bin}, to be put away.`,
+        r.bin === null
+          ? `${round.number} is thrown away.`
+          : `${round.number} is thrown away; ${r.pieces} pieces went back to ${r.bin}, to be put away.`,
       );
       void go('/rounds');
     },

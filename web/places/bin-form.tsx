@@ -84,7 +84,10 @@ export function BinForm({ bin, onDone }: { bin: BinPage; onDone: () => void }) {
         params: { id: bin.id },
         body: {
           ...form,
-          oldNames: form.oldNames.split(';').map((n) => n.trim()).filter(Boolean),
+          oldNames: form.oldNames
+            .split(';')
+            .map((n) => n.trim())
+            .filter(Boolean),
           walk: Number(form.walk),
           units: form.units || null,
           litres: form.litres || null,
@@ -101,7 +104,12 @@ export function BinForm({ bin, onDone }: { bin: BinPage; onDone: () => void }) {
     }
   };
   const text = (name: 'address' | 'oldNames' | 'storageClass' | 'units' | 'litres' | 'kilograms' | 'walk') => (
-    <Field label={LABELS[name]} code={name === 'address' || name === 'oldNames'} value={form[name]} onChange={(e) => set({ [name]: e.target.value })} />
+    <Field
+      label={LABELS[name]}
+      code={name === 'address' || name === 'oldNames'}
+      value={form[name]}
+      onChange={(e) => set({ [name]: e.target.value })}
+    />
   );
   const zones = sites?.sites.find((s) => s.zones.some((z) => z.id === bin.zoneId))?.zones ?? [];
   return (

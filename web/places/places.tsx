@@ -4,7 +4,7 @@ import { toast } from 'sonner';
 import { LABEL_SIZES, type LabelSize } from '#core/labels';
 import { BIN_SHOWS, type BinRow } from '#contract/places';
 import { atSite, Button, clock, Empty, Field, Plate, Select, Tag, Trouble, useFilters, useReadPages, useSend, SearchBox } from '#web/base';
-import { DataTable, type Column } from '#web/table';
+import { DataTable, rowsOf, type Column } from '#web/table';
 import { PlacesFrame, useMySite } from './frame.tsx';
 
 const COLUMNS: readonly Column<BinRow>[] = [
@@ -60,7 +60,9 @@ export function Places() {
   const show = (of('show') || 'all') as (typeof BIN_SHOWS)[number];
   const [picked, setPicked] = useState<ReadonlySet<string | number>>(new Set());
   const { me, site } = useMySite();
-  const { pages, more, error } = useReadPages('places.bins', { query: { ...(zone ? { zone } : {}), show, q: of('q'), limit: 500 } });
+  const { pages, more, error, readAll } = useReadPages('places.bins', {
+    query: { ...(zone ? { zone } : {}), show, q: of('q'), limit: 500 },
+  });
   const bins = pages.flatMap((p) => p.bins);
   const total = pages[0]?.total ?? 0;
   return (
@@ -137,6 +139,7 @@ export function Places() {
               picked={picked}
               onPick={setPicked}
               more={more}
+              readAll={rowsOf(readAll, (page) => page.bins)}
             />
           )}
         </section>
@@ -173,7 +176,10 @@ function Marked({
     <>
       <AssignMarked bins={addresses} onDone={onDone} />
       <Select label="Label size" hideLabel options={SIZES} value={size} onChange={(e) => setSize(e.target.value as LabelSize)} />
-      <a className="underline decoration-line underline-offset-4" href={atSite(`/api/download/bin-labels.pdf?bins=${bins.join(',')}&size=${size}`)}>
+      <a
+        className="underline decoration-line underline-offset-4"
+        href={atSite(`/api/download/bin-labels.pdf?bins=${bins.join(',')}&size=${size}`)}
+      >
         as PDF
       </a>
       <Button look="next" onClick={() => print.mutate({ body: { kind: 'bins', bins, size } })}>

@@ -51,14 +51,11 @@ export function Plan() {
   const wanted = useDeferredValue(of('q')).trim();
   const { data: where } = useRead('stock.where', { query: { q: wanted } }, { enabled: wanted.length > 1, keep: true });
   const bays = useMemo(() => (plan && measures ? bayViews(plan, measures) : []), [plan, measures]);
-  const lit = useMemo(
-    () => {
-      const holding = new Set(wanted.length > 1 ? where?.bins : []);
-      const begins = wanted.toUpperCase();
-      return new Set(wanted === '' ? [] : bays.filter((b) => b.bins.some((bin) => holding.has(bin.id) || bin.address.startsWith(begins))));
-    },
-    [bays, wanted, where],
-  );
+  const lit = useMemo(() => {
+    const holding = new Set(wanted.length > 1 ? where?.bins : []);
+    const begins = wanted.toUpperCase();
+    return new Set(wanted === '' ? [] : bays.filter((b) => b.bins.some((bin) => holding.has(bin.id) || bin.address.startsWith(begins))));
+  }, [bays, wanted, where]);
   const save = useSend('places.savePlan', {
     onDone: () => {
       setDraft(null);
@@ -136,7 +133,13 @@ export function Plan() {
         {wanted && (
           <span className="text-soft">
             {lit.size} {lit.size === 1 ? 'bay' : 'bays'}
-            {where && where.items.length > 0 && wanted.length > 1 && `: ${where.items.slice(0, 2).map((i) => i.code).join(', ')}${where.items.length > 2 ? ' …' : ''}`}
+            {where &&
+              where.items.length > 0 &&
+              wanted.length > 1 &&
+              `: ${where.items
+                .slice(0, 2)
+                .map((i) => i.code)
+                .join(', ')}${where.items.length > 2 ? ' …' : ''}`}
           </span>
         )}
         <Select label="Colour by" hideLabel value={colouring} onChange={(e) => set('colour', e.target.value)} options={COLOURINGS} />

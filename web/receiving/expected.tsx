@@ -16,7 +16,12 @@ const COLUMNS: readonly Column<Row>[] = [
   },
   { id: 'open', title: 'Lines open', value: (r) => r.openLines, number: true, width: 90 },
   { id: 'lines', title: 'Lines', value: (r) => r.lines, number: true, width: 70 },
-  { id: 'state', title: 'State', value: (r) => (r.deliveryState === 'review' ? 'to review' : r.delivery ? 'being scanned' : r.partly ? 'partly here' : 'waiting'), width: 120 },
+  {
+    id: 'state',
+    title: 'State',
+    value: (r) => (r.deliveryState === 'review' ? 'to review' : r.delivery ? 'being scanned' : r.partly ? 'partly here' : 'waiting'),
+    width: 120,
+  },
 ];
 
 /** What is expected: purchase orders with something open, soonest first. */

@@ -144,7 +144,12 @@ export function Review() {
           <h2 className="border-b-2 border-ink font-bold">Entries, newest first</h2>
           <ul>
             {delivery.entryList.map((e) => (
-              <Entry key={e.id} delivery={id} entry={e} open={(delivery.state === 'scanning' || delivery.state === 'review') && (lead || !e.handedIn)} />
+              <Entry
+                key={e.id}
+                delivery={id}
+                entry={e}
+                open={(delivery.state === 'scanning' || delivery.state === 'review') && (lead || !e.handedIn)}
+              />
             ))}
           </ul>
         </section>
@@ -193,7 +198,8 @@ function Entry({ delivery, entry, open }: { delivery: number; entry: EntryOut; o
           {entry.by}, {clock(entry.at)}
           {entry.changes.map((c) => (
             <span key={c.at} className="block">
-              {c.was === c.now ? `date ${c.expiresWas ?? 'none'} → ${c.expiresNow ?? 'none'}` : `was ${c.was}`}, changed by {c.by}, {clock(c.at)}
+              {c.was === c.now ? `date ${c.expiresWas ?? 'none'} → ${c.expiresNow ?? 'none'}` : `was ${c.was}`}, changed by {c.by},{' '}
+              {clock(c.at)}
             </span>
           ))}{' '}
           {entry.expired && <Tag tone="wrong">expired: to quarantine</Tag>}

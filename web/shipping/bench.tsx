@@ -157,7 +157,9 @@ export function Bench() {
                   disabled={pack.isPending || order.heldFor !== null || parcelsFault !== null || onCart}
                   onClick={() => pack.mutate({ params: { id: order.id }, body: { parcels: Number(parcels) } })}
                 >
-                  {order.complete ? 'It is all there: packed' : `Pack what is here: ${order.pieces} ${order.pieces === '1' ? 'piece' : 'pieces'}; the rest stays open`}
+                  {order.complete
+                    ? 'It is all there: packed'
+                    : `Pack what is here: ${order.pieces} ${order.pieces === '1' ? 'piece' : 'pieces'}; the rest stays open`}
                 </Button>
               )}
             </div>

@@ -4,7 +4,7 @@ import { toast } from 'sonner';
 import type { HoldRow } from '#contract/stock';
 import { Button, clock, Empty, Field, Select, SidePanel, Tag, Trouble, useFilters, useRead, useReadPages, useSend } from '#web/base';
 import { ItemsFrame } from '#web/items';
-import { DataTable, type Column } from '#web/table';
+import { DataTable, rowsOf, type Column } from '#web/table';
 
 const COLUMNS: readonly Column<HoldRow>[] = [
   { id: 'number', title: 'Hold', value: (r) => r.number, show: (r) => <span className="code text-lg">{r.number}</span>, width: 90 },
@@ -28,7 +28,7 @@ export function Holds() {
   const show = (of('show') || 'open') as 'open' | 'released';
   const [open, setOpen] = useState<HoldRow | null>(null);
   const { data: me } = useRead('people.me', {});
-  const { pages, more, error } = useReadPages('stock.holds', { query: { show, limit: 200 } });
+  const { pages, more, error, readAll } = useReadPages('stock.holds', { query: { show, limit: 200 } });
   const holds = pages.flatMap((p) => p.holds);
   return (
     <ItemsFrame>
@@ -53,7 +53,16 @@ export function Holds() {
       <div className="flex gap-4">
         {holds.length > 0 && (
           <div className="min-w-0 flex-1">
-            <DataTable name="Holds" rows={holds} columns={COLUMNS} keyOf={(r) => r.id} onOpen={setOpen} openKey={open?.id} more={more} />
+            <DataTable
+              name="Holds"
+              rows={holds}
+              columns={COLUMNS}
+              keyOf={(r) => r.id}
+              onOpen={setOpen}
+              openKey={open?.id}
+              more={more}
+              readAll={rowsOf(readAll, (page) => page.holds)}
+            />
           </div>
         )}
         {open && (

@@ -2,7 +2,7 @@ import { Link, useNavigate } from 'react-router';
 import type { StockRow } from '#contract/stock';
 import { atSite, Empty, Field, Plate, Select, Trouble, useFilters, useRead, useReadPages } from '#web/base';
 import { ItemsFrame } from '#web/items';
-import { DataTable, type Column } from '#web/table';
+import { DataTable, rowsOf, type Column } from '#web/table';
 
 const money = (text: string): string => Number(text).toLocaleString('en-GB', { minimumFractionDigits: 2, maximumFractionDigits: 2 });
 const ITEM: readonly Column<StockRow>[] = [
@@ -38,14 +38,14 @@ export function StockList() {
     group: of('group'),
     q: of('q'),
   };
-  const { pages, more, error } = useReadPages('stock.list', { query: { ...filter, by, limit: 300 } });
+  const { pages, more, error, readAll } = useReadPages('stock.list', { query: { ...filter, by, limit: 300 } });
   const { data: me } = useRead('people.me', {});
   const mayValue = me?.me?.role !== 'hand';
   const { data: value } = useRead('stock.value', { query: { ...filter, by: worth } }, { keep: true, enabled: mayValue });
   const { data: sites } = useRead('places.sites', {});
   const { data: suppliers } = useRead('items.suppliers', {});
   const rows = pages.flatMap((p) => p.rows);
-  const carry = new URLSearchParams(Object.entries({ ...filter, by }).map(([k, v]) => [k, String(v)]));
+  const carry = new URLSearchParams(Object.entries({ ...filter, by }).flatMap(([k, v]) => (v === '' ? [] : [[k, String(v)]])));
   return (
     <ItemsFrame
       act={
@@ -101,6 +101,7 @@ export function StockList() {
               keyOf={(r) => `${r.item}-${r.bin}-${r.lot}-${r.serial}-${r.condition}`}
               onOpen={(r) => void go(`/items/${r.item}`)}
               more={more}
+              readAll={rowsOf(readAll, (page) => page.rows)}
             />
           )}
         </div>
@@ -109,6 +110,7 @@ export function StockList() {
             <p className="code text-5xl leading-none" data-testid="stock-value">
               {money(value.total)}
             </p>
+            <p className="text-soft">{value.rows.reduce((n, r) => n + r.items, 0).toLocaleString('en-GB')} items</p>
             <p className="mb-3 text-soft">at cost{at ? `, as of ${new Date(at).toLocaleString('en-GB')}` : ', now'}</p>
             <Select
               label="By"

@@ -1,1 +1,1 @@
-export { DataTable, type Column } from './table.tsx';
+export { DataTable, rowsOf, type Column } from './table.tsx';

@@ -3,6 +3,7 @@ import { getCoreRowModel, getSortedRowModel, useLegacyTable } from '@tanstack/re
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useRef, useState, type ReactNode } from 'react';
 import { useSearchParams } from 'react-router';
+import { toast } from 'sonner';
 import { Button } from '#web/base';
 
 export type Column<Row> = {
@@ -14,6 +15,18 @@ export type Column<Row> = {
   width: number;
   hidden?: boolean;
 };
+
+/** Reads all pages of a list as rows of a table, telling how many are there. */
+export function rowsOf<Page, Row>(
+  readAll: (progress: (page: Page) => void) => Promise<readonly Page[]>,
+  rows: (page: Page) => readonly Row[],
+): (progress: (rows: number) => void) => Promise<readonly Row[]> {
+  return async (progress) => {
+    let count = 0;
+    const pages = await readAll((page) => progress((count += rows(page).length)));
+    return pages.flatMap(rows);
+  };
+}
 
 const ROW_PX = 36;
 
@@ -27,6 +40,8 @@ type Props<Row> = {
   onPick?: (keys: ReadonlySet<string | number>) => void;
   height?: string;
   more?: (() => void) | undefined;
+  /** Reads everything that the filter means, for saving it: rows that are not loaded yet too. */
+  readAll?: (progress: (rows: number) => void) => Promise<readonly Row[]>;
   openKey?: string | number | undefined;
   /** Keeps the order and the chosen columns in the address bar, under names that begin so; a page has one such table for each beginning. */
   keep?: string;
@@ -76,11 +91,13 @@ export function DataTable<Row extends object>({
   onPick,
   height = 'calc(100dvh - 260px)',
   more,
+  readAll,
   openKey,
   keep,
 }: Props<Row>) {
   const { hidden, setHidden, sorting, setSorting } = useArrangement(columns, keep);
   const [at, setAt] = useState(0);
+  const [saving, setSaving] = useState<number | null>(null);
   const shown = columns.filter((c) => !hidden.has(c.id));
   const defs = shown.map((c) => ({
     id: c.id,
@@ -109,6 +126,21 @@ export function DataTable<Row extends object>({
     const next = new Set(picked);
     if (!next.delete(key)) next.add(key);
     onPick?.(next);
+  };
+  // What is saved is all that the filter means, in the order that is seen; the loaded rows are only the beginning of it.
+  const save = async (): Promise<void> => {
+    setSaving(rows.length);
+    try {
+      const seen = sorted.map((r) => r.original as Row);
+      const loaded = new Set(seen.map(keyOf));
+      const all = more && readAll ? await readAll(setSaving) : seen;
+      const rest = all.filter((r) => !loaded.has(keyOf(r)));
+      saveCsv(name, shown, [...seen, ...rest]);
+    } catch (error) {
+      toast.error(`Nothing was saved: ${(error as Error).message}`);
+    } finally {
+      setSaving(null);
+    }
   };
   const onKey = (event: React.KeyboardEvent): void => {
     const row = sorted[at]?.original as Row | undefined;
@@ -149,16 +181,11 @@ export function DataTable<Row extends object>({
         </details>
         <button
           type="button"
-          className="underline decoration-line underline-offset-4"
-          onClick={() =>
-            saveCsv(
-              name,
-              shown,
-              sorted.map((r) => r.original as Row),
-            )
-          }
+          className="underline decoration-line underline-offset-4 disabled:opacity-50"
+          disabled={saving !== null}
+          onClick={() => void save()}
         >
-          Save as CSV
+          {saving === null ? 'Save as CSV' : `Reading ${saving.toLocaleString('en-GB')} rows …`}
         </button>
       </div>
       <div
@@ -252,4 +279,13 @@ function saveCsv<Row>(name: string, columns: readonly Column<Row>[], rows: reado
   link.download = `${name.toLowerCase().replace(/\W+/g, '-')}.csv`;
   link.click();
   URL.revokeObjectURL(link.href);
+  const sums = columns
+    .filter((c) => c.number)
+    .map(
+      (c) =>
+        `${c.title} ${rows.reduce((sum, r) => sum + (Number(c.value(r)) || 0), 0).toLocaleString('en-GB', { maximumFractionDigits: 2 })}`,
+    );
+  toast.success(
+    `${rows.length.toLocaleString('en-GB')} ${rows.length === 1 ? 'row' : 'rows'} saved.${sums.length > 0 ? ` Sums: ${sums.join(', ')}.` : ''}`,
+  );
 }

@@ -1,7 +1,7 @@
 import { useState, type ReactNode } from 'react';
 import type { Job, JobRow } from '#contract/work';
 import { Button, Tag, Trouble, uploadFile, useRead, useReadPages, useSend } from '#web/base';
-import { DataTable, type Column } from '#web/table';
+import { DataTable, rowsOf, type Column } from '#web/table';
 
 const WORDS = { new: 'new', changed: 'changed', same: 'as it is', gone: 'gone', fault: 'wrong' } as const;
 const COLUMNS: readonly Column<JobRow>[] = [
@@ -101,6 +101,7 @@ export function SheetImport({
   label,
   noun,
   children,
+  whenDone,
 }: {
   job: number | null;
   onStart: (file: number) => void;
@@ -108,6 +109,8 @@ export function SheetImport({
   label: string;
   noun: string;
   children?: ReactNode;
+  /** What comes next once it is done. */
+  whenDone?: (job: Job) => ReactNode;
 }) {
   const [busy, setBusy] = useState(false);
   const [problem, setProblem] = useState<Error | null>(null);
@@ -137,6 +140,8 @@ export function SheetImport({
           {count(job, 'gone') > 0 && `, ${count(job, 'gone')} gone`}.
         </p>
       )}
+      {job.state === 'done' && whenDone?.(job)}
+      {job.state === 'done' && <Verdicts job={job} first="" />}
       {job.state !== 'running' && job.state !== 'waiting' && (
         <Button onClick={onAgain}>{job.state === 'done' ? 'Import another file' : 'Choose another file'}</Button>
       )}
@@ -145,38 +150,56 @@ export function SheetImport({
 }
 
 function Checked({ job, noun }: { job: Job; noun: string }) {
-  const [verdict, setVerdict] = useState<JobRow['verdict'] | ''>(count(job, 'faults') > 0 ? 'fault' : '');
   const go = useSend('work.goAhead');
-  const { pages, more } = useReadPages('work.rows', { params: { id: job.id }, query: { limit: 500, ...(verdict ? { verdict } : {}) } });
   const faults = count(job, 'faults');
   const changes = count(job, 'new') + count(job, 'changed') + count(job, 'gone');
+  return (
+    <>
+      {faults > 0 ? (
+        <p className="text-lg font-bold text-wrong">
+          {faults} of {count(job, 'rows')} rows are wrong. Mend them in the sheet and send it again; nothing is imported until all are
+          right.
+        </p>
+      ) : changes === 0 ? (
+        <p className="text-lg font-bold">All {count(job, 'rows')} rows say what is there already. There is nothing to import.</p>
+      ) : (
+        <Button look="next" disabled={go.isPending} onClick={() => go.mutate({ params: { id: job.id } })}>
+          Import: {count(job, 'new')} new, {count(job, 'changed')} changed {noun}
+          {count(job, 'gone') > 0 && `, ${count(job, 'gone')} gone`}
+        </Button>
+      )}
+      <Verdicts job={job} first={faults > 0 ? 'fault' : ''} />
+    </>
+  );
+}
+
+/** What a job says of every row; kept, so that it can be opened again afterwards. */
+function Verdicts({ job, first }: { job: Job; first: JobRow['verdict'] | '' }) {
+  const [verdict, setVerdict] = useState<JobRow['verdict'] | ''>(first);
+  const { pages, more, readAll } = useReadPages('work.rows', {
+    params: { id: job.id },
+    query: { limit: 500, ...(verdict ? { verdict } : {}) },
+  });
   const rows = pages.flatMap((p) => p.rows);
   return (
     <>
-      <div className="flex flex-wrap items-center gap-3">
-        {faults > 0 ? (
-          <p className="text-lg font-bold text-wrong">
-            {faults} of {count(job, 'rows')} rows are wrong. Mend them in the sheet and send it again; nothing is imported until all are
-            right.
-          </p>
-        ) : changes === 0 ? (
-          <p className="text-lg font-bold">All {count(job, 'rows')} rows say what is there already. There is nothing to import.</p>
-        ) : (
-          <Button look="next" disabled={go.isPending} onClick={() => go.mutate({ params: { id: job.id } })}>
-            Import: {count(job, 'new')} new, {count(job, 'changed')} changed {noun}
-            {count(job, 'gone') > 0 && `, ${count(job, 'gone')} gone`}
+      <div className="flex justify-end gap-1" role="group" aria-label="Which rows">
+        {(['', 'fault', 'new', 'changed', 'gone'] as const).map((v) => (
+          <Button key={v} look={verdict === v ? 'plain' : 'quiet'} aria-pressed={verdict === v} onClick={() => setVerdict(v)}>
+            {v === '' ? 'all' : WORDS[v]}
           </Button>
-        )}
-        <span className="ml-auto flex gap-1" role="group" aria-label="Which rows">
-          {(['', 'fault', 'new', 'changed', 'gone'] as const).map((v) => (
-            <Button key={v} look={verdict === v ? 'plain' : 'quiet'} aria-pressed={verdict === v} onClick={() => setVerdict(v)}>
-              {v === '' ? 'all' : WORDS[v]}
-            </Button>
-          ))}
-        </span>
+        ))}
       </div>
       {rows.length > 0 && (
-        <DataTable name="Verdicts" rows={rows} columns={COLUMNS} keyOf={(r) => r.row} more={more} height="calc(100dvh - 420px)" />
+        <DataTable
+          name="Verdicts"
+          rows={rows}
+          columns={COLUMNS}
+          keyOf={(r) => r.row}
+          more={more}
+          readAll={rowsOf(readAll, (page) => page.rows)}
+          height="calc(100dvh - 420px)"
+        />
       )}
     </>
   );
