@@ -38,7 +38,7 @@ export const SITES: readonly DemoSite[] = [
   {
     code: 'MAIN',
     name: 'Quillfen Yard',
-    address: '4 Tannery Lane, Quillfen',
+    address: '4 Comb Lane, Quillfen',
     zones: [
       zone('PICK', 'Pick face', 'pickFace', racks(['P', 'R', 'S'], 16, 3)),
       zone('STORE', 'Store', 'storage', racks(['A', 'B', 'C', 'D', 'E', 'F'], 10, 4)),
@@ -60,13 +60,13 @@ export const SITES: readonly DemoSite[] = [
   {
     code: 'BARN',
     name: 'Overflow barn',
-    address: 'Mere Farm, Lower Quillfen',
+    address: 'Skep Farm, Lower Quillfen',
     zones: [zone('BARN', 'Barn floor', 'storage', racks(['L', 'M', 'N'], 12, 2)), ...ends('N-', 1, 1)],
   },
   {
     code: 'SHOP',
     name: 'Shop counter',
-    address: '1 Tannery Lane, Quillfen',
+    address: '1 Comb Lane, Quillfen',
     zones: [zone('COUNTER', 'Counter shelves', 'counter', racks(['T', 'U'], 8, 3)), ...ends('S-', 1, 1)],
   },
 ];

@@ -1,6 +1,9 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { hasValidCheckDigit } from '#core/items';
 import { ZONE_PURPOSES } from '#core/places';
+import { query, type Db } from '#server/kernel';
+import { loadDemo } from '#demo';
+import { emptyDatabase } from '../server/testing/global-setup.ts';
 import { openHouse, type TestHouse } from '../server/testing/house.ts';
 
 let house: TestHouse;
@@ -52,4 +55,49 @@ describe('the demo company', () => {
     expect(await count(`hold WHERE released_at IS NULL`)).toBe(2);
     expect(await count(`stock_fact WHERE use = 'unplaced' AND qty > 0`)).toBe(9);
   });
+  it('names nobody’s goods: every barcode lies in the range that is kept for examples', async () => {
+    expect(await count(`barcode WHERE gtin NOT LIKE '0952%' AND gtin NOT LIKE '1952%'`)).toBe(0);
+    expect(await count(`price_row WHERE gtin NOT LIKE '0952%' AND gtin NOT LIKE '1952%'`)).toBe(0);
+  });
+  it('writes its ledger in the order of time', async () => {
+    expect(await count(`(SELECT at, lag(at) OVER (ORDER BY id) AS before FROM movement) m WHERE at < before`)).toBe(0);
+  });
+  it('is the same company whatever day it is loaded on, if the moment is the same', async () => {
+    const base = process.env['TEST_DATABASE_URL'] ?? '';
+    const moment = new Date('2026-03-10T13:37:00Z');
+    const dumps: string[][] = [];
+    for (const name of ['demo_one', 'demo_two']) {
+      const db = await emptyDatabase(base, name);
+      await loadDemo(db, moment);
+      dumps.push(await digest(db, moment));
+      await db.destroy();
+    }
+    expect(dumps[0]).toEqual(dumps[1]);
+  }, 180_000);
 });
+
+/** A line for each table: what is in it, but for what is random by design; and every moment in it that is later than the one it was loaded at,
+ *  which can only be the clock of the day on which it was loaded. */
+async function digest(db: Db, moment: Date): Promise<string[]> {
+  const columns = await query<{ t: string; c: string; type: string }>(
+    db,
+    `SELECT c.table_name AS t, quote_ident(c.column_name) AS c, c.data_type AS type FROM information_schema.columns c JOIN pg_tables p ON p.tablename = c.table_name
+     WHERE c.table_schema = 'public' AND p.schemaname = 'public' AND c.table_name NOT IN ('outbox', 'migration', 'migration_lock')
+       AND c.column_name NOT IN ('xid', 'began', 'password_hash', 'pin_hash') ORDER BY c.table_name, c.ordinal_position`,
+  );
+  const lines: string[] = [];
+  for (const table of new Set(columns.map((c) => c.t))) {
+    const own = columns.filter((c) => c.t === table);
+    const [row] = await query<{ h: string }>(
+      db,
+      `SELECT md5(coalesce(string_agg(r::text, '|' ORDER BY r::text), '')) AS h FROM (SELECT ${own.map((c) => c.c).join(', ')} FROM ${table}) r`,
+    );
+    lines.push(`${table} ${row?.h ?? ''}`);
+    for (const { c } of own.filter((x) => x.type === 'timestamp with time zone')) {
+      const [late] = await query<{ n: number }>(db, `SELECT count(*) AS n FROM ${table} WHERE ${c} > ?`, [moment]);
+      if (late && late.n > 0) lines.push(`${table}.${c}: ${late.n} are later`);
+    }
+  }
+  expect(lines.filter((l) => l.endsWith('later'))).toEqual([]);
+  return lines;
+}

@@ -38,7 +38,7 @@ async function sizeBins(trx: Trx): Promise<void> {
      FROM zone z, bin b LEFT JOIN LATERAL (SELECT sum(x.qty * i.volume_ml) AS ml FROM balance x JOIN item i ON i.id = x.item_id WHERE x.bin_id = b.id) c ON true
      WHERE z.id = bin.zone_id AND b.id = bin.id AND bin.use = 'shelf'`,
   );
-  await query(trx, `UPDATE bin SET labelled_at = now() - interval '60 days' WHERE id >= 100 AND id % 29 <> 0`);
+  await query(trx, `UPDATE bin SET labelled_at = now_here() - interval '60 days' WHERE id >= 100 AND id % 29 <> 0`);
   // Two lowest shelves share the beam between them.
   await query(
     trx,
@@ -119,13 +119,13 @@ async function stockCounter(trx: Trx, company: Company, random: Random): Promise
   // Whatever lives or lies on a shelf that customers see had its label printed three weeks ago; two were forgotten.
   await query(
     trx,
-    `INSERT INTO shelf_label (bin_id, item_id, price, printed_at) SELECT x.bin_id, x.item_id, round(amount_on(x.item_id, 'price', current_date), 2), now() - interval '20 days' FROM
+    `INSERT INTO shelf_label (bin_id, item_id, price, printed_at) SELECT x.bin_id, x.item_id, round(amount_on(x.item_id, 'price', now_here()::date), 2), now_here() - interval '20 days' FROM
        (SELECT h.bin_id, h.item_id FROM home_bin h UNION SELECT bin_id, item_id FROM balance WHERE qty > 0) x JOIN bin b ON b.id = x.bin_id JOIN zone z ON z.id = b.zone_id WHERE z.shows_price AND x.item_id <> ALL(?::int[])`,
     [lines.slice(0, 2).map((l) => l.item)],
   );
   await query(
     trx,
-    `INSERT INTO item_amount (item_id, kind, amount, holds_from, person_id, source) SELECT i, 'price', round(amount_on(i, 'price', current_date) * 1.06, 2), current_date - 2, ?, 'Autumn prices' FROM unnest(?::int[]) i`,
+    `INSERT INTO item_amount (item_id, kind, amount, holds_from, person_id, source) SELECT i, 'price', round(amount_on(i, 'price', now_here()::date) * 1.06, 2), now_here()::date - 2, ?, 'Autumn prices' FROM unnest(?::int[]) i`,
     [company.people['Odile Wrack'], items.slice(4, 10).map((i) => i.id)],
   );
 }
@@ -162,17 +162,18 @@ async function priceLists(trx: Trx, company: Company, random: Random): Promise<v
   await query(
     trx,
     `INSERT INTO price_row (supplier_id, part_no, description, barcode, gtin, cost, price, holds_from, item_id)
-     SELECT x.supplier_id, x.part_no, i.description, c.code, c.gtin, x.cost, round(amount_on(i.id, 'price', current_date), 2), current_date - 40, i.id
+     SELECT x.supplier_id, x.part_no, i.description, c.code, c.gtin, x.cost, round(amount_on(i.id, 'price', now_here()::date), 2), now_here()::date - 40, i.id
      FROM item_supplier x JOIN item i ON i.id = x.item_id LEFT JOIN LATERAL (SELECT b.code, b.gtin FROM barcode b JOIN pack p ON p.id = b.pack_id WHERE b.item_id = i.id ORDER BY p.units LIMIT 1) c ON true`,
   );
-  let barcode = 501777000000;
+  // GS1 keeps 952 for examples.
+  let barcode = 952777000000;
   for (const [s, supplier] of company.suppliers.entries()) {
     for (let n = 0; n < 40; n += 1) {
       const cost = random.int(120, 9800) / 100;
       const code = withCheckDigit(String((barcode += 1)));
       await query(
         trx,
-        `INSERT INTO price_row (supplier_id, part_no, description, barcode, gtin, cost, price, holds_from) VALUES (?, ?, ?, ?, lpad(?, 14, '0'), ?, ?, current_date - 40)`,
+        `INSERT INTO price_row (supplier_id, part_no, description, barcode, gtin, cost, price, holds_from) VALUES (?, ?, ?, ?, lpad(?, 14, '0'), ?, ?, now_here()::date - 40)`,
         [
           supplier,
           `${'KLMNPQRS'[s]}${4100 + n}`,
@@ -188,12 +189,9 @@ async function priceLists(trx: Trx, company: Company, random: Random): Promise<v
   await query(trx, `UPDATE price_row SET words = search_words(concat_ws(' ', part_no, bare_code(part_no), description, barcode))`);
   await query(
     trx,
-    `INSERT INTO price_list (supplier_id, columns, imported_at, file_name, rows) SELECT supplier_id, '{"partNo": "Part no", "description": "Description", "barcode": "EAN", "cost": "Net", "price": "Retail"}', now() - interval '40 days', 'prices-autumn.xlsx', count(*) FROM price_row GROUP BY 1`,
+    `INSERT INTO price_list (supplier_id, columns, imported_at, file_name, rows) SELECT supplier_id, '{"partNo": "Part no", "description": "Description", "barcode": "EAN", "cost": "Net", "price": "Retail"}', now_here() - interval '40 days', 'prices-autumn.xlsx', count(*) FROM price_row GROUP BY 1`,
   );
-  await query(
-    trx,
-    `INSERT INTO search_word SELECT DISTINCT w FROM price_row, regexp_split_to_table(lower(description), '[^[:alpha:]]+') w WHERE length(w) > 3 ON CONFLICT DO NOTHING`,
-  );
+  await query(trx, `INSERT INTO search_word SELECT DISTINCT w FROM price_row, spelled_words(description) w ON CONFLICT DO NOTHING`);
 }
 
 async function layHolds(trx: Trx, company: Company): Promise<void> {
@@ -205,7 +203,7 @@ async function layHolds(trx: Trx, company: Company): Promise<void> {
     [company.site],
   );
   const [first, second] = shelf;
-  const [until] = await query<{ day: string }>(trx, `SELECT current_date - 1 AS day`);
+  const [until] = await query<{ day: string }>(trx, `SELECT now_here()::date - 1 AS day`);
   if (first)
     await holdStock(trx, {
       site: company.site,

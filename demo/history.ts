@@ -17,12 +17,15 @@ const MOST_SERIALS = 6;
 /** Lets ninety days go by: deliveries, put-aways, refills, orders picked, packed and shipped, counts. Every change goes through `stock.post`. */
 export class History {
   readonly stock = new Map<number, Piece[]>();
+  /** Lots that nobody sells while the days go by. */
+  readonly kept = new Set<number>();
   private readonly trx: Trx;
   private readonly company: Company;
   private readonly random: Random;
   private readonly now: number;
   private lots = 0;
   private serials = 0;
+  private last = 0;
   private readonly tellers: number[];
 
   constructor(trx: Trx, company: Company, random: Random, now: Date) {
@@ -41,15 +44,17 @@ export class History {
     return new Date(this.now + daysAhead * 86_400_000).toISOString().slice(0, 10);
   }
 
-  async run(): Promise<void> {
+  /** Lets the days go by; `besides` is done on its days, in the order of time like everything else. */
+  async run(besides: Readonly<Record<number, () => Promise<void>>> = {}): Promise<void> {
     await this.open();
     for (let day = DAYS; day >= 1; day -= 1) {
       if (day % 2 === 0) await this.receive(day);
-      if (day % 7 === 3) await this.moveSome(day);
+      await besides[day]?.();
       await this.sell(day);
+      if (day === 24) await this.countZone('COLD', day);
+      if (day === 41) await this.countZone('CAGE', day);
+      if (day % 7 === 3) await this.moveSome(day);
     }
-    await this.countZone('COLD', 24);
-    await this.countZone('CAGE', 41);
   }
 
   private async open(): Promise<void> {
@@ -211,7 +216,7 @@ export class History {
         if (random.next() > 0.25 + item.popularity || lines.some((x) => x.item === item)) continue;
         const today = this.date(-day);
         const piece = this.pieces(item)
-          .filter((p) => p.bin !== company.arrivals && p.qty >= 1 && (!p.expires || p.expires >= today))
+          .filter((p) => p.bin !== company.arrivals && p.qty >= 1 && !this.kept.has(p.lot ?? 0) && (!p.expires || p.expires >= today))
           .sort((a, b) => compareFirstExpired({ expires: a.expires, arrived: null }, { expires: b.expires, arrived: null }))[0];
         if (piece)
           lines.push({
@@ -320,7 +325,9 @@ export class History {
     person = this.teller(),
     site = this.company.site,
   ): Promise<number> {
-    const at = this.at(day, hour);
+    // The ledger is written in the order of time: what would come before the last movement comes right after it.
+    const at = new Date(Math.max(this.at(day, hour).getTime(), this.last + 1000));
+    this.last = at.getTime();
     const document = await makeDocument(this.trx, kind, {
       site,
       person,

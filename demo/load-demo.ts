@@ -14,9 +14,11 @@ export async function loadDemo(db: Db, now = new Date()): Promise<string> {
   const random = seeded(SEED);
   await runInternal(db, async (trx) => {
     workAlone(trx);
+    // Everything in it is as of this moment, whatever day it is loaded on: the same moment gives the same company.
+    await query(trx, `SELECT set_config('dockrow.now', ?, true)`, [now.toISOString()]);
     const company = await makeMasters(trx, random);
     const history = new History(trx, company, random, now);
-    await history.run();
+    await history.run({ 60: () => datedLots(history, company, random) });
     await makeToday(trx, company, history, random);
     await fitOut(trx, company, random);
     await trimAllPromises(trx);
@@ -33,7 +35,6 @@ export async function loadDemo(db: Db, now = new Date()): Promise<string> {
 async function makeToday(trx: Trx, company: Company, history: History, random: Random): Promise<void> {
   await expect(trx, company, history, random);
   await arriveToday(trx, company, history, random);
-  await datedLots(history, company, random);
   const orders = await enterOrders(trx, company, history, random);
   await promiseOrders(trx, { orders: orders.slice(0, 26), site: company.site, mode: 'free' });
   await query(trx, `UPDATE customer_order SET held_for = 'Customer asked to wait for the new address' WHERE id = ?`, [orders[4]]);
@@ -68,7 +69,7 @@ async function expect(trx: Trx, company: Company, history: History, random: Rand
   }
 }
 
-// Four pieces of one line came three days ago; the rest is still expected.
+// Four pieces of one line came yesterday evening; the rest is still expected.
 async function receivePart(
   trx: Trx,
   company: Company,
@@ -79,17 +80,17 @@ async function receivePart(
   const [delivery] = await query<{ id: number }>(
     trx,
     `INSERT INTO delivery (number, site_id, supplier_id, purchase_order_id, supplier_doc, state, started_by, at, touched) VALUES ('DL-' || nextval('number_dl'), ?, ?, ?, 'INV 20117', 'posted', ?, ?, ?) RETURNING id`,
-    [company.site, company.suppliers[part.supplier], part.order, hand, history.at(3, 9), history.at(3, 10)],
+    [company.site, company.suppliers[part.supplier], part.order, hand, history.at(1, 17), history.at(1, 18)],
   );
   await query(trx, `INSERT INTO delivery_entry (delivery_id, item_id, pack_id, qty, person_id, at) VALUES (?, ?, ?, 4, ?, ?)`, [
     delivery?.id,
     part.item.id,
     part.item.basePack,
     hand,
-    history.at(3, 9),
+    history.at(1, 17),
   ]);
   const movements = await history.arrive(part.item, 4, company.arrivals, OUTSIDE.suppliers, 'Received in part', 300);
-  const receipt = await history.post('receipt', 3, 10, movements, delivery?.id);
+  const receipt = await history.post('receipt', 1, 18, movements, delivery?.id);
   await query(trx, `UPDATE delivery SET receipt_id = ? WHERE id = ?`, [receipt, delivery?.id]);
   await history.settle(delivery?.id ?? 0, part.order);
 }
@@ -149,7 +150,9 @@ async function datedLots(history: History, company: Company, random: Random): Pr
   const movements = [];
   for (const life of [3, 6, 10, -2]) {
     const item = random.pick(dated);
-    movements.push(...(await history.arrive(item, 12, item.home, OUTSIDE.suppliers, 'Received', life)));
+    const arrived = await history.arrive(item, 12, item.home, OUTSIDE.suppliers, 'Received', life);
+    for (const { lot } of arrived) history.kept.add(lot ?? 0);
+    movements.push(...arrived);
   }
   await history.post('receipt', 60, 9, movements);
 }

@@ -64,7 +64,7 @@ export async function makeMasters(trx: Trx, random: Random): Promise<Company> {
       [
         CUSTOMERS.map((_, i) => `C${1001 + i}`),
         [...CUSTOMERS],
-        CUSTOMERS.map((_, i) => `${i + 3} ${['Mill Lane', 'Church Row', 'Long Acre', 'Well Street'][i % 4]}, Fenside`),
+        CUSTOMERS.map((_, i) => `${i + 3} ${['Comb Lane', 'Skep Row', 'Wax Row', 'Smoker Street'][i % 4]}, Quillholm`),
       ],
     )
   ).map((r) => r.id);
@@ -127,7 +127,8 @@ async function makeItems(trx: Trx, random: Random, suppliers: readonly number[],
   const cold = shelves(/^X-/);
   const cage = shelves(/^K-/);
   const items: DemoItem[] = [];
-  let barcode = 500123000000;
+  // GS1 keeps 952 for examples: nobody's goods carry these.
+  let barcode = 952123000000;
   for (const [i, item] of wanted.entries()) {
     const [row] = await query<{ id: number }>(
       trx,

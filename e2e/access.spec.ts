@@ -24,7 +24,7 @@ test('the screens of places and items can be used by everybody: axe finds nothin
     ['/places/site', 'Default bins'],
     ['/items', 'CL-10'],
     ['/items/12', 'on hand'],
-    ['/items/price-lists', 'Saltmarsh Joinery'],
+    ['/items/price-lists', 'Saltquill Joinery'],
     ['/items/shelf-labels', 'As prices will be on'],
     ['/stock', 'at cost'],
     ['/holds', 'Kept for the October fair'],

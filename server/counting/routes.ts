@@ -77,11 +77,11 @@ export const countingHandlers: RoomHandlers<'counting'> = {
     const { bin, count } = await openBin(trx, params.id, me.site.id, body.bin);
     if (count.blind && body.verdict === 'asExpected') refuse({ code: 'counting.blind', number: count.number });
     // A verdict is about the whole bin: it begins the bin again.
-    await query(trx, `UPDATE tally SET taken_out_at = now() WHERE count_id = ? AND bin_id = ? AND taken_out_at IS NULL`, [
+    await query(trx, `UPDATE tally SET taken_out_at = now_here() WHERE count_id = ? AND bin_id = ? AND taken_out_at IS NULL`, [
       params.id,
       bin.id,
     ]);
-    await query(trx, `UPDATE count_bin SET verdict = ?, verdict_at = now() WHERE count_id = ? AND bin_id = ?`, [
+    await query(trx, `UPDATE count_bin SET verdict = ?, verdict_at = now_here() WHERE count_id = ? AND bin_id = ?`, [
       body.verdict,
       params.id,
       bin.id,
@@ -103,7 +103,7 @@ export const countingHandlers: RoomHandlers<'counting'> = {
       serial: string | null;
     }>(
       db,
-      `SELECT x.n, b.address, i.code, i.description, i.base_unit AS unit, amount_on(i.id, 'cost', (now() AT TIME ZONE w.time_zone)::date) AS cost, l.code AS lot, s.code AS serial FROM unnest(?::int[], ?::int[], ?::int[], ?::int[], ?::int[]) AS x(n, bin, item, lot, serial)
+      `SELECT x.n, b.address, i.code, i.description, i.base_unit AS unit, amount_on(i.id, 'cost', (now_here() AT TIME ZONE w.time_zone)::date) AS cost, l.code AS lot, s.code AS serial FROM unnest(?::int[], ?::int[], ?::int[], ?::int[], ?::int[]) AS x(n, bin, item, lot, serial)
        JOIN bin b ON b.id = x.bin JOIN site w ON w.id = b.site_id JOIN item i ON i.id = x.item LEFT JOIN lot l ON l.id = x.lot LEFT JOIN serial s ON s.id = x.serial ORDER BY b.walk, b.id, i.code`,
       [
         differences.map((_, i) => i),

@@ -58,7 +58,7 @@ export async function insertCount(
     trx,
     `WITH begun AS (
        INSERT INTO stock_count (number, site_id, zone_id, blind, made_by, began, starts_after)
-       SELECT 'CT-' || nextval('number_ct'), ?, ?, ?, ?, pg_current_snapshot(), coalesce((SELECT max(id) FROM movement WHERE at < now() - interval '1 hour'), 0)
+       SELECT 'CT-' || nextval('number_ct'), ?, ?, ?, ?, pg_current_snapshot(), coalesce((SELECT max(id) FROM movement WHERE at < now_here() - interval '1 hour'), 0)
        RETURNING id, number),
      bins AS (INSERT INTO count_bin (count_id, bin_id) SELECT begun.id, bin.id FROM begun, bin WHERE bin.zone_id = ? AND bin.retired_at IS NULL RETURNING bin_id),
      noted AS (
@@ -130,9 +130,9 @@ export async function selectMovedSince(db: Reads, count: number): Promise<SinceR
 export async function closeCount(trx: Trx, count: number, document: number, counted: readonly number[]): Promise<void> {
   await query(
     trx,
-    `WITH bins AS (UPDATE count_bin SET open = false, counted_at = CASE WHEN bin_id = ANY(?::int[]) THEN now() END WHERE count_id = ?),
-     settled AS (UPDATE trouble SET settled_at = now() WHERE bin_id = ANY(?::int[]) AND settled_at IS NULL)
-     UPDATE stock_count SET state = 'posted', posted_at = now(), document_id = ? WHERE id = ?`,
+    `WITH bins AS (UPDATE count_bin SET open = false, counted_at = CASE WHEN bin_id = ANY(?::int[]) THEN now_here() END WHERE count_id = ?),
+     settled AS (UPDATE trouble SET settled_at = now_here() WHERE bin_id = ANY(?::int[]) AND settled_at IS NULL)
+     UPDATE stock_count SET state = 'posted', posted_at = now_here(), document_id = ? WHERE id = ?`,
     [counted, count, counted, document, count],
   );
 }
@@ -155,7 +155,7 @@ export async function selectCountBins(
 export async function takeOutTally(trx: Trx, count: number, tally: number): Promise<boolean> {
   const done = await query(
     trx,
-    `UPDATE tally SET taken_out_at = now() WHERE id = ? AND count_id = ? AND taken_out_at IS NULL RETURNING 1`,
+    `UPDATE tally SET taken_out_at = now_here() WHERE id = ? AND count_id = ? AND taken_out_at IS NULL RETURNING 1`,
     [tally, count],
   );
   return done.length > 0;

@@ -81,7 +81,7 @@ const DUE_COUNTS = `
     '/counts' AS path, json_build_object('kind', 'count', 'zone', z.id) AS mend
   FROM zone z CROSS JOIN LATERAL (
     SELECT count(*) AS bins, count(*) FILTER (WHERE b.last IS NULL) AS never, min(b.last) AS oldest,
-      count(*) FILTER (WHERE coalesce(b.last, 'epoch') < now() - interval '${COUNT_DUE_DAYS} days') AS due
+      count(*) FILTER (WHERE coalesce(b.last, 'epoch') < now_here() - interval '${COUNT_DUE_DAYS} days') AS due
     FROM (SELECT bin.id, (SELECT max(c.counted_at) FROM count_bin c WHERE c.bin_id = bin.id) AS last FROM bin WHERE bin.zone_id = z.id AND bin.retired_at IS NULL) b) x
   WHERE z.site_id = ? AND z.pickable AND x.due > 0 AND NOT EXISTS (SELECT 1 FROM stock_count o WHERE o.zone_id = z.id AND o.state = 'open') ORDER BY x.oldest NULLS FIRST, z.id`;
 

@@ -121,7 +121,7 @@ export function importPrices(context: JobContext<PriceInput>): Promise<{ state: 
     write: async (trx, judged, file, progress) => {
       await writeRows(trx, input, judged, progress);
       const stocked = await carryToItems(trx, input, person, file);
-      await query(trx, `UPDATE price_list SET columns = ?, imported_at = now(), file_name = ?, rows = ? WHERE supplier_id = ?`, [
+      await query(trx, `UPDATE price_list SET columns = ?, imported_at = now_here(), file_name = ?, rows = ? WHERE supplier_id = ?`, [
         JSON.stringify(input.mapping),
         file,
         judged.rows.length,
@@ -227,7 +227,7 @@ async function writeRows(trx: Trx, input: PriceInput, judged: Judged, progress: 
     );
     await progress(Math.min(judged.rows.length, i + BATCH));
   }
-  await query(trx, `UPDATE price_row SET gone_at = now() WHERE supplier_id = ? AND part_no = ANY(?::text[])`, [
+  await query(trx, `UPDATE price_row SET gone_at = now_here() WHERE supplier_id = ? AND part_no = ANY(?::text[])`, [
     input.supplier,
     judged.gone,
   ]);

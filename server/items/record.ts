@@ -222,7 +222,7 @@ export async function retireItem(trx: Trx, id: number, retired: boolean): Promis
     const where = await openWork(trx, id);
     if (where) refuse({ code: 'items.trackingOpen', item: item.code, where });
   }
-  await query(trx, `UPDATE item SET retired_at = CASE WHEN ? THEN coalesce(retired_at, now()) END WHERE id = ?`, [retired, id]);
+  await query(trx, `UPDATE item SET retired_at = CASE WHEN ? THEN coalesce(retired_at, now_here()) END WHERE id = ?`, [retired, id]);
 }
 
 /** Where an item is in work just now, in words, or null: orders, deliveries and counts that are open. */

@@ -246,7 +246,7 @@ export const itemsHandlers: RoomHandlers<'items'> = {
     if (same) refuse({ code: 'items.fieldTaken', label: body.label });
     await query(
       trx,
-      `UPDATE own_field SET label = ?, choices = ?, retired_at = CASE WHEN ? THEN coalesce(retired_at, now()) END WHERE id = ?`,
+      `UPDATE own_field SET label = ?, choices = ?, retired_at = CASE WHEN ? THEN coalesce(retired_at, now_here()) END WHERE id = ?`,
       [body.label, body.choices, body.retired, params.id],
     );
     if (before.label !== body.label)

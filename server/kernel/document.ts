@@ -27,7 +27,7 @@ export async function makeDocument(
 ): Promise<{ id: number; number: string; at: string }> {
   const prefix = PREFIX[kind];
   const { rows } = await trx.raw(
-    `INSERT INTO document (kind, number, site_id, person_id, subject_id, at) VALUES (?, ? || nextval('number_${prefix.toLowerCase()}'), ?, ?, ?, coalesce(?::timestamptz, now())) RETURNING id, number, at`,
+    `INSERT INTO document (kind, number, site_id, person_id, subject_id, at) VALUES (?, ? || nextval('number_${prefix.toLowerCase()}'), ?, ?, ?, coalesce(?::timestamptz, now_here())) RETURNING id, number, at`,
     [kind, `${prefix}-`, stamp.site, stamp.person, stamp.subject ?? null, stamp.at ?? null],
   );
   return { id: rows[0].id, number: rows[0].number, at: rows[0].at.toISOString() };

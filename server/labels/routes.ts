@@ -50,7 +50,7 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
     return { jobs: rows.map((r) => ({ ...r, at: r.at.toISOString() })) };
   },
   'labels.again': async (trx, { params }) => {
-    const rows = await query(trx, `UPDATE print_job SET state = 'waiting', next_try = now(), tries = 0 WHERE id = ? RETURNING 1`, [
+    const rows = await query(trx, `UPDATE print_job SET state = 'waiting', next_try = now_here(), tries = 0 WHERE id = ? RETURNING 1`, [
       params.id,
     ]);
     if (rows.length === 0) refuse({ code: 'labels.unknownJob', id: params.id });
@@ -173,7 +173,7 @@ export async function printItemLabels(trx: Trx, of: { person: number; item: numb
 async function priceAt(trx: Pick<Trx, 'raw'>, item: number, bin: number): Promise<string | null> {
   const [row] = await query<{ price: string }>(
     trx,
-    `SELECT round(amount_on(?, 'price', (now() AT TIME ZONE s.time_zone)::date), 2)::text AS price FROM bin b JOIN zone z ON z.id = b.zone_id JOIN site s ON s.id = z.site_id WHERE b.id = ? AND z.shows_price`,
+    `SELECT round(amount_on(?, 'price', (now_here() AT TIME ZONE s.time_zone)::date), 2)::text AS price FROM bin b JOIN zone z ON z.id = b.zone_id JOIN site s ON s.id = z.site_id WHERE b.id = ? AND z.shows_price`,
     [item, bin],
   );
   return row?.price ?? null;
@@ -183,7 +183,7 @@ async function binLabels(trx: Trx, where: string, value: unknown, size: LabelSiz
   const bins = await selectBinFaces(trx, where, value);
   if (bins.length === 0) refuse({ code: 'places.unknownBin', text: 'without a label' });
   if (bins.length > MOST) refuse({ code: 'labels.tooMany', asked: bins.length, most: MOST });
-  await query(trx, `UPDATE bin SET labelled_at = now() WHERE id = ANY(?::int[])`, [bins.map((b) => b.id)]);
+  await query(trx, `UPDATE bin SET labelled_at = now_here() WHERE id = ANY(?::int[])`, [bins.map((b) => b.id)]);
   announce(trx, 'places');
   return bins.map(({ id: _, ...b }) => ({ title: `Bin ${b.address}`, request: { kind: 'bin', ...b, size }, copies: 1 }));
 }
@@ -202,7 +202,7 @@ async function shelfLabels(trx: Trx, pairs: readonly { bin: number; item: number
   const rows = await query<{ code: string; description: string; barcode: string | null; price: string; bin: string }>(
     trx,
     `SELECT i.code, i.description, b.address AS bin, (SELECT c.code FROM barcode c JOIN pack p ON p.id = c.pack_id WHERE c.item_id = i.id ORDER BY p.units, c.code LIMIT 1) AS barcode,
-       round(amount_on(i.id, 'price', (now() AT TIME ZONE s.time_zone)::date), 2)::text AS price
+       round(amount_on(i.id, 'price', (now_here() AT TIME ZONE s.time_zone)::date), 2)::text AS price
      FROM unnest(?::int[], ?::int[]) AS x(bin, item) JOIN item i ON i.id = x.item JOIN bin b ON b.id = x.bin JOIN zone z ON z.id = b.zone_id JOIN site s ON s.id = z.site_id WHERE z.shows_price ORDER BY b.walk, b.id, i.code`,
     [pairs.map((p) => p.bin), pairs.map((p) => p.item)],
   );
@@ -214,8 +214,8 @@ async function shelfLabels(trx: Trx, pairs: readonly { bin: number; item: number
 async function noteShelfLabels(trx: Trx, pairs: readonly { bin: number; item: number }[]): Promise<void> {
   await query(
     trx,
-    `INSERT INTO shelf_label (bin_id, item_id, price) SELECT DISTINCT b.id, x.item, round(amount_on(x.item, 'price', (now() AT TIME ZONE s.time_zone)::date), 2) FROM unnest(?::int[], ?::int[]) AS x(bin, item) JOIN bin b ON b.id = x.bin JOIN zone z ON z.id = b.zone_id JOIN site s ON s.id = z.site_id WHERE z.shows_price
-     ON CONFLICT (bin_id, item_id) DO UPDATE SET price = excluded.price, printed_at = now()`,
+    `INSERT INTO shelf_label (bin_id, item_id, price) SELECT DISTINCT b.id, x.item, round(amount_on(x.item, 'price', (now_here() AT TIME ZONE s.time_zone)::date), 2) FROM unnest(?::int[], ?::int[]) AS x(bin, item) JOIN bin b ON b.id = x.bin JOIN zone z ON z.id = b.zone_id JOIN site s ON s.id = z.site_id WHERE z.shows_price
+     ON CONFLICT (bin_id, item_id) DO UPDATE SET price = excluded.price, printed_at = now_here()`,
     [pairs.map((p) => p.bin), pairs.map((p) => p.item)],
   );
 }
@@ -245,7 +245,7 @@ async function selectWrong(
       SELECT h.bin_id, h.item_id FROM home_bin h JOIN bin b ON b.id = h.bin_id JOIN zone z ON z.id = b.zone_id WHERE z.site_id = ? AND z.shows_price
       UNION SELECT x.bin_id, x.item_id FROM balance x JOIN bin b ON b.id = x.bin_id JOIN zone z ON z.id = b.zone_id WHERE z.site_id = ? AND z.shows_price AND x.qty > 0),
     priced AS (SELECT p.bin_id, p.item_id, l.price AS on_label, a.amount, a.holds_from FROM place p JOIN site s ON s.id = ? LEFT JOIN shelf_label l ON l.bin_id = p.bin_id AND l.item_id = p.item_id
-      JOIN LATERAL (SELECT round(amount, 2) AS amount, holds_from FROM item_amount WHERE item_id = p.item_id AND kind = 'price' AND holds_from <= coalesce(?::date, (now() AT TIME ZONE s.time_zone)::date) ORDER BY holds_from DESC, id DESC LIMIT 1) a ON true)
+      JOIN LATERAL (SELECT round(amount, 2) AS amount, holds_from FROM item_amount WHERE item_id = p.item_id AND kind = 'price' AND holds_from <= coalesce(?::date, (now_here() AT TIME ZONE s.time_zone)::date) ORDER BY holds_from DESC, id DESC LIMIT 1) a ON true)
     SELECT b.id AS bin, b.address, z.name AS zone, b.walk, i.id AS item, i.code, i.description, r.on_label::text AS "onLabel", r.amount::text AS now, r.holds_from::text AS since
     FROM priced r JOIN bin b ON b.id = r.bin_id JOIN zone z ON z.id = b.zone_id JOIN item i ON i.id = r.item_id WHERE r.on_label IS DISTINCT FROM r.amount`;
   const values = [site, site, site, day];

@@ -40,14 +40,14 @@ export const ordersHandlers: RoomHandlers<'orders'> = {
   'orders.promise': (trx, { me, body }) => promiseOrders(trx, { ...body, site: me.site.id }),
   'orders.hold': async (trx, { me, params, body }) => {
     await lockOpenOrder(trx, params.id, me.site.id);
-    await query(trx, `UPDATE customer_order SET held_for = ?, changed = now() WHERE id = ?`, [body.reason, params.id]);
+    await query(trx, `UPDATE customer_order SET held_for = ?, changed = now_here() WHERE id = ?`, [body.reason, params.id]);
     announce(trx, 'orders', { order: params.id });
     return { ok: true };
   },
   'orders.release': async (trx, { me, params }) => {
     const order = await lockOpenOrder(trx, params.id, me.site.id);
     if (order.held_for === null) refuse({ code: 'orders.notHeld', number: order.number });
-    await query(trx, `UPDATE customer_order SET held_for = NULL, changed = now() WHERE id = ?`, [params.id]);
+    await query(trx, `UPDATE customer_order SET held_for = NULL, changed = now_here() WHERE id = ?`, [params.id]);
     announce(trx, 'orders', { order: params.id });
     return { ok: true };
   },

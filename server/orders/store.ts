@@ -99,7 +99,7 @@ export async function lockOpenOrder(trx: Trx, id: number, site: number): Promise
 
 /** What was packed is to be looked at again, because goods or lines came to the order since. */
 export async function reopenPacking(trx: Trx, orders: readonly number[]): Promise<void> {
-  await query(trx, `UPDATE customer_order SET packed_at = NULL, changed = now() WHERE id = ANY(?::int[]) AND packed_at IS NOT NULL`, [
+  await query(trx, `UPDATE customer_order SET packed_at = NULL, changed = now_here() WHERE id = ANY(?::int[]) AND packed_at IS NOT NULL`, [
     orders,
   ]);
 }

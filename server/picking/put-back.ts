@@ -20,7 +20,7 @@ export async function throwRoundAway(trx: Trx, command: Who & { round: number })
   await lockOrders(trx, round.order_ids, command.site);
   const back = await putBack(trx, { ...command, reason: `Put back: ${round.number} was thrown away` }, { round: round.id });
   await dropPlans(trx, { round: round.id });
-  await query(trx, `UPDATE round SET state = 'thrown', thrown_at = now(), thrown_by = ? WHERE id = ?`, [command.person, round.id]);
+  await query(trx, `UPDATE round SET state = 'thrown', thrown_at = now_here(), thrown_by = ? WHERE id = ?`, [command.person, round.id]);
   announce(trx, 'picking', { round: round.id });
   return back;
 }
@@ -44,7 +44,7 @@ export async function cancelOrder(trx: Trx, command: Who & { order: number; reas
   await deletePromises(trx, order.id);
   await query(
     trx,
-    `UPDATE customer_order SET state = 'cancelled', cancelled_at = now(), cancelled_by = ?, cancelled_for = ?, held_for = NULL, changed = now() WHERE id = ?`,
+    `UPDATE customer_order SET state = 'cancelled', cancelled_at = now_here(), cancelled_by = ?, cancelled_for = ?, held_for = NULL, changed = now_here() WHERE id = ?`,
     [command.person, command.reason, order.id],
   );
   return back;

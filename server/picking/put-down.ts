@@ -44,7 +44,7 @@ export async function putDownRound(
   });
   // What was packed before these came must be looked at again.
   await reopenPacking(trx, [...new Set(onCart.map((k) => k.order_id))]);
-  await query(trx, `UPDATE round SET state = 'putDown', put_down_at = now() WHERE id = ?`, [round.id]);
+  await query(trx, `UPDATE round SET state = 'putDown', put_down_at = now_here() WHERE id = ?`, [round.id]);
   announce(trx, 'picking', { round: round.id });
   announce(trx, 'shipping');
   announce(trx, 'orders');

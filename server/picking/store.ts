@@ -69,7 +69,7 @@ export function selectInHand(db: Reads, whose: { round: number } | { order: numb
 
 /** Notes that goods are in nobody's hands any more, and that their stops have not brought them. */
 export async function markReturned(trx: Trx, goods: readonly InHandRow[]): Promise<void> {
-  await query(trx, `UPDATE picked SET returned_at = now(), packed = false WHERE id = ANY(?::int[])`, [goods.map((g) => g.id)]);
+  await query(trx, `UPDATE picked SET returned_at = now_here(), packed = false WHERE id = ANY(?::int[])`, [goods.map((g) => g.id)]);
   await query(
     trx,
     `UPDATE round_pick p SET picked = p.picked - x.qty, qty = p.qty - x.qty
@@ -181,7 +181,7 @@ export async function selectSources(db: Reads, site: number, items: readonly num
 export async function settleTrouble(trx: Trx, id: number, site: number): Promise<boolean> {
   const settled = await query(
     trx,
-    `UPDATE trouble t SET settled_at = now() FROM bin b WHERE t.id = ? AND b.id = t.bin_id AND b.site_id = ? AND t.settled_at IS NULL RETURNING 1`,
+    `UPDATE trouble t SET settled_at = now_here() FROM bin b WHERE t.id = ? AND b.id = t.bin_id AND b.site_id = ? AND t.settled_at IS NULL RETURNING 1`,
     [id, site],
   );
   return settled.length > 0;

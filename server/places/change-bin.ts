@@ -186,7 +186,7 @@ export async function retireBins(trx: Trx, ids: readonly number[], site: number)
   }
   const rows = await query(
     trx,
-    `UPDATE bin SET retired_at = now(), version = version + 1 WHERE id = ANY(?::int[]) AND retired_at IS NULL RETURNING 1`,
+    `UPDATE bin SET retired_at = now_here(), version = version + 1 WHERE id = ANY(?::int[]) AND retired_at IS NULL RETURNING 1`,
     [ids],
   );
   announce(trx, 'places');

@@ -116,7 +116,9 @@ export async function findDefaultBin(db: Reads, site: number, use: DefaultUse): 
 
 /** Today at the site, as `YYYY-MM-DD`. */
 export async function selectToday(db: Reads, site: number): Promise<string> {
-  const [row] = await query<{ today: string }>(db, `SELECT (now() AT TIME ZONE time_zone)::date AS today FROM site WHERE id = ?`, [site]);
+  const [row] = await query<{ today: string }>(db, `SELECT (now_here() AT TIME ZONE time_zone)::date AS today FROM site WHERE id = ?`, [
+    site,
+  ]);
   return row?.today ?? refuse({ code: 'places.unknownSite', id: site });
 }
 

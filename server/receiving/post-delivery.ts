@@ -74,7 +74,7 @@ export async function postDelivery(
   }
   await query(
     trx,
-    `UPDATE delivery SET state = 'posted', receipt_id = ?, supplier_doc = coalesce(?, supplier_doc), touched = now() WHERE id = ?`,
+    `UPDATE delivery SET state = 'posted', receipt_id = ?, supplier_doc = coalesce(?, supplier_doc), touched = now_here() WHERE id = ?`,
     [receipt.id, command.supplierDoc ?? null, delivery.id],
   );
   announce(trx, 'receiving', { delivery: delivery.id });

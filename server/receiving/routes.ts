@@ -102,7 +102,7 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
     );
     const [made] = await query<{ id: number }>(
       trx,
-      `WITH touched AS (UPDATE delivery SET touched = now() WHERE id = ?)
+      `WITH touched AS (UPDATE delivery SET touched = now_here() WHERE id = ?)
        INSERT INTO delivery_entry (delivery_id, item_id, pack_id, qty, lot, expires, serial, person_id, device) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING id`,
       [
         params.id,
@@ -150,7 +150,7 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
     // From here on the entries are the lead's.
     await query(
       trx,
-      `UPDATE delivery_entry SET handed_in_at = now() WHERE delivery_id = ? AND taken_out_at IS NULL AND handed_in_at IS NULL`,
+      `UPDATE delivery_entry SET handed_in_at = now_here() WHERE delivery_id = ? AND taken_out_at IS NULL AND handed_in_at IS NULL`,
       [params.id],
     );
     return setState(trx, params.id, 'review');
@@ -166,7 +166,7 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
     // A hand takes back what was begun by mistake; what was scanned is the lead's to throw away.
     if (me.role !== 'lead' && delivery.entries > 0)
       refuse({ code: 'people.noRight', role: me.role, act: 'Throwing a delivery with entries away' });
-    await query(trx, `UPDATE delivery SET thrown_at = now(), thrown_by = ? WHERE id = ?`, [me.id, params.id]);
+    await query(trx, `UPDATE delivery SET thrown_at = now_here(), thrown_by = ? WHERE id = ?`, [me.id, params.id]);
     return setState(trx, params.id, 'thrown');
   },
   'receiving.takeUp': async (trx, { me, params }) => {
@@ -250,7 +250,7 @@ async function lockInState(trx: Trx, id: number, site: number, state: DeliveryRo
 }
 
 async function setState(trx: Trx, id: number, state: DeliveryRow['state']): Promise<{ ok: true }> {
-  await query(trx, `UPDATE delivery SET state = ?, touched = now() WHERE id = ?`, [state, id]);
+  await query(trx, `UPDATE delivery SET state = ?, touched = now_here() WHERE id = ?`, [state, id]);
   announce(trx, 'receiving', { delivery: id });
   return { ok: true };
 }

@@ -130,7 +130,7 @@ export async function selectEntries(db: Reads, delivery: number, entry: number |
   return query<EntryRow>(
     db,
     `SELECT e.id, e.item_id AS item, i.code, i.description, i.base_unit AS unit, i.tracking, k.name AS pack, k.units AS pack_units, e.qty, e.lot, e.expires, e.serial,
-       coalesce(e.expires < (now() AT TIME ZONE s.time_zone)::date, false) AS expired, p.name AS by, p.id AS by_id, e.at, e.handed_in_at IS NOT NULL AS handed_in,
+       coalesce(e.expires < (now_here() AT TIME ZONE s.time_zone)::date, false) AS expired, p.name AS by, p.id AS by_id, e.at, e.handed_in_at IS NOT NULL AS handed_in,
        coalesce((SELECT json_agg(json_build_object('by', w.name, 'at', c.at, 'was', trim_scale(c.qty_was)::text, 'now', trim_scale(c.qty_now)::text,
          'expiresWas', c.expires_was, 'expiresNow', c.expires_now) ORDER BY c.id) FROM entry_change c JOIN person w ON w.id = c.person_id WHERE c.entry_id = e.id), '[]') AS changes
      FROM delivery_entry e JOIN item i ON i.id = e.item_id JOIN pack k ON k.id = e.pack_id JOIN person p ON p.id = e.person_id JOIN delivery d ON d.id = e.delivery_id JOIN site s ON s.id = d.site_id
@@ -189,7 +189,7 @@ export async function updateEntry(
     trx,
     `WITH was AS (SELECT id, qty, expires FROM delivery_entry WHERE id = ?),
      changed AS (UPDATE delivery_entry e SET qty = coalesce(?::numeric, e.qty), expires = coalesce(?::date, e.expires),
-       taken_out_at = CASE WHEN ? THEN now() ELSE e.taken_out_at END FROM was WHERE e.id = was.id RETURNING e.id, e.qty, e.expires)
+       taken_out_at = CASE WHEN ? THEN now_here() ELSE e.taken_out_at END FROM was WHERE e.id = was.id RETURNING e.id, e.qty, e.expires)
      INSERT INTO entry_change (entry_id, person_id, qty_was, qty_now, expires_was, expires_now, taken_out)
      SELECT was.id, ?, was.qty, CASE WHEN ? THEN 0 ELSE changed.qty END, was.expires, changed.expires, ? FROM was JOIN changed ON changed.id = was.id`,
     [

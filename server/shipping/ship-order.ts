@@ -47,7 +47,7 @@ export async function packOrder(
     picked.map((p) => p.id),
     true,
   );
-  await query(trx, `UPDATE customer_order SET packed_at = now(), packed_by = ?, parcels = ?, changed = now() WHERE id = ?`, [
+  await query(trx, `UPDATE customer_order SET packed_at = now_here(), packed_by = ?, parcels = ?, changed = now_here() WHERE id = ?`, [
     command.person,
     command.parcels,
     command.order,
@@ -128,7 +128,7 @@ export async function shipOrder(
   ]);
   const [rest] = await query<{ left: string }>(trx, `SELECT sum(qty - shipped) AS left FROM order_line WHERE order_id = ?`, [order.id]);
   const left = asQty(rest?.left ?? '0');
-  await query(trx, `UPDATE customer_order SET state = ?, packed_at = NULL, changed = now() WHERE id = ?`, [
+  await query(trx, `UPDATE customer_order SET state = ?, packed_at = NULL, changed = now_here() WHERE id = ?`, [
     left === 0 ? 'shipped' : 'open',
     order.id,
   ]);

@@ -161,7 +161,7 @@ export async function releaseHold(
   if (hold.released_at) refuse({ code: 'stock.holdReleased', number: hold.number });
   // Ended first, so that it does not catch again what it lets go.
   const document = await makeDocument(trx, 'release', { site: hold.site_id, person: command.person, subject: hold.id });
-  await query(trx, `UPDATE hold SET released_at = now(), released_by = ?, release_document_id = ? WHERE id = ?`, [
+  await query(trx, `UPDATE hold SET released_at = now_here(), released_by = ?, release_document_id = ? WHERE id = ?`, [
     command.person,
     document.id,
     hold.id,
@@ -224,7 +224,7 @@ export function selectHolds(
   return query<HoldListRow>(
     db,
     `SELECT h.id, d.number, h.item_id AS item, h.bin_id AS bin, concat_ws(' ', i.code, 'lot ' || l.code, 'serial ' || s.code, CASE WHEN i.id IS NULL THEN 'bin ' ELSE 'in ' END || bin.address) AS what,
-       coalesce((SELECT sum(qty) FROM hold_line x WHERE x.hold_id = h.id), 0) AS qty, h.standing, h.reason, h.until, h.until < (now() AT TIME ZONE site.time_zone)::date AND h.released_at IS NULL AS overdue, p.name AS by, h.at, h.released_at AS released
+       coalesce((SELECT sum(qty) FROM hold_line x WHERE x.hold_id = h.id), 0) AS qty, h.standing, h.reason, h.until, h.until < (now_here() AT TIME ZONE site.time_zone)::date AND h.released_at IS NULL AS overdue, p.name AS by, h.at, h.released_at AS released
      FROM hold h JOIN document d ON d.id = h.document_id JOIN site ON site.id = h.site_id JOIN person p ON p.id = h.person_id LEFT JOIN item i ON i.id = h.item_id LEFT JOIN lot l ON l.id = h.lot_id LEFT JOIN serial s ON s.id = h.serial_id LEFT JOIN bin ON bin.id = h.bin_id
      WHERE h.site_id = ? AND (h.released_at IS NULL) = ? AND h.id < ?
        AND (?::int IS NULL OR h.item_id = ? OR EXISTS (SELECT 1 FROM hold_line x WHERE x.hold_id = h.id AND x.item_id = ?))

@@ -1,5 +1,5 @@
 import pg from 'pg';
-import { migrate, openDatabase } from '#server/kernel';
+import { migrate, openDatabase, type Db } from '#server/kernel';
 import { loadDemo } from '#demo';
 
 export const TEMPLATE = 'dockrow_template';
@@ -13,6 +13,13 @@ export default async function makeTemplate(): Promise<void> {
 
 /** Makes a database anew: migrated, with the demo company in it. */
 export async function makeDemoDatabase(base: string, name: string): Promise<void> {
+  const db = await emptyDatabase(base, name);
+  await loadDemo(db);
+  await db.destroy();
+}
+
+/** Makes a database anew: migrated, and nothing in it. */
+export async function emptyDatabase(base: string, name: string): Promise<Db> {
   const admin = new pg.Client({ connectionString: new URL('/postgres', base).href });
   await admin.connect();
   await admin.query(`DROP DATABASE IF EXISTS ${name} WITH (FORCE)`);
@@ -20,6 +27,5 @@ export async function makeDemoDatabase(base: string, name: string): Promise<void
   await admin.end();
   const db = openDatabase(new URL(`/${name}`, base).href, { poolSize: 2 });
   await migrate(db);
-  await loadDemo(db);
-  await db.destroy();
+  return db;
 }

@@ -7,8 +7,24 @@ export async function up(knex: Knex): Promise<void> {
     CREATE FUNCTION lock_number(class int, a int, b int) RETURNS bigint LANGUAGE sql IMMUTABLE PARALLEL SAFE
       AS $$ SELECT (class::bigint << 56) | (a::bigint << 24) | b::bigint $$;
 
+    -- What time it is in the house. A made-up company is loaded as of a moment of its own; everybody else lives now.
+    CREATE FUNCTION now_here() RETURNS timestamptz LANGUAGE sql STABLE PARALLEL SAFE
+      AS $$ SELECT coalesce(nullif(current_setting('dockrow.now', true), '')::timestamptz, now()) $$;
+    DO $$ DECLARE c record; BEGIN
+      FOR c IN SELECT table_name, column_name FROM information_schema.columns WHERE table_schema = current_schema() AND column_default = 'now()'
+        AND table_name NOT IN ('session', 'sign_in_failure', 'command', 'outbox', 'job', 'print_job') LOOP
+        EXECUTE format('ALTER TABLE %I ALTER %I SET DEFAULT now_here()', c.table_name, c.column_name);
+      END LOOP; END $$;
+    CREATE OR REPLACE VIEW stock_fact AS
+      SELECT b.id AS balance_id, b.item_id, b.lot_id, b.serial_id, b.unit_id, b.condition, b.qty,
+        bin.id AS bin_id, bin.address, bin.walk, bin.use, z.id AS zone_id, z.code AS zone_code, z.purpose, z.promisable, z.pickable, s.id AS site_id, s.name AS site_name,
+        l.code AS lot, l.expires, l.arrived, sr.code AS serial,
+        coalesce(l.expires < (now_here() AT TIME ZONE s.time_zone)::date, false) AS expired
+      FROM balance b JOIN bin ON bin.id = b.bin_id JOIN zone z ON z.id = bin.zone_id JOIN site s ON s.id = bin.site_id
+      LEFT JOIN lot l ON l.id = b.lot_id LEFT JOIN serial sr ON sr.id = b.serial_id;
+
     -- Today is the site's, everywhere.
-    CREATE FUNCTION today_at(site int) RETURNS date LANGUAGE sql STABLE PARALLEL SAFE AS $$ SELECT (now() AT TIME ZONE time_zone)::date FROM site WHERE id = $1 $$;
+    CREATE FUNCTION today_at(site int) RETURNS date LANGUAGE sql STABLE PARALLEL SAFE AS $$ SELECT (now_here() AT TIME ZONE time_zone)::date FROM site WHERE id = $1 $$;
 
     -- Who works where. A command on a document is done by somebody who works at its site.
     CREATE TABLE person_site (
@@ -18,14 +34,14 @@ export async function up(knex: Knex): Promise<void> {
 
     -- Goods in somebody's hands for an order: on a cart, at a bench, packed; until they ship or are put back.
     ALTER TABLE picked ADD packed boolean NOT NULL DEFAULT false, ADD returned_at timestamptz,
-      ADD at timestamptz NOT NULL DEFAULT now(), ADD CHECK (NOT packed OR put_down);
+      ADD at timestamptz NOT NULL DEFAULT now_here(), ADD CHECK (NOT packed OR put_down);
     UPDATE picked k SET packed = true FROM order_line l JOIN customer_order o ON o.id = l.order_id
       WHERE l.id = k.line_id AND k.put_down AND o.packed_at IS NOT NULL;
     CREATE VIEW in_hand AS SELECT * FROM picked WHERE NOT shipped AND returned_at IS NULL;
     -- What of it may still leave: a promise is never cut below that, and may be cut where the goods expired in somebody's hands.
     CREATE VIEW usable_in_hand AS
       SELECT h.* FROM in_hand h JOIN bin ON bin.id = h.bin_id JOIN zone z ON z.id = bin.zone_id JOIN site s ON s.id = bin.site_id LEFT JOIN lot l ON l.id = h.lot_id
-      WHERE z.promisable AND NOT coalesce(l.expires < (now() AT TIME ZONE s.time_zone)::date, false);
+      WHERE z.promisable AND NOT coalesce(l.expires < (now_here() AT TIME ZONE s.time_zone)::date, false);
     CREATE INDEX picked_in_hand ON picked (bin_id, item_id) WHERE NOT shipped AND returned_at IS NULL;
 
     ALTER TABLE customer_order ADD cancelled_at timestamptz, ADD cancelled_by int REFERENCES person, ADD cancelled_for text;
@@ -60,7 +76,7 @@ export async function up(knex: Knex): Promise<void> {
     ALTER TABLE delivery_entry ADD handed_in_at timestamptz;
     CREATE TABLE entry_change (
       id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, entry_id int NOT NULL REFERENCES delivery_entry, person_id int NOT NULL REFERENCES person,
-      at timestamptz NOT NULL DEFAULT now(), qty_was numeric(18,3) NOT NULL, qty_now numeric(18,3) NOT NULL, expires_was date, expires_now date,
+      at timestamptz NOT NULL DEFAULT now_here(), qty_was numeric(18,3) NOT NULL, qty_now numeric(18,3) NOT NULL, expires_was date, expires_now date,
       taken_out boolean NOT NULL DEFAULT false
     );
     CREATE INDEX entry_change_by_entry ON entry_change (entry_id);
@@ -90,7 +106,7 @@ export async function up(knex: Knex): Promise<void> {
     CREATE FUNCTION fold_name(text) RETURNS text LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$ SELECT upper(normalize(btrim($1), NFKC)) $$;
     CREATE TABLE bin_name (
       site_id int NOT NULL REFERENCES site, name text NOT NULL CHECK (name = fold_name(name)), bin_id int NOT NULL REFERENCES bin,
-      at timestamptz NOT NULL DEFAULT now(), PRIMARY KEY (site_id, name)
+      at timestamptz NOT NULL DEFAULT now_here(), PRIMARY KEY (site_id, name)
     );
     CREATE INDEX bin_name_by_bin ON bin_name (bin_id);
     INSERT INTO bin_name (site_id, name, bin_id) SELECT site_id, fold_name(address), id FROM bin WHERE site_id IS NOT NULL;
