@@ -138,7 +138,7 @@ test('one whole day: in at one door, onto shelves, out at another, and every pie
       ],
     ] as const) {
       await office.goto('/orders/new');
-      await office.getByLabel('Customer').selectOption({ label: 'Kestrel Down Bees' });
+      await office.getByLabel('Customer').selectOption({ label: 'Kestrelgarth Bees' });
       for (const [code, amount] of lines) {
         await office.getByLabel('Search items to order').fill(code);
         await expect(office.getByRole('listbox', { name: 'Found items' }).getByRole('option').first()).toContainText(code);

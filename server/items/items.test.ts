@@ -136,9 +136,26 @@ describe('B1 A7 opening stock', () => {
     expect(serials.reply.qty).toBe('2');
     const twice = await office.ask('stock.opening', {
       params: { id: serial.id },
-      body: { lines: [{ bin: 'A-02-4', qty: '1', serials: ['S2'] }] },
+      body: { lines: [{ bin: 'A-02-4', qty: '1', serials: ['S2'] }], reason: 'Found one more' },
     });
     expect(twice.problem.detail).toBe('Serial S2 of OS-2 is already in stock, in bin A-02-3.');
+  });
+  it('K1 onto an item with history it is an adjustment, with its reason; two who enter the same opening make one', async () => {
+    const item = await newItem('OS-3');
+    const enter = (reason?: string) =>
+      office.ask('stock.opening', { params: { id: item.id }, body: { lines: [{ bin: 'A-02-4', qty: '5' }], ...(reason ? { reason } : {}) } });
+    const both = await Promise.all([enter(), enter()]);
+    expect(both.map((a) => a.status).sort()).toEqual([200, 409]);
+    expect(both.find((a) => a.status === 409)?.problem.detail).toBe(
+      'OS-3 has 1 movement at Quillfen Yard already: this is no opening stock but an adjustment. Say why it is made.',
+    );
+    const more = await enter('Two were behind the shelf');
+    expect(more.reply).toMatchObject({ qty: '5', isAdjustment: true });
+    const [movement] = await house.rows<{ from_bin: number; reason: string; kind: string }>(
+      `SELECT m.from_bin, m.reason, d.kind FROM movement m JOIN document d ON d.id = m.document_id WHERE m.item_id = ? ORDER BY m.id DESC LIMIT 1`,
+      [item.id],
+    );
+    expect(movement).toEqual({ from_bin: 3, reason: 'Two were behind the shelf', kind: 'adjustment' });
   });
 });
 

@@ -116,7 +116,7 @@ export function pressOf(last: SpentPress, input: string, now: number, newKey: ()
 // Which reads a topic touches: every route of its own room, and those of rooms that show it too.
 const TOUCHES: Readonly<Record<string, readonly string[]>> = {
   stock: ['stock', 'items', 'places', 'moves', 'orders', 'picking', 'shipping', 'desk', 'counting'],
-  places: ['places', 'moves', 'desk', 'labels'],
+  places: ['places', 'people', 'moves', 'desk', 'labels'],
   items: ['items', 'desk', 'stock', 'labels'],
   receiving: ['receiving', 'desk', 'items'],
   orders: ['orders', 'desk', 'items', 'shipping'],
