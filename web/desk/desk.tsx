@@ -2,7 +2,7 @@ import { lazy, Suspense, useEffect, useState } from 'react';
 import { Route, Routes, useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import type { Me } from '#contract/people';
-import { Button, Empty, forgetSite, read, ScanLine, send, sound, switchSite, useScanner } from '#web/base';
+import { Button, Empty, forgetSite, read, ScanLine, send, sound, switchSite, useScanner, useSend } from '#web/base';
 import { RowStrip } from './row.tsx';
 import { Home } from './home.tsx';
 import { Shortcuts } from './shortcuts.tsx';
@@ -44,6 +44,7 @@ const Printer = named(() => import('#web/labels'), 'Printer');
 /** The desk: the row across the top, the scan line beside it, and the work of the open station below. */
 export function Desk({ me }: { me: Me }) {
   const go = useNavigate();
+  const workAt = useSend('people.workAt', { onDone: (there) => switchSite(there.site.id, '/') });
   const [unknown, setUnknown] = useState<string | null>(null);
   const scan = async (code: string): Promise<void> => {
     try {
@@ -98,7 +99,7 @@ export function Desk({ me }: { me: Me }) {
             aria-label="Site"
             className="min-h-9 rounded border-2 border-ink/60 bg-sheet px-1"
             value={me.site.id}
-            onChange={(e) => switchSite(Number(e.target.value), '/')}
+            onChange={(e) => workAt.mutate({ body: { site: Number(e.target.value) } })}
           >
             {me.sites.map((s) => (
               <option key={s.id} value={s.id}>

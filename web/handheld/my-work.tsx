@@ -1,11 +1,12 @@
 import { Link, useNavigate } from 'react-router';
 import type { Me } from '#contract/people';
-import { ago, Button, forgetSite, read, Refused, Select, send, switchSite, useRead } from '#web/base';
+import { ago, Button, forgetSite, read, Refused, Select, send, switchSite, useRead, useSend } from '#web/base';
 import { Screen, useQueue } from './screen.tsx';
 
 /** My work: the one list of a hand, and a scan line that takes anything. */
 export function MyWork({ me }: { me: Me }) {
   const go = useNavigate();
+  const workAt = useSend('people.workAt', { onDone: (there) => switchSite(there.site.id, '/h') });
   const { data: rounds } = useRead('picking.rounds', { query: { state: 'open' } });
   const { data: deliveries } = useRead('receiving.deliveries', { query: { state: 'open' } });
   const { data: counts } = useRead('counting.counts', {});
@@ -69,7 +70,7 @@ export function MyWork({ me }: { me: Me }) {
           tall
           label="You work at"
           value={me.site.id}
-          onChange={(e) => switchSite(Number(e.target.value), '/h')}
+          onChange={(e) => workAt.mutate({ body: { site: Number(e.target.value) } })}
           options={me.sites.map((s) => [s.id, s.name])}
         />
       )}

@@ -18,6 +18,8 @@ export function PickOnFloor() {
   const [serialFor, setSerialFor] = useState<string | null>(null);
   const [trouble, setTrouble] = useState(false);
   const [lotFor, setLotFor] = useState<{ code: string; qty?: string } | null>(null);
+  // The number that is keyed after a lot was scanned is of that lot.
+  const [lotTaken, setLotTaken] = useState<{ pick: number; lot: string } | null>(null);
   const stops = round?.stopList ?? [];
   const openOf = (p: { qty: string; picked: string }): number => Number(p.qty) - Number(p.picked);
   const stop = stops.find((s) => s.picks.some((p) => openOf(p) > 0));
@@ -36,6 +38,7 @@ export function PickOnFloor() {
       });
       await refetch();
       if (reply.open === '0') setSerialFor(null);
+      if (more.lot) setLotTaken({ pick: meant.id, lot: more.lot });
       setLotFor(null);
       if (reply.roundOpen === 0) return { tone: 'right', text: 'Round picked. Put it down at a packing bin.' };
       return {
@@ -183,6 +186,7 @@ export function PickOnFloor() {
                 act(() =>
                   takeGoods(pick.barcode ?? pick.code, {
                     qty: String(Math.round((Number(total) - Number(pick.picked)) * 1000) / 1000),
+                    ...(lotTaken?.pick === pick.id ? { lot: lotTaken.lot } : {}),
                   }),
                 )
               }

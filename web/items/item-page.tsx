@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import { toast } from 'sonner';
 import { Button, Plate, Tag, Trouble, useRead, useSend } from '#web/base';
+import { sayLabelsSent } from '#web/labels';
 import { Equation } from './item-equation.tsx';
 import { Files } from './item-files.tsx';
 import { Kit } from './item-kit.tsx';
@@ -21,9 +22,7 @@ export function ItemPage() {
   const [act, setAct] = useState<'change' | 'copy' | 'opening' | 'hold' | 'tracking' | null>(
     search.get('act') === 'opening' ? 'opening' : null,
   );
-  const print = useSend('labels.print', {
-    onDone: (r) => toast.success(`${r.labels} ${r.labels === 1 ? 'label' : 'labels'} sent to the printer.`),
-  });
+  const print = useSend('labels.print', { onDone: (r) => sayLabelsSent(r) });
   const retire = useSend('items.retire', { onDone: (i) => toast.success(i.retired ? 'The item is retired.' : 'The item is back.') });
   if (!item) return <Trouble error={error} />;
   const office = me?.me?.role === 'lead' || me?.me?.role === 'office';

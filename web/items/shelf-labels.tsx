@@ -1,8 +1,8 @@
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
-import { toast } from 'sonner';
 import type { WrongLabel } from '#contract/labels';
 import { Button, Empty, Field, Plate, Trouble, useFilters, useReadPages, useSend } from '#web/base';
+import { sayLabelsSent } from '#web/labels';
 import { DataTable, rowsOf, type Column } from '#web/table';
 import { ItemsFrame } from './frame.tsx';
 
@@ -34,7 +34,7 @@ export function ShelfLabels() {
   const print = useSend('labels.print', {
     onDone: (r) => {
       setPicked(new Set());
-      toast.success(`${r.labels} shelf ${r.labels === 1 ? 'label' : 'labels'} sent to the printer, in walking order.`);
+      sayLabelsSent(r, 'shelf', 'in walking order');
     },
   });
   const chosen = picked.size > 0 ? rows.filter((r) => picked.has(keyOf(r))) : rows;

@@ -1,1 +1,2 @@
 export { Printer } from './printer.tsx';
+export { sayLabelsSent } from './sent.ts';

@@ -1,7 +1,7 @@
 import { Link, useParams } from 'react-router';
-import { toast } from 'sonner';
 import { useState } from 'react';
 import { Button, clock, Empty, Plate, Tag, Trouble, useRead, useSend } from '#web/base';
+import { sayLabelsSent } from '#web/labels';
 import { BinForm, HoldBin, Homes, ruleWords } from './bin-form.tsx';
 import { useMySite } from './frame.tsx';
 
@@ -12,7 +12,7 @@ export function BinPage() {
   const { me } = useMySite();
   const [editing, setEditing] = useState(false);
   const { data: history } = useRead('stock.movements', { query: { bin: id, limit: 15 } });
-  const print = useSend('labels.print', { onDone: () => toast.success('The bin’s label is sent to the printer.') });
+  const print = useSend('labels.print', { onDone: (r) => sayLabelsSent(r, 'bin') });
   if (!bin) return <Trouble error={error} />;
   return (
     <article className="grid gap-8 lg:grid-cols-[3fr_2fr]">

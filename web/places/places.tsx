@@ -1,10 +1,12 @@
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
+import type { ReplyOf, Routes } from '#contract';
 import { LABEL_SIZES, type LabelSize } from '#core/labels';
 import { BIN_SHOWS, type BinRow } from '#contract/places';
 import { atSite, Button, clock, Empty, Field, Plate, Select, Tag, Trouble, useFilters, useReadPages, useSend, SearchBox } from '#web/base';
 import { DataTable, rowsOf, type Column } from '#web/table';
+import { sayLabelsSent } from '#web/labels';
 import { PlacesFrame, useMySite } from './frame.tsx';
 
 const COLUMNS: readonly Column<BinRow>[] = [
@@ -149,8 +151,7 @@ export function Places() {
 }
 
 const SIZES = (Object.keys(LABEL_SIZES) as LabelSize[]).map((s) => [s, LABEL_SIZES[s].says] as const);
-const said = (r: { labels: number }): void =>
-  void toast.success(`${r.labels} bin ${r.labels === 1 ? 'label' : 'labels'} sent to the printer, in walking order.`);
+const said = (r: ReplyOf<Routes['labels.print']>): void => sayLabelsSent(r, 'bin', 'in walking order');
 
 function Marked({
   picked,

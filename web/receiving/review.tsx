@@ -4,6 +4,7 @@ import { toast } from 'sonner';
 import type { Problem } from '#contract';
 import type { Delivery, EntryOut } from '#contract/receiving';
 import { Button, clock, Field, Refused, TallyBar, Tag, Trouble, useRead, useSend } from '#web/base';
+import { sayLabelsSent } from '#web/labels';
 
 /** The review: what arrived against what was expected, entry by entry to mend, then posted. Until then stock has not changed. */
 export function Review() {
@@ -30,7 +31,7 @@ export function Review() {
     },
   });
   const reopen = useSend('receiving.reopen');
-  const print = useSend('labels.print', { onDone: (r) => toast.success(`${r.labels} labels sent to the printer.`) });
+  const print = useSend('labels.print', { onDone: (r) => sayLabelsSent(r) });
   if (!delivery) return <Trouble error={error} />;
   const differing = delivery.lines.filter((l) => l.standing !== 'full');
   const lead = me?.me?.role === 'lead';
