@@ -2,7 +2,7 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
 import { once } from 'node:events';
 import { createServer, type AddressInfo } from 'node:net';
-import type { Browser, BrowserContext, Page } from '@playwright/test';
+import { expect, type Browser, type BrowserContext, type Page } from '@playwright/test';
 import pg from 'pg';
 
 const HANDHELD = { width: 390, height: 844 };
@@ -114,4 +114,12 @@ export async function scanFor(page: Page, code: string, words: string | RegExp):
         `Scanned ${code} and waited for “${String(words)}”; the screen said “${(await status.allTextContents()).join(' | ')}”.`,
       );
     });
+}
+
+/** Lets this screen work at another site, by the choice that is named so; the page is loaded anew for it. */
+export async function workAt(page: Page, site: string, label = 'Site'): Promise<void> {
+  const choice = page.getByLabel(label, { exact: true });
+  await Promise.all([page.waitForRequest((r) => r.isNavigationRequest()), choice.selectOption({ label: site })]);
+  await page.waitForLoadState();
+  await expect(choice.locator('option:checked')).toHaveText(site);
 }

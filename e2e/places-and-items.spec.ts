@@ -1,10 +1,10 @@
 import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test } from '@playwright/test';
 import { openDatabase } from '#server/kernel';
 import { runAudit } from '#server/stock';
-import { openHouse, scan, scanFor, type House } from './house.ts';
+import { openHouse, scan, scanFor, workAt, type House } from './house.ts';
 
 let house: House;
 const folder = mkdtempSync(path.join(tmpdir(), 'dock-row-'));
@@ -24,13 +24,6 @@ test.afterAll(async () => {
 });
 const strip = async (): Promise<{ title: string; copies: number }[]> =>
   (await (await fetch(`${house.printer}/strip.json`)).json()) as never;
-const workAt = async (page: Page, site: string, label = 'Site'): Promise<void> => {
-  const choice = page.getByLabel(label, { exact: true });
-  // The page is loaded anew for the other site.
-  await Promise.all([page.waitForRequest((r) => r.isNavigationRequest()), choice.selectOption({ label: site })]);
-  await page.waitForLoadState();
-  await expect(choice.locator('option:checked')).toHaveText(site);
-};
 
 test('A1–A12 a warehouse of three zones is built, labelled, imported, planned and found again', async ({ browser }) => {
   const lead = await house.desk(browser, 'Maren Oake');

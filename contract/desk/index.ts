@@ -67,6 +67,7 @@ export const deskRoutes = routesOf({
       short: wrongs,
       held: wrongs,
       late: wrongs,
+      overdue: wrongs,
       trouble: wrongs,
       expiring: wrongs,
       expired: wrongs,

@@ -20,6 +20,7 @@ export async function readHome(db: Db, site: number): Promise<Home> {
     short: await wrong(SHORT, [site]),
     held: await wrong(HELD, [site]),
     late: await wrong(LATE, [site]),
+    overdue: await wrong(OVERDUE, [site]),
     trouble: await wrong(TROUBLE, [site]),
     expiring: await wrong(EXPIRING, [site]),
     expired: await wrong(EXPIRED, [site]),
@@ -51,6 +52,10 @@ const HELD = `
 const LATE = `
   SELECT ${ORDER}, 'due ' || o.due || CASE a.station WHEN 'bench' THEN ', at the bench' WHEN 'rounds' THEN ', being picked' ELSE ', not begun' END AS detail, ${OPEN}
   FROM order_at a JOIN customer_order o ON o.id = a.order_id JOIN customer c ON c.id = o.customer_id WHERE a.site_id = ? AND a.late ORDER BY o.due, o.id`;
+
+const OVERDUE = `
+  SELECT 'purchase' || o.id AS key, o.number || ' ' || s.name AS name, 'due ' || o.due || ', ' || (today_at(o.site_id) - o.due) || CASE WHEN today_at(o.site_id) - o.due = 1 THEN ' day ago' ELSE ' days ago' END AS detail, '/expected\\?q=' || o.number AS path, ${OPEN}
+  FROM purchase_order o JOIN supplier s ON s.id = o.supplier_id WHERE o.site_id = ? AND o.state = 'open' AND o.due < today_at(o.site_id) ORDER BY o.due, o.id`;
 
 const TROUBLE = `
   SELECT 'trouble' || t.id AS key, b.address || ' ' || i.code AS name,

@@ -10,6 +10,7 @@ type Wrong = HomeReply['short']['rows'][number];
 
 const PARTS: readonly { part: Part; title: string }[] = [
   { part: 'late', title: 'Late' },
+  { part: 'overdue', title: 'Overdue from suppliers' },
   { part: 'trouble', title: 'Trouble on the floor' },
   { part: 'short', title: 'Not all promised' },
   { part: 'held', title: 'Held orders' },

@@ -1,0 +1,245 @@
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { expect, test } from '@playwright/test';
+import { openDatabase } from '#server/kernel';
+import { runAudit } from '#server/stock';
+import { openHouse, scan, scanFor, workAt, type House } from './house.ts';
+
+let house: House;
+test.beforeAll(async () => {
+  house = await openHouse();
+});
+test.afterEach(() => house.leave());
+test.afterAll(async () => {
+  const db = openDatabase(house.databaseUrl, { poolSize: 2 });
+  expect((await runAudit(db)).faults).toEqual([]);
+  await db.destroy();
+  await house.close();
+});
+
+const plainItems = (most: number): Promise<{ id: number; code: string; barcode: string }[]> =>
+  house.rows(
+    `SELECT i.id, i.code, c.code AS barcode FROM item i JOIN pack p ON p.item_id = i.id AND p.units = 1 JOIN barcode c ON c.pack_id = p.id
+     WHERE i.tracking = 'none' AND i.decimals = 0 AND EXISTS (SELECT 1 FROM stock_fact f WHERE f.item_id = i.id AND f.site_id = 1 AND f.use = 'shelf' AND f.qty > 5) ORDER BY i.code LIMIT $1`,
+    [most],
+  );
+
+test('F1 a new order takes scans, blames the line that is wrong, and survives leaving and reload', async ({ browser }) => {
+  const office = await house.desk(browser, 'Odile Wrack');
+  const [first, second] = await plainItems(2);
+  if (!first || !second) throw new Error('The demo has no two plain items on its shelves.');
+  await office.goto('/orders/new');
+  await expect(office.getByRole('heading', { name: 'New order' })).toBeVisible();
+  const qty = (code: string) => office.getByLabel(`How many ${code}`, { exact: true });
+  await scan(office, first.barcode);
+  await expect(qty(first.code)).toHaveValue('1');
+  await scan(office, first.barcode);
+  await expect(qty(first.code)).toHaveValue('2');
+  await scan(office, second.barcode);
+  await expect(qty(second.code)).toHaveValue('1');
+  await scan(office, 'A-01-1');
+  await expect(office.getByText('That is no goods.')).toBeVisible();
+  expect(new URL(office.url()).pathname).toBe('/orders/new');
+
+  const save = office.getByRole('button', { name: 'Save and promise what is free' });
+  await office.getByLabel('Customer').selectOption({ index: 1 });
+  for (const wrong of ['-3', '0', '1.5', 'lots']) {
+    await qty(second.code).fill(wrong);
+    await expect(qty(second.code)).toHaveAttribute('aria-invalid', 'true');
+    await expect(qty(first.code)).toHaveAttribute('aria-invalid', 'false');
+    await expect(save).toBeDisabled();
+  }
+  await qty(second.code).fill('4');
+  await office.goto('/items');
+  await office.goto('/orders/new');
+  await expect(qty(first.code)).toHaveValue('2');
+  await office.reload();
+  await expect(qty(second.code)).toHaveValue('4');
+  await save.dblclick();
+  await expect(office.getByRole('heading', { name: /CO-\d+/ })).toBeVisible();
+  const made = await house.rows<{ qty: string }>(
+    `SELECT l.qty::int::text AS qty FROM order_line l JOIN customer_order o ON o.id = l.order_id WHERE o.at > now_here() - interval '2 minutes' ORDER BY l.qty`,
+  );
+  expect(made.map((l) => l.qty)).toEqual(['2', '4']);
+  await office.goto('/orders/new');
+  await expect(office.getByText('0 lines')).toBeVisible();
+});
+
+test('L1 home and the row say the same number, and an act on home is done where it stands', async ({ browser }) => {
+  const lead = await house.desk(browser, 'Maren Oake');
+  await lead.goto('/');
+  const told = async (part: string): Promise<number> => Number(await lead.getByTestId(`home-${part}`).textContent());
+  await expect(lead.getByTestId('home-late')).toBeVisible();
+  const late = (await told('late')) + (await told('overdue'));
+  const row = (await lead.getByRole('navigation', { name: 'The row' }).getByRole('link').allTextContents())
+    .map((t) => Number(/(\d+) late/.exec(t)?.[1] ?? 0))
+    .reduce((a, b) => a + b, 0);
+  expect(row).toBe(late);
+  const expired = lead.getByRole('region', { name: 'Expired on shelves' });
+  const before = Number(await lead.getByTestId('home-expired').textContent());
+  const line = expired.getByRole('listitem').first();
+  const goods = await line.locator('a').first().textContent();
+  await line.getByRole('button', { name: 'Move to quarantine' }).click();
+  await expect(lead.getByText(/is in QUARANTINE/)).toBeVisible();
+  expect(new URL(lead.url()).pathname).toBe('/');
+  await (before > 1 ? expect(lead.getByTestId('home-expired')).toHaveText(String(before - 1)) : expect(expired).toBeHidden());
+  await lead.getByRole('button', { name: 'Undo' }).click();
+  await expect(lead.getByTestId('home-expired')).toHaveText(String(before));
+  await expect(expired).toContainText(goods?.slice(0, 6) ?? '?');
+});
+
+test('B1 opening stock is entered once, however often the button is pressed; onto history it is an adjustment', async ({ browser }) => {
+  const office = await house.desk(browser, 'Odile Wrack');
+  await office.goto('/items/new');
+  await office.getByLabel('Code', { exact: true }).fill('TRUE-1');
+  await office.getByLabel('Description').fill('Ledger jar');
+  await office.getByLabel('Group').fill('Jars');
+  await office.getByRole('button', { name: /Make/ }).click();
+  await office.getByLabel('Bin (or UNPLACED)').fill('UNPLACED');
+  await office.getByLabel('How many each').fill('6');
+  await office.getByRole('button', { name: 'Enter opening stock' }).dblclick();
+  await expect(office.getByTestId('figure-on hand').or(office.getByText('UNPLACED').first())).toBeVisible();
+  const entered = (): Promise<{ qty: number; documents: number }[]> =>
+    house.rows(
+      `SELECT sum(m.qty)::int AS qty, count(DISTINCT m.document_id)::int AS documents FROM movement m JOIN item i ON i.id = m.item_id WHERE i.code = 'TRUE-1'`,
+    );
+  await expect.poll(entered).toEqual([{ qty: 6, documents: 1 }]);
+  const [item] = await house.rows<{ id: number }>(`SELECT id FROM item WHERE code = 'TRUE-1'`);
+  await office.goto(`/items/${item?.id}?act=opening`);
+  await office.getByLabel('Bin (or UNPLACED)').fill('UNPLACED');
+  await office.getByLabel('How many each').fill('2');
+  const adjust = office.getByRole('button', { name: 'Adjust the stock' });
+  await expect(adjust).toBeDisabled();
+  await office.getByLabel('Why is it made?').fill('Two were behind the door');
+  await adjust.dblclick();
+  await expect.poll(entered).toEqual([{ qty: 8, documents: 2 }]);
+});
+
+test('B2 two tabs change one record: what only they changed is taken over, the rest is asked field by field', async ({ browser }) => {
+  const [item] = await plainItems(1);
+  const mine = await house.desk(browser, 'Odile Wrack');
+  const theirs = await mine.context().newPage();
+  for (const tab of [mine, theirs]) {
+    await tab.goto(`/items/${item?.id}`);
+    await tab.getByRole('button', { name: 'Change', exact: true }).first().click();
+  }
+  await theirs.getByLabel('Description').fill('As they call it');
+  await theirs.getByLabel('Note').fill('They noted this');
+  await theirs.getByRole('button', { name: 'Save', exact: true }).click();
+  await expect(theirs.getByRole('heading', { name: /As they call it/ })).toBeVisible();
+  await mine.getByLabel('Description').fill('As I call it');
+  const save = mine.getByRole('button', { name: 'Save', exact: true });
+  await save.click();
+  await expect(mine.getByRole('alert')).toContainText('Somebody else changed this meanwhile');
+  await expect(mine.getByRole('alert')).toContainText('They noted this');
+  await expect(save).toBeDisabled();
+  await mine.getByRole('button', { name: 'Mine: As I call it' }).click();
+  await save.click();
+  await expect(mine.getByRole('heading', { name: /As I call it/ })).toBeVisible();
+  expect(await house.rows(`SELECT description, note FROM item WHERE id = $1`, [item?.id])).toEqual([
+    { description: 'As I call it', note: 'They noted this' },
+  ]);
+});
+
+test('L4 a tab that works at another site leaves the other tab where it is', async ({ browser }) => {
+  const here = await house.desk(browser, 'Maren Oake');
+  const there = await here.context().newPage();
+  await there.goto('/');
+  await workAt(there, 'Shop counter');
+  await here.goto('/places');
+  await expect(here.getByLabel('Site', { exact: true }).locator('option:checked')).toHaveText('Quillfen Yard');
+  await there.reload();
+  await expect(there.getByLabel('Site', { exact: true }).locator('option:checked')).toHaveText('Shop counter');
+});
+
+test('D2 a scan into a field that takes a code stays there; an unknown code is tied; what is not saved asks', async ({ browser }) => {
+  const office = await house.desk(browser, 'Odile Wrack');
+  const [item] = await plainItems(1);
+  await office.goto('/items/new');
+  await office.getByLabel('Description').fill('Half written');
+  await office.getByLabel(/^Barcode of one/).focus();
+  await scan(office, '2900000000018');
+  await expect(office.getByLabel(/^Barcode of one/)).toHaveValue('2900000000018');
+  await expect(office.getByLabel('Description')).toHaveValue('Half written');
+  await office.getByRole('link', { name: /Expected/ }).click();
+  await office.getByRole('button', { name: 'Stay here' }).click();
+  await expect(office.getByLabel('Description')).toHaveValue('Half written');
+  await office.getByRole('link', { name: /Expected/ }).click();
+  await office.getByRole('button', { name: 'Go on without saving' }).click();
+  await expect(office).toHaveURL(/\/expected/);
+
+  await scan(office, '2900000000025');
+  const dialog = office.getByRole('dialog');
+  await expect(dialog).toContainText('Nothing here is known by 2900000000025');
+  await dialog.getByLabel('Item to tie it to').fill(item?.code ?? '');
+  await dialog
+    .getByRole('button', { name: item?.code ?? '' })
+    .first()
+    .click();
+  await dialog.getByRole('button', { name: `Tie 2900000000025 to ${item?.code}` }).click();
+  await expect(dialog).toBeHidden();
+  await scan(office, '2900000000025');
+  await expect(office).toHaveURL(new RegExp(`/items/${item?.id}`));
+});
+
+test('A3 A8 old names in any case, bins of another site, and the offer to make a bin goes with the next scan', async ({ browser }) => {
+  const lead = await house.handheld(browser, 'Maren Oake');
+  const [bin] = await house.rows<{ id: number; address: string; version: number }>(
+    `SELECT id, address, version FROM bin WHERE site_id = 1 AND use = 'shelf' AND NOT EXISTS (SELECT 1 FROM balance b WHERE b.bin_id = bin.id) ORDER BY walk LIMIT 1`,
+  );
+  await house.rows(`INSERT INTO bin_name (bin_id, site_id, name) SELECT id, site_id, fold_name('Old Rack 7') FROM bin WHERE id = $1`, [
+    bin?.id,
+  ]);
+  const [goods] = await plainItems(1);
+  const [lies] = await house.rows<{ address: string }>(
+    `SELECT address FROM stock_fact WHERE item_id = $1 AND site_id = 1 AND use = 'shelf' AND qty > 2 LIMIT 1`,
+    [goods?.id],
+  );
+  const [elsewhere] = await house.rows<{ address: string; name: string }>(
+    `SELECT b.address, s.name FROM bin b JOIN site s ON s.id = b.site_id WHERE b.use = 'shelf' AND b.site_id <> 1 AND NOT EXISTS (SELECT 1 FROM bin x WHERE x.site_id = 1 AND x.address = b.address) ORDER BY b.id LIMIT 1`,
+  );
+  await lead.goto('/h/move');
+  await lead.getByRole('heading', { name: 'Move goods' }).waitFor();
+  await scanFor(lead, lies?.address ?? '', `From ${lies?.address}`);
+  await scanFor(lead, goods?.barcode ?? '', 'Scan more, or the bin where it goes');
+  await scanFor(lead, elsewhere?.address ?? '', `${elsewhere?.address} is a bin of ${elsewhere?.name}`);
+  await expect(lead.getByRole('button', { name: 'Make it' })).toBeHidden();
+  await scanFor(lead, 'A-01-99', 'There is no bin A-01-99 yet.');
+  await expect(lead.getByRole('button', { name: 'Make it' })).toBeVisible();
+  await scanFor(lead, 'oLD rACK 7', `is in ${bin?.address}`);
+  await expect(lead.getByRole('button', { name: 'Make it' })).toBeHidden();
+});
+
+test('B7 D4 a price import leads to the labels of each site with one press, and its changes open again', async ({ browser }) => {
+  const office = await house.desk(browser, 'Odile Wrack');
+  const rows = await house.rows<{ supplier: string; part: string; description: string; barcode: string; cost: string; price: string }>(
+    `SELECT s.name AS supplier, r.part_no AS part, r.description, r.barcode, r.cost::text, round(amount_on(i.id, 'price', today_at(1)) + 1, 2)::text AS price
+     FROM price_row r JOIN supplier s ON s.id = r.supplier_id JOIN item i ON i.id = r.item_id JOIN shelf_label l ON l.item_id = i.id
+     WHERE r.supplier_id = (SELECT min(supplier_id) FROM price_row p JOIN shelf_label x ON x.item_id = p.item_id) ORDER BY i.code LIMIT 2`,
+  );
+  const text = [
+    'Part no;Description;EAN;Net;Retail',
+    ...rows.map((r) => [r.part, `"${r.description}"`, r.barcode, r.cost, r.price].join(';')),
+  ].join('\n');
+  const file = path.join(mkdtempSync(path.join(tmpdir(), 'dock-row-')), 'prices.csv');
+  writeFileSync(file, text);
+  await office.goto('/items/price-lists');
+  await office.getByText(rows[0]?.supplier ?? '').click();
+  await office.locator('input[type=file]').setInputFiles(file);
+  await office.getByRole('button', { name: 'Compare with what is known' }).click();
+  await office.getByRole('button', { name: /Import: 0 new, 2 changed articles/ }).click();
+  await expect(office.getByText('is done')).toBeVisible();
+  await office.getByRole('button', { name: /wrong labels? at Shop counter/ }).click();
+  await expect(office.getByLabel('Site', { exact: true }).locator('option:checked')).toHaveText('Shop counter');
+  await expect(office.getByRole('button', { name: /Print all \d+ labels/ })).toBeVisible();
+  expect(await office.getByRole('grid', { name: 'Wrong labels' }).textContent()).toContain(rows[0]?.price);
+  await office.goto('/items/price-lists');
+  await office.getByText(rows[0]?.supplier ?? '').click();
+  await office
+    .getByRole('button', { name: 'prices.csv' })
+    .or(office.getByRole('link', { name: 'prices.csv' }))
+    .first()
+    .click();
+  await expect(office.getByText(rows[0]?.part ?? '?', { exact: true }).first()).toBeVisible();
+});
