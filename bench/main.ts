@@ -151,6 +151,39 @@ async function commandsAgainstDriver(db: Db, url: string, address: string, cooki
   });
 }
 
+/** Every client moves pieces of the same ten items, in an order of its own: they wait for each other, and never in a circle. */
+async function sameTenItems(db: Db, address: string, cookie: string): Promise<void> {
+  const shelves = (await shelvesOf(db)).slice(0, 10);
+  const deadlocks = async (): Promise<number> =>
+    (await query<{ n: number }>(db, `SELECT deadlocks::int AS n FROM pg_stat_database WHERE datname = current_database()`))[0]?.n ?? -1;
+  const before = await deadlocks();
+  const moveOf = (shelf: Shelf, there: boolean): object => ({
+    ...(there ? { from: shelf.address, to: 'QUARANTINE' } : { from: 'QUARANTINE', to: shelf.address }),
+    code: shelf.code,
+    qty: '1',
+  });
+  const round = (shelfOf: (w: number, n: number) => number) => async (w: number, n: number) => {
+    const shelf = shelves[shelfOf(w, Math.floor(n / 2))] as Shelf;
+    const answer = await request(address, 'POST', '/api/moves', cookie, moveOf(shelf, n % 2 === 0));
+    if (answer.status !== 200) throw new Error(`A move was refused: ${answer.text}`);
+  };
+  const own = round((w) => w);
+  const same = round((w, n) => (n * 7 + w * 3) % shelves.length);
+  const figures = { own: 0, same: 0 };
+  for (let turn = 0; turn < 3; turn += 1) {
+    figures.own += (await perSecond(CLIENTS, SECONDS / 3, own)) / 3;
+    figures.same += (await perSecond(CLIENTS, SECONDS / 3, same)) / 3;
+  }
+  rows.push(
+    {
+      name: `commands of ${CLIENTS} clients on the same ten items / each on an item of its own`,
+      value: figures.same / figures.own,
+      unit: 'ratio',
+    },
+    { name: 'deadlocks in that', value: (await deadlocks()) - before, unit: 'deadlocks', aim: '= 0' },
+  );
+}
+
 const quantile = (sorted: readonly number[], q: number): number => sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * q))] ?? 0;
 
 async function scanLatencies(address: string, cookie: string, codes: readonly string[], seconds: number): Promise<number[]> {
@@ -217,6 +250,8 @@ function firstLoadKilobytes(): { kilobytes: number; plotly: boolean } {
 async function stockRows(db: Db, url: string, address: string, cookie: string, child: ChildProcess, atRest: number): Promise<void> {
   say('Commands through HTTP against the same statements by the driver …');
   await commandsAgainstDriver(db, url, address, cookie);
+  say('Commands of all clients on the same ten items …');
+  await sameTenItems(db, address, cookie);
 
   say('Scans …');
   const codes = (await query<{ code: string }>(db, `SELECT code FROM barcode ORDER BY code LIMIT 200`))

@@ -75,7 +75,7 @@ export async function replay(pool: pg.Pool, recorded: readonly Statement[], shel
         const address = asked === 0 ? from : to;
         asked += 1;
         bound = [values[0], address];
-      } else if (/coalesce\(c\.pack_id/.test(text)) bound = [shelf.code, shelf.code, shelf.code];
+      } else if (/WITH known AS/.test(text)) bound = [shelf.code, [], shelf.code];
       else if (/FROM stock_fact WHERE bin_id/.test(text)) bound = [bins[0], shelf.item];
       else if (/FOR UPDATE OF b/.test(text))
         bound = [[shelf.item, shelf.item], [...bins], [null, null], [null, null], [null, null], ['sound', 'sound']];
@@ -90,7 +90,8 @@ export async function replay(pool: pg.Pool, recorded: readonly Statement[], shel
         v[9] = [bins[0]];
         v[12] = [bins[1]];
         bound = v;
-      } else if (/WHERE bin\.id = ANY/.test(text)) bound = [[...bins]];
+      } else if (/WITH touched AS/.test(text)) bound = [[...bins], document, [shelf.item], [shelf.item], [...bins]];
+      else if (/DISTINCT m\.item/.test(text)) bound = [[shelf.item, shelf.item], [...bins]];
       else if (/pg_advisory_xact_lock/.test(text)) bound = [[shelf.item], values[1]];
       else if (/AS usable/.test(text)) bound = [[shelf.item], values[1]];
       else if (/UPDATE command SET reply/.test(text)) bound = [...values.slice(0, -1), key];

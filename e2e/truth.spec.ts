@@ -122,7 +122,7 @@ test('B2 two tabs change one record: what only they changed is taken over, the r
   const theirs = await mine.context().newPage();
   for (const tab of [mine, theirs]) {
     await tab.goto(`/items/${item?.id}`);
-    await tab.getByRole('button', { name: 'Change', exact: true }).first().click();
+    await tab.getByRole('button', { name: 'Change the record' }).click();
   }
   await theirs.getByLabel('Description').fill('As they call it');
   await theirs.getByLabel('Note').fill('They noted this');
@@ -151,6 +151,8 @@ test('L4 a tab that works at another site leaves the other tab where it is', asy
   await expect(here.getByLabel('Site', { exact: true }).locator('option:checked')).toHaveText('Quillfen Yard');
   await there.reload();
   await expect(there.getByLabel('Site', { exact: true }).locator('option:checked')).toHaveText('Shop counter');
+  // Where one worked last is where the next tab begins.
+  await workAt(there, 'Quillfen Yard');
 });
 
 test('D2 a scan into a field that takes a code stays there; an unknown code is tied; what is not saved asks', async ({ browser }) => {
