@@ -2,6 +2,7 @@ import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import sharp from 'sharp';
 import { withCheckDigit } from '#core/items';
 import type { Item } from '#contract/items';
+import { readSheet } from '#server/kernel';
 import { openHouse, type Client, type TestHouse } from '../testing/house.ts';
 import { dryRun, goAhead, jobEnd, upload } from '../testing/sheets.ts';
 
@@ -143,7 +144,10 @@ describe('B1 A7 opening stock', () => {
   it('K1 onto an item with history it is an adjustment, with its reason; two who enter the same opening make one', async () => {
     const item = await newItem('OS-3');
     const enter = (reason?: string) =>
-      office.ask('stock.opening', { params: { id: item.id }, body: { lines: [{ bin: 'A-02-4', qty: '5' }], ...(reason ? { reason } : {}) } });
+      office.ask('stock.opening', {
+        params: { id: item.id },
+        body: { lines: [{ bin: 'A-02-4', qty: '5' }], ...(reason ? { reason } : {}) },
+      });
     const both = await Promise.all([enter(), enter()]);
     expect(both.map((a) => a.status).sort()).toEqual([200, 409]);
     expect(both.find((a) => a.status === 409)?.problem.detail).toBe(
@@ -187,6 +191,18 @@ describe('B4 changing how an item is tracked', () => {
       { code: 'OLD', n: 6 },
     ]);
     expect((await lead.ask('stock.changeTracking', { params: { id: item.id }, body: { tracking: 'none' } })).reply.lines).toBe(3);
+    await house.expectCleanAudit();
+  });
+  it('E3 sets no expired goods free: they are moved away first', async () => {
+    const item = await newItem('TC-9', { tracking: 'lotExpiry' });
+    const lines = [{ bin: 'A-03-1', qty: '3', lot: 'L1', expires: iso(90) }];
+    await office.ask('stock.opening', { params: { id: item.id }, body: { lines } });
+    await house.rows(`UPDATE lot SET expires = today_at(1) - 1 WHERE item_id = ?`, [item.id]);
+    const change = () => lead.ask('stock.changeTracking', { params: { id: item.id }, body: { tracking: 'none' } });
+    expect((await change()).problem).toMatchObject({ code: 'items.trackingFreesExpired', qty: '3', bin: 'A-03-1' });
+    await lead.ask('moves.move', { body: { from: 'A-03-1', to: 'QUARANTINE', code: 'TC-9', lot: 'L1', qty: '3' } });
+    expect((await change()).status).toBe(200);
+    expect((await office.ask('stock.equation', { params: { id: item.id } })).reply.total).toMatchObject({ onHand: '3', free: '0' });
     await house.expectCleanAudit();
   });
   it('waits until no order is open on it', async () => {
@@ -372,6 +388,15 @@ describe('items and homes by sheet', () => {
       ['fault', '“perhaps” does not fit Fire risk: one of none, flammable is wanted.'],
     ]);
     expect((await hand.raw('/api/download/items.csv')).status).toBe(403);
+    const rowsOf = async (path: string) =>
+      (await readSheet(Buffer.from(await (await office.raw(path)).arrayBuffer()), path.replace(/\?.*/, ''))).rows;
+    for (const format of ['csv', 'xlsx']) {
+      const some = await rowsOf(`/api/download/items.${format}?q=EX-1`);
+      expect(some.map((r) => r.cells[0])).toEqual(['EX-1']);
+      const stock = await rowsOf(`/api/download/stock.${format}?by=place`);
+      const [{ n } = { n: 0 }] = await house.rows<{ n: number }>(`SELECT count(*)::int AS n FROM stock_fact WHERE qty > 0`);
+      expect([format, stock.length]).toEqual([format, n]);
+    }
   });
   it('A6 homes by scan and by sheet; a minimum above the maximum is refused', async () => {
     const item = await newItem('HM-1');

@@ -167,4 +167,23 @@ describe('A12 labels of a selection', () => {
     expect(await svgOf(row?.shop ?? 0)).toContain(`>${row?.price}<`);
     expect(await svgOf(row?.store ?? 0)).not.toContain(`>${row?.price}<`);
   });
+  it('B7 says how many labels are wrong at each site at which one works', async () => {
+    const { sites } = (await lead.ask('labels.wrongBySite')).reply;
+    for (const site of [1, 2, 3]) {
+      const { total } = (await lead.ask('labels.wrong', { query: { limit: 500 }, site })).reply;
+      expect(sites.find((s) => s.id === site)?.total ?? 0).toBe(total);
+    }
+    expect(sites.length).toBeGreaterThan(0);
+  });
+  it('D4 a price holds from its day at the site, wherever the database stands', async () => {
+    // These two are 25 hours apart: never the same day.
+    const [far, back] = ['Pacific/Kiritimati', 'Pacific/Pago_Pago'];
+    await house.rows(`UPDATE site SET time_zone = CASE id WHEN 1 THEN '${far}' ELSE '${back}' END`);
+    const days = await house.rows<{ id: number; day: string }>(
+      `SELECT id, today_at(id)::text AS day FROM site WHERE id IN (1, 2) ORDER BY id`,
+    );
+    const shown = (zone: string): string => new Date().toLocaleDateString('sv', { timeZone: zone });
+    expect(days.map((d) => d.day)).toEqual([shown(far ?? ''), shown(back ?? '')]);
+    expect(days[0]?.day).not.toBe(days[1]?.day);
+  });
 });

@@ -80,6 +80,25 @@ describe('B10 holds', () => {
       ),
     ).toEqual([{ condition: 'sound', qty: 3 }]);
   });
+  it('a hold of a lot, a bin or an item holds what comes later too; one of some pieces holds only those', async () => {
+    const g = await goods();
+    const before = await equation(g.item);
+    const all = (await lead.ask('stock.hold', { body: { item: g.item, reason: 'Recalled' } })).reply.id;
+    expect((await equation(g.item)).free).toBe(0);
+    const more = await lead.ask('stock.opening', {
+      params: { id: g.item },
+      body: { lines: [{ bin: g.address, qty: '3' }], reason: 'Found behind the shelf' },
+    });
+    expect(more.status).toBe(200);
+    expect(await equation(g.item)).toMatchObject({ onHand: before.onHand + 3, free: 0 });
+    await house.expectCleanAudit();
+    await lead.ask('stock.release', { params: { id: all }, body: { reason: 'All well' } });
+    const some = (await lead.ask('stock.hold', { body: { item: g.item, bin: g.bin, qty: '2', reason: 'Scratched' } })).reply.id;
+    const free = (await equation(g.item)).free;
+    await lead.ask('stock.opening', { params: { id: g.item }, body: { lines: [{ bin: g.address, qty: '1' }], reason: 'One more' } });
+    expect((await equation(g.item)).free).toBe(free + 1);
+    await lead.ask('stock.release', { params: { id: some }, body: { reason: 'All well' } });
+  });
   it('two who hold the last pieces at once do not hold them twice', async () => {
     const g = await goods();
     const answers = await Promise.all(
