@@ -151,6 +151,15 @@ test('L4 a tab that works at another site leaves the other tab where it is', asy
   await expect(here.getByLabel('Site', { exact: true }).locator('option:checked')).toHaveText('Quillfen Yard');
   await there.reload();
   await expect(there.getByLabel('Site', { exact: true }).locator('option:checked')).toHaveText('Shop counter');
+  // Who is asked about unsaved work and stays, stays at their site as well.
+  await there.goto('/items/new');
+  await there.getByLabel('Description').fill('Half written');
+  const asked = there.waitForEvent('dialog').then((dialog) => dialog.dismiss());
+  await there.getByLabel('Site', { exact: true }).selectOption({ label: 'Overflow barn' });
+  await asked;
+  await expect(there.getByLabel('Description')).toHaveValue('Half written');
+  expect(await there.evaluate(() => sessionStorage.getItem('dockrow.site'))).toBe('3');
+  await there.getByLabel('Description').fill('');
   // Where one worked last is where the next tab begins.
   await workAt(there, 'Quillfen Yard');
 });

@@ -1,9 +1,9 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { lazy, StrictMode, Suspense, useEffect } from 'react';
 import { createRoot } from 'react-dom/client';
-import { createBrowserRouter, Navigate, Route, RouterProvider, Routes } from 'react-router';
+import { createBrowserRouter, Navigate, Route, RouterProvider, Routes, useRouteError } from 'react-router';
 import { Toaster } from 'sonner';
-import { forgetSite, Refused, ScannerProvider, settleAt, UnsavedGuard, useChanges, useRead } from '#web/base';
+import { Button, forgetSite, Refused, ScannerProvider, settleAt, takeAskedSite, UnsavedGuard, useChanges, useRead } from '#web/base';
 import { Door } from '#web/people';
 import './theme.css';
 
@@ -45,10 +45,30 @@ function isHandheld(): boolean {
   return window.innerWidth < 700;
 }
 
+/** What stands there when a screen itself fails: what happened, and the way back. Nothing was sent by it. */
+function Broken() {
+  const error = useRouteError();
+  return (
+    <main className="mx-auto max-w-xl space-y-4 p-8">
+      <h1 className="text-2xl font-bold">This screen cannot be shown.</h1>
+      <p>Stock is as it was: what was saved is saved, and nothing else was sent.</p>
+      <p className="flex gap-3">
+        <Button look="next" onClick={() => window.location.reload()}>
+          Load it again
+        </Button>
+        <Button onClick={() => window.location.assign('/')}>Go to home</Button>
+      </p>
+      <p className="text-sm text-soft">{error instanceof Error ? error.message : String(error)}</p>
+    </main>
+  );
+}
+
+takeAskedSite();
 // One route for everything: the rooms name their own paths. A router of this kind can hold somebody back who would lose what is not saved.
 const router = createBrowserRouter([
   {
     path: '*',
+    errorElement: <Broken />,
     element: (
       <ScannerProvider>
         <House />

@@ -16,17 +16,17 @@ const ROW = `
   UNION ALL SELECT 'gone', count(*), 0, NULL FROM here, shipment s JOIN customer_order o ON o.id = s.order_id WHERE o.site_id = here.id AND (s.at AT TIME ZONE (SELECT time_zone FROM site WHERE id = here.id))::date = here.today
   UNION ALL SELECT 'counts', count(*), 0, min(c.at) FROM here, stock_count c WHERE c.site_id = here.id AND c.state = 'open'`;
 
-const UNITS: Record<Station['station'], string> = {
-  expected: 'orders',
-  dock: 'deliveries',
-  review: 'deliveries',
-  putAway: 'goods',
-  shelf: 'bins',
-  orders: 'orders',
-  rounds: 'rounds',
-  bench: 'orders',
-  gone: 'shipments',
-  counts: 'counts',
+const UNITS: Record<Station['station'], readonly [one: string, many: string]> = {
+  expected: ['order', 'orders'],
+  dock: ['delivery', 'deliveries'],
+  review: ['delivery', 'deliveries'],
+  putAway: ['goods', 'goods'],
+  shelf: ['bin', 'bins'],
+  orders: ['order', 'orders'],
+  rounds: ['round', 'rounds'],
+  bench: ['order', 'orders'],
+  gone: ['shipment', 'shipments'],
+  counts: ['count', 'counts'],
 };
 
 /** The row: what waits at each station of a site, in the order in which goods flow. */
@@ -34,6 +34,13 @@ export async function readRow(db: Db, site: number): Promise<Station[]> {
   const rows = await query<{ station: Station['station']; waiting: number; late: number; oldest: Date | null }>(db, ROW, [site]);
   return STATIONS.map((station) => {
     const row = rows.find((r) => r.station === station);
-    return { station, waiting: row?.waiting ?? 0, late: row?.late ?? 0, oldest: row?.oldest?.toISOString() ?? null, unit: UNITS[station] };
+    const waiting = row?.waiting ?? 0;
+    return {
+      station,
+      waiting,
+      late: row?.late ?? 0,
+      oldest: row?.oldest?.toISOString() ?? null,
+      unit: UNITS[station][waiting === 1 ? 0 : 1],
+    };
   });
 }

@@ -540,6 +540,15 @@ describe('B7 a list whose commas are decimals', () => {
   });
 });
 
+describe('A10 where an item lies', () => {
+  it('is asked by its very code, or by what begins so', async () => {
+    const [one, more] = [await newItem('WH-1'), await newItem('WH-10')];
+    const where = async (q: string) => (await hand.ask('stock.where', { query: { q } })).reply.items.map((i) => i.id);
+    expect(await where('WH-1')).toEqual([one.id]);
+    expect(await where('WH')).toEqual([one.id, more.id]);
+  });
+});
+
 describe('B8 search forgives', () => {
   it('one slip in a word, letters and digits written together, accents and width', async () => {
     const item = await newItem('SF-1', { description: 'Crème jar for honey 454 ml, hexagonal' });

@@ -24,7 +24,9 @@ export const stockHandlers: RoomHandlers<'stock'> = {
     const text = readSearch(query.q);
     const filter = { site: me.site.id, group: undefined, supplier: undefined, onlyFree: false, retired: false };
     const found = await findItems(db, filter, { text, words: text.words.map((w) => [w]) }, MOST_LIT);
-    const items = found.map(({ id, code }) => ({ id, code }));
+    // Who names the very item means it, not those whose codes begin alike.
+    const meant = found.some((i) => i.rank === 0) ? found.filter((i) => i.rank === 0) : found;
+    const items = meant.map(({ id, code }) => ({ id, code }));
     return {
       items,
       bins: await selectBinsOf(

@@ -3,7 +3,7 @@ export { useRead, useReadPages, useSend, useChanges } from './queries.ts';
 export { sound } from './sound.ts';
 export { ScannerProvider, useScanner } from './scanner.tsx';
 export { useFilters } from './filters.ts';
-export { atSite, forgetSite, settleAt, siteToday, switchSite } from './site.ts';
+export { atSite, forgetSite, settleAt, siteToday, switchSite, takeAskedSite } from './site.ts';
 export { Unsaved, UnsavedGuard } from './unsaved.tsx';
 export { useSharedForm } from './clashes.tsx';
 export { uploadFile } from './upload.ts';

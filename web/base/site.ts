@@ -31,10 +31,22 @@ export function settleAt(site: { id: number; timeZone: string }): void {
   if (workingAt() !== String(site.id)) keep(String(site.id));
 }
 
-/** Lets this tab work at another site: everything that it shows is read anew. */
+const ASKED = 'workingAt';
+
+/** Lets this tab work at another site: everything that it shows is read anew.
+ *  Shape:  the site is in the address, and holds when the page is there: whoever is asked about unsaved work and stays, stays at their site. */
 export function switchSite(site: number, path: string): void {
-  keep(String(site));
-  window.location.assign(path);
+  window.location.assign(`${path}?${ASKED}=${site}`);
+}
+
+/** Takes over the site that the address asks for, before anything is read. */
+export function takeAskedSite(): void {
+  const address = new URL(window.location.href);
+  const asked = address.searchParams.get(ASKED);
+  if (asked === null) return;
+  if (/^\d{1,9}$/.test(asked)) keep(asked);
+  address.searchParams.delete(ASKED);
+  window.history.replaceState(window.history.state, '', address);
 }
 
 /** Forgets where this tab worked: the next person begins at a site of their own. */

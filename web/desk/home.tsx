@@ -34,10 +34,10 @@ export function Home() {
   const parts = PARTS.filter(({ part }) => data[part].total > 0);
   return (
     <div className="grid gap-x-8 gap-y-5 lg:grid-cols-3">
-      <div className="grid content-start gap-x-8 gap-y-5 md:grid-cols-2 lg:col-span-2">
+      <div className="gap-x-8 md:columns-2 lg:col-span-2">
         {parts.length === 0 && <Empty title="Nothing is wrong.">What waits is on the row above.</Empty>}
         {parts.map(({ part, title }) => (
-          <section key={part} aria-label={title}>
+          <section key={part} aria-label={title} className="mb-5 break-inside-avoid">
             <h2 className="mb-1 flex items-baseline gap-2 border-b-2 border-ink font-bold">
               {title}{' '}
               <span className="code text-lg" data-testid={`home-${part}`}>

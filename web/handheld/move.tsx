@@ -33,7 +33,7 @@ export function MoveOnFloor() {
     if (outcome.kind === 'wrong') return { tone: 'wrong', text: outcome.says };
     if (outcome.kind === 'go') {
       setAt(outcome.next);
-      return { tone: 'right', text: outcome.says };
+      return { tone: outcome.next.step === 'lot' ? 'look' : 'right', text: outcome.says };
     }
     if (at.step !== 'to') return null;
     return goods.move(

@@ -109,10 +109,9 @@ function HandOver({ round }: { round: Round }) {
   });
   const here = people?.people.filter((p) => p.role !== 'office' && p.sites.includes(me?.me?.site.id ?? 0)) ?? [];
   return (
-    <div className="mb-2 flex items-center gap-3">
+    <div className="mb-2 flex items-end gap-3">
       <Select
         label="Walked by"
-        hideLabel
         value={round.personId ?? ''}
         onChange={(e) => give.mutate({ params: { id: round.id }, body: { person: e.target.value === '' ? null : Number(e.target.value) } })}
         options={[['', 'nobody yet'], ...here.map((p) => [p.id, p.name] as const)]}

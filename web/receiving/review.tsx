@@ -192,11 +192,15 @@ function Entry({ delivery, entry, open }: { delivery: number; entry: EntryOut; o
         <span className="block truncate">
           <span className="code">{entry.code}</span> {entry.description}
         </span>
-        <span className="block truncate text-sm text-soft">
-          {[entry.lot && `lot ${entry.lot}`, entry.expires && `expires ${entry.expires}`, entry.serial && `serial ${entry.serial}`]
+        <span className="block text-sm text-soft">
+          {[
+            entry.lot && `lot ${entry.lot}`,
+            entry.expires && `expires ${entry.expires}`,
+            entry.serial && `serial ${entry.serial}`,
+            `${entry.by}, ${clock(entry.at)}`,
+          ]
             .filter(Boolean)
-            .join(', ')}{' '}
-          {entry.by}, {clock(entry.at)}
+            .join(' · ')}
           {entry.changes.map((c) => (
             <span key={c.at} className="block">
               {c.was === c.now ? `date ${c.expiresWas ?? 'none'} → ${c.expiresNow ?? 'none'}` : `was ${c.was}`}, changed by {c.by},{' '}
