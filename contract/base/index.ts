@@ -47,8 +47,9 @@ export const qtyIn = z
   .union([z.string(), z.number()], { error: 'must be a quantity such as 12 or 2.5' })
   .transform((value, context): Qty => {
     const parsed = parseQty(String(value));
-    if (parsed.ok) return parsed.value;
-    context.addIssue({ code: 'custom', message: `“${String(value).slice(0, 40)}” is not a quantity such as 12 or 2.5` });
+    if (parsed.ok && parsed.value >= 0) return parsed.value;
+    if (parsed.ok) context.addIssue({ code: 'custom', message: `${String(value).slice(0, 40)} is less than nothing` });
+    else context.addIssue({ code: 'custom', message: `“${String(value).slice(0, 40)}” is not a quantity such as 12 or 2.5` });
     return z.NEVER;
   });
 

@@ -17,6 +17,7 @@ export type StockError =
   | { code: 'stock.finerThanItem'; item: string; asked: string; decimals: number }
   | { code: 'stock.acrossSites'; line: number; bin: string; site: string }
   | { code: 'stock.ordersGoods'; bin: string; item: string; order: string; orderId: number; round: string; roundId: number }
+  | { code: 'stock.passingThrough'; bin: string; item: string }
   | { code: 'stock.serialElsewhere'; serial: string; item: string; bin: string }
   | { code: 'stock.nothingToMove'; line: number }
   | { code: 'stock.staysPut'; line: number }
@@ -54,6 +55,8 @@ export function stockSentence(e: StockError): string {
       return `Bin ${e.bin} is at ${e.site}. Goods go from site to site by a transfer only. Nothing was moved.`;
     case 'stock.ordersGoods':
       return `${e.item} in ${e.bin} was picked for order ${e.order} on round ${e.round}. Put the order’s goods back first; then it is free to move.`;
+    case 'stock.passingThrough':
+      return `${e.bin} takes goods of a round only: ${e.item} cannot begin there. Give the bin in which it lies.`;
     case 'stock.serialElsewhere':
       return `Serial ${e.serial} of ${e.item} is already in stock, in bin ${e.bin}.`;
     case 'stock.nothingToMove':

@@ -82,6 +82,7 @@ export function buildApp({ house, sessions, secret, log, webFolder }: AppOptions
   });
   app.use(fileRoutes(house));
   app.use('/api', express.json({ limit: BODY_LIMIT }));
+  app.use('/api', refuseNul);
   app.use(downloads(house));
   for (const [name, spec] of Object.entries(ROUTES) as [RouteName, RouteSpec][]) mount(app, house, name, spec);
   app.get('/api/events', eventStream(house));
@@ -125,6 +126,31 @@ function mount(app: Express, house: House, name: RouteName, spec: RouteSpec): vo
   };
   if (spec.method === 'GET') app.get(spec.path, handle);
   else app.post(spec.path, handle);
+}
+
+/** PostgreSQL keeps no text with a zero character in it, and no keyboard or label makes one: whoever sends it is told, before anything is asked. */
+function refuseNul(req: Request, _res: Response, next: () => void): void {
+  for (const [where, value] of [
+    ['the address', decodeSafely(req.path)],
+    ['the query', req.query],
+    ['the body', req.body],
+  ] as const)
+    if (holdsNul(value)) refuse({ code: 'request.fields', fields: [{ field: where, problem: 'has a character in it that no text has.' }] });
+  next();
+}
+
+function holdsNul(value: unknown): boolean {
+  if (typeof value === 'string') return value.includes('\u0000');
+  if (typeof value !== 'object' || value === null) return false;
+  return Object.entries(value).some(([key, inner]) => key.includes('\u0000') || holdsNul(inner));
+}
+
+function decodeSafely(text: string): string {
+  try {
+    return decodeURIComponent(text);
+  } catch {
+    return text;
+  }
 }
 
 function read(schema: z.ZodType | undefined, value: unknown, prefix: string): unknown {

@@ -105,6 +105,23 @@ describe('what cannot be, is refused in words, and nothing changes', () => {
     });
     expect((await lead.ask('items.item', { params: { id: 'x' as never } })).problem).toMatchObject({ status: 400, code: 'request.fields' });
   });
+  it('a zero character anywhere, less than nothing, an opening into a cart: a sentence each, and nothing changes', async () => {
+    const asked = [
+      await lead.raw(`/api/scan?code=${encodeURIComponent('\u0000abc')}`),
+      await lead.raw(`/api/download/items.csv?q=%00`),
+      await lead.raw('/api/bins/%00'),
+    ];
+    for (const answer of asked) expect([answer.status, ((await answer.json()) as { code: string }).code]).toEqual([400, 'request.fields']);
+    const note = await lead.ask('orders.make', { body: { customer: 1, due: '2027-01-10', note: 'a\u0000b', lines: [] } });
+    expect(note.problem.detail).toBe('the body: has a character in it that no text has.');
+    const [item] = await house.rows<{ id: number }>(`SELECT id FROM item WHERE code = 'HV-10'`);
+    const hold = await lead.ask('stock.hold', { body: { item: item?.id ?? 0, qty: '-1', reason: 'x' } });
+    expect(hold.problem.detail).toBe('qty: -1 is less than nothing.');
+    const opening = (bin: string) =>
+      lead.ask('stock.opening', { params: { id: item?.id ?? 0 }, body: { lines: [{ bin, qty: '1' }], reason: 'x' } });
+    for (const bin of ['CART-1', 'BENCH-1']) expect((await opening(bin)).problem.code).toBe('stock.passingThrough');
+    await house.expectCleanAudit();
+  });
   it('malformed JSON, 2 MB, no key, an address that is nothing: a problem document each', async () => {
     const send = async (init: RequestInit, path = '/api/moves'): Promise<{ type: string | null; code: string; status: number }> => {
       const answer = await hand.raw(path, {

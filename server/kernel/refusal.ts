@@ -281,6 +281,7 @@ const STATUS: Record<DomainError['code'], number> = {
   'file.unknown': 404,
   'work.unknown': 404,
   'work.notChecked': 409,
+  'stock.passingThrough': 422,
   'stock.nothingToHold': 409,
   'stock.unknownHold': 404,
   'stock.holdReleased': 409,

@@ -37,7 +37,7 @@ type Source = { readonly from: BinId; readonly reason: string };
 /** Enters opening stock of an item, bin by bin, as one document from the opening balance (B1). What has no bin yet is entered into UNPLACED (A7).
  *  An item that has moved at this site before has had its opening: what is entered then is an adjustment, with its reason (K1).
  *  Errors: `stock.hasHistory` where it has moved and no reason is given; a lot, date or serial that the item's tracking asks for and the line
- *          lacks; as many serials as pieces; what bin rules forbid.
+ *          lacks; as many serials as pieces; `stock.passingThrough` for a cart or a bench; what bin rules forbid.
  *  Locks:  the item, so that of two who enter the same opening the second finds the first's. */
 export async function enterOpening(
   trx: Trx,
@@ -70,6 +70,7 @@ async function selectHistory(trx: Trx, item: number, site: number): Promise<{ mo
 
 async function lineMovements(trx: Trx, site: number, item: FoundItem, line: OpeningLine, source: Source): Promise<Movement[]> {
   const bin = await findBin(trx, site, line.bin);
+  if (bin.use === 'cart' || bin.use === 'packing') refuse({ code: 'stock.passingThrough', bin: bin.address, item: item.code });
   if (line.qty <= 0) refuse({ code: 'receiving.nothing', item: item.code });
   if (!isWholeStep(line.qty, item.decimals)) refuse({ code: 'stock.tooFine', text: qtyText(line.qty), decimals: item.decimals });
   if (needsLot(item.tracking) && !line.lot) refuse({ code: 'receiving.lotWanted', item: item.code });
