@@ -199,6 +199,12 @@ describe('goods in hand belong to their order', () => {
       expect((await bench(made.reply.id)).status).toBe(200);
     };
     await walk('LATE-1', bin);
+    const looked = (await lead.ask('shipping.look', { params: { id: orderId } })).reply;
+    expect(looked.lines.map((l) => [l.code, l.picked, l.ordered])).toEqual([
+      ['LATE-1', '2', '2'],
+      ['LATE-2', '0', '1'],
+    ]);
+    expect(looked.complete).toBe(false);
     expect((await pack(orderId)).status).toBe(200);
     await house.rows(`UPDATE trouble SET settled_at = now_here() WHERE settled_at IS NULL`);
     await walk('LATE-2', spare.bin);

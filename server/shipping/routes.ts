@@ -2,7 +2,7 @@ import { qtyText } from '#contract/base';
 import { asQty, refuse, type RoomHandlers } from '#server/kernel';
 import { findOrder } from '#server/orders';
 import { packOrder, shipOrder, unpackOrder } from './ship-order.ts';
-import { selectBench, selectPicked, type BenchListRow } from './store.ts';
+import { selectBench, selectPicked, selectUnpicked, type BenchListRow } from './store.ts';
 
 export const shippingHandlers: RoomHandlers<'shipping'> = {
   'shipping.bench': async (db, { me }) => ({ orders: (await selectBench(db, me.site.id, null)).map(benchRow) }),
@@ -25,7 +25,14 @@ export const shippingHandlers: RoomHandlers<'shipping'> = {
         parts: parts.map((p) => ({ qty: qtyText(asQty(p.qty)), lot: p.lot, serial: p.serial, bin: p.bin, putDown: p.put_down })),
       };
     });
-    return { ...benchRow(row), lines };
+    const missing = (await selectUnpicked(db, params.id)).map((l) => ({
+      ...l,
+      ordered: qtyText(asQty(l.ordered)),
+      shipped: qtyText(asQty(l.shipped)),
+      picked: '0',
+      parts: [],
+    }));
+    return { ...benchRow(row), lines: [...lines, ...missing] };
   },
   'shipping.pack': (trx, { me, params, body }) =>
     packOrder(trx, { order: params.id, parcels: body.parcels, site: me.site.id, person: me.id }),

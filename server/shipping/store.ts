@@ -36,6 +36,19 @@ export async function selectPicked(db: Reads, order: number): Promise<PickedRow[
   );
 }
 
+/** Lines of an order that are open and of which nothing is in hand. */
+export async function selectUnpicked(
+  db: Reads,
+  order: number,
+): Promise<{ line: number; code: string; description: string; unit: string; ordered: string; shipped: string }[]> {
+  return query(
+    db,
+    `SELECT l.id AS line, i.code, i.description, i.base_unit AS unit, l.qty AS ordered, l.shipped FROM order_line l JOIN item i ON i.id = l.item_id
+     WHERE l.order_id = ? AND l.qty > l.shipped AND NOT EXISTS (SELECT 1 FROM in_hand k WHERE k.line_id = l.id) ORDER BY l.id`,
+    [order],
+  );
+}
+
 /** Notes of pieces that somebody looked at them in their parcels, or that this is no longer so. */
 export async function updatePacked(trx: Trx, pieces: readonly number[], packed: boolean): Promise<void> {
   await query(trx, `UPDATE picked SET packed = ? WHERE id = ANY(?::int[])`, [packed, pieces]);
