@@ -1,0 +1,95 @@
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { ROUTES, type RouteName, type RouteSpec } from '#contract';
+import { openHouse, type Client, type TestHouse } from '../testing/house.ts';
+
+// Every command on a document belongs to the document's site. The documents of the demo stand at site 1; the lead works at site 2.
+
+let house: TestHouse;
+let lead: Client;
+const ids: Record<string, number> = {};
+beforeAll(async () => {
+  house = await openHouse({ jobs: false });
+  lead = await house.signIn('Maren Oake');
+  const one = async (sql: string): Promise<number> => (await house.rows<{ id: number }>(sql))[0]?.id ?? 0;
+  ids['deliveries'] = await one(`SELECT id FROM delivery WHERE site_id = 1 AND state = 'scanning' LIMIT 1`);
+  ids['entry'] = await one(`SELECT id FROM delivery_entry WHERE delivery_id = ${ids['deliveries']} LIMIT 1`);
+  ids['rounds'] = await one(`SELECT id FROM round WHERE site_id = 1 AND state = 'open' LIMIT 1`);
+  ids['pick'] = await one(`SELECT id FROM round_pick WHERE round_id = ${ids['rounds']} ORDER BY picked = qty LIMIT 1`);
+  ids['orders'] = await one(`SELECT order_id AS id FROM order_at WHERE site_id = 1 AND station = 'bench' LIMIT 1`);
+  const zone = await one(`SELECT id FROM zone WHERE site_id = 1 AND code = 'COLD'`);
+  ids['counts'] = (await lead.ask('counting.make', { body: { zone, blind: false } })).reply.id;
+  const item = await one(`SELECT item_id AS id FROM stock_fact WHERE site_id = 1 AND use = 'shelf' AND condition = 'sound' LIMIT 1`);
+  ids['holds'] = (await lead.ask('stock.hold', { body: { item, qty: '1', reason: 'test' } })).reply.id;
+  ids['item'] = item;
+});
+afterAll(() => house.close());
+
+// What each command needs to be understood at all; the rest is empty.
+const BODIES: Readonly<Record<string, () => object>> = {
+  'receiving.scan': () => ({ code: 'HV-10' }),
+  'receiving.change': () => ({ qty: '1' }),
+  'receiving.post': () => ({}),
+  'picking.give': () => ({ person: null }),
+  'picking.pick': () => ({ bin: 'A-01-1', code: 'HV-10' }),
+  'picking.trouble': () => ({ kind: 'short' }),
+  'picking.putDown': () => ({ bin: 'BENCH-1' }),
+  'picking.cancelOrder': () => ({ reason: 'test' }),
+  'orders.addLine': () => ({ item: ids['item'], qty: '1' }),
+  'orders.hold': () => ({ reason: 'test' }),
+  'shipping.pack': () => ({ parcels: 1 }),
+  'counting.tally': () => ({ bin: 'X-01', code: 'QG-10', qty: '1' }),
+  'counting.verdict': () => ({ bin: 'X-01', verdict: 'none' }),
+  'stock.release': () => ({ reason: 'test' }),
+};
+const commands = (Object.entries(ROUTES) as [RouteName, RouteSpec][])
+  .map(([name, spec]) => ({ name, spec, kind: /^\/api\/(deliveries|rounds|orders|counts|holds)\/:id\//.exec(spec.path)?.[1] }))
+  .filter((r) => r.spec.method === 'POST' && r.kind !== undefined);
+
+const state = async (): Promise<unknown> =>
+  house.rows(
+    `SELECT (SELECT count(*) FROM movement) AS movements, (SELECT sum(qty) FROM promise) AS promised, (SELECT json_agg(state ORDER BY id) FROM customer_order) AS orders, (SELECT json_agg(state ORDER BY id) FROM round) AS rounds,
+       (SELECT json_agg(state ORDER BY id) FROM delivery) AS deliveries, (SELECT json_agg(state ORDER BY id) FROM stock_count) AS counts, (SELECT count(*) FROM hold WHERE released_at IS NULL) AS holds, (SELECT sum(qty) FROM delivery_entry WHERE taken_out_at IS NULL) AS scanned`,
+  );
+
+describe('A1 a site is a boundary', () => {
+  it('knows the commands of which it speaks', () => {
+    expect(commands.length).toBeGreaterThan(20);
+    expect(Object.keys(BODIES).filter((name) => !commands.some((c) => c.name === name))).toEqual([]);
+  });
+  it.each(commands.map((c) => [c.name, c] as const))(
+    '%s on a document of another site is refused, and nothing changes',
+    async (name, { kind }) => {
+      const before = await state();
+      const params = { id: ids[kind ?? ''], entry: ids['entry'], pick: ids['pick'], tally: 1 };
+      const answer = await lead.ask(name, { params, body: BODIES[name]?.() ?? {}, site: 2 } as never);
+      expect([name, (answer.problem as { code: string }).code]).toEqual([name, 'people.otherSite']);
+      expect(await state()).toEqual(before);
+    },
+  );
+  it('orders of two sites are not promised in one breath, whichever comes first', async () => {
+    const item = (
+      await lead.ask('items.make', {
+        body: { code: 'TWO-1', description: 'Two', group: 'Test', unit: 'each', decimals: 0, tracking: 'none' },
+      })
+    ).reply.id;
+    const bins = await house.rows<{ address: string; site_id: number }>(
+      `SELECT DISTINCT ON (site_id) address, site_id FROM bin WHERE use = 'shelf' AND site_id IN (1, 2) AND NOT EXISTS (SELECT 1 FROM balance b WHERE b.bin_id = bin.id) ORDER BY site_id, id`,
+    );
+    const orders: number[] = [];
+    for (const { address, site_id: site } of bins) {
+      const qty = site === 1 ? '3' : '5';
+      await lead.ask('stock.opening', { params: { id: item }, body: { lines: [{ bin: address, qty }] }, site });
+      const lines = [{ item, qty: '8' }];
+      orders.push((await lead.ask('orders.make', { body: { customer: 1, due: '2027-01-10', lines }, site })).reply.id);
+    }
+    for (const asked of [orders, [...orders].reverse()])
+      for (const site of [1, 2])
+        expect((await lead.ask('orders.promise', { body: { orders: asked, mode: 'free' }, site })).problem.code).toBe('people.otherSite');
+    for (const [i, id] of orders.entries()) await lead.ask('orders.promise', { body: { orders: [id], mode: 'free' }, site: i + 1 });
+    expect(await house.rows(`SELECT site_id, qty::int AS qty FROM promise WHERE item_id = ? ORDER BY 1`, [item])).toEqual([
+      { site_id: 1, qty: 3 },
+      { site_id: 2, qty: 5 },
+    ]);
+    await house.expectCleanAudit();
+  });
+});
