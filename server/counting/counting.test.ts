@@ -84,6 +84,22 @@ describe('a count of which one bin was counted', () => {
     expect(await neverCounted(left?.address ?? '')).toBe(true);
     expect(await due()).toBe(wasDue);
   });
+  it('A5 J9 what lies there against a rule is posted with a reason, and the ledger keeps it', async () => {
+    const zone = (await lead.ask('places.makeZone', { body: { code: 'RULED', name: 'Ruled', purpose: 'storage' } })).reply.id;
+    const bin = (await lead.ask('places.makeBin', { body: { zone, address: 'RULED1' } })).reply;
+    await house.rows(`UPDATE bin SET capacity = 2 WHERE id = ?`, [bin.id]);
+    const count = (await lead.ask('counting.make', { body: { zone, blind: true } })).reply;
+    await hand.ask('counting.tally', { params: { id: count.id }, body: { bin: 'RULED1', code: 'HV-10', qty: '5' } });
+    const post = (override?: string) => lead.ask('counting.post', { params: { id: count.id }, body: override ? { override } : {} });
+    expect((await post()).status).toBe(409);
+    const posted = (await post('It stands on the floor before it')).reply;
+    const [movement] = await house.rows<{ reason: string; qty: number }>(
+      `SELECT m.reason, m.qty::int AS qty FROM movement m JOIN document d ON d.id = m.document_id WHERE d.number = ?`,
+      [posted.document],
+    );
+    expect(movement).toEqual({ reason: `Counted in ${count.number}, rule overridden: It stands on the floor before it`, qty: 5 });
+    await house.expectCleanAudit();
+  });
   it('J9 a count that is thrown away can be taken up again', async () => {
     const [zone] = await house.rows<{ id: number }>(`SELECT id FROM zone WHERE code = 'COLD' AND site_id = 1`);
     const count = (await lead.ask('counting.make', { body: { zone: zone?.id ?? 0, blind: true } })).reply;

@@ -283,4 +283,29 @@ describe('goods in hand belong to their order', () => {
     expect((await take(pick?.lot === 'LA' ? 'LB' : 'LA')).problem.code).toBe('picking.wrongLot');
     expect((await take(pick?.lot ?? '')).status).toBe(200);
   });
+  it('B10 G4 picks and holds of the same goods at once neither wait in a circle nor break', async () => {
+    const { id, bin } = await jars('STORM-1', 30);
+    const walks: { round: number; pick: number }[] = [];
+    for (let n = 0; n < 5; n += 1) {
+      const orderId = await order(id, '4');
+      await lead.ask('orders.promise', { body: { orders: [orderId], mode: 'whole' } });
+      const round = (await hand().ask('picking.make', { body: { orders: [orderId] } })).reply.id;
+      const { stopList } = (await lead.ask('picking.round', { params: { id: round } })).reply;
+      walks.push({ round, pick: stopList[0]?.picks[0]?.id ?? 0 });
+    }
+    const answers: { status: number }[] = [];
+    for (let wave = 0; wave < 4; wave += 1)
+      answers.push(
+        ...(await Promise.all(
+          walks.flatMap((w) => [
+            hand().ask('picking.pick', { params: { id: w.round, pick: w.pick }, body: { bin, code: 'STORM-1', qty: '1' } }),
+            lead.ask('stock.hold', { body: { item: id, qty: '1', reason: 'test' } }),
+          ]),
+        )),
+      );
+    expect(answers.filter((a) => a.status >= 500)).toEqual([]);
+    expect(answers.filter((a) => a.status === 200).length).toBeGreaterThan(20);
+    expect(await one(`SELECT deadlocks::int AS n FROM pg_stat_database WHERE datname = current_database()`)).toEqual({ n: 0 });
+    await house.expectCleanAudit();
+  });
 });
