@@ -16,7 +16,13 @@ describe('the lock order of the house', () => {
       [9, 1],
       [2, 1],
     ]);
-    noteLocks(trx, 'order', [[3, 0]]);
+    expect(noteLocks(trx, 'order', [[3, 0]])).toEqual([]);
+    expect(
+      noteLocks(trx, 'stock', [
+        [2, 1],
+        [11, 1],
+      ]),
+    ).toEqual([[11, 1]]);
     noteLocks(trx, 'bin', [[1, 0]]);
   });
   it('stops a program that asks upwards, naming both', () => {

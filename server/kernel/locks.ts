@@ -39,12 +39,14 @@ export function workAlone(trx: Trx): void {
 
 /** Notes that a transaction locks these keys, and stops the program where that breaks the order of the house. What it holds already may be
  *  asked for again.
+ *  Returns: those of the keys that it did not hold yet.
  *  Errors: throws: a broken order is a programmer's mistake that would, some busy day, be a deadlock. */
-export function noteLocks(trx: Trx, rank: LockRank, keys: readonly Key[]): void {
-  if (alone.has(trx)) return;
+export function noteLocks(trx: Trx, rank: LockRank, keys: readonly Key[]): readonly Key[] {
+  if (alone.has(trx)) return keys;
   const mine = held.get(trx) ?? { top: null, keys: new Set<string>() };
   held.set(trx, mine);
   const place = LOCK_ORDER.indexOf(rank);
+  const fresh: Key[] = [];
   for (const key of [...keys].sort((a, b) => a[0] - b[0] || a[1] - b[1])) {
     const name = `${rank} ${key.join('/')}`;
     if (mine.keys.has(name)) continue;
@@ -53,7 +55,9 @@ export function noteLocks(trx: Trx, rank: LockRank, keys: readonly Key[]): void 
       throw new Error(`Lock order broken: ${name} was asked for after ${LOCK_ORDER[top.rank]} ${top.key.join('/')}.`);
     mine.keys.add(name);
     mine.top = { rank: place, key };
+    fresh.push(key);
   }
+  return fresh;
 }
 
 const TABLES = {

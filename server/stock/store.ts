@@ -224,16 +224,18 @@ type Pair = { item: number; site: number };
  *  Locks:  by item, then site. */
 export async function lockStock(trx: Trx, pairs: readonly Pair[]): Promise<void> {
   const ordered = [...pairs].sort((a, b) => a.item - b.item || a.site - b.site);
-  noteLocks(
+  // What this transaction holds already is not asked for again: it would cost a way to the database and give nothing.
+  const fresh = noteLocks(
     trx,
     'stock',
     ordered.map((p) => [p.item, p.site]),
   );
+  if (fresh.length === 0) return;
   await query(
     trx,
     `SELECT pg_advisory_xact_lock_shared(lock_number(${LOCK_CLASS.site}, site, 0)), pg_advisory_xact_lock(lock_number(${LOCK_CLASS.stock}, item, site))
      FROM (SELECT * FROM unnest(?::int[], ?::int[]) AS p(item, site) ORDER BY item, site) p`,
-    [ordered.map((p) => p.item), ordered.map((p) => p.site)],
+    [fresh.map(([item]) => item), fresh.map(([, site]) => site)],
   );
 }
 
