@@ -1,4 +1,4 @@
-import { mkdtempSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { expect, test } from '@playwright/test';
@@ -253,4 +253,42 @@ test('B7 D4 a price import leads to the labels of each site with one press, and 
     .first()
     .click();
   await expect(office.getByText(rows[0]?.part ?? '?', { exact: true }).first()).toBeVisible();
+});
+
+test('C5 two hands on one delivery: last scans and undo are one’s own', async ({ browser }) => {
+  const [first, second] = await house.rows<{ code: string; barcode: string; order: string }>(
+    `SELECT i.code, c.code AS barcode, o.number AS "order" FROM purchase_order o JOIN purchase_line l ON l.purchase_order_id = o.id JOIN item i ON i.id = l.item_id JOIN pack p ON p.item_id = i.id AND p.units = 1 JOIN barcode c ON c.pack_id = p.id
+     WHERE o.site_id = 1 AND o.state = 'open' AND i.tracking = 'none' AND o.id = (SELECT x.purchase_order_id FROM purchase_line x JOIN item y ON y.id = x.item_id JOIN purchase_order z ON z.id = x.purchase_order_id
+       WHERE y.tracking = 'none' AND z.state = 'open' AND z.site_id = 1 AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = z.id AND d.state <> 'posted') GROUP BY 1 HAVING count(*) > 1 LIMIT 1) ORDER BY i.code LIMIT 2`,
+  );
+  const [tobin, ines] = [await house.handheld(browser, 'Tobin Sallow'), await house.handheld(browser, 'Ines Farrow')];
+  for (const hand of [tobin, ines]) {
+    await scan(hand, first?.order ?? '');
+    await expect(hand.getByRole('heading', { name: `Receive ${first?.order}` })).toBeVisible();
+  }
+  await scanFor(tobin, first?.barcode ?? '', first?.code ?? '?');
+  await scanFor(ines, second?.barcode ?? '', second?.code ?? '?');
+  await expect(tobin.getByRole('button', { name: 'Undo' })).toHaveCount(1);
+  await tobin.getByRole('button', { name: 'Undo' }).click();
+  await expect(tobin.getByRole('status')).toContainText('Taken out again.');
+  await expect(tobin.getByRole('button', { name: 'Undo' })).toHaveCount(0);
+  expect(
+    await house.rows(
+      `SELECT i.code, p.name FROM delivery_entry e JOIN delivery d ON d.id = e.delivery_id JOIN purchase_order o ON o.id = d.purchase_order_id JOIN item i ON i.id = e.item_id JOIN person p ON p.id = e.person_id WHERE o.number = $1 AND d.state = 'scanning' AND e.taken_out_at IS NULL`,
+      [first?.order],
+    ),
+  ).toEqual([{ code: second?.code, name: 'Ines Farrow' }]);
+});
+
+test('B13 what is saved as CSV is everything that the filter means, not what happened to be loaded', async ({ browser }) => {
+  const office = await house.desk(browser, 'Odile Wrack');
+  const [{ n } = { n: 0 }] = await house.rows<{ n: number }>(`SELECT count(*)::int AS n FROM item WHERE retired_at IS NULL`);
+  await office.goto('/items');
+  await expect(office.getByText(/\d+ rows? so far/)).toBeVisible();
+  const [download] = await Promise.all([office.waitForEvent('download'), office.getByRole('button', { name: 'Save as CSV' }).click()]);
+  const lines = readFileSync(await download.path(), 'utf8')
+    .trim()
+    .split('\n');
+  expect(lines).toHaveLength(n + 1);
+  await expect(office.getByText(`${n.toLocaleString('en-GB')} rows`).last()).toBeVisible();
 });
