@@ -8,7 +8,7 @@ import { openDatabase, Outbox } from '#server/kernel';
 import { buildApp } from '../server/http/app.ts';
 
 /** One statement that a move really sends, with its values. */
-export type Statement = { readonly text: string; readonly values: readonly unknown[] };
+export type Statement = { readonly text: string; readonly values: readonly unknown[]; readonly name?: string };
 type Shelf = { item: number; code: string; address: string; bin: number };
 
 /** Records what one move sends to PostgreSQL, from the session to the commit, by listening to the driver itself.
@@ -16,7 +16,9 @@ type Shelf = { item: number; code: string; address: string; bin: number };
 export async function recordStatements(url: string, cookie: string, shelf: Shelf): Promise<Statement[]> {
   const seen: Statement[] = [];
   const db = openDatabase(url, { poolSize: 1 });
-  db.on('query', (q: { sql: string; bindings?: unknown[] }) => seen.push({ text: q.sql, values: q.bindings ?? [] }));
+  db.on('query', (q: { sql: string; bindings?: unknown[]; options?: { name?: string } }) =>
+    seen.push({ text: q.sql, values: q.bindings ?? [], ...(q.options?.name ? { name: q.options.name } : {}) }),
+  );
   const outbox = new Outbox(db, url);
   const sessions = new pg.Pool({ connectionString: url, max: 1 });
   const [secret] = (await sessions.query<{ value: string }>(`SELECT value FROM setting WHERE name = 'session secret'`)).rows;
@@ -68,7 +70,7 @@ export async function replay(pool: pg.Pool, recorded: readonly Statement[], shel
   let held: { id: number; bin_id: number; qty: string }[] = [];
   try {
     let asked = 0;
-    for (const { text, values } of recorded) {
+    for (const { text, values, name } of recorded) {
       let bound = values;
       if (/INSERT INTO command/.test(text)) bound = [key, ...values.slice(1)];
       else if (/FROM bin_name WHERE/.test(text)) {
@@ -95,7 +97,7 @@ export async function replay(pool: pg.Pool, recorded: readonly Statement[], shel
       else if (/pg_advisory_xact_lock/.test(text)) bound = [[shelf.item], values[1]];
       else if (/AS usable/.test(text)) bound = [[shelf.item], values[1]];
       else if (/UPDATE command SET reply/.test(text)) bound = [...values.slice(0, -1), key];
-      const result = await client.query(text, [...bound]);
+      const result = await client.query({ text, values: [...bound], ...(name ? { name } : {}) });
       if (/FROM bin_name WHERE/.test(text)) bins = [...bins, (result.rows[0] as { id: number }).id];
       else if (/INSERT INTO document/.test(text)) document = (result.rows[0] as { id: number }).id;
       else if (/FOR UPDATE OF b/.test(text)) held = result.rows as typeof held;

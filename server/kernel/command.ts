@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { refuse } from './refusal.ts';
 import { takeChanges } from './outbox.ts';
+import { query } from './query.ts';
 import type { Db, Trx } from './database.ts';
 
 export type CommandStamp = { readonly key: string; readonly person: number | null; readonly route: string; readonly request: unknown };
@@ -19,18 +20,22 @@ export async function runCommand<T>(db: Db, stamp: CommandStamp, work: (trx: Trx
   for (let attempt = 1; ; attempt += 1) {
     try {
       return await db.transaction(async (trx) => {
-        const claimed = await trx.raw(
+        const claimed = await query(
+          trx,
           `INSERT INTO command (key, person_id, route, request_hash) VALUES (?, ?, ?, ?) ON CONFLICT (key) DO NOTHING RETURNING 1`,
           [stamp.key, stamp.person, stamp.route, hash],
         );
-        if (claimed.rowCount === 0) {
-          const earlier = (await trx.raw(`SELECT request_hash, reply FROM command WHERE key = ?`, [stamp.key])).rows[0];
+        if (claimed.length === 0) {
+          const [earlier] = await query<{ request_hash: string; reply: T }>(trx, `SELECT request_hash, reply FROM command WHERE key = ?`, [
+            stamp.key,
+          ]);
           if (!earlier || earlier.request_hash !== hash) refuse({ code: 'request.keyReused' });
-          return { reply: earlier.reply as T, repeated: true };
+          return { reply: earlier.reply, repeated: true };
         }
         const reply = await work(trx);
         const changes = takeChanges(trx);
-        await trx.raw(
+        await query(
+          trx,
           `WITH told AS (INSERT INTO outbox (topic, facts) SELECT t, f::jsonb FROM unnest(?::text[], ?::text[]) AS x(t, f))
            UPDATE command SET reply = ? WHERE key = ?`,
           [changes.map((c) => c.topic), changes.map((c) => JSON.stringify(c.facts)), JSON.stringify(reply), stamp.key],

@@ -1,4 +1,5 @@
 import type { Trx } from './database.ts';
+import { query } from './query.ts';
 
 const PREFIX = {
   receipt: 'RC',
@@ -26,9 +27,11 @@ export async function makeDocument(
   stamp: { site: number; person: number; subject?: number; at?: Date },
 ): Promise<{ id: number; number: string; at: string }> {
   const prefix = PREFIX[kind];
-  const { rows } = await trx.raw(
+  const [made] = await query<{ id: number; number: string; at: Date }>(
+    trx,
     `INSERT INTO document (kind, number, site_id, person_id, subject_id, at) VALUES (?, ? || nextval('number_${prefix.toLowerCase()}'), ?, ?, ?, coalesce(?::timestamptz, now_here())) RETURNING id, number, at`,
     [kind, `${prefix}-`, stamp.site, stamp.person, stamp.subject ?? null, stamp.at ?? null],
   );
-  return { id: rows[0].id, number: rows[0].number, at: rows[0].at.toISOString() };
+  if (!made) throw new Error('An insert answers its row.');
+  return { ...made, at: made.at.toISOString() };
 }
