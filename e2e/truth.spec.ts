@@ -292,3 +292,55 @@ test('B13 what is saved as CSV is everything that the filter means, not what hap
   expect(lines).toHaveLength(n + 1);
   await expect(office.getByText(`${n.toLocaleString('en-GB')} rows`).last()).toBeVisible();
 });
+
+test('H1 a number of parcels belongs to the order it was keyed for; what is short is packed as what is here', async ({ browser }) => {
+  const lead = await house.desk(browser, 'Maren Oake');
+  const [item] = await plainItems(1);
+  const [customer] = await house.rows<{ id: number; today: string }>(
+    `SELECT id, to_char(now_here(), 'YYYY-MM-DD') AS today FROM customer ORDER BY id LIMIT 1`,
+  );
+  const free = await house.rows<{ free: number }>(
+    `SELECT (sum(f.qty) - coalesce((SELECT sum(p.qty) FROM promise p WHERE p.item_id = f.item_id AND p.site_id = 1), 0))::int AS free
+     FROM stock_fact f WHERE f.item_id = $1 AND f.site_id = 1 AND f.promisable GROUP BY f.item_id`,
+    [item?.id],
+  );
+  const post = async <Reply>(path: string, data: object): Promise<Reply> => {
+    const answer = await lead.request.post(path, { headers: { 'Idempotency-Key': crypto.randomUUID() }, data });
+    if (!answer.ok()) throw new Error(await answer.text());
+    return (await answer.json()) as Reply;
+  };
+  const atBench = async (qty: number): Promise<{ id: number; number: string }> => {
+    const lines = [{ item: item?.id, qty: String(qty) }];
+    const order = await post<{ id: number; number: string }>('/api/orders', { customer: customer?.id, due: customer?.today, lines });
+    await post('/api/orders/promise', { orders: [order.id], mode: 'free' });
+    const round = await post<{ id: number }>('/api/rounds', { orders: [order.id] });
+    const { stopList } = (await (await lead.request.get(`/api/rounds/${round.id}`)).json()) as {
+      stopList: { address: string; picks: { id: number; code: string; qty: string }[] }[];
+    };
+    for (const { address: bin, picks } of stopList)
+      for (const { id, code, qty: wanted } of picks) await post(`/api/rounds/${round.id}/picks/${id}`, { bin, code, qty: wanted });
+    await post(`/api/rounds/${round.id}/put-down`, { bin: 'BENCH-1' });
+    return order;
+  };
+  const whole = await atBench(1);
+  const most = (free[0]?.free ?? 0) - 1;
+  const short = await atBench(most + 3);
+
+  await lead.goto(`/bench/${whole.id}`);
+  await lead.getByLabel('Parcels').fill('7');
+  await lead.getByRole('button', { name: new RegExp(short.number) }).click();
+  await expect(lead.getByRole('heading', { name: short.number })).toBeVisible();
+  await expect(lead.getByLabel('Parcels')).toHaveValue('1');
+  await expect(lead.getByText(`short: ${most + 3} ordered`)).toBeVisible();
+  await lead.getByLabel('Parcels').fill('0');
+  const packShort = lead.getByRole('button', { name: `Pack what is here: ${most} pieces; the rest stays open` });
+  await expect(packShort).toBeDisabled();
+  await lead.getByLabel('Parcels').fill('2');
+  await packShort.click();
+  await expect(lead.getByRole('button', { name: `Ship ${short.number}` })).toBeVisible();
+  await lead.getByRole('button', { name: new RegExp(whole.number) }).click();
+  await expect(lead.getByRole('button', { name: 'It is all there: packed' })).toBeVisible();
+  await expect(lead.getByLabel('Parcels')).not.toHaveValue('2');
+  const parcels = await house.rows<{ parcels: number }>(`SELECT parcels FROM customer_order WHERE id = $1`, [short.id]);
+  expect(parcels[0]?.parcels).toBe(2);
+});
