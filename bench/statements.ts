@@ -88,9 +88,9 @@ export async function replay(pool: pg.Pool, recorded: readonly Statement[], shel
       else if (/INSERT INTO movement/.test(text)) {
         const v = [...values];
         v[0] = document;
-        v[5] = [shelf.item];
-        v[9] = [bins[0]];
-        v[12] = [bins[1]];
+        v[6] = [shelf.item];
+        v[10] = [bins[0]];
+        v[13] = [bins[1]];
         bound = v;
       } else if (/WITH touched AS/.test(text)) bound = [[...bins], document, [shelf.item], [shelf.item], [...bins]];
       else if (/DISTINCT m\.item/.test(text)) bound = [[shelf.item, shelf.item], [...bins]];

@@ -225,6 +225,6 @@ async function workRounds(trx: Trx, company: Company, orders: readonly number[])
         ...(p.lot === null ? {} : { lot: p.lot }),
         qty: (Number(p.qty) * 1000) as never,
       });
-    if (n === 0) await putDownRound(trx, { round: round.id, bin: 'BENCH-1', site: company.site, person: hand });
+    if (n === 0) await putDownRound(trx, { round: round.id, bin: 'BENCH-1', site: company.site, person: hand, told: false });
   }
 }

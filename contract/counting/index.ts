@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { byId, device, done, id, moment, optionalText, qtyIn, qtyOut, routesOf, scanText } from '../base/index.ts';
+import { byId, device, done, id, isoDate, moment, optionalText, qtyIn, qtyOut, routesOf, scanText } from '../base/index.ts';
 
 export const CountRow = z.object({
   id: z.number(),
@@ -78,7 +78,15 @@ export const countingRoutes = routesOf({
     allow: ['lead', 'hand'],
     act: 'Count',
     params: byId,
-    body: z.object({ bin: scanText, code: scanText, qty: qtyIn.optional(), lot: optionalText(40), serial: optionalText(40), device }),
+    body: z.object({
+      bin: scanText,
+      code: scanText,
+      qty: qtyIn.optional(),
+      lot: optionalText(40),
+      expires: isoDate.optional(),
+      serial: optionalText(40),
+      device,
+    }),
     reply: z.object({ tally: TallyOut, binTotal: qtyOut }),
   },
   'counting.takeOut': {

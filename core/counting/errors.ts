@@ -7,6 +7,8 @@ export type CountingError =
   | { code: 'counting.zoneOpen'; zone: string; number: string }
   | { code: 'counting.noBins'; zone: string }
   | { code: 'counting.lotWanted'; item: string; bin: string }
+  | { code: 'counting.dateWanted'; item: string; lot: string }
+  | { code: 'counting.visited'; bin: string; person: string }
   | { code: 'counting.serialWanted'; item: string }
   | { code: 'counting.serialTwice'; item: string; serial: string }
   | { code: 'counting.nothingCounted'; number: string }
@@ -29,6 +31,10 @@ export function countingSentence(e: CountingError): string {
       return `Zone ${e.zone} has no bins to count.`;
     case 'counting.lotWanted':
       return `${e.item} is kept by lot. Scan or key the lot found in ${e.bin}.`;
+    case 'counting.dateWanted':
+      return `Lot ${e.lot} of ${e.item} is new here. Key the date it expires.`;
+    case 'counting.visited':
+      return `Bin ${e.bin} was counted by ${e.person} as well. Add the two, or let one stand.`;
     case 'counting.serialWanted':
       return `${e.item} is kept by serial. Scan each serial.`;
     case 'counting.serialTwice':

@@ -9,3 +9,18 @@ export {
   type BinVerdict,
 } from './differences.ts';
 export { countingSentence, type CountingError } from './errors.ts';
+export {
+  COUNT_BEGINS,
+  countingSaid,
+  foldCount,
+  isCounted,
+  ownTallies,
+  stepCount,
+  totalIn,
+  type CountAt,
+  type CountChoice,
+  type CountDoes,
+  type CountingSaid,
+  type CountJob,
+  type HandTally,
+} from './hands.ts';

@@ -2,3 +2,24 @@ export { chooseStock, type PickSource, type PickWant, type PlannedPick, type All
 export { orderStops, type Stop } from './stops.ts';
 export { decidePick, type PickCommand, type PickFacts } from './pick.ts';
 export { pickingSentence, type PickingError } from './errors.ts';
+export {
+  foldRound,
+  openOf,
+  ownTaken,
+  PICK_BEGINS,
+  pickDeltasOf,
+  pickingSaid,
+  stepPick,
+  stopsOf,
+  takenOf,
+  type HandPick,
+  type HandStop,
+  type HandTaken,
+  type Instead,
+  type PickAt,
+  type PickChoice,
+  type PickDoes,
+  type PickingSaid,
+  type RoundJob,
+  type TroubleKind,
+} from './hands.ts';

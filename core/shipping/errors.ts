@@ -6,6 +6,7 @@ export type ShippingError =
   | { code: 'shipping.onCart'; number: string; item: string }
   | { code: 'shipping.goodsHeld'; number: string; item: string; hold: number }
   | { code: 'shipping.cameSince'; number: string; item: string }
+  | { code: 'shipping.piecesChanged'; number: string }
   | { code: 'shipping.expired'; item: string; expired: string }
   | { code: 'shipping.serialMissing'; item: string }
   | { code: 'shipping.notPacked'; number: string };
@@ -23,6 +24,8 @@ export function shippingSentence(e: ShippingError): string {
       return `${e.item} for order ${e.number} is under a hold and must not leave. Put the order’s goods back, or release the hold.`;
     case 'shipping.cameSince':
       return `${e.item} came to order ${e.number} after it was packed. Look at it and pack again.`;
+    case 'shipping.piecesChanged':
+      return `What lies at the bench for ${e.number} is not what was looked at. Look again and pack it.`;
     case 'shipping.expired':
       return `${e.item} expired on ${e.expired} and must not leave. Take it out and move it to quarantine.`;
     case 'shipping.serialMissing':

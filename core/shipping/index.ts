@@ -1,2 +1,16 @@
 export { decideShipment, type ShipLine } from './ship.ts';
 export { shippingSentence, type ShippingError } from './errors.ts';
+export {
+  benchDoubt,
+  foldBench,
+  isComplete,
+  PACK_BEGINS,
+  shippingSaid,
+  stepPack,
+  type BenchOrder,
+  type BenchPiece,
+  type PackAt,
+  type PackChoice,
+  type PackDoes,
+  type ShippingSaid,
+} from './hands.ts';

@@ -1,9 +1,11 @@
-import { formatAmount, isWholeStep, ONE, parseAmount, sumAmounts, sumQty, worthOf, type Amount } from '#core/base';
-import { needsLot, packToBase } from '#core/items';
+import { randomUUID } from 'node:crypto';
+import { formatAmount, ONE, parseAmount, sumAmounts, sumQty, worthOf, type Amount } from '#core/base';
+import { packToBase } from '#core/items';
 import { qtyText } from '#contract/base';
-import { announce, asQty, dbQty, lockRows, query, refuse, type RoomHandlers, type Trx } from '#server/kernel';
-import { ensureSerials, findItemByScan, selectLot, selectSerial, type ScannedItem } from '#server/items';
+import { announce, asQty, lockRows, query, refuse, type RoomHandlers } from '#server/kernel';
+import { findItemByScan } from '#server/items';
 import { findBin } from '#server/places';
+import { enterTally, sayOfBin } from './tally.ts';
 import { makeCount, postCount, readDifferences } from './count.ts';
 import {
   findCount,
@@ -41,30 +43,26 @@ export const countingHandlers: RoomHandlers<'counting'> = {
     };
   },
   'counting.tally': async (trx, { me, params, body }) => {
-    const { bin } = await openBin(trx, params.id, me.site.id, body.bin);
+    await lockOpenCount(trx, params.id, me.site.id);
+    const bin = await findBin(trx, me.site.id, body.bin);
     const scanned = await findItemByScan(trx, body.code);
-    const lotCode = body.lot || scanned.lot;
-    const serialCode = body.serial || scanned.serialCode;
-    if (needsLot(scanned.tracking) && !lotCode) refuse({ code: 'counting.lotWanted', item: scanned.code, bin: bin.address });
-    const lot =
-      lotCode && needsLot(scanned.tracking)
-        ? ((await selectLot(trx, scanned.id, lotCode)) ?? refuse({ code: 'moves.unknownLot', item: scanned.code, lot: lotCode }))
-        : null;
-    const serial = scanned.tracking === 'serial' ? await serialFound(trx, params.id, scanned, serialCode) : null;
-    const found = serial !== null ? ONE : (body.qty ?? scanned.labelled ?? packToBase(ONE, scanned.pack) ?? ONE);
-    if (found < 0 || !isWholeStep(found, scanned.decimals))
-      refuse({ code: 'stock.tooFine', text: qtyText(found), decimals: scanned.decimals });
-    const [made] = await query<{ id: number }>(
-      trx,
-      `WITH said AS (UPDATE count_bin SET verdict = NULL, verdict_at = NULL WHERE count_id = ? AND bin_id = ?)
-       INSERT INTO tally (count_id, bin_id, item_id, lot_id, serial_id, qty, person_id, device) VALUES (?, ?, ?, ?, ?, ?, ?, ?) RETURNING id`,
-      [params.id, bin.id, params.id, bin.id, scanned.id, lot?.id ?? null, serial, dbQty(found), me.id, body.device ?? null],
-    );
-    announce(trx, 'counting', { count: params.id });
-    const tallies = await selectTallies(trx, params.id);
-    const own = tallies.find((t) => t.id === made?.id) as TallyRow;
-    const together = tallies.filter((t) => t.bin === bin.id && t.item === scanned.id && t.lot_id === own.lot_id);
-    return { tally: tallyOut(own), binTotal: qtyText(sumQty(together.map((t) => asQty(t.qty)))) };
+    const id = await enterTally(trx, {
+      key: randomUUID(),
+      count: params.id,
+      site: me.site.id,
+      person: me.id,
+      device: body.device ?? null,
+      at: null,
+      bin,
+      item: scanned,
+      lot: body.lot || scanned.lot,
+      expires: body.expires ?? scanned.expires,
+      serial: body.serial || scanned.serialCode,
+      qty: body.qty ?? scanned.labelled ?? packToBase(ONE, scanned.pack) ?? ONE,
+    });
+    const together = await selectTallies(trx, params.id, { bin: bin.id, item: scanned.id });
+    const own = together.find((t) => t.id === id) as TallyRow;
+    return { tally: tallyOut(own), binTotal: qtyText(sumQty(together.filter((t) => t.lot_id === own.lot_id).map((t) => asQty(t.qty)))) };
   },
   'counting.takeOut': async (trx, { me, params }) => {
     const count = await lockOpenCount(trx, params.id, me.site.id);
@@ -74,19 +72,8 @@ export const countingHandlers: RoomHandlers<'counting'> = {
     return { ok: true };
   },
   'counting.verdict': async (trx, { me, params, body }) => {
-    const { bin, count } = await openBin(trx, params.id, me.site.id, body.bin);
-    if (count.blind && body.verdict === 'asExpected') refuse({ code: 'counting.blind', number: count.number });
-    // A verdict is about the whole bin: it begins the bin again.
-    await query(trx, `UPDATE tally SET taken_out_at = now_here() WHERE count_id = ? AND bin_id = ? AND taken_out_at IS NULL`, [
-      params.id,
-      bin.id,
-    ]);
-    await query(trx, `UPDATE count_bin SET verdict = ?, verdict_at = now_here() WHERE count_id = ? AND bin_id = ?`, [
-      body.verdict,
-      params.id,
-      bin.id,
-    ]);
-    announce(trx, 'counting', { count: params.id });
+    const bin = await findBin(trx, me.site.id, body.bin);
+    await sayOfBin(trx, { count: params.id, site: me.site.id, bin, verdict: body.verdict, at: null });
     return { ok: true };
   },
   'counting.differences': async (db, { params }) => {
@@ -157,23 +144,6 @@ export const countingHandlers: RoomHandlers<'counting'> = {
     return { ok: true };
   },
 };
-
-async function openBin(trx: Trx, id: number, site: number, text: string) {
-  const count = await lockOpenCount(trx, id, site);
-  const bin = await findBin(trx, site, text);
-  const [member] = await query(trx, `SELECT 1 FROM count_bin WHERE count_id = ? AND bin_id = ?`, [id, bin.id]);
-  if (!member) refuse({ code: 'counting.binNotInCount', bin: bin.address, number: count.number });
-  return { count, bin };
-}
-
-async function serialFound(trx: Trx, count: number, item: ScannedItem, code: string | null): Promise<number> {
-  if (!code) return refuse({ code: 'counting.serialWanted', item: item.code });
-  const known =
-    (await selectSerial(trx, item.id, code))?.id ?? (await ensureSerials(trx, [{ item: item.id, code }])).get(`${item.id}|${code}`) ?? 0;
-  const [twice] = await query(trx, `SELECT 1 FROM tally WHERE count_id = ? AND serial_id = ? AND taken_out_at IS NULL`, [count, known]);
-  if (twice) refuse({ code: 'counting.serialTwice', item: item.code, serial: code });
-  return known;
-}
 
 function countOut(c: CountListRow) {
   return {

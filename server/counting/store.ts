@@ -58,7 +58,7 @@ export async function insertCount(
     trx,
     `WITH begun AS (
        INSERT INTO stock_count (number, site_id, zone_id, blind, made_by, began, starts_after)
-       SELECT 'CT-' || nextval('number_ct'), ?, ?, ?, ?, pg_current_snapshot(), coalesce((SELECT max(id) FROM movement WHERE at < now_here() - interval '1 hour'), 0)
+       SELECT 'CT-' || nextval('number_ct'), ?, ?, ?, ?, pg_current_snapshot(), coalesce((SELECT max(id) FROM movement WHERE coalesce(told, at) < now_here() - interval '1 hour'), 0)
        RETURNING id, number),
      bins AS (INSERT INTO count_bin (count_id, bin_id) SELECT begun.id, bin.id FROM begun, bin WHERE bin.zone_id = ? AND bin.retired_at IS NULL RETURNING bin_id),
      noted AS (
@@ -88,14 +88,14 @@ export type TallyRow = {
   at: Date;
 };
 
-/** The tallies that stand in a count, newest first. */
-export async function selectTallies(db: Reads, count: number): Promise<TallyRow[]> {
+/** The tallies that stand in a count, newest first: all, or those of an item in a bin. */
+export async function selectTallies(db: Reads, count: number, only?: { bin: number; item: number }): Promise<TallyRow[]> {
   return query<TallyRow>(
     db,
     `SELECT t.id, t.bin_id AS bin, t.item_id AS item, i.code, i.description, i.base_unit AS unit, t.lot_id, l.code AS lot, t.serial_id, s.code AS serial, t.qty, p.name AS by, p.id AS by_id, t.at
      FROM tally t JOIN item i ON i.id = t.item_id JOIN person p ON p.id = t.person_id LEFT JOIN lot l ON l.id = t.lot_id LEFT JOIN serial s ON s.id = t.serial_id
-     WHERE t.count_id = ? AND t.taken_out_at IS NULL ORDER BY t.id DESC`,
-    [count],
+     WHERE t.count_id = ? AND t.taken_out_at IS NULL AND (?::int IS NULL OR t.bin_id = ? AND t.item_id = ?) ORDER BY t.id DESC`,
+    [count, only?.bin ?? null, only?.bin ?? null, only?.item ?? null],
   );
 }
 

@@ -4,6 +4,7 @@ import pg from 'pg';
 import * as first from './migrations/001-first.ts';
 import * as placesAndItems from './migrations/002-places-and-items.ts';
 import * as truthOfStock from './migrations/003-truth-of-stock.ts';
+import * as hands from './migrations/004-hands.ts';
 
 const { knex } = knexPkg;
 
@@ -19,6 +20,7 @@ const MIGRATIONS: Readonly<Record<string, Knex.Migration>> = {
   '001-first': first,
   '002-places-and-items': placesAndItems,
   '003-truth-of-stock': truthOfStock,
+  '004-hands': hands,
 };
 
 export const NEWEST_MIGRATION = Object.keys(MIGRATIONS).at(-1) ?? '';

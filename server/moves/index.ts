@@ -1,1 +1,2 @@
 export { movesHandlers } from './routes.ts';
+export { moveGoods, type Moving } from './move-goods.ts';

@@ -1,15 +1,14 @@
-import { isWholeStep, ONE, type DocumentId, type LotId, type PersonId, type SerialId } from '#core/base';
-import { needsLot, packToBase } from '#core/items';
-import { isExpired } from '#core/lots';
+import { ONE } from '#core/base';
+import { packToBase } from '#core/items';
 import { suggestPutAway } from '#core/moves';
 import { checkBinRules, type BinRules, type Goods } from '#core/places';
-import type { Condition } from '#core/stock';
 import { qtyText } from '#contract/base';
 import type { PutAwayRow } from '#contract/moves';
-import { asQty, makeDocument, query, refuse, type Db, type RoomHandlers, type Trx } from '#server/kernel';
-import { findItemByScan, type ScannedItem } from '#server/items';
-import { findBin, selectToday, type FoundBin } from '#server/places';
-import { loadBins, post } from '#server/stock';
+import { asQty, query, refuse, type Db, type RoomHandlers } from '#server/kernel';
+import { findItemByScan } from '#server/items';
+import { findBin } from '#server/places';
+import { loadBins } from '#server/stock';
+import { moveGoods } from './move-goods.ts';
 
 export const movesHandlers: RoomHandlers<'moves'> = {
   'moves.putAway': async (db, { me, query: asked }) => ({ rows: await readPutAway(db, me.site.id, asked.from) }),
@@ -17,86 +16,33 @@ export const movesHandlers: RoomHandlers<'moves'> = {
     const from = await findBin(trx, me.site.id, body.from);
     const to = await findBin(trx, me.site.id, body.to);
     const scanned = await findItemByScan(trx, body.code);
-    const chosen = await chooseStock(trx, from, scanned, { lot: body.lot || scanned.lot, serial: body.serial || scanned.serialCode });
-    const quantity = chosen.serial !== null ? ONE : (body.qty ?? scanned.labelled ?? packToBase(ONE, scanned.pack) ?? ONE);
-    if (!isWholeStep(quantity, scanned.decimals)) refuse({ code: 'stock.tooFine', text: qtyText(quantity), decimals: scanned.decimals });
-    await refuseExpiredToShelf(trx, me.site.id, to, scanned, chosen);
     if (body.override && me.role !== 'lead') refuse({ code: 'people.noRight', role: me.role, act: 'Overriding the rule of a bin' });
-    const kind = ['arrivals', 'unplaced'].includes(from.use) ? 'putAway' : 'move';
-    const document = await makeDocument(trx, kind, { site: me.site.id, person: me.id });
-    await post(trx, {
-      document: document.id as DocumentId,
-      person: me.id as PersonId,
+    const moved = await moveGoods(trx, {
+      site: me.site.id,
+      person: me.id,
       device: body.device ?? null,
-      overBinRules: Boolean(body.override),
-      movements: [
-        {
-          item: scanned.id,
-          lot: chosen.lot as LotId | null,
-          serial: chosen.serial as SerialId | null,
-          qty: quantity,
-          from: { bin: from.id, unit: null, condition: chosen.condition },
-          to: { bin: to.id, unit: null, condition: chosen.condition },
-          reason: [body.reason || (kind === 'putAway' ? 'Put away' : 'Moved'), body.override && `rule overridden: ${body.override}`]
-            .filter(Boolean)
-            .join(', '),
-        },
-      ],
+      at: null,
+      from,
+      to,
+      item: scanned,
+      lot: body.lot || scanned.lot,
+      serial: body.serial || scanned.serialCode,
+      condition: null,
+      qty: body.qty ?? scanned.labelled ?? packToBase(ONE, scanned.pack) ?? ONE,
+      reason: body.reason,
+      override: body.override || undefined,
     });
     return {
-      document: document.id,
-      number: document.number,
+      document: moved.document,
+      number: moved.number,
       code: scanned.code,
-      qty: qtyText(quantity),
+      qty: qtyText(moved.qty),
       from: from.address,
       to: to.address,
-      at: document.at,
+      at: moved.at,
     };
   },
 };
-
-type Chosen = { lot: number | null; lotCode: string | null; expires: string | null; serial: number | null; condition: Condition };
-
-// Which stock in the bin is meant: the lot or serial that was scanned, else the only one there is.
-async function chooseStock(
-  trx: Trx,
-  from: FoundBin,
-  item: ScannedItem,
-  named: { lot: string | null; serial: string | null },
-): Promise<Chosen> {
-  const there = await query<{
-    lot_id: number | null;
-    lot: string | null;
-    expires: string | null;
-    serial_id: number | null;
-    serial: string | null;
-    condition: Condition;
-  }>(
-    trx,
-    `SELECT lot_id, lot, expires, serial_id, serial, condition FROM stock_fact WHERE bin_id = ? AND item_id = ? AND qty > 0
-     ORDER BY array_position(ARRAY['sound', 'inspect', 'held', 'failed'], condition), expires NULLS LAST, serial LIMIT 500`,
-    [from.id, item.id],
-  );
-  if (there.length === 0) refuse({ code: 'moves.notThere', bin: from.address, item: item.code });
-  const matching = there.filter((t) => (!named.lot || t.lot === named.lot) && (!named.serial || t.serial === named.serial));
-  if (matching.length === 0) {
-    return named.serial
-      ? refuse({ code: 'moves.unknownSerial', item: item.code, serial: named.serial })
-      : refuse({ code: 'moves.unknownLot', item: item.code, lot: named.lot ?? '' });
-  }
-  if (item.tracking === 'serial' && matching.length > 1) refuse({ code: 'moves.whichSerial', bin: from.address, item: item.code });
-  const lots = [...new Set(matching.map((t) => t.lot))];
-  if (needsLot(item.tracking) && lots.length > 1)
-    refuse({ code: 'moves.whichLot', bin: from.address, item: item.code, lots: lots.map((l) => l ?? 'none') });
-  const first = matching[0] as (typeof matching)[number];
-  return { lot: first.lot_id, lotCode: first.lot, expires: first.expires, serial: first.serial_id, condition: first.condition };
-}
-
-async function refuseExpiredToShelf(trx: Trx, site: number, to: FoundBin, item: ScannedItem, chosen: Chosen): Promise<void> {
-  if (to.pickable && isExpired(chosen.expires, await selectToday(trx, site))) {
-    refuse({ code: 'moves.expiredToShelf', item: item.code, lot: chosen.lotCode ?? '', expired: chosen.expires ?? '', bin: to.address });
-  }
-}
 
 type ArrivalRow = {
   bin: number;

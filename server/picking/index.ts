@@ -1,4 +1,7 @@
 export { pickingHandlers } from './routes.ts';
 export { makeRound } from './make-round.ts';
-export { pickAtStop } from './pick.ts';
+export { pickAtStop, takeAtStop } from './pick.ts';
 export { putDownRound } from './put-down.ts';
+export { putOrderBack } from './put-back.ts';
+export { reportTrouble } from './trouble.ts';
+export { undoPick } from './undo-pick.ts';

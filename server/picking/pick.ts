@@ -1,15 +1,17 @@
+import { randomUUID } from 'node:crypto';
 import { ONE, qty, subQty, type BinId, type DocumentId, type ItemId, type LotId, type PersonId, type Qty, type SerialId } from '#core/base';
 import { packToBase } from '#core/items';
 import { decidePick } from '#core/picking';
 import { qtyText } from '#contract/base';
 import { announce, asQty, dbQty, query, refuse, valueOf, type Trx } from '#server/kernel';
 import { findItemByScan, selectLot, selectSerial } from '#server/items';
-import { findBin, selectToday } from '#server/places';
+import { findBin, selectToday, type FoundBin } from '#server/places';
 import { lockOpenOrder } from '#server/orders';
 import { lockStock, post } from '#server/stock';
 import { stateWord } from './put-back.ts';
-import { selectLotsHere, lockRoundAt, selectPicks, type PickRow, type RoundListRow } from './store.ts';
+import { selectLotsHere, lockRoundAt, selectPicks, type PickName, type PickRow, type RoundListRow } from './store.ts';
 
+/** What was scanned at a stop, as plain texts. */
 export type PickAtStop = {
   readonly round: number;
   readonly pick: number;
@@ -23,35 +25,63 @@ export type PickAtStop = {
   readonly device?: string | null;
 };
 
+/** The same, resolved: by the route, or on the device where it was scanned. */
+export type TakeAtStop = {
+  readonly key: string;
+  readonly round: number;
+  readonly pick: PickName;
+  readonly site: number;
+  readonly person: number;
+  readonly device: string | null;
+  /** When it happened, where that is not now. */
+  readonly at: Date | null;
+  /** What was done is told, not asked for: that the round is somebody else's meanwhile does not undo it. */
+  readonly told: boolean;
+  readonly bin: FoundBin;
+  readonly item: { readonly id: ItemId; readonly code: string };
+  readonly lot: string | null;
+  readonly serial: string | null;
+  readonly qty: Qty;
+};
+
+/** Takes goods at a stop onto the cart by what was scanned there. Errors and locks as `takeAtStop`. */
+export async function pickAtStop(trx: Trx, command: PickAtStop): Promise<{ picked: string; open: string; roundOpen: number }> {
+  const bin = await findBin(trx, command.site, command.bin);
+  const scanned = await findItemByScan(trx, command.code);
+  return takeAtStop(trx, {
+    ...command,
+    key: randomUUID(),
+    device: command.device ?? null,
+    at: null,
+    told: false,
+    bin,
+    item: scanned,
+    lot: command.lot || scanned.lot,
+    serial: command.serial || scanned.serialCode,
+    qty: command.qty ?? scanned.labelled ?? packToBase(ONE, scanned.pack) ?? ONE,
+  });
+}
+
 /** Takes goods at a stop onto the cart: believed when bin and item were scanned and are the right ones (G3–G5).
  *  Shape:  returns what of the pick is picked and open now, and how many picks the round still has.
  *  Errors: the wrong bin, item, lot or serial, too many, finer than the item is counted, an expired lot, an order that is held or no longer
  *          promised the goods; and `stock.binShort` where the bin holds less than the record said.
  *  Locks:  the round, the order, then what `post` locks. */
-export async function pickAtStop(trx: Trx, command: PickAtStop): Promise<{ picked: string; open: string; roundOpen: number }> {
+export async function takeAtStop(trx: Trx, command: TakeAtStop): Promise<{ picked: string; open: string; roundOpen: number }> {
   const { round, pick } = await lockPick(trx, command);
-  const bin = await findBin(trx, command.site, command.bin);
-  const scanned = await findItemByScan(trx, command.code);
-  const lotCode = command.lot || scanned.lot;
-  const lot = lotCode ? await selectLot(trx, scanned.id, lotCode) : null;
-  if (lotCode && !lot) refuse({ code: 'moves.unknownLot', item: scanned.code, lot: lotCode });
-  const serialCode = command.serial || scanned.serialCode;
+  const { bin, item, lot: lotCode, serial: serialCode } = command;
+  const lot = lotCode ? await selectLot(trx, item.id, lotCode) : null;
+  if (lotCode && !lot) refuse({ code: 'moves.unknownLot', item: item.code, lot: lotCode });
   const { qty: taken } = valueOf(
     decidePick(
-      {
-        bin: bin.id,
-        item: scanned.id,
-        lot: (lot?.id ?? null) as LotId | null,
-        serial: serialCode || null,
-        qty: command.qty ?? scanned.labelled ?? packToBase(ONE, scanned.pack) ?? ONE,
-      },
+      { bin: bin.id, item: item.id, lot: (lot?.id ?? null) as LotId | null, serial: serialCode || null, qty: command.qty },
       {
         bin: pick.bin as BinId,
         binAddress: pick.address,
         scannedBinAddress: bin.address,
         item: pick.item as ItemId,
         itemCode: pick.code,
-        scannedItemCode: scanned.code,
+        scannedItemCode: item.code,
         lot: pick.lot_id as LotId | null,
         lotCode: pick.lot,
         scannedLotCode: lotCode,
@@ -75,7 +105,8 @@ export async function pickAtStop(trx: Trx, command: PickAtStop): Promise<{ picke
   await post(trx, {
     document: round.document_id as DocumentId,
     person: command.person as PersonId,
-    device: command.device ?? null,
+    device: command.device,
+    ...(command.at ? { at: command.at } : {}),
     movements: [
       {
         item: pick.item as ItemId,
@@ -92,8 +123,9 @@ export async function pickAtStop(trx: Trx, command: PickAtStop): Promise<{ picke
   await query(trx, `UPDATE round_pick SET picked = ? WHERE id = ?`, [dbQty(picked), pick.id]);
   await query(
     trx,
-    `INSERT INTO picked (pick_id, line_id, item_id, lot_id, serial_id, serial_out, qty, bin_id) VALUES (?, ?, ?, ?, ?, ?, ?, ?)`,
+    `INSERT INTO picked (key, pick_id, line_id, item_id, lot_id, serial_id, serial_out, qty, bin_id, person_id, at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, coalesce(?::timestamptz, now_here()))`,
     [
+      command.key,
       pick.id,
       pick.line_id,
       pick.item,
@@ -102,6 +134,8 @@ export async function pickAtStop(trx: Trx, command: PickAtStop): Promise<{ picke
       pick.tracking === 'serialOut' ? serialCode : null,
       dbQty(taken),
       round.cart_bin,
+      command.person,
+      command.at,
     ],
   );
   if (round.person_id === null) await query(trx, `UPDATE round SET person_id = ? WHERE id = ?`, [command.person, round.id]);
@@ -114,14 +148,14 @@ export async function pickAtStop(trx: Trx, command: PickAtStop): Promise<{ picke
  *  Errors: a round that has ended, is another site's or another hand's; a pick that is not on it; an order that is held or ended. */
 export async function lockPick(
   trx: Trx,
-  command: { round: number; pick: number; site: number; person: number },
+  command: { round: number; pick: PickName; site: number; person: number; told: boolean },
 ): Promise<{ round: RoundListRow; pick: PickRow }> {
   const round = await lockRoundAt(trx, command.round, command.site);
   if (round.state !== 'open') refuse({ code: 'picking.roundDone', number: round.number, state: stateWord(round.state) });
-  if (round.person_id !== null && round.person_id !== command.person)
+  if (!command.told && round.person_id !== null && round.person_id !== command.person)
     refuse({ code: 'picking.othersRound', number: round.number, person: round.person ?? '' });
   const [planned] = await selectPicks(trx, command.round, command.pick);
-  if (!planned) return refuse({ code: 'picking.unknownPick', id: command.pick });
+  if (!planned) return refuse({ code: 'picking.unknownPick', id: typeof command.pick === 'number' ? command.pick : 0 });
   const order = await lockOpenOrder(trx, planned.order_id, command.site);
   if (order.held_for !== null) refuse({ code: 'orders.held', number: order.number, reason: order.held_for });
   // Once more, now that nobody else can change it.

@@ -6,22 +6,32 @@ import { findBin } from '#server/places';
 import { lockOrders, reopenPacking } from '#server/orders';
 import { post } from '#server/stock';
 import { stateWord } from './put-back.ts';
-import { findRound, lockRoundAt, selectInHand } from './store.ts';
+import { dropPlans, findRound, lockRoundAt, selectInHand } from './store.ts';
 
 /** Ends a round: everything on its cart goes to the packing bin that was scanned (G10).
  *  Errors: picks still open, a bin that is no packing bin, a round that has ended.
  *  Locks:  the round, its orders, then what `post` locks. */
 export async function putDownRound(
   trx: Trx,
-  command: { round: number; bin: string; site: number; person: number; device?: string | null },
+  command: {
+    round: number;
+    bin: string;
+    site: number;
+    person: number;
+    device?: string | null;
+    at?: Date | null;
+    /** It lies there already: what the round still wanted is not brought any more. */
+    told: boolean;
+  },
 ): Promise<{ bin: string; pieces: string }> {
   const round = await lockRoundAt(trx, command.round, command.site);
   if (round.state !== 'open') refuse({ code: 'picking.roundDone', number: round.number, state: stateWord(round.state) });
-  if (round.person_id !== null && round.person_id !== command.person)
+  if (!command.told && round.person_id !== null && round.person_id !== command.person)
     refuse({ code: 'picking.othersRound', number: round.number, person: round.person ?? '' });
   const bin = await findBin(trx, command.site, command.bin);
   if (bin.use !== 'packing') refuse({ code: 'picking.notAPackingBin', bin: bin.address });
   await lockOrders(trx, round.order_ids, command.site);
+  if (command.told) await dropPlans(trx, { round: round.id });
   const { picks, done } = await findRound(trx, round.id);
   if (done < picks) refuse({ code: 'picking.stillOpen', number: round.number, open: picks - done });
   const onCart = await selectInHand(trx, { round: round.id });
@@ -40,6 +50,7 @@ export async function putDownRound(
     document: round.document_id as DocumentId,
     person: command.person as PersonId,
     device: command.device ?? null,
+    ...(command.at ? { at: command.at } : {}),
     movements,
   });
   // What was packed before these came must be looked at again.

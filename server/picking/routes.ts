@@ -78,9 +78,9 @@ export const pickingHandlers: RoomHandlers<'picking'> = {
   'picking.pick': (trx, { me, params, body }) =>
     pickAtStop(trx, { ...body, round: params.id, pick: params.pick, site: me.site.id, person: me.id, device: body.device ?? null }),
   'picking.trouble': (trx, { me, params, body }) =>
-    reportTrouble(trx, { round: params.id, pick: params.pick, kind: body.kind, site: me.site.id, person: me.id }),
+    reportTrouble(trx, { round: params.id, pick: params.pick, kind: body.kind, site: me.site.id, person: me.id, told: false }),
   'picking.putDown': (trx, { me, params, body }) =>
-    putDownRound(trx, { round: params.id, bin: body.bin, site: me.site.id, person: me.id, device: body.device ?? null }),
+    putDownRound(trx, { round: params.id, bin: body.bin, site: me.site.id, person: me.id, device: body.device ?? null, told: false }),
 };
 
 function roundOut(r: RoundListRow) {

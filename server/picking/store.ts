@@ -126,15 +126,20 @@ export type PickRow = {
   walk: number;
 };
 
+const twice = <T>(value: T): [T, T] => [value, value];
+
+/** A pick by its number, or by the key that it has on devices. */
+export type PickName = number | string;
+
 /** The picks of a round, or one of them. */
-export async function selectPicks(db: Reads, round: number, pick: number | null = null): Promise<PickRow[]> {
+export async function selectPicks(db: Reads, round: number, pick: PickName | null = null): Promise<PickRow[]> {
   return query<PickRow>(
     db,
     `SELECT k.id, o.number AS order, o.id AS order_id, k.line_id, k.slot, i.id AS item, i.code, i.description, i.base_unit AS unit, i.decimals, i.tracking, k.lot_id, l.code AS lot, l.expires, k.qty, k.picked, k.trouble,
        b.id AS bin, b.address, z.name AS zone, b.walk, (SELECT c.code FROM barcode c JOIN pack p ON p.id = c.pack_id WHERE c.item_id = i.id ORDER BY p.units, c.code LIMIT 1) AS barcode
      FROM round_pick k JOIN order_line ol ON ol.id = k.line_id JOIN customer_order o ON o.id = ol.order_id JOIN item i ON i.id = k.item_id JOIN bin b ON b.id = k.bin_id JOIN zone z ON z.id = b.zone_id LEFT JOIN lot l ON l.id = k.lot_id
-     WHERE k.round_id = ? AND (?::int IS NULL OR k.id = ?) ORDER BY b.walk, b.id, k.slot, k.id`,
-    [round, pick, pick],
+     WHERE k.round_id = ? AND (?::int IS NULL OR k.id = ?) AND (?::uuid IS NULL OR k.key = ?::uuid) ORDER BY b.walk, b.id, k.slot, k.id`,
+    [round, ...twice(typeof pick === 'number' ? pick : null), ...twice(typeof pick === 'string' ? pick : null)],
   );
 }
 

@@ -1,10 +1,11 @@
-import { subQty, sumQty, type Qty } from '#core/base';
+import { randomUUID } from 'node:crypto';
+import { subQty, sumQty, ZERO, type Qty } from '#core/base';
 import { chooseStock } from '#core/picking';
 import { qtyText } from '#contract/base';
 import { announce, asQty, dbQty, query, type Trx } from '#server/kernel';
 import { lockStock } from '#server/stock';
 import { lockPick } from './pick.ts';
-import { selectSources } from './store.ts';
+import { selectSources, type PickName, type PickRow } from './store.ts';
 
 /** Reports trouble at a stop and offers another bin (G6): what is open there is planned elsewhere where other stock is free of plans.
  *  Shape:  what was planned again, where, and what could not be. Stock is not changed: the count that follows will do that.
@@ -12,21 +13,38 @@ import { selectSources } from './store.ts';
  *  Locks:  the round, the order, then the item at the site. */
 export async function reportTrouble(
   trx: Trx,
-  command: { round: number; pick: number; kind: 'short' | 'damaged' | 'notFound'; site: number; person: number },
+  command: {
+    round: number;
+    pick: PickName;
+    kind: 'short' | 'damaged' | 'notFound';
+    site: number;
+    person: number;
+    told: boolean;
+    /** Where the hand goes instead, where a device has said so already; else it is planned here. */
+    instead?: readonly { key: string; bin: number; lot: number | null; qty: Qty }[];
+  },
 ): Promise<{ replanned: string; missing: string; bins: string[] }> {
   const { round, pick } = await lockPick(trx, command);
   const open = subQty(asQty(pick.qty), asQty(pick.picked));
   if (open === 0) return { replanned: '0', missing: '0', bins: [] };
   await lockStock(trx, [{ item: pick.item, site: command.site }]);
-  const sources = (await selectSources(trx, command.site, [pick.item])).filter((s) => s.bin !== pick.bin);
-  const { picks, missing } = chooseStock([{ line: pick.line_id, item: pick.item, qty: open } as never], sources);
+  const picks = command.instead ?? (await planElsewhere(trx, command.site, pick, open));
   await query(trx, `UPDATE round_pick SET qty = picked, trouble = ? WHERE id = ?`, [command.kind, pick.id]);
   await query(
     trx,
-    `INSERT INTO round_pick (round_id, line_id, item_id, bin_id, lot_id, qty, slot) SELECT ?, ?, ?, b, l, q, ? FROM unnest(?::int[], ?::int[], ?::numeric[]) AS x(b, l, q)`,
-    [round.id, pick.line_id, pick.item, pick.slot, picks.map((p) => p.bin), picks.map((p) => p.lot), picks.map((p) => dbQty(p.qty))],
+    `INSERT INTO round_pick (key, round_id, line_id, item_id, bin_id, lot_id, qty, slot) SELECT k, ?, ?, ?, b, l, q, ? FROM unnest(?::uuid[], ?::int[], ?::int[], ?::numeric[]) AS x(k, b, l, q)`,
+    [
+      round.id,
+      pick.line_id,
+      pick.item,
+      pick.slot,
+      picks.map((p) => p.key),
+      picks.map((p) => p.bin),
+      picks.map((p) => p.lot),
+      picks.map((p) => dbQty(p.qty)),
+    ],
   );
-  const lacking = sumQty(missing.map((m) => m.qty as Qty));
+  const lacking = maxQty(subQty(open, sumQty(picks.map((p) => p.qty))));
   await query(
     trx,
     `INSERT INTO trouble (kind, bin_id, item_id, pick_id, qty, person_id, line_id, missing) VALUES (?, ?, ?, ?, ?, ?, ?, ?)`,
@@ -42,4 +60,12 @@ export async function reportTrouble(
     missing: qtyText(lacking),
     bins: addresses.map((a) => a.address),
   };
+}
+
+const maxQty = (qty: Qty): Qty => (qty > 0 ? qty : ZERO);
+
+async function planElsewhere(trx: Trx, site: number, pick: PickRow, open: Qty) {
+  const sources = (await selectSources(trx, site, [pick.item])).filter((s) => s.bin !== pick.bin);
+  const { picks } = chooseStock([{ line: pick.line_id, item: pick.item, qty: open } as never], sources);
+  return picks.map((p) => ({ key: randomUUID() as string, bin: p.bin as number, lot: p.lot as number | null, qty: p.qty }));
 }

@@ -1,1 +1,2 @@
 export { receivingHandlers } from './routes.ts';
+export { changeEntry, enterGoods, finishDelivery, takeOutEntry, type Floor } from './enter.ts';

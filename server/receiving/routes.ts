@@ -1,12 +1,13 @@
-import { isWholeStep, ONE, type ItemId, type Qty } from '#core/base';
+import { randomUUID } from 'node:crypto';
+import { ONE, type ItemId, type Qty } from '#core/base';
 import { packToBase } from '#core/items';
-import { compareDelivery, decideEntry } from '#core/receiving';
+import { compareDelivery } from '#core/receiving';
 import { qtyText } from '#contract/base';
 import type { Delivery, EntryOut } from '#contract/receiving';
 import type { Me } from '#contract/people';
-import { announce, asQty, dbQty, lockRows, query, refuse, valueOf, type Db, type RoomHandlers, type Trx } from '#server/kernel';
+import { announce, asQty, lockRows, query, refuse, type Db, type RoomHandlers, type Trx } from '#server/kernel';
 import { findItem, findItemByScan, selectLot } from '#server/items';
-import { selectToday } from '#server/places';
+import { changeEntry, enterGoods, finishDelivery, stateWord, takeOutEntry, type Floor } from './enter.ts';
 import { postDelivery } from './post-delivery.ts';
 import {
   findDelivery,
@@ -14,9 +15,7 @@ import {
   selectDeliveries,
   selectEntries,
   selectExpected,
-  selectLotDate,
   selectMet,
-  selectSerialPlace,
   updateEntry,
   type DeliveryRow,
   type EntryRow,
@@ -65,95 +64,47 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
   },
   'receiving.delivery': async (db, { params }) => readDelivery(db, await findDelivery(db, params.id)),
   'receiving.scan': async (trx, { me, params, body }) => {
-    const delivery = await lockDelivery(trx, params.id, me.site.id);
-    if (delivery.state !== 'scanning') refuse({ code: 'receiving.notOpen', number: delivery.number, state: stateWord(delivery.state) });
     const scanned = await findItemByScan(trx, body.code);
-    const lotCode = body.lot || scanned.lot;
-    const serialCode = body.serial || scanned.serialCode;
     const quantity =
       (body.packs === undefined ? scanned.labelled : null) ??
       packToBase(body.packs ?? ONE, scanned.pack) ??
       refuse({ code: 'receiving.tooFine', item: scanned.code, decimals: scanned.decimals });
-    const expected = await selectExpected(trx, delivery.purchase_order_id);
-    const knownLot = lotCode ? await selectLotDate(trx, scanned.id, lotCode) : null;
-    const entry = valueOf(
-      decideEntry(
-        {
-          qty: quantity,
-          lot: lotCode || null,
-          expires: body.expires ?? scanned.expires,
-          serial: serialCode || null,
-          takeAnyway: body.takeAnyway,
-        },
-        {
-          itemCode: scanned.code,
-          decimals: scanned.decimals,
-          tracking: scanned.tracking,
-          today: await selectToday(trx, delivery.site_id),
-          knownLotExpires: knownLot,
-          // An item that was taken anyway once need not be argued about again.
-          ordered:
-            delivery.purchase_order_id === null ||
-            expected.some((e) => e.item === scanned.id) ||
-            (await isAlreadyTaken(trx, params.id, scanned.id)),
-          serialPlace: serialCode ? await selectSerialPlace(trx, scanned.id, serialCode) : null,
-        },
-      ),
-    );
-    const [made] = await query<{ id: number }>(
+    const { id, line } = await enterGoods(
       trx,
-      `WITH touched AS (UPDATE delivery SET touched = now_here() WHERE id = ?)
-       INSERT INTO delivery_entry (delivery_id, item_id, pack_id, qty, lot, expires, serial, person_id, device) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING id`,
-      [
-        params.id,
-        params.id,
-        scanned.id,
-        scanned.pack.id,
-        dbQty(entry.qty),
-        entry.lot,
-        entry.expires,
-        entry.serial,
-        me.id,
-        body.device ?? null,
-      ],
+      {
+        ...floorOf(me, body.device),
+        key: randomUUID(),
+        delivery: params.id,
+        item: scanned,
+        pack: scanned.pack.id,
+        qty: quantity,
+        lot: body.lot || scanned.lot,
+        expires: body.expires ?? scanned.expires,
+        serial: body.serial || scanned.serialCode,
+        takeAnyway: body.takeAnyway,
+      },
+      'refuse',
     );
-    announce(trx, 'receiving', { delivery: params.id });
-    const entries = await selectEntries(trx, params.id);
-    const comparison = compareDelivery(
-      expected.filter((e) => e.item === scanned.id).map(asLine),
-      entries.filter((e) => e.item === scanned.id).map(asLine),
-    );
-    const line = comparison[0] ?? refuse({ code: 'receiving.unknownEntry', id: made?.id ?? 0 });
-    const own = entries.find((e) => e.id === made?.id) as EntryRow;
-    return { entry: entryOut(own), line: { expected: qtyText(line.expected), arrived: qtyText(line.arrived), standing: line.standing } };
+    const [own] = await selectEntries(trx, params.id, id);
+    return {
+      entry: entryOut(own as EntryRow),
+      line: { expected: qtyText(line.expected), arrived: qtyText(line.arrived), standing: line.standing },
+    };
   },
   'receiving.change': async (trx, { me, params, body }) => {
-    const entry = await lockEntry(trx, params, me);
-    const item = await findItem(trx, entry.item);
-    if (body.qty <= 0) refuse({ code: 'receiving.nothing', item: item.code });
-    if (!isWholeStep(body.qty, item.decimals)) refuse({ code: 'receiving.tooFine', item: item.code, decimals: item.decimals });
-    if (entry.serial) refuse({ code: 'receiving.serialIsOne', item: item.code, serial: entry.serial });
-    await updateEntry(trx, { entry: params.entry, person: me.id, qty: dbQty(body.qty) });
-    announce(trx, 'receiving', { delivery: params.id });
+    const own = { delivery: params.id, entry: { id: params.entry }, lead: me.role === 'lead' };
+    await changeEntry(trx, { ...floorOf(me), ...own, qty: body.qty });
     return { ok: true };
   },
   'receiving.takeOut': async (trx, { me, params }) => {
-    await lockEntry(trx, params, me);
-    await updateEntry(trx, { entry: params.entry, person: me.id, takenOut: true });
-    announce(trx, 'receiving', { delivery: params.id });
+    const own = { delivery: params.id, entry: { id: params.entry }, lead: me.role === 'lead' };
+    await takeOutEntry(trx, { ...floorOf(me), ...own });
     return { ok: true };
   },
   'receiving.lotDate': (trx, { me, body }) => settleLotDate(trx, { ...body, site: me.site.id, person: me.id }),
   'receiving.finish': async (trx, { me, params }) => {
-    const delivery = await lockInState(trx, params.id, me.site.id, 'scanning');
-    if (delivery.entries === 0) refuse({ code: 'receiving.empty', number: delivery.number });
-    // From here on the entries are the lead's.
-    await query(
-      trx,
-      `UPDATE delivery_entry SET handed_in_at = now_here() WHERE delivery_id = ? AND taken_out_at IS NULL AND handed_in_at IS NULL`,
-      [params.id],
-    );
-    return setState(trx, params.id, 'review');
+    await finishDelivery(trx, { delivery: params.id, site: me.site.id });
+    return { ok: true };
   },
   'receiving.reopen': async (trx, { me, params }) => {
     await lockInState(trx, params.id, me.site.id, 'review');
@@ -185,20 +136,7 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
 
 const asLine = (row: { item: number; qty: string }): { item: ItemId; qty: Qty } => ({ item: row.item as ItemId, qty: asQty(row.qty) });
 
-function stateWord(state: DeliveryRow['state']): string {
-  return { scanning: 'being scanned', review: 'handed in for review', posted: 'posted', thrown: 'thrown away' }[state];
-}
-
-async function isAlreadyTaken(trx: Trx, delivery: number, item: number): Promise<boolean> {
-  return (
-    (
-      await query(trx, `SELECT 1 FROM delivery_entry WHERE delivery_id = ? AND item_id = ? AND taken_out_at IS NULL LIMIT 1`, [
-        delivery,
-        item,
-      ])
-    ).length > 0
-  );
-}
+const floorOf = (me: Me, device?: string): Floor => ({ site: me.site.id, person: me.id, device: device ?? null, at: null });
 
 /** Says which date a lot has, where two were keyed: every entry of it in a delivery that is open gets this one, each with its history.
  *  Errors: a date other than that of a lot that is in stock.
@@ -231,16 +169,6 @@ async function settleLotDate(
   for (const { id } of entries) await updateEntry(trx, { entry: id, person: command.person, expires: command.expires });
   announce(trx, 'receiving');
   return { entries: entries.length };
-}
-
-async function lockEntry(trx: Trx, params: { id: number; entry: number }, me: Me): Promise<EntryRow> {
-  const delivery = await lockDelivery(trx, params.id, me.site.id);
-  if (delivery.state === 'posted' || delivery.state === 'thrown')
-    refuse({ code: 'receiving.notOpen', number: delivery.number, state: stateWord(delivery.state) });
-  const [entry] = await selectEntries(trx, params.id, params.entry);
-  if (!entry) return refuse({ code: 'receiving.unknownEntry', id: params.entry });
-  if (entry.handed_in && me.role !== 'lead') refuse({ code: 'receiving.leadsNow', number: delivery.number });
-  return entry;
 }
 
 async function lockInState(trx: Trx, id: number, site: number, state: DeliveryRow['state']): Promise<DeliveryRow> {

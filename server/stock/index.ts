@@ -6,3 +6,4 @@ export { loadBins } from './bin-rules.ts';
 export { selectStock } from './past.ts';
 export { holdStock } from './holds.ts';
 export { selectStandingHolds } from './store-holds.ts';
+export { undoDocument } from './undo.ts';

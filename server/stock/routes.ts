@@ -2,20 +2,16 @@ import { formatAmount, parseAmount, sumAmounts } from '#core/base';
 import { readSearch } from '#core/items';
 import { qtyText } from '#contract/base';
 import { findItems } from '#server/items';
-import { reverseMovement, type Movement } from '#core/stock';
-import { announce, asQty, keysetOf, keysetText, makeDocument, refuse, type RoomHandlers } from '#server/kernel';
+import { asQty, keysetOf, keysetText, type RoomHandlers } from '#server/kernel';
 import { readEquation } from './equation.ts';
 import { holdStock, releaseHold, selectHolds } from './holds.ts';
 import { readKit } from './kits.ts';
 import { enterOpening, quickAdd } from './opening.ts';
 import { selectStock, selectValue } from './past.ts';
-import { post } from './post.ts';
 import { changeTracking } from './tracking.ts';
 import { changeZonePowers, readZoneEffect } from './zone-powers.ts';
-import { selectBinsOf, selectDocument, selectMovements } from './store.ts';
-
-// A hand may take back their own move while it is fresh; everything else is the lead's.
-const HAND_MAY_UNDO = ['move', 'putAway'];
+import { selectBinsOf, selectMovements } from './store.ts';
+import { undoDocument, type LedgerRow } from './undo.ts';
 
 const MOST_LIT = 20;
 
@@ -104,61 +100,14 @@ export const stockHandlers: RoomHandlers<'stock'> = {
     await changeZonePowers(trx, { zone: params.id, site: me.site.id, powers: body });
     return { ok: true };
   },
-  'stock.undo': async (trx, { me, params, body }) => {
-    const document = await selectDocument(trx, params.id);
-    if (!document) return refuse({ code: 'stock.unknownMovement', movement: params.id });
-    if (document.site_id !== me.site.id) refuse({ code: 'people.otherSite', what: document.number, site: document.site });
-    const own = document.person_id === me.id && HAND_MAY_UNDO.includes(document.kind);
-    // Receipts, rounds, shipments and counts carry their own records beside the ledger: they are undone in their own rooms.
-    if (!HAND_MAY_UNDO.includes(document.kind) || (me.role !== 'lead' && !own))
-      return refuse({ code: 'people.noRight', role: me.role, act: `Undoing ${document.number}` });
-    const rows = (await selectMovements(trx, { document: document.id, limit: 500 })) as unknown as LedgerRow[];
-    const undone = rows.find((r) => r.undone_by !== null);
-    if (undone) refuse({ code: 'stock.alreadyUndone', movement: undone.id });
-    const reversal = await makeDocument(trx, 'reversal', { site: document.site_id, person: me.id, subject: document.id });
-    const movements = rows.map((r) => reverseMovement(movementOf(r), r.id, body.reason));
-    await post(trx, { document: reversal.id as never, person: me.id as never, movements, overBinRules: true });
-    announce(trx, 'stock');
-    return { document: reversal.number, movements: movements.length };
-  },
+  'stock.undo': (trx, { me, params, body }) =>
+    undoDocument(trx, {
+      document: params.id,
+      site: me.site.id,
+      person: me.id,
+      lead: me.role === 'lead',
+      reason: body.reason,
+      device: null,
+      at: null,
+    }),
 };
-
-type LedgerRow = {
-  id: number;
-  at: Date;
-  document_id: number;
-  kind: string;
-  number: string;
-  person: string;
-  reason: string;
-  item_id: number;
-  code: string;
-  description: string;
-  lot: string | null;
-  serial: string | null;
-  lot_id: number | null;
-  serial_id: number | null;
-  qty: string;
-  from_bin: number;
-  from_address: string;
-  from_condition: string;
-  from_unit: number | null;
-  to_bin: number;
-  to_address: string;
-  to_condition: string;
-  to_unit: number | null;
-  reverses: number | null;
-  undone_by: number | null;
-};
-
-function movementOf(r: LedgerRow): Movement {
-  return {
-    item: r.item_id,
-    lot: r.lot_id,
-    serial: r.serial_id,
-    qty: asQty(r.qty),
-    reason: r.reason,
-    from: { bin: r.from_bin, unit: r.from_unit, condition: r.from_condition },
-    to: { bin: r.to_bin, unit: r.to_unit, condition: r.to_condition },
-  } as Movement;
-}

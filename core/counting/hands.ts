@@ -1,0 +1,417 @@
+import { formatQty, ONE, parseQty, sumQty, ZERO, type BinId, type ItemId, type Qty } from '#core/base';
+import {
+  isUnlikely,
+  meaningWords,
+  type Carried,
+  type Facts,
+  type HandEvent,
+  type ItemFact,
+  type Meaning,
+  type PackFact,
+  type Stamp,
+  type Stepped,
+} from '#core/floor';
+import { needsExpiry, needsLot, packToBase } from '#core/items';
+
+/** One thing that was found in a bin. `key` is the act that told it. */
+export type HandTally = {
+  readonly key: string;
+  readonly bin: BinId;
+  readonly item: ItemId;
+  readonly lot: string | null;
+  readonly serial: string | null;
+  readonly qty: Qty;
+  readonly person: number;
+  readonly at: string;
+};
+export type CountBin = { readonly bin: BinId; readonly address: string; readonly verdict: 'none' | 'asExpected' | null };
+
+/** A count as a device holds it. Bins in walking order. */
+export type CountJob = {
+  readonly id: number;
+  readonly number: string;
+  readonly zone: string;
+  readonly blind: boolean;
+  readonly state: 'open' | 'posted' | 'thrown';
+  readonly bins: readonly CountBin[];
+  readonly tallies: readonly HandTally[];
+};
+
+export type CountDoes =
+  | {
+      kind: 'count.tally';
+      count: number;
+      bin: BinId;
+      item: ItemId;
+      lot: string | null;
+      expires: string | null;
+      serial: string | null;
+      qty: Qty;
+    }
+  | { kind: 'count.change'; count: number; tally: string; qty: Qty }
+  | { kind: 'count.takeOut'; count: number; tally: string }
+  | { kind: 'count.verdict'; count: number; bin: BinId; verdict: 'none' | 'asExpected' }
+  /** A bin that was counted already is counted anew: what was found before goes. */
+  | { kind: 'count.again'; count: number; bin: BinId };
+
+type Goods = { readonly item: ItemFact; readonly pack: PackFact } & Carried;
+export type CountAsks =
+  | { what: 'goods' }
+  | { what: 'lot'; goods: Goods }
+  | { what: 'date'; goods: Goods; lot: string }
+  | { what: 'serial'; goods: Goods }
+  /** The bin was counted before: add to it, or begin it again? */
+  | { what: 'visit'; bin: BinId }
+  | { what: 'sure'; tally: string; code: string; qty: Qty; expected: Qty };
+export type CountAt = { readonly bin: BinId | null; readonly asks: CountAsks; readonly lots: Readonly<Record<number, string>> };
+export const COUNT_BEGINS: CountAt = { bin: null, asks: { what: 'goods' }, lots: {} };
+
+export type CountChoice =
+  | { what: 'add' }
+  | { what: 'again' }
+  | { what: 'verdict'; verdict: 'none' | 'asExpected' }
+  | { what: 'anotherLot' }
+  | { what: 'date'; date: string }
+  | { what: 'sure' }
+  | { what: 'back' };
+
+export type CountingSaid =
+  | { said: 'counting.found'; code: string; bin: string; total: Qty; lot: string | null; serial: string | null }
+  | { said: 'counting.at'; bin: string; next: boolean }
+  | { said: 'counting.sameBin'; bin: string }
+  | { said: 'counting.visit'; bin: string; pieces: Qty; things: number }
+  | { said: 'counting.notInCount'; bin: string; number: string }
+  | { said: 'counting.binFirst' }
+  | { said: 'counting.whichLot'; code: string; bin: string }
+  | { said: 'counting.whichSerial'; code: string }
+  | { said: 'counting.whichDate'; code: string; lot: string }
+  | { said: 'counting.itsGoods'; code: string; wanted: 'lot' | 'serial' }
+  | { said: 'counting.serialTwice'; code: string; serial: string; bin: string }
+  | { said: 'counting.badLabel'; text: string }
+  | { said: 'counting.isNot'; meaning: Meaning; wanted: 'bin' | 'goods' | 'lot' | 'serial' }
+  | { said: 'counting.sure'; code: string; qty: Qty }
+  | { said: 'counting.badNumber'; text: string; code: string; decimals: number }
+  | { said: 'counting.verdict'; bin: string; verdict: 'none' | 'asExpected' }
+  | { said: 'counting.again'; bin: string }
+  | { said: 'counting.add'; bin: string }
+  | { said: 'counting.takenOut'; code: string; qty: Qty }
+  | { said: 'counting.nothingOfYours' }
+  | { said: 'counting.closed'; number: string; state: 'posted' | 'thrown' };
+
+const GOODS: CountAsks = { what: 'goods' };
+const LONGEST_LABEL = 40;
+
+/** The count with what this device told, whether or not the server has counted it in already.
+ *  Law:    folding an act twice is folding it once. */
+export function foldCount(job: CountJob, acts: readonly { does: CountDoes; stamp: Stamp }[]): CountJob {
+  let { tallies, bins } = job;
+  const verdict = (bin: BinId, said: CountBin['verdict']): void => {
+    bins = bins.map((b) => (b.bin === bin ? { ...b, verdict: said } : b));
+  };
+  for (const { does, stamp } of acts) {
+    if (does.count !== job.id) continue;
+    switch (does.kind) {
+      case 'count.tally':
+        if (tallies.some((t) => t.key === stamp.key)) break;
+        tallies = [
+          ...tallies,
+          {
+            key: stamp.key,
+            bin: does.bin,
+            item: does.item,
+            lot: does.lot,
+            serial: does.serial,
+            qty: does.qty,
+            person: stamp.person,
+            at: stamp.at,
+          },
+        ];
+        verdict(does.bin, null);
+        break;
+      case 'count.change':
+        tallies = tallies.map((t) => (t.key === does.tally ? { ...t, qty: does.qty } : t));
+        break;
+      case 'count.takeOut':
+        tallies = tallies.filter((t) => t.key !== does.tally);
+        break;
+      case 'count.verdict':
+        tallies = tallies.filter((t) => t.bin !== does.bin || t.at > stamp.at);
+        verdict(does.bin, does.verdict);
+        break;
+      case 'count.again':
+        tallies = tallies.filter((t) => t.bin !== does.bin || t.at > stamp.at);
+        verdict(does.bin, null);
+        break;
+    }
+  }
+  return { ...job, tallies, bins };
+}
+
+/** Whether somebody looked into a bin: blank is not zero. */
+export function isCounted(job: CountJob, bin: number): boolean {
+  return job.tallies.some((t) => t.bin === bin) || job.bins.some((b) => b.bin === bin && b.verdict !== null);
+}
+
+/** What this person told of a bin, newest first. */
+export function ownTallies(job: CountJob, person: number, bin: number | null): readonly HandTally[] {
+  return job.tallies
+    .filter((t) => t.person === person && (bin === null || t.bin === bin))
+    .toReversed()
+    .sort((a, b) => (a.at < b.at ? 1 : a.at > b.at ? -1 : 0));
+}
+
+type Stepping = Stepped<CountAt, CountingSaid, CountDoes>;
+const say = (at: CountAt, says: Stepping['says']): Stepping => ({ at, says, does: [] });
+
+/** One step of counting (J2, J4): a bin, then what lies in it; the next bin closes this one.
+ *  Shape:  a bin that was counted before is asked about: add, or begin again. What a step waits for decides what a scan is. */
+export function stepCount(at: CountAt, event: HandEvent<CountChoice>, job: CountJob, facts: Facts, stamp: Stamp): Stepping {
+  if (job.state !== 'open') return say(at, { tone: 'wrong', said: 'counting.closed', number: job.number, state: job.state });
+  switch (event.kind) {
+    case 'scan':
+      return stepScan(at, event.meaning, job, facts, stamp);
+    case 'number':
+      return stepNumber(at, event.text, job, facts, stamp);
+    case 'choose':
+      return stepChoice(at, event.choice, job, facts, stamp);
+    case 'undo': {
+      const own = ownTallies(job, stamp.person, at.bin);
+      const tally = event.key === undefined ? own[0] : own.find((t) => t.key === event.key);
+      if (!tally) return say(at, { tone: 'look', said: 'counting.nothingOfYours' });
+      const { [tally.item]: _, ...lots } = at.lots;
+      return {
+        at: { ...at, asks: at.asks.what === 'serial' ? at.asks : GOODS, lots },
+        says: { tone: 'look', said: 'counting.takenOut', code: facts.item(tally.item)?.code ?? '', qty: tally.qty },
+        does: [{ kind: 'count.takeOut', count: job.id, tally: tally.key }],
+      };
+    }
+  }
+}
+
+function stepScan(at: CountAt, meaning: Meaning, job: CountJob, facts: Facts, stamp: Stamp): Stepping {
+  if (meaning.kind === 'bin') return scanBin(at, meaning.bin.id, meaning.bin.address, job);
+  if (at.bin === null || at.asks.what === 'visit') return say(at, { tone: 'wrong', said: 'counting.binFirst' });
+  const { asks } = at;
+  if (asks.what === 'lot' || asks.what === 'serial') {
+    const wanted = asks.what;
+    if (meaning.kind === 'item') {
+      const same = meaning.item.id === asks.goods.item.id;
+      if (same && !(wanted === 'lot' ? meaning.lot : meaning.serial))
+        return say(at, { tone: 'look', said: 'counting.itsGoods', code: asks.goods.item.code, wanted });
+      return find(at, meaning, job, facts, stamp);
+    }
+    const isAnswer =
+      meaning.kind === 'unknown' ||
+      (wanted === 'lot' && meaning.kind === 'lot') ||
+      (wanted === 'serial' && meaning.kind === 'serial' && meaning.serials.some((s) => s.item === asks.goods.item.id));
+    if (!isAnswer) return say(at, { tone: 'wrong', said: 'counting.isNot', meaning, wanted });
+    const text = meaning.text.trim();
+    if (text.length > LONGEST_LABEL || /[\u0000-\u001f\u007f]/.test(text))
+      return say(at, { tone: 'wrong', said: 'counting.badLabel', text });
+    return find(at, { ...asks.goods, [wanted]: text }, job, facts, stamp);
+  }
+  if (meaning.kind === 'item') return find(at, meaning, job, facts, stamp);
+  if (meaning.kind === 'serial') {
+    const item = facts.item(meaning.serials[0]?.item ?? 0);
+    const [pack] = item?.packs ?? [];
+    if (item && pack)
+      return find(at, { item, pack, lot: null, expires: null, made: null, serial: meaning.text, labelled: null }, job, facts, stamp);
+  }
+  return say(at, { tone: 'wrong', said: 'counting.isNot', meaning, wanted: 'goods' });
+}
+
+function scanBin(at: CountAt, bin: BinId, address: string, job: CountJob): Stepping {
+  if (!job.bins.some((b) => b.bin === bin))
+    return say(at, { tone: 'wrong', said: 'counting.notInCount', bin: address, number: job.number });
+  // Whoever scans the bin in which they stand has not left it.
+  if (at.bin === bin && at.asks.what !== 'visit')
+    return say({ ...at, asks: GOODS }, { tone: 'look', said: 'counting.sameBin', bin: address });
+  if (isCounted(job, bin)) {
+    const there = job.tallies.filter((t) => t.bin === bin);
+    return say(
+      { bin, asks: { what: 'visit', bin }, lots: {} },
+      { tone: 'look', said: 'counting.visit', bin: address, pieces: sumQty(there.map((t) => t.qty)), things: there.length },
+    );
+  }
+  return say({ bin, asks: GOODS, lots: {} }, { tone: 'right', said: 'counting.at', bin: address, next: at.bin !== null });
+}
+
+const addressOf = (job: CountJob, bin: number | null): string => job.bins.find((b) => b.bin === bin)?.address ?? '';
+
+function find(at: CountAt, scanned: Goods, job: CountJob, facts: Facts, stamp: Stamp): Stepping {
+  const { item } = scanned;
+  const bin = at.bin as BinId;
+  const where = addressOf(job, bin);
+  const lot = needsLot(item.tracking) ? (scanned.lot ?? at.lots[item.id] ?? null) : null;
+  const goods: Goods = { ...scanned, lot };
+  if (needsLot(item.tracking)) {
+    if (lot === null)
+      return say({ ...at, asks: { what: 'lot', goods } }, { tone: 'look', said: 'counting.whichLot', code: item.code, bin: where });
+    const known = facts.lot(item.id, lot);
+    const told = job.tallies.some((t) => t.item === item.id && t.lot === lot);
+    if (needsExpiry(item.tracking) && !known && !told && !goods.expires)
+      return say({ ...at, asks: { what: 'date', goods, lot } }, { tone: 'look', said: 'counting.whichDate', code: item.code, lot });
+  }
+  const isSerial = item.tracking === 'serial';
+  if (isSerial && !goods.serial)
+    return say({ ...at, asks: { what: 'serial', goods } }, { tone: 'look', said: 'counting.whichSerial', code: item.code });
+  const twice = isSerial ? job.tallies.find((t) => t.item === item.id && t.serial === goods.serial) : undefined;
+  if (twice)
+    return say(at, {
+      tone: 'wrong',
+      said: 'counting.serialTwice',
+      code: item.code,
+      serial: goods.serial ?? '',
+      bin: addressOf(job, twice.bin),
+    });
+  const qty = isSerial ? ONE : (goods.labelled ?? packToBase(ONE, goods.pack) ?? ONE);
+  const serial = isSerial ? goods.serial : null;
+  const does: CountDoes = { kind: 'count.tally', count: job.id, bin, item: item.id, lot, expires: goods.expires, serial, qty };
+  const after = foldCount(job, [{ does, stamp }]);
+  return {
+    at: {
+      bin,
+      asks: isSerial ? { what: 'serial', goods: { ...goods, serial: null } } : GOODS,
+      lots: lot === null ? at.lots : { ...at.lots, [item.id]: lot },
+    },
+    says: { tone: 'right', said: 'counting.found', code: item.code, bin: where, total: totalIn(after, bin, item.id, lot), lot, serial },
+    does: [does],
+  };
+}
+
+/** How much of an item and lot was found in a bin. Thousandths of the base unit. */
+export function totalIn(job: CountJob, bin: number, item: number, lot: string | null): Qty {
+  return sumQty(job.tallies.filter((t) => t.bin === bin && t.item === item && t.lot === lot).map((t) => t.qty));
+}
+
+function stepNumber(at: CountAt, text: string, job: CountJob, facts: Facts, stamp: Stamp): Stepping {
+  const [last] = at.bin === null ? [] : ownTallies(job, stamp.person, at.bin);
+  const item = facts.item(last?.item ?? 0);
+  if (!last || !item) return say(at, { tone: 'look', said: at.bin === null ? 'counting.binFirst' : 'counting.nothingOfYours' });
+  const read = parseQty(text.replace(',', '.'), item.decimals);
+  if (!read.ok || read.value < 0 || last.serial !== null)
+    return say(at, { tone: 'wrong', said: 'counting.badNumber', text, code: item.code, decimals: item.decimals });
+  const expected = job.blind
+    ? ZERO
+    : sumQty(
+        facts
+          .contents(last.bin)
+          .filter((c) => c.item === item.id)
+          .map((c) => c.qty),
+      );
+  if (isUnlikely(read.value, expected))
+    return say(
+      { ...at, asks: { what: 'sure', tally: last.key, code: item.code, qty: read.value, expected } },
+      { tone: 'look', said: 'counting.sure', code: item.code, qty: read.value },
+    );
+  return change(at, last, read.value, job, facts, stamp);
+}
+
+function change(at: CountAt, tally: HandTally, qty: Qty, job: CountJob, facts: Facts, stamp: Stamp): Stepping {
+  const does: CountDoes = { kind: 'count.change', count: job.id, tally: tally.key, qty };
+  const after = foldCount(job, [{ does, stamp }]);
+  return {
+    at: { ...at, asks: at.asks.what === 'sure' ? GOODS : at.asks },
+    says: {
+      tone: 'right',
+      said: 'counting.found',
+      code: facts.item(tally.item)?.code ?? '',
+      bin: addressOf(job, tally.bin),
+      total: totalIn(after, tally.bin, tally.item, tally.lot),
+      lot: tally.lot,
+      serial: null,
+    },
+    does: [does],
+  };
+}
+
+function stepChoice(at: CountAt, choice: CountChoice, job: CountJob, facts: Facts, stamp: Stamp): Stepping {
+  const { asks, bin } = at;
+  const stay = say(at, { tone: 'look', said: 'counting.binFirst' });
+  switch (choice.what) {
+    case 'add':
+      return say({ ...at, asks: GOODS }, { tone: 'look', said: 'counting.add', bin: addressOf(job, bin) });
+    case 'again':
+      if (bin === null) return stay;
+      return {
+        at: { bin, asks: GOODS, lots: {} },
+        says: { tone: 'look', said: 'counting.again', bin: addressOf(job, bin) },
+        does: [{ kind: 'count.again', count: job.id, bin }],
+      };
+    case 'verdict':
+      if (bin === null) return stay;
+      return {
+        at: { ...at, asks: GOODS },
+        says: { tone: 'right', said: 'counting.verdict', bin: addressOf(job, bin), verdict: choice.verdict },
+        does: [{ kind: 'count.verdict', count: job.id, bin, verdict: choice.verdict }],
+      };
+    case 'anotherLot': {
+      const [last] = bin === null ? [] : ownTallies(job, stamp.person, bin);
+      const item = 'goods' in asks ? asks.goods.item : facts.item(last?.item ?? 0);
+      const pack = 'goods' in asks ? asks.goods.pack : item?.packs[0];
+      if (!item || !pack || !needsLot(item.tracking)) return stay;
+      const { [item.id]: _, ...lots } = at.lots;
+      const goods: Goods = { item, pack, lot: null, expires: null, made: null, serial: null, labelled: null };
+      return say(
+        { ...at, lots, asks: { what: 'lot', goods } },
+        { tone: 'look', said: 'counting.whichLot', code: item.code, bin: addressOf(job, bin) },
+      );
+    }
+    case 'date':
+      return asks.what === 'date' ? find(at, { ...asks.goods, lot: asks.lot, expires: choice.date }, job, facts, stamp) : stay;
+    case 'sure': {
+      const tally = asks.what === 'sure' ? job.tallies.find((t) => t.key === asks.tally) : undefined;
+      return asks.what === 'sure' && tally ? change(at, tally, asks.qty, job, facts, stamp) : stay;
+    }
+    case 'back':
+      return say({ ...at, bin: asks.what === 'visit' ? null : bin, asks: GOODS }, { tone: 'look', said: 'counting.nothingOfYours' });
+  }
+}
+
+/** The sentence for what a step of counting came to. */
+export function countingSaid(s: CountingSaid): string {
+  switch (s.said) {
+    case 'counting.found':
+      return `${s.code}: ${formatQty(s.total)} in ${s.bin}${s.lot ? `, lot ${s.lot}` : ''}${s.serial ? `, serial ${s.serial}` : ''}`;
+    case 'counting.at':
+      return `Counting ${s.bin}.`;
+    case 'counting.sameBin':
+      return `You are counting ${s.bin}. Scan what lies in it.`;
+    case 'counting.visit':
+      return `${s.bin} was counted already${s.things > 0 ? `: ${formatQty(s.pieces)} pieces` : ''}. Add to it, or begin it again?`;
+    case 'counting.notInCount':
+      return `Bin ${s.bin} is not part of count ${s.number}.`;
+    case 'counting.binFirst':
+      return 'Scan the bin first.';
+    case 'counting.whichLot':
+      return `Which lot of ${s.code} is in ${s.bin}? Scan or key it.`;
+    case 'counting.whichSerial':
+      return `${s.code} is kept by serial. Scan each one’s serial.`;
+    case 'counting.whichDate':
+      return `Lot ${s.lot} of ${s.code} is new here. Key the date it expires.`;
+    case 'counting.itsGoods':
+      return `That is the code of ${s.code} itself. ${s.wanted === 'lot' ? 'Scan or key its lot.' : 'Scan its serial.'}`;
+    case 'counting.serialTwice':
+      return `Serial ${s.serial} of ${s.code} was counted already, in ${s.bin}.`;
+    case 'counting.badLabel':
+      return `“${s.text.slice(0, 30)}…” is no lot or serial: at most ${LONGEST_LABEL} letters.`;
+    case 'counting.isNot':
+      return `${meaningWords(s.meaning)} ${{ bin: 'Scan a bin.', goods: 'Scan goods, or the next bin.', lot: 'Scan or key the lot.', serial: 'Scan the serial.' }[s.wanted]}`;
+    case 'counting.sure':
+      return `${formatQty(s.qty)} ${s.code}? Say that it is so, or key it again.`;
+    case 'counting.badNumber':
+      return `“${s.text}” is no quantity of ${s.code}${s.decimals === 0 ? ', which is counted whole' : ''}.`;
+    case 'counting.verdict':
+      return s.verdict === 'none' ? `${s.bin}: none found.` : `${s.bin}: as expected.`;
+    case 'counting.again':
+      return `${s.bin} begins again. Scan what lies in it.`;
+    case 'counting.add':
+      return `What you scan now is added in ${s.bin}.`;
+    case 'counting.takenOut':
+      return `Taken out again: ${formatQty(s.qty)} ${s.code}.`;
+    case 'counting.nothingOfYours':
+      return 'Nothing of yours to change here.';
+    case 'counting.closed':
+      return `Count ${s.number} is ${s.state === 'posted' ? 'posted' : 'thrown away'}; nothing more can be entered.`;
+  }
+}

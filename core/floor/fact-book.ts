@@ -1,0 +1,181 @@
+import { addQty, subQty, type Qty } from '#core/base';
+import { foldText } from '#core/items';
+import type { BinFact, ContentFact, Facts, ItemFact, LotFact, PackFact } from './facts.ts';
+import { foldName } from './name.ts';
+
+/** A change of what lies in a bin that was made on this device and that the server has not counted in yet. `qty` may be negative. */
+export type ContentDelta = ContentFact;
+
+const keyOf = (c: ContentFact): string => JSON.stringify([c.item, c.lot, c.serial, c.condition]);
+const asGtin = (code: string): string | null => (/^(\d{8}|\d{12,14})$/.test(code) ? code.padStart(14, '0') : null);
+
+function push<K, V>(map: Map<K, V[]>, key: K, value: V): void {
+  const list = map.get(key);
+  if (list) list.push(value);
+  else map.set(key, [value]);
+}
+
+function drop<K, V>(map: Map<K, V[]>, key: K, isIt: (value: V) => boolean): void {
+  const rest = (map.get(key) ?? []).filter((v) => !isIt(v));
+  if (rest.length > 0) map.set(key, rest);
+  else map.delete(key);
+}
+
+/** What a device knows, in memory, with an index for each question that a scan asks. Rows are put in and taken out one by one, as changes come.
+ *  `today` is settable: midnight passes while the book is open. */
+export class FactBook implements Facts {
+  today: string;
+  private readonly itemRows = new Map<number, ItemFact>();
+  private readonly codes = new Map<string, { item: ItemFact; pack: PackFact }[]>();
+  private readonly binRows = new Map<number, BinFact>();
+  private readonly names = new Map<string, number>();
+  private readonly lotRows = new Map<number, LotFact>();
+  private readonly lotCodes = new Map<string, LotFact[]>();
+  private readonly balances = new Map<number, ContentFact>();
+  private readonly lying = new Map<number, ContentFact[]>();
+  private readonly places = new Map<number, ContentFact[]>();
+  private readonly serials = new Map<string, ContentFact[]>();
+  private deltas: readonly ContentDelta[] = [];
+
+  constructor(today: string) {
+    this.today = today;
+  }
+
+  putItem(item: ItemFact): void {
+    this.dropItem(item.id);
+    this.itemRows.set(item.id, item);
+    for (const [code, pack] of codesOf(item)) push(this.codes, code, { item, pack });
+  }
+  dropItem(id: number): void {
+    const was = this.itemRows.get(id);
+    if (!was) return;
+    this.itemRows.delete(id);
+    for (const [code] of codesOf(was)) drop(this.codes, code, (c) => c.item.id === id);
+  }
+  putBin(bin: BinFact): void {
+    this.dropBin(bin.id);
+    this.binRows.set(bin.id, bin);
+    for (const name of [foldName(bin.address), ...bin.names]) this.names.set(name, bin.id);
+  }
+  dropBin(id: number): void {
+    const was = this.binRows.get(id);
+    if (!was) return;
+    this.binRows.delete(id);
+    for (const name of [foldName(was.address), ...was.names]) if (this.names.get(name) === id) this.names.delete(name);
+  }
+  putLot(lot: LotFact): void {
+    this.dropLot(lot.id);
+    this.lotRows.set(lot.id, lot);
+    push(this.lotCodes, lot.code, lot);
+  }
+  dropLot(id: number): void {
+    const was = this.lotRows.get(id);
+    if (!was) return;
+    this.lotRows.delete(id);
+    drop(this.lotCodes, was.code, (l) => l.id === id);
+  }
+  putBalance(id: number, content: ContentFact): void {
+    this.dropBalance(id);
+    this.balances.set(id, content);
+    push(this.lying, content.bin, content);
+    push(this.places, content.item, content);
+    if (content.serial !== null) push(this.serials, content.serial, content);
+  }
+  dropBalance(id: number): void {
+    const was = this.balances.get(id);
+    if (!was) return;
+    this.balances.delete(id);
+    drop(this.lying, was.bin, (c) => c === was);
+    drop(this.places, was.item, (c) => c === was);
+    if (was.serial !== null) drop(this.serials, was.serial, (c) => c === was);
+  }
+  /** Says what was done on this device and is not in the rows yet. */
+  setDeltas(deltas: readonly ContentDelta[]): void {
+    this.deltas = deltas;
+  }
+
+  item(id: number): ItemFact | undefined {
+    return this.itemRows.get(id);
+  }
+  itemsBy(text: string, gtins: readonly string[]): readonly { item: ItemFact; pack: PackFact }[] {
+    const found = [text.toUpperCase(), ...gtins.map((g) => `gtin ${g}`)].flatMap((key) => this.codes.get(key) ?? []);
+    return [...new Set(found)].sort((a, b) => a.item.id - b.item.id || b.pack.units - a.pack.units);
+  }
+  searchItems(words: string, most: number): readonly ItemFact[] {
+    const wanted = foldText(words)
+      .split(/\s+/)
+      .filter((w) => w !== '');
+    if (wanted.length === 0) return [];
+    const hits: ItemFact[] = [];
+    for (const item of this.itemRows.values()) {
+      const text = foldText(`${item.code} ${item.description}`);
+      if (wanted.every((w) => text.includes(w))) hits.push(item);
+    }
+    return hits.sort((a, b) => a.description.length - b.description.length || a.id - b.id).slice(0, most);
+  }
+  bin(id: number): BinFact | undefined {
+    return this.binRows.get(id);
+  }
+  binBy(name: string): BinFact | undefined {
+    return this.binRows.get(this.names.get(name) ?? 0);
+  }
+  bins(): Iterable<BinFact> {
+    return this.binRows.values();
+  }
+  lot(item: number, code: string): LotFact | undefined {
+    return this.lotCodes.get(code)?.find((l) => l.item === item);
+  }
+  lotsBy(code: string): readonly LotFact[] {
+    return this.lotCodes.get(code) ?? [];
+  }
+  contents(bin: number): readonly ContentFact[] {
+    return withDeltas(
+      this.lying.get(bin) ?? [],
+      this.deltas.filter((d) => d.bin === bin),
+    );
+  }
+  contentsOf(item: number): readonly ContentFact[] {
+    return withDeltas(
+      this.places.get(item) ?? [],
+      this.deltas.filter((d) => d.item === item),
+    );
+  }
+  serialsBy(code: string): readonly ContentFact[] {
+    return withDeltas(
+      this.serials.get(code) ?? [],
+      this.deltas.filter((d) => d.serial === code),
+    );
+  }
+}
+
+function codesOf(item: ItemFact): [string, PackFact][] {
+  const [smallest] = [...item.packs].sort((a, b) => a.units - b.units || a.id - b.id);
+  const named: [string, PackFact][] = smallest ? [[item.code.toUpperCase(), smallest]] : [];
+  for (const pack of item.packs)
+    for (const code of pack.codes) {
+      named.push([code.toUpperCase(), pack]);
+      const gtin = asGtin(code);
+      if (gtin !== null) named.push([`gtin ${gtin}`, pack]);
+    }
+  return named;
+}
+
+// What was done here may have emptied a place or filled another: one entry for each key, none that comes to nothing.
+function withDeltas(rows: readonly ContentFact[], deltas: readonly ContentDelta[]): readonly ContentFact[] {
+  if (deltas.length === 0) return rows;
+  const byKey = new Map<string, ContentFact>();
+  for (const c of [...rows, ...deltas]) {
+    const key = `${c.bin}|${keyOf(c)}`;
+    const seen = byKey.get(key);
+    byKey.set(key, seen ? { ...seen, expires: seen.expires ?? c.expires, qty: addQty(seen.qty, c.qty) } : c);
+  }
+  return [...byKey.values()].filter((c) => c.qty > 0);
+}
+
+/** What moving goods does to two bins, as the device reckons it until the server has. */
+export function moveDeltas(goods: Omit<ContentFact, 'bin' | 'qty'> & { readonly qty: Qty }, from: number, to: number): ContentDelta[] {
+  return [
+    { ...goods, bin: from as ContentFact['bin'], qty: subQty(0 as Qty, goods.qty) },
+    { ...goods, bin: to as ContentFact['bin'], qty: goods.qty },
+  ];
+}

@@ -1,0 +1,1 @@
+export { happenedAt, jobOf, type Does, type DoesKind } from './acts.ts';

@@ -1,0 +1,456 @@
+import { addQty, formatQty, ONE, parseQty, type BinId, type ItemId, type Qty } from '#core/base';
+import {
+  isUnlikely,
+  meaningWords,
+  moveDeltas,
+  type BinFact,
+  type ContentDelta,
+  type ContentFact,
+  type Facts,
+  type HandEvent,
+  type ItemFact,
+  type Meaning,
+  type Stamp,
+  type Stepped,
+} from '#core/floor';
+import { packToBase } from '#core/items';
+import { compareFirstExpired, isExpired } from '#core/lots';
+import { checkBinRules, placesSentence, type Goods, type RuleBreak } from '#core/places';
+import type { Condition } from '#core/stock';
+import { suggestPutAway, type PutAwaySuggestion } from './put-away.ts';
+
+/** What a hand does when it carries goods. Lot and serial as on the label; `over` is why they lie there although something speaks against it. */
+export type MoveDoes =
+  | {
+      kind: 'move.put';
+      from: BinId;
+      to: BinId;
+      item: ItemId;
+      lot: string | null;
+      serial: string | null;
+      condition: Condition;
+      qty: Qty;
+      over: string | null;
+    }
+  | { kind: 'move.undo'; act: string };
+
+/** Goods in the hand, and how many the record says lie where they were taken from. */
+export type Carried = {
+  readonly from: BinId;
+  readonly item: ItemFact;
+  readonly lot: string | null;
+  readonly expires: string | null;
+  readonly serial: string | null;
+  readonly condition: Condition;
+  readonly qty: Qty;
+  readonly there: Qty;
+  /** A number that was doubted; keyed once more it is meant. */
+  readonly doubted: Qty | null;
+};
+
+/** Why a bin is not taken without a second look. */
+export type MoveDoubt =
+  | { why: 'rule'; broken: RuleBreak }
+  | { why: 'expired'; lot: string; expired: string; bin: string }
+  | { why: 'use'; bin: string; use: string };
+
+/** Where goods are taken from: a bin that is scanned, or what lies at arrivals, or what has no bin yet. */
+export type MoveSource = 'bin' | 'arrivals' | 'unplaced';
+export type MoveAt =
+  | { step: 'from' }
+  | { step: 'goods'; from: BinId | null }
+  | { step: 'lot'; from: BinId | null; item: ItemFact; qty: Qty; lots: readonly ContentFact[] }
+  | { step: 'serial'; from: BinId | null; item: ItemFact; serials: readonly ContentFact[] }
+  /** The record knows none of it here, and yet it was scanned. */
+  | { step: 'absent'; hand: Carried }
+  | { step: 'to'; hand: Carried }
+  | { step: 'sure'; hand: Carried; to: BinId; doubt: MoveDoubt };
+
+export type MoveChoice =
+  | { what: 'from'; bin: BinId }
+  | { what: 'content'; content: ContentFact }
+  | { what: 'lot'; lot: string | null }
+  | { what: 'sure' }
+  | { what: 'back' };
+
+export type MovesSaid =
+  | { said: 'moves.from'; bin: string; holds: number }
+  | {
+      said: 'moves.inHand';
+      code: string;
+      qty: Qty;
+      lot: string | null;
+      serial: string | null;
+      to: string | null;
+      why: string | null;
+      more: boolean;
+    }
+  | { said: 'moves.moreThanThere'; code: string; qty: Qty; there: Qty; bin: string }
+  | { said: 'moves.keyAgain'; code: string; qty: Qty; there: Qty }
+  | { said: 'moves.put'; code: string; qty: Qty; to: string }
+  | { said: 'moves.undone' }
+  | { said: 'moves.nothingToUndo' }
+  | { said: 'moves.whichLot'; lot: string | null; lots: number }
+  | { said: 'moves.noSuchLot'; text: string; lots: readonly string[] }
+  | { said: 'moves.whichSerial'; code: string }
+  | { said: 'moves.absent'; code: string; bin: string }
+  | { said: 'moves.notAtSource'; code: string; source: MoveSource }
+  | { said: 'moves.handIsFull'; code: string; qty: Qty; scanned: string }
+  | { said: 'moves.sameBin'; bin: string }
+  | { said: 'moves.ordersBin'; bin: string }
+  | { said: 'moves.doubt'; doubt: MoveDoubt }
+  | { said: 'moves.isNot'; meaning: Meaning; wanted: 'from' | 'goods' | 'to' | 'lot' | 'serial' }
+  | { said: 'moves.badNumber'; text: string; code: string; decimals: number }
+  | { said: 'moves.firstGoods' }
+  | { said: 'moves.firstBin' }
+  | { said: 'moves.laidBack' };
+
+type Stepping = Stepped<MoveAt, MovesSaid, MoveDoes>;
+const say = (at: MoveAt, says: Stepping['says']): Stepping => ({ at, says, does: [] });
+
+/** What is done to the bins by acts of this device, as long as the server has not counted it in. */
+export function moveDeltasOf(does: MoveDoes, facts: Facts): readonly ContentDelta[] {
+  if (does.kind === 'move.undo') return [];
+  const expires = does.lot === null ? null : (facts.lot(does.item, does.lot)?.expires ?? null);
+  return moveDeltas({ ...does, expires }, does.from, does.to);
+}
+
+/** A move that a person made on this device and may take back. */
+export type OwnMove = { readonly key: string; readonly does: Extract<MoveDoes, { kind: 'move.put' }>; readonly at: string };
+
+/** The person's own moves that still stand, newest first. */
+export function ownMoves(acts: readonly { does: MoveDoes; stamp: Stamp }[], person: number): readonly OwnMove[] {
+  const undone = new Set(acts.map(({ does }) => (does.kind === 'move.undo' ? does.act : null)));
+  return acts
+    .flatMap(({ does, stamp }) =>
+      does.kind === 'move.put' && stamp.person === person && !undone.has(stamp.key) ? [{ key: stamp.key, does, at: stamp.at }] : [],
+    )
+    .toReversed();
+}
+
+/** One step of carrying goods (I1, I2): from, goods, to.
+ *  Shape:  `source` says whether the first bin is scanned or known. The same goods scanned again are one more pack; anything else in a full hand is
+ *          refused, never exchanged. A bin that a rule, an expiry or its use speaks against is asked about once. */
+export function stepMove(
+  at: MoveAt,
+  event: HandEvent<MoveChoice>,
+  world: { facts: Facts; source: MoveSource; own: readonly OwnMove[] },
+): Stepping {
+  const { facts, source, own } = world;
+  const begin: MoveAt = source === 'bin' ? { step: 'from' } : { step: 'goods', from: null };
+  switch (event.kind) {
+    case 'scan':
+      return stepScan(at, event.meaning, facts, source);
+    case 'number':
+      return stepNumber(at, event.text, facts, source);
+    case 'choose': {
+      const { choice } = event;
+      if (choice.what === 'back') {
+        const from = at.step === 'goods' || at.step === 'from' ? null : 'hand' in at ? at.hand.from : at.from;
+        const there: MoveAt =
+          at.step === 'sure' ? { step: 'to', hand: at.hand } : source === 'bin' && from ? { step: 'goods', from } : begin;
+        return say(there, { tone: 'look', said: 'moves.laidBack' });
+      }
+      if (choice.what === 'from') return takeFrom(choice.bin, facts);
+      if (choice.what === 'content') return take(choice.content, choice.content.qty, facts, source);
+      if (choice.what === 'lot' && at.step === 'lot') {
+        const meant = at.lots.find((l) => l.lot === choice.lot);
+        if (meant) return take(meant, source === 'bin' ? at.qty : meant.qty, facts, source);
+      }
+      if (choice.what === 'sure' && at.step === 'sure') return put(at.hand, at.to, facts, source, doubtWords(at.doubt));
+      if (choice.what === 'sure' && at.step === 'absent') return inHand(at.hand, facts, source);
+      return say(at, { tone: 'look', said: 'moves.firstGoods' });
+    }
+    case 'undo': {
+      const last = event.key === undefined ? own[0] : own.find((m) => m.key === event.key);
+      if (!last) return say(at, { tone: 'look', said: 'moves.nothingToUndo' });
+      return { at, says: { tone: 'look', said: 'moves.undone' }, does: [{ kind: 'move.undo', act: last.key }] };
+    }
+  }
+}
+
+function takeFrom(bin: BinId, facts: Facts): Stepping {
+  const found = facts.bin(bin);
+  const holds = new Set(facts.contents(bin).map((c) => c.item)).size;
+  return say({ step: 'goods', from: bin }, { tone: 'right', said: 'moves.from', bin: found?.address ?? '', holds });
+}
+
+function stepScan(at: MoveAt, meaning: Meaning, facts: Facts, source: MoveSource): Stepping {
+  if (at.step === 'lot' && meaning.kind !== 'bin' && meaning.kind !== 'item') {
+    const meant = at.lots.find((l) => l.lot === meaning.text);
+    if (meant) return take(meant, source === 'bin' ? at.qty : meant.qty, facts, source);
+    if (meaning.kind === 'unknown' || meaning.kind === 'lot')
+      return say(at, { tone: 'wrong', said: 'moves.noSuchLot', text: meaning.text, lots: at.lots.map((l) => l.lot ?? 'none') });
+    return say(at, { tone: 'wrong', said: 'moves.isNot', meaning, wanted: 'lot' });
+  }
+  switch (meaning.kind) {
+    case 'bin':
+      return scanBin(at, meaning.bin, facts, source);
+    case 'item':
+    case 'serial':
+      return scanGoods(at, meaning, facts, source);
+    default:
+      return say(at, { tone: 'wrong', said: 'moves.isNot', meaning, wanted: wantedAt(at) });
+  }
+}
+
+const wantedAt = (at: MoveAt): 'from' | 'goods' | 'to' | 'lot' | 'serial' => (at.step === 'absent' || at.step === 'sure' ? 'to' : at.step);
+
+function scanBin(at: MoveAt, bin: BinFact, facts: Facts, source: MoveSource): Stepping {
+  if (at.step === 'sure' && at.to === bin.id) return put(at.hand, bin.id, facts, source, doubtWords(at.doubt));
+  if (at.step === 'to' || at.step === 'sure') return putInto(at.hand, bin, facts, source);
+  if (source === 'bin') return takeFrom(bin.id, facts);
+  return say(at, { tone: 'look', said: 'moves.isNot', meaning: { kind: 'bin', text: bin.address, bin }, wanted: 'goods' });
+}
+
+function scanGoods(at: MoveAt, meaning: Extract<Meaning, { kind: 'item' | 'serial' }>, facts: Facts, source: MoveSource): Stepping {
+  if (at.step === 'from') return say(at, { tone: 'wrong', said: 'moves.firstBin' });
+  const hand = at.step === 'to' || at.step === 'sure' || at.step === 'absent' ? at.hand : null;
+  const from = hand ? hand.from : (at as Extract<MoveAt, { step: 'goods' | 'lot' | 'serial' }>).from;
+  const item = meaning.kind === 'item' ? meaning.item : facts.item(meaning.serials[0]?.item ?? 0);
+  if (!item) return say(at, { tone: 'wrong', said: 'moves.isNot', meaning, wanted: wantedAt(at) });
+  const serial = meaning.kind === 'serial' ? meaning.text : meaning.serial;
+  const lot = meaning.kind === 'item' ? meaning.lot : null;
+  const pack = meaning.kind === 'item' ? (meaning.labelled ?? packToBase(ONE, meaning.pack) ?? ONE) : ONE;
+  if (hand) {
+    const again = hand.item.id === item.id && !serial && hand.serial === null && (lot === null || lot === hand.lot);
+    if (!again)
+      return say(at, { tone: 'wrong', said: 'moves.handIsFull', code: hand.item.code, qty: hand.qty, scanned: serial ?? item.code });
+    // From arrivals the whole lies in the hand at first; a scan then only says that it is the right thing.
+    if (source !== 'bin') return inHand(hand, facts, source);
+    return inHand({ ...hand, qty: addQty(hand.qty, pack) }, facts, source, true);
+  }
+  const lying = sourcesOf(from, item.id, facts, source).filter(
+    (c) => (serial === null || c.serial === serial) && (lot === null || c.lot === lot),
+  );
+  if (lying.length === 0) {
+    if (source !== 'bin' || from === null) return say(at, { tone: 'wrong', said: 'moves.notAtSource', code: serial ?? item.code, source });
+    const absent: Carried = {
+      from,
+      item,
+      lot,
+      expires: lot === null ? null : (facts.lot(item.id, lot)?.expires ?? null),
+      serial,
+      condition: 'sound',
+      qty: pack,
+      there: 0 as Qty,
+      doubted: null,
+    };
+    return say(
+      { step: 'absent', hand: absent },
+      { tone: 'wrong', said: 'moves.absent', code: serial ?? item.code, bin: facts.bin(from)?.address ?? '' },
+    );
+  }
+  if (item.tracking === 'serial' && serial === null && lying.length > 1)
+    return say({ step: 'serial', from, item, serials: lying }, { tone: 'look', said: 'moves.whichSerial', code: item.code });
+  const lots = [...new Map(lying.map((c) => [`${c.bin}|${c.lot}`, c])).values()].sort((a, b) => byExpiry(a, b));
+  const [first] = lots;
+  if (lots.length > 1 && first)
+    return say({ step: 'lot', from, item, qty: pack, lots }, { tone: 'look', said: 'moves.whichLot', lot: first.lot, lots: lots.length });
+  const [only] = lying.toSorted((a, b) => CONDITIONS.indexOf(a.condition) - CONDITIONS.indexOf(b.condition));
+  return take(only as ContentFact, source === 'bin' ? pack : (only as ContentFact).qty, facts, source);
+}
+
+const CONDITIONS: readonly Condition[] = ['sound', 'inspect', 'held', 'failed'];
+const byExpiry = (a: ContentFact, b: ContentFact): number =>
+  compareFirstExpired({ expires: a.expires, arrived: null }, { expires: b.expires, arrived: null });
+
+/** Where goods that a hand scans may be taken from. */
+function sourcesOf(from: BinId | null, item: number, facts: Facts, source: MoveSource): readonly ContentFact[] {
+  if (from !== null && source === 'bin') return facts.contents(from).filter((c) => c.item === item);
+  return facts.contentsOf(item).filter((c) => facts.bin(c.bin)?.use === source);
+}
+
+function take(content: ContentFact, qty: Qty, facts: Facts, source: MoveSource): Stepping {
+  const item = facts.item(content.item);
+  if (!item) return say({ step: 'from' }, { tone: 'wrong', said: 'moves.firstBin' });
+  const hand: Carried = {
+    from: content.bin,
+    item,
+    lot: content.lot,
+    expires: content.expires,
+    serial: content.serial,
+    condition: content.condition,
+    qty: content.serial === null ? qty : ONE,
+    there: content.qty,
+    doubted: null,
+  };
+  return inHand(hand, facts, source);
+}
+
+function inHand(hand: Carried, facts: Facts, source: MoveSource, more = false): Stepping {
+  const bin = facts.bin(hand.from)?.address ?? '';
+  if (hand.qty > hand.there && hand.there > 0)
+    return say(
+      { step: 'to', hand },
+      { tone: 'look', said: 'moves.moreThanThere', code: hand.item.code, qty: hand.qty, there: hand.there, bin },
+    );
+  const suggestion = source === 'bin' ? null : suggestFor(hand, facts);
+  const to = suggestion ? (facts.bin(suggestion.bin)?.address ?? null) : null;
+  const { lot, serial, qty, item } = hand;
+  return say(
+    { step: 'to', hand },
+    { tone: 'right', said: 'moves.inHand', code: item.code, qty, lot, serial, to, why: suggestion?.why ?? null, more },
+  );
+}
+
+function stepNumber(at: MoveAt, text: string, facts: Facts, source: MoveSource): Stepping {
+  if (at.step !== 'to' && at.step !== 'absent') return say(at, { tone: 'look', said: 'moves.firstGoods' });
+  const { hand } = at;
+  const { code, decimals } = hand.item;
+  const read = parseQty(text.replace(',', '.'), decimals);
+  if (!read.ok || read.value <= 0 || (hand.serial !== null && read.value !== ONE))
+    return say(at, { tone: 'wrong', said: 'moves.badNumber', text, code, decimals });
+  const qty = read.value;
+  if (isUnlikely(qty, hand.there) && hand.doubted !== qty)
+    return say({ ...at, hand: { ...hand, doubted: qty } }, { tone: 'look', said: 'moves.keyAgain', code, qty, there: hand.there });
+  if (at.step === 'absent')
+    return say(
+      { step: 'absent', hand: { ...hand, qty } },
+      { tone: 'look', said: 'moves.absent', code, bin: facts.bin(hand.from)?.address ?? '' },
+    );
+  return inHand({ ...hand, qty }, facts, source);
+}
+
+function putInto(hand: Carried, bin: BinFact, facts: Facts, source: MoveSource): Stepping {
+  const at: MoveAt = { step: 'to', hand };
+  if (bin.id === hand.from) return say(at, { tone: 'wrong', said: 'moves.sameBin', bin: bin.address });
+  if (['cart', 'packing', 'transit'].includes(bin.use)) return say(at, { tone: 'wrong', said: 'moves.ordersBin', bin: bin.address });
+  const doubt = doubtOf(hand, bin, facts);
+  if (doubt)
+    return say({ step: 'sure', hand, to: bin.id, doubt }, { tone: doubt.why === 'use' ? 'look' : 'wrong', said: 'moves.doubt', doubt });
+  return put(hand, bin.id, facts, source, null);
+}
+
+function doubtOf(hand: Carried, bin: BinFact, facts: Facts): MoveDoubt | null {
+  if (bin.pickable && isExpired(hand.expires, facts.today))
+    return { why: 'expired', lot: hand.lot ?? '', expired: hand.expires ?? '', bin: bin.address };
+  const broken = checkBinRules(bin.rules, goodsIn(bin.id, facts), [goodsOf(hand, facts)]);
+  if (broken) return { why: 'rule', broken };
+  return bin.use === 'shelf' ? null : { why: 'use', bin: bin.address, use: bin.use };
+}
+
+const doubtWords = (doubt: MoveDoubt): string | null => (doubt.why === 'use' ? null : 'It lies there');
+
+function put(hand: Carried, to: BinId, facts: Facts, source: MoveSource, over: string | null): Stepping {
+  const { from, item, lot, serial, condition, qty } = hand;
+  const does: MoveDoes = { kind: 'move.put', from, to, item: item.id, lot, serial, condition, qty, over };
+  const next: MoveAt = { step: 'goods', from: source === 'bin' ? from : null };
+  return { at: next, says: { tone: 'right', said: 'moves.put', code: item.code, qty, to: facts.bin(to)?.address ?? '' }, does: [does] };
+}
+
+// Lots are told apart by number in the rules; a lot that is not known yet is unlike any other.
+const lotNumber = (item: number, lot: string | null, facts: Facts): Goods['lot'] =>
+  (lot === null ? null : (facts.lot(item, lot)?.id ?? -1)) as Goods['lot'];
+
+function goodsIn(bin: BinId, facts: Facts): Goods[] {
+  return facts.contents(bin).flatMap((c) => {
+    const item = facts.item(c.item);
+    return item ? [goodsOf({ item, lot: c.lot, qty: c.qty }, facts)] : [];
+  });
+}
+
+function goodsOf(g: { item: ItemFact; lot: string | null; qty: Qty }, facts: Facts): Goods {
+  const { id, code, storageClass, unitMl, unitG } = g.item;
+  return { item: id, itemCode: code, lot: lotNumber(id, g.lot, facts), qty: g.qty, storageClass, unitMl, unitG };
+}
+
+const STORES: Readonly<Record<string, string>> = { cold: 'cold', locked: 'cage' };
+const MOST_EMPTY = 40;
+
+/** Where goods in the hand would best go, by what the device knows (I2). */
+export function suggestFor(hand: Pick<Carried, 'from' | 'item' | 'lot' | 'qty'>, facts: Facts): PutAwaySuggestion | null {
+  const homes = new Map(hand.item.homes.map((h) => [h.bin as number, h]));
+  const lying = facts.contentsOf(hand.item.id);
+  const same = new Set(lying.map((c) => c.bin as number));
+  const sameLot = new Set(lying.filter((c) => c.lot === hand.lot).map((c) => c.bin as number));
+  const purpose = STORES[hand.item.storageClass] ?? 'storage';
+  const walk = facts.bin(hand.from)?.walk ?? 0;
+  const known = [...new Set([...homes.keys(), ...same])].flatMap((id) => facts.bin(id) ?? []);
+  const empties: BinFact[] = [];
+  for (const bin of facts.bins())
+    if (bin.use === 'shelf' && bin.pickable && bin.purpose === purpose && !same.has(bin.id) && !homes.has(bin.id)) empties.push(bin);
+  empties.sort((a, b) => a.walk - b.walk || a.id - b.id);
+  const free: BinFact[] = [];
+  for (const bin of empties) {
+    if (free.length >= MOST_EMPTY) break;
+    if (facts.contents(bin.id).length === 0) free.push(bin);
+  }
+  const candidates = [...known.filter((b) => b.use === 'shelf' && b.pickable), ...free].map((bin) => {
+    const content = goodsIn(bin.id, facts);
+    const units = content.reduce((sum, g) => sum + g.qty, 0);
+    const most = [homes.get(bin.id)?.max ?? null, bin.rules.units].filter((m) => m !== null);
+    return {
+      bin: bin.id,
+      isHome: homes.has(bin.id),
+      holdsSameLot: sameLot.has(bin.id),
+      holdsSameItem: same.has(bin.id),
+      isEmpty: content.length === 0 && !homes.has(bin.id),
+      room: most.length === 0 ? null : (Math.max(0, Math.min(...most) - units) as Qty),
+      walk: bin.walk,
+      breaksRule: checkBinRules(bin.rules, content, [goodsOf(hand, facts)]) !== null,
+    };
+  });
+  return suggestPutAway(hand.qty, walk, candidates);
+}
+
+const WHY: Readonly<Record<string, string>> = {
+  home: 'its home',
+  sameLot: 'the same lot lies there',
+  sameItem: 'the same item lies there',
+  empty: 'the nearest empty bin',
+};
+
+/** The sentence for what a step of carrying came to. */
+export function movesSaid(s: MovesSaid): string {
+  switch (s.said) {
+    case 'moves.from':
+      return `From ${s.bin}. ${s.holds === 0 ? 'The records say that it is empty.' : 'Scan the goods.'}`;
+    case 'moves.inHand': {
+      const what = `${formatQty(s.qty)} ${s.code}${s.lot ? `, lot ${s.lot}` : ''}${s.serial ? `, serial ${s.serial}` : ''}`;
+      return `${what}. ${s.to ? `To ${s.to}: ${WHY[s.why ?? ''] ?? ''}.` : s.more ? 'Scan more, or the bin where it goes.' : 'Scan the bin where it goes.'}`;
+    }
+    case 'moves.moreThanThere':
+      return `${formatQty(s.qty)} ${s.code}, and the records say ${formatQty(s.there)} in ${s.bin}. Scan the bin where they go, or key the number again.`;
+    case 'moves.keyAgain':
+      return `${formatQty(s.qty)} ${s.code}, where the records say ${formatQty(s.there)}? Key it once more if it is so.`;
+    case 'moves.put':
+      return `${formatQty(s.qty)} ${s.code} is in ${s.to}.`;
+    case 'moves.undone':
+      return 'Undone: it lies where it was.';
+    case 'moves.nothingToUndo':
+      return 'Nothing of yours to undo here.';
+    case 'moves.whichLot':
+      return `${s.lots} lots lie here. ${s.lot ?? 'What has no lot'} expires first: scan the lot that you take.`;
+    case 'moves.noSuchLot':
+      return `No lot ${s.text} lies here: ${s.lots.join(', ')}.`;
+    case 'moves.whichSerial':
+      return `${s.code} is kept by serial. Scan the serial of the one that you take.`;
+    case 'moves.absent':
+      return `The records say that no ${s.code} lies in ${s.bin}. If it is in your hands, say so: the bin is counted later.`;
+    case 'moves.notAtSource':
+      return `${s.code} is not ${s.source === 'arrivals' ? 'at arrivals' : s.source === 'unplaced' ? 'among the unplaced' : 'in this bin'}.`;
+    case 'moves.handIsFull':
+      return `First put down ${formatQty(s.qty)} ${s.code}: scan its bin. Then take ${s.scanned}.`;
+    case 'moves.sameBin':
+      return `The goods are from ${s.bin}. Scan the bin where they go.`;
+    case 'moves.ordersBin':
+      return `${s.bin} is for what goes out to orders. Scan another bin.`;
+    case 'moves.doubt':
+      return s.doubt.why === 'rule'
+        ? `${placesSentence(s.doubt.broken)} Scan another bin, or say that it lies there all the same.`
+        : s.doubt.why === 'expired'
+          ? `Lot ${s.doubt.lot} expired on ${s.doubt.expired}: to quarantine or scrap, not to ${s.doubt.bin}.`
+          : `${s.doubt.bin} is the ${s.doubt.use} bin. Scan it again if it goes there.`;
+    case 'moves.isNot':
+      return `${meaningWords(s.meaning)} ${{ from: 'Scan the bin that you take from.', goods: 'Scan goods.', to: 'Scan the bin where it goes.', lot: 'Scan the lot.', serial: 'Scan the serial.' }[s.wanted]}`;
+    case 'moves.badNumber':
+      return `“${s.text}” is no quantity of ${s.code}${s.decimals === 0 ? ', which is counted whole' : ''}.`;
+    case 'moves.firstGoods':
+      return 'First scan the goods.';
+    case 'moves.firstBin':
+      return 'First scan the bin that you take from.';
+    case 'moves.laidBack':
+      return 'Nothing was moved.';
+  }
+}

@@ -1,0 +1,65 @@
+import { type BinId, type DocumentId, type ItemId, type LotId, type PersonId, type SerialId } from '#core/base';
+import { announce, asQty, query, refuse, type Trx } from '#server/kernel';
+import { lockOrders } from '#server/orders';
+import { lockStock, post } from '#server/stock';
+import { stateWord } from './put-back.ts';
+import { lockRoundAt } from './store.ts';
+
+type TakenRow = {
+  id: number;
+  pick_id: number;
+  order_id: number;
+  item_id: ItemId;
+  lot_id: LotId | null;
+  serial_id: SerialId | null;
+  qty: string;
+  bin_id: BinId;
+  from_bin: BinId;
+};
+
+/** Takes back what was taken by mistake: it goes from the cart into the bin from which it came, and is still to be picked.
+ *  Errors: a round that has ended; goods that are not on its cart any more.
+ *  Locks:  the round, the order, then what `post` locks. */
+export async function undoPick(
+  trx: Trx,
+  command: { round: number; taken: string; site: number; person: number; device: string | null; at: Date | null },
+): Promise<void> {
+  const round = await lockRoundAt(trx, command.round, command.site);
+  if (round.state !== 'open') refuse({ code: 'picking.roundDone', number: round.number, state: stateWord(round.state) });
+  const find = (): Promise<TakenRow[]> =>
+    query<TakenRow>(
+      trx,
+      `SELECT k.id, k.pick_id, l.order_id, k.item_id, k.lot_id, k.serial_id, k.qty, k.bin_id, p.bin_id AS from_bin
+       FROM in_hand k JOIN round_pick p ON p.id = k.pick_id JOIN order_line l ON l.id = k.line_id
+       WHERE k.key = ?::uuid AND p.round_id = ? AND NOT k.put_down`,
+      [command.taken, round.id],
+    );
+  const [named] = await find();
+  if (!named) return refuse({ code: 'picking.unknownPick', id: 0 });
+  await lockOrders(trx, [named.order_id], command.site);
+  await lockStock(trx, [{ item: named.item_id, site: command.site }]);
+  const [taken] = await find();
+  if (!taken) return refuse({ code: 'picking.unknownPick', id: 0 });
+  // First they are nobody's, then they move: the ledger does not let go of goods that are an order's.
+  await query(trx, `UPDATE picked SET returned_at = now_here() WHERE id = ?`, [taken.id]);
+  await query(trx, `UPDATE round_pick SET picked = picked - ?::numeric WHERE id = ?`, [taken.qty, taken.pick_id]);
+  await post(trx, {
+    document: round.document_id as DocumentId,
+    person: command.person as PersonId,
+    device: command.device,
+    ...(command.at ? { at: command.at } : {}),
+    movements: [
+      {
+        item: taken.item_id,
+        lot: taken.lot_id,
+        serial: taken.serial_id,
+        qty: asQty(taken.qty),
+        from: { bin: taken.bin_id, unit: null, condition: 'sound' },
+        to: { bin: taken.from_bin, unit: null, condition: 'sound' },
+        reason: `Put back where it lay: ${round.number}`,
+      },
+    ],
+    overBinRules: true,
+  });
+  announce(trx, 'picking', { round: round.id });
+}

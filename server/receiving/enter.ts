@@ -1,0 +1,158 @@
+import { isWholeStep, type ItemId, type Qty } from '#core/base';
+import { needsLot } from '#core/items';
+import { compareDelivery, decideEntry, type ComparisonLine } from '#core/receiving';
+import { announce, asQty, dbQty, query, refuse, valueOf, type Trx } from '#server/kernel';
+import { selectToday } from '#server/places';
+import { findItem, type FoundItem } from '#server/items';
+import {
+  lockDeliveryHead,
+  selectExpectedOf,
+  selectLotDate,
+  selectSerialPlace,
+  selectScannedOf,
+  updateEntry,
+  type DeliveryHead,
+} from './store.ts';
+
+/** Who does something on the floor, where, on which device, and when it happened where that is not now. */
+export type Floor = { readonly site: number; readonly person: number; readonly device: string | null; readonly at: Date | null };
+export type Entering = Floor & {
+  readonly key: string;
+  readonly delivery: number;
+  readonly item: FoundItem;
+  readonly pack: number;
+  readonly qty: Qty;
+  readonly lot: string | null;
+  readonly expires: string | null;
+  readonly serial: string | null;
+  readonly takeAnyway: boolean;
+};
+/** Whether a delivery that was handed in is opened again by what a hand tells, or refuses it. */
+export type IfHandedIn = 'reopen' | 'refuse';
+
+/** Enters one scan into a delivery (C3, C5, C8, C9). Reads its own line only, however large the delivery is.
+ *  Shape:  returns the entry's id, whether it expired, and how the line of the item stands then.
+ *  Errors: what `decideEntry` refuses; a delivery that has ended.
+ *  Locks:  the delivery. */
+export async function enterGoods(
+  trx: Trx,
+  entering: Entering,
+  ifHandedIn: IfHandedIn,
+): Promise<{ id: number; expired: boolean; line: ComparisonLine }> {
+  const { item, key } = entering;
+  const delivery = await lockForEntries(trx, entering, ifHandedIn);
+  const expected = await selectExpectedOf(trx, delivery.purchase_order_id, item.id);
+  const before = await selectScannedOf(trx, delivery.id, item.id);
+  const lot = needsLot(item.tracking) ? entering.lot : null;
+  const entry = valueOf(
+    decideEntry(
+      { qty: entering.qty, lot, expires: entering.expires, serial: entering.serial, takeAnyway: entering.takeAnyway },
+      {
+        itemCode: item.code,
+        decimals: item.decimals,
+        tracking: item.tracking,
+        today: await selectToday(trx, delivery.site_id),
+        knownLotExpires: lot ? await selectLotDate(trx, item.id, lot) : null,
+        // An item that was taken anyway once need not be argued about again.
+        ordered: delivery.purchase_order_id === null || expected !== null || before !== null,
+        serialPlace: entering.serial ? await selectSerialPlace(trx, item.id, entering.serial) : null,
+      },
+    ),
+  );
+  const [made] = await query<{ id: number }>(
+    trx,
+    `WITH touched AS (UPDATE delivery SET touched = now_here() WHERE id = ?)
+     INSERT INTO delivery_entry (key, delivery_id, item_id, pack_id, qty, lot, expires, serial, person_id, device, at)
+     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, coalesce(?::timestamptz, now_here())) RETURNING id`,
+    [
+      delivery.id,
+      key,
+      delivery.id,
+      item.id,
+      entering.pack,
+      dbQty(entry.qty),
+      entry.lot,
+      entry.expires,
+      entry.serial,
+      entering.person,
+      entering.device,
+      entering.at,
+    ],
+  );
+  announce(trx, 'receiving', { delivery: delivery.id });
+  const arrived = [{ item: item.id, qty: entry.qty }, ...(before === null ? [] : [{ item: item.id, qty: asQty(before) }])];
+  const [line] = compareDelivery(expected === null ? [] : [{ item: item.id, qty: asQty(expected) }], arrived);
+  if (!made || !line) throw new Error('An entry was made and has a line.');
+  return { id: made.id, expired: entry.expired, line };
+}
+
+async function lockForEntries(trx: Trx, floor: Floor & { delivery: number }, ifHandedIn: IfHandedIn): Promise<DeliveryHead> {
+  const delivery = await lockDeliveryHead(trx, floor.delivery, floor.site);
+  if (delivery.state === 'review' && ifHandedIn === 'reopen') {
+    await query(trx, `UPDATE delivery SET state = 'scanning', touched = now_here() WHERE id = ?`, [delivery.id]);
+    return { ...delivery, state: 'scanning' };
+  }
+  if (delivery.state !== 'scanning') refuse({ code: 'receiving.notOpen', number: delivery.number, state: stateWord(delivery.state) });
+  return delivery;
+}
+
+/** How the state of a delivery is said. */
+export function stateWord(state: DeliveryHead['state']): string {
+  return { scanning: 'being scanned', review: 'handed in for review', posted: 'posted', thrown: 'thrown away' }[state];
+}
+
+export type OwnEntry = { readonly delivery: number; readonly entry: { readonly id: number } | { readonly key: string } };
+type EntryHead = { id: number; item_id: ItemId; serial: string | null; person_id: number; handed_in: boolean };
+
+async function lockEntryHead(trx: Trx, floor: Floor & OwnEntry & { lead: boolean }): Promise<EntryHead> {
+  const delivery = await lockDeliveryHead(trx, floor.delivery, floor.site);
+  if (delivery.state === 'posted' || delivery.state === 'thrown')
+    refuse({ code: 'receiving.notOpen', number: delivery.number, state: stateWord(delivery.state) });
+  const [column, value] = 'id' in floor.entry ? ['id', floor.entry.id] : ['key', floor.entry.key];
+  const [entry] = await query<EntryHead>(
+    trx,
+    `SELECT id, item_id, serial, person_id, handed_in_at IS NOT NULL AS handed_in FROM delivery_entry
+     WHERE ${column} = ? AND delivery_id = ? AND taken_out_at IS NULL`,
+    [value, floor.delivery],
+  );
+  if (!entry) return refuse({ code: 'receiving.unknownEntry', id: 'id' in floor.entry ? floor.entry.id : 0 });
+  if (entry.handed_in && !floor.lead) refuse({ code: 'receiving.leadsNow', number: delivery.number });
+  return entry;
+}
+
+/** Says how many an entry is; what it was is kept.
+ *  Errors: a quantity that the item cannot have, a serial, an entry that was handed in, a delivery that has ended.
+ *  Locks:  the delivery. */
+export async function changeEntry(trx: Trx, command: Floor & OwnEntry & { lead: boolean; qty: Qty }): Promise<void> {
+  const entry = await lockEntryHead(trx, command);
+  const item = await findItem(trx, entry.item_id);
+  if (command.qty <= 0) refuse({ code: 'receiving.nothing', item: item.code });
+  if (!isWholeStep(command.qty, item.decimals)) refuse({ code: 'receiving.tooFine', item: item.code, decimals: item.decimals });
+  if (entry.serial) refuse({ code: 'receiving.serialIsOne', item: item.code, serial: entry.serial });
+  await updateEntry(trx, { entry: entry.id, person: command.person, qty: dbQty(command.qty) });
+  announce(trx, 'receiving', { delivery: command.delivery });
+}
+
+/** Takes an entry out of its delivery; that it was there is kept. Errors and locks as `changeEntry`. */
+export async function takeOutEntry(trx: Trx, command: Floor & OwnEntry & { lead: boolean }): Promise<void> {
+  const entry = await lockEntryHead(trx, command);
+  await updateEntry(trx, { entry: entry.id, person: command.person, takenOut: true });
+  announce(trx, 'receiving', { delivery: command.delivery });
+}
+
+/** Hands a delivery in for review: its entries are the lead's from then on.
+ *  Errors: a delivery that is not being scanned, or into which nothing was scanned.
+ *  Locks:  the delivery. */
+export async function finishDelivery(trx: Trx, command: { delivery: number; site: number }): Promise<void> {
+  const delivery = await lockDeliveryHead(trx, command.delivery, command.site);
+  if (delivery.state !== 'scanning') refuse({ code: 'receiving.notOpen', number: delivery.number, state: stateWord(delivery.state) });
+  const [any] = await query(trx, `SELECT 1 FROM delivery_entry WHERE delivery_id = ? AND taken_out_at IS NULL LIMIT 1`, [delivery.id]);
+  if (!any) refuse({ code: 'receiving.empty', number: delivery.number });
+  await query(
+    trx,
+    `UPDATE delivery_entry SET handed_in_at = now_here() WHERE delivery_id = ? AND taken_out_at IS NULL AND handed_in_at IS NULL`,
+    [delivery.id],
+  );
+  await query(trx, `UPDATE delivery SET state = 'review', touched = now_here() WHERE id = ?`, [delivery.id]);
+  announce(trx, 'receiving', { delivery: delivery.id });
+}
