@@ -7,12 +7,14 @@ const ROOMS = [
   'items',
   'stock',
   'lots',
+  'floor',
   'receiving',
   'moves',
   'orders',
   'counting',
   'picking',
   'shipping',
+  'hands',
   'desk',
 ];
 // Rooms on one step do not know each other: an order knows nothing of receiving.
@@ -21,9 +23,11 @@ const STEPS = [
   ['items', 'places'],
   ['stock'],
   ['lots'],
+  ['floor'],
   ['receiving', 'moves', 'orders', 'counting'],
   ['picking'],
   ['shipping'],
+  ['hands'],
   ['desk'],
 ];
 const above = (room) =>

@@ -10,6 +10,7 @@ import { pickingRoutes } from './picking/index.ts';
 import { shippingRoutes } from './shipping/index.ts';
 import { countingRoutes } from './counting/index.ts';
 import { workRoutes } from './work/index.ts';
+import { handsRoutes } from './hands/index.ts';
 import { deskRoutes } from './desk/index.ts';
 
 /** The one table of routes: the server mounts and checks from it, the web's client is typed by it, OpenAPI is made of it. */
@@ -26,6 +27,7 @@ export const ROUTES = {
   ...pickingRoutes,
   ...shippingRoutes,
   ...countingRoutes,
+  ...handsRoutes,
   ...deskRoutes,
 } as const;
 export type Routes = typeof ROUTES;

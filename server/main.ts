@@ -7,6 +7,7 @@ import { pino } from 'pino';
 import { ensureDatabase, migrate, NewerDatabase, openDatabase, Outbox, query, runInternal, type Db, type House } from '#server/kernel';
 import { offerFirstLead } from '#server/people';
 import { startPrinting } from '#server/labels';
+import { forgetOldChanges } from '#server/hands';
 import { trimAllPromises } from '#server/orders';
 import { buildApp } from './http/app.ts';
 
@@ -107,6 +108,7 @@ async function keepHouse(): Promise<void> {
   try {
     await runInternal(db, (trx) => trimAllPromises(trx));
     outbox.nudge();
+    await forgetOldChanges(db);
     await query(db, `DELETE FROM outbox WHERE at < now() - interval '1 hour'`);
     await query(db, `DELETE FROM command WHERE at < now() - interval '14 days'`);
     // Sheets that were imported, or never were; what hangs on an item stays.

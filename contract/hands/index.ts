@@ -52,7 +52,17 @@ export const DoesIn = z.discriminatedUnion('kind', [
     instead: z.array(z.object({ key, bin: id, lot: label, qty: steps })).max(20),
   }),
   z.object({ kind: z.literal('pick.putDown'), round: id, bin: id }),
-  z.object({ kind: z.literal('count.tally'), count: id, bin: id, item: id, lot: label, expires: isoDay, serial: label, qty: steps }),
+  z.object({
+    kind: z.literal('count.tally'),
+    count: id,
+    bin: id,
+    item: id,
+    lot: label,
+    expires: isoDay,
+    serial: label,
+    qty: steps,
+    adds: z.boolean(),
+  }),
   z.object({ kind: z.literal('count.change'), count: id, tally: key, qty: steps }),
   z.object({ kind: z.literal('count.takeOut'), count: id, tally: key }),
   z.object({ kind: z.literal('count.verdict'), count: id, bin: id, verdict: z.enum(['none', 'asExpected']) }),
@@ -65,6 +75,8 @@ export const DoesIn = z.discriminatedUnion('kind', [
 /** One act with its author and its moment by the device's clock (milliseconds since 1970). */
 export const ActIn = z.object({
   key,
+  /** The act of the same job before it on this device; it is waited for. */
+  after: key.nullable(),
   seq: z.number().int().min(0).max(2_000_000_000),
   person: id,
   site: id,

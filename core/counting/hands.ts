@@ -47,6 +47,8 @@ export type CountDoes =
       expires: string | null;
       serial: string | null;
       qty: Qty;
+      /** The hand knows that others counted here and adds to it. */
+      adds: boolean;
     }
   | { kind: 'count.change'; count: number; tally: string; qty: Qty }
   | { kind: 'count.takeOut'; count: number; tally: string }
@@ -63,8 +65,13 @@ export type CountAsks =
   /** The bin was counted before: add to it, or begin it again? */
   | { what: 'visit'; bin: BinId }
   | { what: 'sure'; tally: string; code: string; qty: Qty; expected: Qty };
-export type CountAt = { readonly bin: BinId | null; readonly asks: CountAsks; readonly lots: Readonly<Record<number, string>> };
-export const COUNT_BEGINS: CountAt = { bin: null, asks: { what: 'goods' }, lots: {} };
+export type CountAt = {
+  readonly bin: BinId | null;
+  readonly adds: boolean;
+  readonly asks: CountAsks;
+  readonly lots: Readonly<Record<number, string>>;
+};
+export const COUNT_BEGINS: CountAt = { bin: null, adds: false, asks: { what: 'goods' }, lots: {} };
 
 export type CountChoice =
   | { what: 'add' }
@@ -229,11 +236,11 @@ function scanBin(at: CountAt, bin: BinId, address: string, job: CountJob): Stepp
   if (isCounted(job, bin)) {
     const there = job.tallies.filter((t) => t.bin === bin);
     return say(
-      { bin, asks: { what: 'visit', bin }, lots: {} },
+      { bin, adds: false, asks: { what: 'visit', bin }, lots: {} },
       { tone: 'look', said: 'counting.visit', bin: address, pieces: sumQty(there.map((t) => t.qty)), things: there.length },
     );
   }
-  return say({ bin, asks: GOODS, lots: {} }, { tone: 'right', said: 'counting.at', bin: address, next: at.bin !== null });
+  return say({ bin, adds: false, asks: GOODS, lots: {} }, { tone: 'right', said: 'counting.at', bin: address, next: at.bin !== null });
 }
 
 const addressOf = (job: CountJob, bin: number | null): string => job.bins.find((b) => b.bin === bin)?.address ?? '';
@@ -266,11 +273,21 @@ function find(at: CountAt, scanned: Goods, job: CountJob, facts: Facts, stamp: S
     });
   const qty = isSerial ? ONE : (goods.labelled ?? packToBase(ONE, goods.pack) ?? ONE);
   const serial = isSerial ? goods.serial : null;
-  const does: CountDoes = { kind: 'count.tally', count: job.id, bin, item: item.id, lot, expires: goods.expires, serial, qty };
+  const does: CountDoes = {
+    kind: 'count.tally',
+    count: job.id,
+    bin,
+    item: item.id,
+    lot,
+    expires: goods.expires,
+    serial,
+    qty,
+    adds: at.adds,
+  };
   const after = foldCount(job, [{ does, stamp }]);
   return {
     at: {
-      bin,
+      ...at,
       asks: isSerial ? { what: 'serial', goods: { ...goods, serial: null } } : GOODS,
       lots: lot === null ? at.lots : { ...at.lots, [item.id]: lot },
     },
@@ -330,11 +347,11 @@ function stepChoice(at: CountAt, choice: CountChoice, job: CountJob, facts: Fact
   const stay = say(at, { tone: 'look', said: 'counting.binFirst' });
   switch (choice.what) {
     case 'add':
-      return say({ ...at, asks: GOODS }, { tone: 'look', said: 'counting.add', bin: addressOf(job, bin) });
+      return say({ ...at, adds: true, asks: GOODS }, { tone: 'look', said: 'counting.add', bin: addressOf(job, bin) });
     case 'again':
       if (bin === null) return stay;
       return {
-        at: { bin, asks: GOODS, lots: {} },
+        at: { bin, adds: false, asks: GOODS, lots: {} },
         says: { tone: 'look', said: 'counting.again', bin: addressOf(job, bin) },
         does: [{ kind: 'count.again', count: job.id, bin }],
       };

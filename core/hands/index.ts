@@ -1,1 +1,2 @@
 export { happenedAt, jobOf, type Does, type DoesKind } from './acts.ts';
+export { handsSentence, type HandsError } from './errors.ts';

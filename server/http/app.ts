@@ -11,7 +11,17 @@ import type { Logger } from 'pino';
 import { z } from 'zod';
 import { ROUTES, type Problem, type RouteName, type RouteSpec } from '#contract';
 import { isAllowed } from '#core/people';
-import { refuse, Refusal, runCommand, sentenceOf, SheetFault, statusOf, type DomainError, type House } from '#server/kernel';
+import {
+  refuse,
+  Refusal,
+  refusalOfConstraint,
+  runCommand,
+  sentenceOf,
+  SheetFault,
+  statusOf,
+  type DomainError,
+  type House,
+} from '#server/kernel';
 import { HANDLERS } from './handlers.ts';
 import { describeApi } from './openapi.ts';
 import { eventStream } from './events.ts';
@@ -203,7 +213,7 @@ function answerRefusal(log: Logger): ErrorRequestHandler {
 /** The one place that turns anything thrown into a refusal. */
 function domainErrorOf(error: unknown): DomainError {
   if (error instanceof Refusal) return error.error;
-  const { type, code, constraint, status } = error as { type?: string; code?: string; constraint?: string; status?: number };
+  const { type, code, status } = error as { type?: string; code?: string; status?: number };
   if (type === 'entity.parse.failed' || type === 'charset.unsupported' || type === 'encoding.unsupported')
     return { code: 'request.malformed' };
   if (type === 'entity.too.large') return { code: 'request.tooLarge', limit: BODY_LIMIT };
@@ -213,8 +223,8 @@ function domainErrorOf(error: unknown): DomainError {
   if (status === 404) return { code: 'request.unknownRoute', path: 'this address' };
   if (error instanceof URIError || status === 400) return { code: 'request.malformed' };
   // Two people at the same moment: what the checks before could not see, the database's own rules refuse.
-  if (constraint === 'balance_serial_in_one_place')
-    return { code: 'stock.serialElsewhere', serial: '', item: 'this item', bin: 'another place' };
+  const met = refusalOfConstraint(error);
+  if (met) return met;
   if (
     code === 'ECONNREFUSED' ||
     code === '57P01' ||

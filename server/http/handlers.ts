@@ -12,6 +12,7 @@ import { ordersHandlers } from '#server/orders';
 import { pickingHandlers } from '#server/picking';
 import { shippingHandlers } from '#server/shipping';
 import { countingHandlers } from '#server/counting';
+import { handsHandlers } from '#server/hands';
 import { deskHandlers } from '#server/desk';
 
 /** Who answers each route. A route of the table without a handler does not compile. */
@@ -28,5 +29,6 @@ export const HANDLERS: { readonly [K in RouteName]: HandlerOf<K> } = {
   ...pickingHandlers,
   ...shippingHandlers,
   ...countingHandlers,
+  ...handsHandlers,
   ...deskHandlers,
 };

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { refuse } from './refusal.ts';
-import { takeChanges } from './outbox.ts';
+import { takeChanges, type Change } from './outbox.ts';
 import { query } from './query.ts';
 import type { Db, Trx } from './database.ts';
 
@@ -17,31 +17,38 @@ export async function runCommand<T>(db: Db, stamp: CommandStamp, work: (trx: Trx
   const hash = createHash('sha256')
     .update(JSON.stringify([stamp.route, stamp.person, stamp.request]))
     .digest('base64');
+  return retrying(() =>
+    db.transaction(async (trx) => {
+      const claimed = await query(
+        trx,
+        `INSERT INTO command (key, person_id, route, request_hash) VALUES (?, ?, ?, ?) ON CONFLICT (key) DO NOTHING RETURNING 1`,
+        [stamp.key, stamp.person, stamp.route, hash],
+      );
+      if (claimed.length === 0) {
+        const [earlier] = await query<{ request_hash: string; reply: T }>(trx, `SELECT request_hash, reply FROM command WHERE key = ?`, [
+          stamp.key,
+        ]);
+        if (!earlier || earlier.request_hash !== hash) refuse({ code: 'request.keyReused' });
+        return { reply: earlier.reply, repeated: true };
+      }
+      const reply = await work(trx);
+      const changes = takeChanges(trx);
+      await query(
+        trx,
+        `WITH told AS (INSERT INTO outbox (topic, facts) SELECT t, f::jsonb FROM unnest(?::text[], ?::text[]) AS x(t, f))
+         UPDATE command SET reply = ? WHERE key = ?`,
+        [changes.map((c) => c.topic), changes.map((c) => JSON.stringify(c.facts)), JSON.stringify(reply), stamp.key],
+      );
+      return { reply, repeated: false };
+    }),
+  );
+}
+
+/** Tries work again that PostgreSQL broke off for a deadlock or a serialisation failure: nothing of it was done. */
+export async function retrying<T>(work: () => Promise<T>): Promise<T> {
   for (let attempt = 1; ; attempt += 1) {
     try {
-      return await db.transaction(async (trx) => {
-        const claimed = await query(
-          trx,
-          `INSERT INTO command (key, person_id, route, request_hash) VALUES (?, ?, ?, ?) ON CONFLICT (key) DO NOTHING RETURNING 1`,
-          [stamp.key, stamp.person, stamp.route, hash],
-        );
-        if (claimed.length === 0) {
-          const [earlier] = await query<{ request_hash: string; reply: T }>(trx, `SELECT request_hash, reply FROM command WHERE key = ?`, [
-            stamp.key,
-          ]);
-          if (!earlier || earlier.request_hash !== hash) refuse({ code: 'request.keyReused' });
-          return { reply: earlier.reply, repeated: true };
-        }
-        const reply = await work(trx);
-        const changes = takeChanges(trx);
-        await query(
-          trx,
-          `WITH told AS (INSERT INTO outbox (topic, facts) SELECT t, f::jsonb FROM unnest(?::text[], ?::text[]) AS x(t, f))
-           UPDATE command SET reply = ? WHERE key = ?`,
-          [changes.map((c) => c.topic), changes.map((c) => JSON.stringify(c.facts)), JSON.stringify(reply), stamp.key],
-        );
-        return { reply, repeated: false };
-      });
+      return await work();
     } catch (error) {
       if (attempt >= TRIES || !isRetryable(error)) throw error;
     }
@@ -52,8 +59,12 @@ export async function runCommand<T>(db: Db, stamp: CommandStamp, work: (trx: Trx
 export async function runInternal<T>(db: Db, work: (trx: Trx) => Promise<T>): Promise<T> {
   return db.transaction(async (trx) => {
     const result = await work(trx);
-    const changes = takeChanges(trx);
-    if (changes.length > 0) await trx('outbox').insert(changes.map((c) => ({ topic: c.topic, facts: JSON.stringify(c.facts) })));
+    await writeChanges(trx, takeChanges(trx));
     return result;
   });
+}
+
+/** Writes changes so that they are told when the transaction is committed. */
+export async function writeChanges(trx: Trx, changes: readonly Change[]): Promise<void> {
+  if (changes.length > 0) await trx('outbox').insert(changes.map((c) => ({ topic: c.topic, facts: JSON.stringify(c.facts) })));
 }

@@ -1,7 +1,7 @@
 export { addressOf, openDatabase, migrate, ensureDatabase, NewerDatabase, NEWEST_MIGRATION, type Db, type Trx } from './database.ts';
-export { refuse, Refusal, valueOf, sentenceOf, statusOf, type DomainError } from './refusal.ts';
-export { announce, Outbox, type Change, type Topic } from './outbox.ts';
-export { runCommand, runInternal } from './command.ts';
+export { refuse, Refusal, refusalOfConstraint, valueOf, sentenceOf, statusOf, type DomainError } from './refusal.ts';
+export { announce, Outbox, takeChanges, type Change, type Topic } from './outbox.ts';
+export { retrying, runCommand, runInternal, writeChanges } from './command.ts';
 export { makeDocument, type DocumentKind } from './document.ts';
 export type { House, Asked, Reader, Commander, Plain, RoomHandlers, HandlerOf } from './context.ts';
 export { query } from './query.ts';

@@ -3,7 +3,7 @@ import type { Db, Trx } from './database.ts';
 
 /** What a change touched. The web drops what it knows of these topics and reads again. */
 export type Topic =
-  'stock' | 'places' | 'items' | 'receiving' | 'orders' | 'picking' | 'shipping' | 'counting' | 'labels' | 'people' | 'jobs';
+  'stock' | 'places' | 'items' | 'receiving' | 'orders' | 'picking' | 'shipping' | 'counting' | 'labels' | 'people' | 'jobs' | 'hands';
 export type Change = { readonly topic: Topic; readonly facts: Readonly<Record<string, unknown>> };
 
 const pending = new WeakMap<Trx, Change[]>();

@@ -10,6 +10,7 @@ import { shippingSentence, type ShippingError } from '#core/shipping';
 import { countingSentence, type CountingError } from '#core/counting';
 import { peopleSentence, type PeopleError } from '#core/people';
 import { labelsSentence, type LabelsError } from '#core/labels';
+import { handsSentence, type HandsError } from '#core/hands';
 import type { Result } from '#core/base';
 
 /** What can be wrong with a request before any room sees it. */
@@ -44,7 +45,8 @@ export type DomainError =
   | ShippingError
   | CountingError
   | PeopleError
-  | LabelsError;
+  | LabelsError
+  | HandsError;
 
 /** A refusal on its way to the edge. Thrown inside the transaction, so that it rolls back. */
 export class Refusal extends Error {
@@ -53,6 +55,13 @@ export class Refusal extends Error {
     super(error.code);
     this.error = error;
   }
+}
+
+/** What a rule of the database says that two who came at the same moment could not see before; null where the error is none of these. */
+export function refusalOfConstraint(error: unknown): DomainError | null {
+  return (error as { constraint?: string }).constraint === 'balance_serial_in_one_place'
+    ? { code: 'stock.serialElsewhere', serial: '', item: 'this item', bin: 'another place' }
+    : null;
 }
 
 /** Throws a refusal. */
@@ -130,6 +139,8 @@ export function sentenceOf(e: DomainError): string {
       return countingSentence(e as CountingError);
     case 'people':
       return peopleSentence(e as PeopleError);
+    case 'hands':
+      return handsSentence(e as HandsError);
     case 'labels':
       return labelsSentence(e as LabelsError);
     default:
@@ -275,6 +286,11 @@ const STATUS: Record<DomainError['code'], number> = {
   'people.tooManyTries': 429,
   'people.codeWrong': 403,
   'people.leadExists': 409,
+  'hands.unknownDevice': 403,
+  'hands.notTheirs': 403,
+  'hands.unknownClash': 404,
+  'hands.settledBefore': 409,
+  'hands.notOffered': 422,
   'labels.unknownJob': 404,
   'labels.tooMany': 422,
   'file.tooLarge': 413,

@@ -1,6 +1,6 @@
 export { pickingHandlers } from './routes.ts';
 export { makeRound } from './make-round.ts';
-export { pickAtStop, takeAtStop } from './pick.ts';
+export { lockPick, pickAtStop, takeAtStop } from './pick.ts';
 export { putDownRound } from './put-down.ts';
 export { putOrderBack } from './put-back.ts';
 export { reportTrouble } from './trouble.ts';

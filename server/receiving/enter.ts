@@ -101,10 +101,16 @@ export function stateWord(state: DeliveryHead['state']): string {
   return { scanning: 'being scanned', review: 'handed in for review', posted: 'posted', thrown: 'thrown away' }[state];
 }
 
-export type OwnEntry = { readonly delivery: number; readonly entry: { readonly id: number } | { readonly key: string } };
+/** An entry that somebody changes. `told`: it was done on the floor before the delivery was handed in, or while nobody knew that it was. */
+export type OwnEntry = {
+  readonly delivery: number;
+  readonly entry: { readonly id: number } | { readonly key: string };
+  readonly lead: boolean;
+  readonly told: boolean;
+};
 type EntryHead = { id: number; item_id: ItemId; serial: string | null; person_id: number; handed_in: boolean };
 
-async function lockEntryHead(trx: Trx, floor: Floor & OwnEntry & { lead: boolean }): Promise<EntryHead> {
+async function lockEntryHead(trx: Trx, floor: Floor & OwnEntry): Promise<EntryHead> {
   const delivery = await lockDeliveryHead(trx, floor.delivery, floor.site);
   if (delivery.state === 'posted' || delivery.state === 'thrown')
     refuse({ code: 'receiving.notOpen', number: delivery.number, state: stateWord(delivery.state) });
@@ -116,14 +122,15 @@ async function lockEntryHead(trx: Trx, floor: Floor & OwnEntry & { lead: boolean
     [value, floor.delivery],
   );
   if (!entry) return refuse({ code: 'receiving.unknownEntry', id: 'id' in floor.entry ? floor.entry.id : 0 });
-  if (entry.handed_in && !floor.lead) refuse({ code: 'receiving.leadsNow', number: delivery.number });
+  if (entry.handed_in && !floor.lead && !(floor.told && entry.person_id === floor.person))
+    refuse({ code: 'receiving.leadsNow', number: delivery.number });
   return entry;
 }
 
 /** Says how many an entry is; what it was is kept.
  *  Errors: a quantity that the item cannot have, a serial, an entry that was handed in, a delivery that has ended.
  *  Locks:  the delivery. */
-export async function changeEntry(trx: Trx, command: Floor & OwnEntry & { lead: boolean; qty: Qty }): Promise<void> {
+export async function changeEntry(trx: Trx, command: Floor & OwnEntry & { qty: Qty }): Promise<void> {
   const entry = await lockEntryHead(trx, command);
   const item = await findItem(trx, entry.item_id);
   if (command.qty <= 0) refuse({ code: 'receiving.nothing', item: item.code });
@@ -134,7 +141,7 @@ export async function changeEntry(trx: Trx, command: Floor & OwnEntry & { lead: 
 }
 
 /** Takes an entry out of its delivery; that it was there is kept. Errors and locks as `changeEntry`. */
-export async function takeOutEntry(trx: Trx, command: Floor & OwnEntry & { lead: boolean }): Promise<void> {
+export async function takeOutEntry(trx: Trx, command: Floor & OwnEntry): Promise<void> {
   const entry = await lockEntryHead(trx, command);
   await updateEntry(trx, { entry: entry.id, person: command.person, takenOut: true });
   announce(trx, 'receiving', { delivery: command.delivery });

@@ -92,12 +92,12 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
     };
   },
   'receiving.change': async (trx, { me, params, body }) => {
-    const own = { delivery: params.id, entry: { id: params.entry }, lead: me.role === 'lead' };
+    const own = { delivery: params.id, entry: { id: params.entry }, lead: me.role === 'lead', told: false };
     await changeEntry(trx, { ...floorOf(me), ...own, qty: body.qty });
     return { ok: true };
   },
   'receiving.takeOut': async (trx, { me, params }) => {
-    const own = { delivery: params.id, entry: { id: params.entry }, lead: me.role === 'lead' };
+    const own = { delivery: params.id, entry: { id: params.entry }, lead: me.role === 'lead', told: false };
     await takeOutEntry(trx, { ...floorOf(me), ...own });
     return { ok: true };
   },

@@ -8,9 +8,12 @@ import { lockOpenOrder, reopenPacking, type OrderListRow } from '#server/orders'
 import { lockStock, post, selectStandingHolds } from '#server/stock';
 import { selectPicked, updatePacked, type PickedRow } from './store.ts';
 
+/** An order that somebody packs or ships. `pieces`: the keys of what they looked at, where a device says so; what nobody saw does not leave. */
+type Leaving = { readonly order: number; readonly site: number; readonly pieces?: readonly string[] };
+
 // Both packing and shipping ask the same question: may these goods leave? Asked under the locks of the order and of its items, so that
 // neither a put-down, a hold nor a promise comes between the answer and the act.
-async function readyToLeave(trx: Trx, orderId: number, site: number): Promise<{ order: OrderListRow; picked: PickedRow[] }> {
+async function readyToLeave(trx: Trx, { order: orderId, site, pieces }: Leaving): Promise<{ order: OrderListRow; picked: PickedRow[] }> {
   const order = await lockOpenOrder(trx, orderId, site);
   const items = [...new Set((await selectPicked(trx, orderId)).map((p) => p.item))];
   await lockStock(
@@ -18,6 +21,9 @@ async function readyToLeave(trx: Trx, orderId: number, site: number): Promise<{ 
     items.map((item) => ({ item, site })),
   );
   const picked = await selectPicked(trx, orderId);
+  const looked = pieces === undefined ? null : new Set(pieces);
+  if (looked && (looked.size !== picked.length || picked.some((p) => !looked.has(p.key))))
+    refuse({ code: 'shipping.piecesChanged', number: order.number });
   const holds = await selectStandingHolds(trx, site, items);
   valueOf(
     decideShipment(
@@ -37,11 +43,8 @@ async function readyToLeave(trx: Trx, orderId: number, site: number): Promise<{ 
 
 /** Notes that somebody looked and confirmed what is in the parcels (H1, H2). Stock does not move until it ships.
  *  Errors: as `shipOrder`. */
-export async function packOrder(
-  trx: Trx,
-  command: { order: number; parcels: number; site: number; person: number },
-): Promise<{ number: string }> {
-  const { order, picked } = await readyToLeave(trx, command.order, command.site);
+export async function packOrder(trx: Trx, command: Leaving & { parcels: number; person: number }): Promise<{ number: string }> {
+  const { order, picked } = await readyToLeave(trx, command);
   await updatePacked(
     trx,
     picked.map((p) => p.id),
@@ -81,9 +84,9 @@ export async function unpackOrder(trx: Trx, command: { order: number; site: numb
  *  Locks:  the order, its items at the site, then what `post` locks. */
 export async function shipOrder(
   trx: Trx,
-  command: { order: number; site: number; person: number },
+  command: Leaving & { person: number; at?: Date | null },
 ): Promise<{ shipment: string; pieces: string; left: string }> {
-  const { order, picked } = await readyToLeave(trx, command.order, command.site);
+  const { order, picked } = await readyToLeave(trx, command);
   const unseen = picked.find((p) => !p.packed);
   if (order.packed_at === null && unseen) refuse({ code: 'shipping.notPacked', number: order.number });
   if (unseen) refuse({ code: 'shipping.cameSince', number: order.number, item: unseen.code });
@@ -118,7 +121,12 @@ export async function shipOrder(
   }));
   // Said first, moved then: the ledger does not let go of goods that are an order's.
   await query(trx, `UPDATE picked SET shipped = true WHERE id = ANY(?::int[])`, [picked.map((p) => p.id)]);
-  await post(trx, { document: document.id as DocumentId, person: command.person as PersonId, movements });
+  await post(trx, {
+    document: document.id as DocumentId,
+    person: command.person as PersonId,
+    ...(command.at ? { at: command.at } : {}),
+    movements,
+  });
   const [parcels] = await query<{ parcels: number }>(trx, `SELECT parcels FROM customer_order WHERE id = ?`, [order.id]);
   await query(trx, `INSERT INTO shipment (number, order_id, document_id, parcels) VALUES (?, ?, ?, ?)`, [
     document.number,

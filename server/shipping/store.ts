@@ -3,6 +3,7 @@ import { query, type Db, type Trx } from '#server/kernel';
 type Reads = Pick<Db, 'raw'>;
 export type PickedRow = {
   id: number;
+  key: string;
   line: number;
   item: number;
   code: string;
@@ -28,7 +29,7 @@ export type PickedRow = {
 export async function selectPicked(db: Reads, order: number): Promise<PickedRow[]> {
   return query<PickedRow>(
     db,
-    `SELECT k.id, l.id AS line, i.id AS item, i.code, i.description, i.base_unit AS unit, i.tracking, l.qty AS ordered, l.shipped, k.qty, k.lot_id, t.code AS lot, t.expires,
+    `SELECT k.id, k.key, l.id AS line, i.id AS item, i.code, i.description, i.base_unit AS unit, i.tracking, l.qty AS ordered, l.shipped, k.qty, k.lot_id, t.code AS lot, t.expires,
        coalesce(t.expires < (now_here() AT TIME ZONE s.time_zone)::date, false) AS expired, k.serial_id, coalesce(sr.code, k.serial_out) AS serial, k.bin_id, b.address AS bin, k.put_down, k.packed
      FROM in_hand k JOIN order_line l ON l.id = k.line_id JOIN customer_order o ON o.id = l.order_id JOIN site s ON s.id = o.site_id JOIN item i ON i.id = k.item_id JOIN bin b ON b.id = k.bin_id
      LEFT JOIN lot t ON t.id = k.lot_id LEFT JOIN serial sr ON sr.id = k.serial_id WHERE l.order_id = ? ORDER BY l.id, k.id`,

@@ -64,7 +64,7 @@ export async function up(knex: Knex): Promise<void> {
     ALTER TABLE movement ADD told timestamptz;
 
     CREATE TABLE device (
-      id uuid PRIMARY KEY, name text NOT NULL, made_at timestamptz NOT NULL DEFAULT now(), heard_at timestamptz NOT NULL DEFAULT now(),
+      id uuid PRIMARY KEY, name text NOT NULL, secret_hash text NOT NULL, made_at timestamptz NOT NULL DEFAULT now(), heard_at timestamptz NOT NULL DEFAULT now(),
       waiting int NOT NULL DEFAULT 0, person_id int REFERENCES person, site_id int REFERENCES site, version text NOT NULL DEFAULT ''
     );
     -- Who signed in on a device: only their acts are believed of it.
@@ -83,6 +83,8 @@ export async function up(knex: Knex): Promise<void> {
       settled_at timestamptz, settled_by int REFERENCES person, settled_how text
     );
     CREATE INDEX hand_clash_open ON hand_clash (site_id, at) WHERE settled_at IS NULL;
+    -- What came after a delivery was posted is a delivery of its own.
+    ALTER TABLE delivery ADD follows int REFERENCES delivery;
     ALTER TABLE site ADD bench_trusts boolean NOT NULL DEFAULT false;
     ${noteTriggers}
     -- What hangs on a paper comes back to a device with it, when it is opened again.

@@ -1,0 +1,70 @@
+import { createHash, randomBytes, randomUUID, timingSafeEqual } from 'node:crypto';
+import type { Request, Response } from 'express';
+import { query, refuse, type Db } from '#server/kernel';
+
+/** A device that hands carry. It proves itself by a secret in a cookie, whoever is signed in on it. */
+export type Device = { readonly id: string; readonly name: string };
+
+const COOKIE = 'dockrow-device';
+const YEARS_5_MS = 5 * 365 * 24 * 3_600_000;
+const hashOf = (secret: string): string => createHash('sha256').update(secret).digest('hex');
+
+/** The device that a request comes from, or undefined where it proves none. */
+export async function deviceOf(db: Db, req: Request): Promise<Device | undefined> {
+  const [id, secret] = cookieOf(req).split('.');
+  if (!id || !secret || !/^[0-9a-f-]{36}$/.test(id)) return undefined;
+  const [row] = await query<Device & { secret_hash: string }>(db, `SELECT id, name, secret_hash FROM device WHERE id = ?`, [id]);
+  if (!row) return undefined;
+  const [given, kept] = [Buffer.from(hashOf(secret)), Buffer.from(row.secret_hash)];
+  return given.length === kept.length && timingSafeEqual(given, kept) ? { id: row.id, name: row.name } : undefined;
+}
+
+function cookieOf(req: Request): string {
+  const found = (req.headers.cookie ?? '').split(/;\s*/).find((c) => c.startsWith(`${COOKIE}=`));
+  return decodeURIComponent(found?.slice(COOKIE.length + 1) ?? '');
+}
+
+/** The same, refusing `hands.unknownDevice`. */
+export async function findDevice(db: Db, req: Request): Promise<Device> {
+  return (await deviceOf(db, req)) ?? refuse({ code: 'hands.unknownDevice' });
+}
+
+/** Greets a device: makes it known where it is new, notes who is signed in on it, and names it where a name is given. */
+export async function greetDevice(
+  db: Db,
+  req: Request,
+  res: Response,
+  who: { person: number; site: number; name: string | undefined },
+): Promise<Device> {
+  const known = await deviceOf(db, req);
+  const device = known ?? (await makeDevice(db, res));
+  const named = who.name || device.name;
+  await query(
+    db,
+    `WITH signed AS (INSERT INTO device_person (device_id, person_id) VALUES (?, ?) ON CONFLICT DO NOTHING)
+     UPDATE device SET name = ?, heard_at = now(), person_id = ?, site_id = ? WHERE id = ?`,
+    [device.id, who.person, named, who.person, who.site, device.id],
+  );
+  return { id: device.id, name: named };
+}
+
+async function makeDevice(db: Db, res: Response): Promise<Device> {
+  const id = randomUUID();
+  const secret = randomBytes(24).toString('base64url');
+  const [row] = await query<{ name: string }>(
+    db,
+    `INSERT INTO device (id, name, secret_hash) SELECT ?, 'Handheld ' || (count(*) + 1), ? FROM device RETURNING name`,
+    [id, hashOf(secret)],
+  );
+  res.cookie(COOKIE, `${id}.${secret}`, { httpOnly: true, sameSite: 'strict', secure: res.req.secure, maxAge: YEARS_5_MS, path: '/' });
+  return { id, name: row?.name ?? 'Handheld' };
+}
+
+/** Notes that a device was heard of and how many acts it still holds. */
+export async function hearDevice(db: Db, device: string, waiting: number, version: string | undefined): Promise<void> {
+  await query(db, `UPDATE device SET heard_at = now(), waiting = ?, version = coalesce(?, version) WHERE id = ?`, [
+    waiting,
+    version ?? null,
+    device,
+  ]);
+}

@@ -1,0 +1,3 @@
+export { handsHandlers } from './routes.ts';
+export { forgetOldChanges } from './facts.ts';
+export { countClashes } from './store.ts';

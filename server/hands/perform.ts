@@ -1,0 +1,201 @@
+import { assertNever } from '#core/base';
+import type { Does } from '#core/hands';
+import { query, refuse, type Trx } from '#server/kernel';
+import { changeTally, enterTally, lockOpenCount, sayOfBin, takeOutTally } from '#server/counting';
+import { findItem, selectItemByScan, selectLot } from '#server/items';
+import { moveGoods } from '#server/moves';
+import { putDownRound, reportTrouble, takeAtStop, undoPick } from '#server/picking';
+import { selectBin, type FoundBin } from '#server/places';
+import { changeEntry, enterGoods, finishDelivery, takeOutEntry } from '#server/receiving';
+import { packOrder, shipOrder, unpackOrder } from '#server/shipping';
+import { undoDocument } from '#server/stock';
+import { floorOf, NOTHING_BUT_DONE, qtyOf, type Act, type Done } from './acts.ts';
+import { changeClashed, selectDocumentsOf, settleClash } from './store.ts';
+
+type Of<Kind extends Does['kind']> = Extract<Does, { kind: Kind }>;
+
+/** Does what a hand told, by the same functions as the plain routes, and forgiving where the floor cannot be asked again.
+ *  Errors: refuses what stands against it; the merge makes a clash of that.
+ *  Locks:  those of the room that it reaches. */
+export async function perform(trx: Trx, act: Act): Promise<Done> {
+  const { does } = act;
+  switch (does.kind) {
+    case 'receive.enter':
+      return enter(trx, act, does);
+    case 'receive.unknown':
+      return enterUnknown(trx, act, does);
+    case 'receive.change': {
+      if (await changeClashed(trx, does.entry, does.qty)) return NOTHING_BUT_DONE;
+      await changeEntry(trx, { ...floorOf(act), ...entryOf(act, does), qty: qtyOf(does.qty) });
+      return NOTHING_BUT_DONE;
+    }
+    case 'receive.takeOut': {
+      if (await takenBack(trx, act, does.entry)) return NOTHING_BUT_DONE;
+      await takeOutEntry(trx, { ...floorOf(act), ...entryOf(act, does) });
+      return NOTHING_BUT_DONE;
+    }
+    case 'receive.finish':
+      await finish(trx, act, does);
+      return NOTHING_BUT_DONE;
+    case 'move.put':
+      return put(trx, act, does);
+    case 'move.undo':
+      return undo(trx, act, does);
+    case 'pick.take': {
+      const item = await findItem(trx, does.item);
+      const bin = await binAt(trx, act.site, does.bin);
+      await takeAtStop(trx, { ...floorOf(act), ...does, key: act.key, told: true, bin, item });
+      return NOTHING_BUT_DONE;
+    }
+    case 'pick.undo':
+      if (!(await takenBack(trx, act, does.taken))) await undoPick(trx, { ...floorOf(act), ...does });
+      return NOTHING_BUT_DONE;
+    case 'pick.trouble': {
+      const instead = [];
+      for (const i of does.instead) instead.push({ ...i, lot: await lotOfPick(trx, does.pick, i.lot) });
+      await reportTrouble(trx, { ...floorOf(act), round: does.round, pick: does.pick, kind: does.trouble, told: true, instead });
+      return NOTHING_BUT_DONE;
+    }
+    case 'pick.putDown': {
+      const bin = await binAt(trx, act.site, does.bin);
+      await putDownRound(trx, { ...floorOf(act), round: does.round, bin: bin.address, told: true });
+      return NOTHING_BUT_DONE;
+    }
+    case 'count.tally':
+      return tally(trx, act, does);
+    case 'count.change':
+      if (!(await changeClashed(trx, does.tally, does.qty)))
+        await changeTally(trx, { count: does.count, site: act.site, tally: does.tally, qty: qtyOf(does.qty) });
+      return NOTHING_BUT_DONE;
+    case 'count.takeOut': {
+      if (await takenBack(trx, act, does.tally)) return NOTHING_BUT_DONE;
+      const count = await lockOpenCount(trx, does.count, act.site);
+      const [row] = await query<{ id: number }>(trx, `SELECT id FROM tally WHERE key = ? AND count_id = ?`, [does.tally, does.count]);
+      if (!row) return refuse({ code: 'counting.unknownTally', id: 0, number: count.number });
+      await takeOutTally(trx, does.count, row.id);
+      return NOTHING_BUT_DONE;
+    }
+    case 'count.verdict':
+    case 'count.again': {
+      const bin = await binAt(trx, act.site, does.bin);
+      const verdict = does.kind === 'count.verdict' ? does.verdict : null;
+      await sayOfBin(trx, { count: does.count, site: act.site, bin, verdict, at: act.at });
+      return NOTHING_BUT_DONE;
+    }
+    case 'pack.order':
+      await packOrder(trx, { ...does, site: act.site, person: act.person });
+      return NOTHING_BUT_DONE;
+    case 'pack.undo':
+      await unpackOrder(trx, { order: does.order, site: act.site });
+      return NOTHING_BUT_DONE;
+    case 'pack.ship':
+      await shipOrder(trx, { ...does, site: act.site, person: act.person, at: act.at });
+      return NOTHING_BUT_DONE;
+    default:
+      return assertNever(does);
+  }
+}
+
+const entryOf = (act: Act, does: { delivery: number; entry: string }) => ({
+  delivery: does.delivery,
+  entry: { key: does.entry },
+  lead: act.role === 'lead',
+  told: true,
+});
+
+/** Whether what is taken back never got further than a clash: then that is settled, by the hand itself. */
+async function takenBack(trx: Trx, act: Act, key: string): Promise<boolean> {
+  return settleClash(trx, key, { person: act.person, how: 'takenBack' });
+}
+
+/** A bin of the site by its number.
+ *  Errors: `places.unknownBin`; `people.otherSite`. */
+async function binAt(trx: Trx, site: number, id: number): Promise<FoundBin> {
+  const bin = await selectBin(trx, id);
+  if (!bin || bin.site_id === null) return refuse({ code: 'places.unknownBin', text: String(id) });
+  if (bin.site_id !== site) return refuse({ code: 'people.otherSite', what: `Bin ${bin.address}`, site: bin.site });
+  return bin;
+}
+
+async function enter(trx: Trx, act: Act, does: Of<'receive.enter'>): Promise<Done> {
+  const item = await findItem(trx, does.item);
+  const [pack] = await query<{ id: number }>(trx, `SELECT id FROM pack WHERE item_id = ? ORDER BY id <> ?, units LIMIT 1`, [
+    item.id,
+    does.pack,
+  ]);
+  await enterGoods(trx, { ...floorOf(act), ...does, key: act.key, item, pack: pack?.id ?? 0, qty: qtyOf(does.qty) }, 'reopen');
+  return NOTHING_BUT_DONE;
+}
+
+// Somebody may have tied the code meanwhile; where the item asks for nothing more, the entry is made without a word.
+async function enterUnknown(trx: Trx, act: Act, does: Of<'receive.unknown'>): Promise<Done> {
+  const item = await selectItemByScan(trx, does.code);
+  if (!item) return refuse({ code: 'items.unknownCode', text: does.code.slice(0, 60) });
+  const goods = { item, pack: item.pack.id, lot: item.lot, expires: item.expires, serial: item.serialCode, takeAnyway: true };
+  await enterGoods(trx, { ...floorOf(act), ...goods, key: act.key, delivery: does.delivery, qty: qtyOf(does.qty) }, 'reopen');
+  return NOTHING_BUT_DONE;
+}
+
+// Two hands may both say that all is scanned: the second one changes nothing.
+async function finish(trx: Trx, act: Act, does: Of<'receive.finish'>): Promise<void> {
+  const [there] = await query<{ state: string }>(trx, `SELECT state FROM delivery WHERE id = ? AND site_id = ?`, [does.delivery, act.site]);
+  const [unsettled] = await query(
+    trx,
+    `SELECT 1 FROM hand_act a JOIN hand_clash c USING (key) WHERE a.job = ? AND c.settled_at IS NULL LIMIT 1`,
+    [`delivery:${does.delivery}`],
+  );
+  const [any] = await query(trx, `SELECT 1 FROM delivery_entry WHERE delivery_id = ? AND taken_out_at IS NULL LIMIT 1`, [does.delivery]);
+  if (there?.state === 'review' || there?.state === 'posted' || (unsettled && !any)) return;
+  await finishDelivery(trx, { delivery: does.delivery, site: act.site });
+}
+
+async function put(trx: Trx, act: Act, does: Of<'move.put'>): Promise<Done> {
+  const item = await findItem(trx, does.item);
+  const from = await binAt(trx, act.site, does.from);
+  const to = await binAt(trx, act.site, does.to);
+  const moved = await moveGoods(trx, {
+    ...floorOf(act),
+    from,
+    to,
+    item,
+    lot: does.lot,
+    serial: does.serial,
+    condition: does.condition,
+    qty: qtyOf(does.qty),
+    reason: undefined,
+    // Only a lead breaks a rule by saying so; of anybody else it is a clash that a lead accepts.
+    override: act.role === 'lead' && does.over !== null ? does.over : undefined,
+  });
+  return { documents: [moved.document] };
+}
+
+async function undo(trx: Trx, act: Act, does: Of<'move.undo'>): Promise<Done> {
+  if (await takenBack(trx, act, does.act)) return NOTHING_BUT_DONE;
+  for (const document of await selectDocumentsOf(trx, does.act))
+    await undoDocument(trx, { ...floorOf(act), document, lead: act.role === 'lead', reason: 'Undone on the handheld' });
+  return NOTHING_BUT_DONE;
+}
+
+async function lotOfPick(trx: Trx, pick: string, lot: string | null): Promise<number | null> {
+  if (lot === null) return null;
+  const [row] = await query<{ item: number }>(trx, `SELECT item_id AS item FROM round_pick WHERE key = ?`, [pick]);
+  return row ? ((await selectLot(trx, row.item, lot))?.id ?? null) : null;
+}
+
+// Two people in one bin who did not know of each other: whether their figures add up or stand for each other only they can say.
+async function tally(trx: Trx, act: Act, does: Of<'count.tally'>): Promise<Done> {
+  const item = await findItem(trx, does.item);
+  const bin = await binAt(trx, act.site, does.bin);
+  await lockOpenCount(trx, does.count, act.site);
+  if (!does.adds) {
+    const [other] = await query<{ name: string }>(
+      trx,
+      `SELECT p.name FROM tally t JOIN person p ON p.id = t.person_id WHERE t.count_id = ? AND t.bin_id = ? AND t.taken_out_at IS NULL AND t.person_id <> ?
+       AND NOT EXISTS (SELECT 1 FROM tally own WHERE own.count_id = t.count_id AND own.bin_id = t.bin_id AND own.person_id = ? AND own.taken_out_at IS NULL) LIMIT 1`,
+      [does.count, does.bin, act.person, act.person],
+    );
+    if (other) refuse({ code: 'counting.visited', bin: bin.address, person: other.name });
+  }
+  await enterTally(trx, { ...floorOf(act), ...does, key: act.key, bin, item, qty: qtyOf(does.qty) });
+  return NOTHING_BUT_DONE;
+}

@@ -1,0 +1,64 @@
+import { announce, query, refuse, type RoomHandlers } from '#server/kernel';
+import { selectToday } from '#server/places';
+import { clashesOut } from './clash-words.ts';
+import { findDevice, greetDevice, hearDevice } from './device.ts';
+import { readFacts } from './facts.ts';
+import { mergeActs } from './merge.ts';
+import { settle } from './settle.ts';
+import { selectClashes } from './store.ts';
+
+export const handsHandlers: RoomHandlers<'hands'> = {
+  'hands.device': async (house, { me, body }, req, res) => {
+    if (!me) return refuse({ code: 'people.signInFirst' });
+    const device = await greetDevice(house.db, req, res, { person: me.id, site: me.site.id, name: body.name });
+    return { device: device.id, name: device.name };
+  },
+  'hands.devices': async (db) => ({
+    devices: (
+      await query<{
+        id: string;
+        name: string;
+        heard: Date;
+        waiting: number;
+        person: string | null;
+        site: string | null;
+        version: string;
+        acts: number;
+      }>(
+        db,
+        `SELECT d.id, d.name, d.heard_at AS heard, d.waiting, p.name AS person, s.name AS site, d.version, (SELECT count(*)::int FROM hand_act a WHERE a.device_id = d.id) AS acts
+         FROM device d LEFT JOIN person p ON p.id = d.person_id LEFT JOIN site s ON s.id = d.site_id ORDER BY d.heard_at DESC LIMIT 200`,
+      )
+    ).map((d) => ({ ...d, heard: d.heard.toISOString() })),
+  }),
+  'hands.facts': async (db, { me, query: asked }) => {
+    const facts = await readFacts(db, { site: me.site.id, since: asked.since, kind: asked.kind, after: asked.after });
+    const [site] = await query<{ bench_trusts: boolean; now: Date }>(db, `SELECT bench_trusts, now_here() AS now FROM site WHERE id = ?`, [
+      me.site.id,
+    ]);
+    return {
+      ...facts,
+      now: site?.now.getTime() ?? Date.now(),
+      today: await selectToday(db, me.site.id),
+      trust: site?.bench_trusts ?? false,
+    };
+  },
+  'hands.acts': async (house, { me, body }, req) => {
+    if (!me) return refuse({ code: 'people.signInFirst' });
+    const device = await findDevice(house.db, req);
+    const outcomes = await mergeActs(house, { device, carrier: me.id, sentAt: body.sentAt, acts: body.acts });
+    await hearDevice(house.db, device.id, Math.max(0, body.waiting - outcomes.filter((o) => o.outcome !== 'failed').length), body.version);
+    return { outcomes, now: Date.now() };
+  },
+  'hands.clashes': async (db, { me, query: asked }) => ({
+    clashes: await clashesOut(db, await selectClashes(db, { site: me.site.id, open: asked.show === 'open', job: asked.job || null })),
+  }),
+  'hands.settle': async (trx, { me, params, body }) => ({
+    says: await settle(trx, { site: me.site.id, person: me.id }, params.key, body),
+  }),
+  'hands.trust': async (trx, { me, body }) => {
+    await query(trx, `UPDATE site SET bench_trusts = ? WHERE id = ?`, [body.trusts, me.site.id]);
+    announce(trx, 'places');
+    return { ok: true };
+  },
+};
