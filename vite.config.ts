@@ -2,12 +2,45 @@ import tailwindcss from '@tailwindcss/vite';
 import react from '@vitejs/plugin-react';
 import path from 'node:path';
 import { defineConfig } from 'vite';
+import { VitePWA } from 'vite-plugin-pwa';
 
 const api = `http://127.0.0.1:${process.env['PORT'] ?? 4800}`;
 
 export default defineConfig({
   root: path.resolve(import.meta.dirname, 'web'),
-  plugins: [react(), tailwindcss()],
+  plugins: [
+    react(),
+    tailwindcss(),
+    VitePWA({
+      registerType: 'prompt',
+      injectRegister: false,
+      manifest: {
+        name: 'Dock Row',
+        short_name: 'Dock Row',
+        description: 'Keeps the stock of a small distributor’s warehouse true.',
+        start_url: '/h',
+        scope: '/',
+        display: 'standalone',
+        orientation: 'portrait',
+        background_color: '#f7f3ea',
+        theme_color: '#1c1a17',
+        icons: [
+          { src: '/icon-192.png', sizes: '192x192', type: 'image/png' },
+          { src: '/icon-512.png', sizes: '512x512', type: 'image/png' },
+          { src: '/icon-512-maskable.png', sizes: '512x512', type: 'image/png', purpose: 'maskable' },
+        ],
+      },
+      workbox: {
+        globPatterns: ['index.html', 'assets/**/*.{js,css,woff2}', 'icon-*.png'],
+        // Only the handheld works without a server; the desk's heavy parts are fetched when they are opened.
+        globIgnores: ['**/plotly*', '**/konva*'],
+        navigateFallback: '/index.html',
+        navigateFallbackDenylist: [/^\/api\//],
+        cleanupOutdatedCaches: true,
+        clientsClaim: true,
+      },
+    }),
+  ],
   build: { outDir: path.resolve(import.meta.dirname, 'dist/web'), emptyOutDir: true, manifest: true, assetsInlineLimit: 0 },
   server: { proxy: { '/api': api } },
 });

@@ -1,10 +1,23 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { lazy, StrictMode, Suspense, useEffect } from 'react';
 import { createRoot } from 'react-dom/client';
-import { createBrowserRouter, Navigate, Route, RouterProvider, Routes, useRouteError } from 'react-router';
+import { createBrowserRouter, Navigate, Route, RouterProvider, Routes, useLocation, useRouteError } from 'react-router';
 import { Toaster } from 'sonner';
-import { Button, forgetSite, Refused, ScannerProvider, settleAt, takeAskedSite, UnsavedGuard, useChanges, useRead } from '#web/base';
+import {
+  Button,
+  forgetSite,
+  Refused,
+  ScannerProvider,
+  settleAt,
+  takeAskedSite,
+  Unreached,
+  UnsavedGuard,
+  useChanges,
+  useRead,
+} from '#web/base';
+import { openFloor, theFloor } from '#web/hands';
 import { Door } from '#web/people';
+import { takeNewVersions } from './versions.ts';
 import './theme.css';
 
 // Desk and handheld are loaded apart: a handheld on bad wireless never waits for the desk's tables.
@@ -18,7 +31,8 @@ const client = new QueryClient({
 });
 
 function House() {
-  const { data, isPending, error, refetch } = useRead('people.me', {});
+  const { data, isPending, error, failureReason, refetch } = useRead('people.me', {});
+  const { pathname } = useLocation();
   // Taken off the site at which this tab worked: it begins anew at one where its person still works.
   const lostSite = error instanceof Refused && error.problem.code === 'people.notAtSite';
   useEffect(() => {
@@ -27,8 +41,10 @@ function House() {
     void refetch();
   }, [lostSite, refetch]);
   useChanges(Boolean(data?.me));
-  if (isPending) return null;
-  const me = data?.me;
+  // Without a connection a handheld is whoever's it was: what they do is kept under their name.
+  const kept = pathname.startsWith('/h') && !data && (failureReason ?? error) instanceof Unreached ? theFloor().get().me : null;
+  if (isPending && !kept) return null;
+  const me = data?.me ?? kept;
   if (me) settleAt(me.site);
   return (
     <Suspense fallback={<p className="p-6 text-soft">One moment …</p>}>
@@ -92,10 +108,14 @@ const router = createBrowserRouter([
 
 const root = document.getElementById('root');
 if (!root) throw new Error('The page has no root.');
-createRoot(root).render(
-  <StrictMode>
-    <QueryClientProvider client={client}>
-      <RouterProvider router={router} />
-    </QueryClientProvider>
-  </StrictMode>,
+// What was kept on this device is known before anything is drawn: a reload without a server shows the same work.
+void openFloor().then(() =>
+  createRoot(root).render(
+    <StrictMode>
+      <QueryClientProvider client={client}>
+        <RouterProvider router={router} />
+      </QueryClientProvider>
+    </StrictMode>,
+  ),
 );
+takeNewVersions();

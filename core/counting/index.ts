@@ -17,6 +17,7 @@ export {
   ownTallies,
   stepCount,
   totalIn,
+  type CountAsks,
   type CountAt,
   type CountChoice,
   type CountDoes,

@@ -16,6 +16,7 @@ export {
   type HandStop,
   type HandTaken,
   type Instead,
+  type PickAsks,
   type PickAt,
   type PickChoice,
   type PickDoes,

@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import path from 'node:path';
 import express, { type ErrorRequestHandler, type Express, type Request, type Response } from 'express';
+import compression from 'compression';
 import helmet from 'helmet';
 import { rateLimit } from 'express-rate-limit';
 import session from 'express-session';
@@ -52,7 +53,9 @@ export function buildApp({ house, sessions, secret, log, webFolder }: AppOptions
         useDefaults: false,
         directives: {
           defaultSrc: ["'self'"],
-          scriptSrc: ["'self'"],
+          scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
+          workerSrc: ["'self'"],
+          manifestSrc: ["'self'"],
           styleSrc: ["'self'", "'unsafe-inline'"],
           imgSrc: ["'self'", 'data:', 'blob:'],
           fontSrc: ["'self'"],
@@ -63,6 +66,12 @@ export function buildApp({ house, sessions, secret, log, webFolder }: AppOptions
           formAction: ["'self'"],
         },
       },
+    }),
+  );
+  // What a device takes along is ten times smaller so; a stream is never held back.
+  app.use(
+    compression({
+      filter: (req, res) => !String(res.getHeader('Content-Type')).startsWith('text/event-stream') && compression.filter(req, res),
     }),
   );
   app.get('/api/openapi.json', (_req, res) => void res.json(describeApi()));

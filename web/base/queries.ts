@@ -126,6 +126,7 @@ const TOUCHES: Readonly<Record<string, readonly string[]>> = {
   labels: ['labels'],
   jobs: ['work'],
   people: ['people', 'desk'],
+  hands: ['hands', 'desk'],
 };
 const GATHER_MS = 60;
 
@@ -147,6 +148,7 @@ export function useChanges(signedIn: boolean): void {
       const { topic } = JSON.parse((event as MessageEvent<string>).data) as { topic: string };
       for (const room of TOUCHES[topic] ?? []) rooms.add(room);
       timer ??= setTimeout(flush, GATHER_MS);
+      window.dispatchEvent(new Event('dockrow:changed'));
     });
     let lost = false;
     stream.addEventListener('error', () => {

@@ -1,46 +1,112 @@
-import { createContext, useCallback, useContext, useEffect, useRef, type ReactNode } from 'react';
-import { EMPTY_WEDGE, stepWedge, type Wedge } from './wedge.ts';
+import { createContext, useCallback, useContext, useEffect, useRef, useSyncExternalStore, type ReactNode } from 'react';
+import { EMPTY_WEDGE, GS, keyedNumber, stepWedge, type Wedge } from './wedge.ts';
 
-type Handler = (code: string) => void;
-type Scanner = { listen(handler: Handler, under: boolean): () => void; say(code: string): void };
+/** What reaches a screen: a code that was scanned, with the number that a hand typed just before it. `whole`: the two as one code, where they came so
+ *  close that they may be one. */
+export type Scan = { readonly code: string; readonly number: string | null; readonly whole: string | null };
+type Handler = (code: string, scan: Scan) => void;
+type NumberHandler = (text: string) => void;
+type Listener = { readonly onScan: Handler; readonly onNumber: NumberHandler | null };
+type Scanner = {
+  listen(listener: Listener, under: boolean): () => void;
+  say(code: string): void;
+  /** Types a key as a hand does: the pad on the screen. */
+  key(key: string): void;
+  keyed: { watch(watcher: () => void): () => void; get(): string };
+};
 const ScannerContext = createContext<Scanner | null>(null);
+const GS_KEY = 'dockrow.separatorKey';
+
+/** The key that a scanner types for a separator, where it cannot type the character; set on the device. */
+export function separatorKey(): string | null {
+  try {
+    return localStorage.getItem(GS_KEY);
+  } catch {
+    return null;
+  }
+}
+export function setSeparatorKey(key: string | null): void {
+  try {
+    if (key) localStorage.setItem(GS_KEY, key);
+    else localStorage.removeItem(GS_KEY);
+  } catch {
+    // Private browsing without storage: the character itself and Ctrl with ] still are one.
+  }
+}
 
 /** Catches the scanner wherever the focus is, and gives the code to the screen on top. */
 export function ScannerProvider({ children }: { children: ReactNode }) {
-  const handlers = useRef<Handler[]>([]);
-  const say = useCallback((code: string) => handlers.current.at(-1)?.(code), []);
+  const listeners = useRef<Listener[]>([]);
+  const wedge = useRef<Wedge>(EMPTY_WEDGE);
+  const watchers = useRef(new Set<() => void>());
+  const set = useCallback((next: Wedge): void => {
+    wedge.current = next;
+    for (const watcher of watchers.current) watcher();
+  }, []);
+  const say = useCallback((code: string) => listeners.current.at(-1)?.onScan(code, { code, number: null, whole: null }), []);
   const scanner = useRef<Scanner>({
-    listen: (handler, under) => {
-      if (under) handlers.current.unshift(handler);
-      else handlers.current.push(handler);
+    listen: (listener, under) => {
+      if (under) listeners.current.unshift(listener);
+      else listeners.current.push(listener);
       return () => {
-        handlers.current = handlers.current.filter((h) => h !== handler);
+        listeners.current = listeners.current.filter((l) => l !== listener);
       };
     },
     say,
+    key: (key) => {
+      // A finger is never as fast as a scanner: each key stands by itself.
+      const step = stepWedge(wedge.current, key, performance.now());
+      const { run, keyed } = step.state;
+      set(run.length > 0 && key.length === 1 ? { run: [], keyed: keyed + run.map((s) => s.key).join('') } : step.state);
+      if (step.number !== null) listeners.current.at(-1)?.onNumber?.(step.number);
+    },
+    keyed: {
+      watch: (watcher) => {
+        watchers.current.add(watcher);
+        return () => watchers.current.delete(watcher);
+      },
+      get: () => keyedNumber(wedge.current),
+    },
   });
   useEffect(() => {
-    let wedge: Wedge = EMPTY_WEDGE;
     let before = '';
+    let rested: ReturnType<typeof setTimeout> | null = null;
     const onKey = (event: KeyboardEvent): void => {
-      if (event.ctrlKey || event.altKey || event.metaKey) return;
+      const isSeparator = (event.ctrlKey && event.key === ']') || event.key === separatorKey();
+      if (!isSeparator && (event.ctrlKey || event.altKey || event.metaKey)) return;
       const field = event.target instanceof HTMLInputElement || event.target instanceof HTMLTextAreaElement ? event.target : null;
-      // The scan line sends what stands in it by itself.
-      if (field?.dataset['scanline'] !== undefined) return;
-      const step = stepWedge(wedge, event.key, event.timeStamp);
-      if (step.state.typed.length === 1) before = field?.value ?? '';
-      wedge = step.state;
-      if (step.scan === null) return;
+      const step = stepWedge(wedge.current, isSeparator ? GS : event.key, event.timeStamp);
+      if (isSeparator) event.preventDefault();
+      if (step.state.run.length === 1) before = field?.value ?? '';
+      // In a field a hand's digits are what the field is for.
+      wedge.current = field ? { ...step.state, keyed: '' } : step.state;
+      if (rested !== null) clearTimeout(rested);
+      // Whether digits are a hand's is known when no key follows at once.
+      rested = setTimeout(() => set(wedge.current), 120);
+      if (step.scan === null) {
+        if (step.number === null || field) return;
+        const { onNumber } = listeners.current.at(-1) ?? {};
+        if (!onNumber) return;
+        event.preventDefault();
+        set(wedge.current);
+        onNumber(step.number);
+        return;
+      }
       event.preventDefault();
       event.stopPropagation();
+      set(wedge.current);
       // A field that takes a code takes the scan; any other gets back what it held before the scanner typed into it.
       if (field?.dataset['takesCode'] !== undefined) return restore(field, step.scan);
-      if (field) restore(field, before);
-      say(step.scan);
+      const inLine = field?.dataset['scanline'] !== undefined;
+      if (field) restore(field, inLine ? '' : before);
+      const typed = inLine && /^\d{1,9}([.,]\d{1,3})?$/.test(before) ? before : null;
+      listeners.current
+        .at(-1)
+        ?.onScan(step.scan, { code: step.scan, number: field ? typed : step.number, whole: field ? null : step.whole });
     };
     window.addEventListener('keydown', onKey, true);
     return () => window.removeEventListener('keydown', onKey, true);
-  }, [say]);
+  }, [say, set]);
   return <ScannerContext.Provider value={scanner.current}>{children}</ScannerContext.Provider>;
 }
 
@@ -51,13 +117,37 @@ function restore(field: HTMLInputElement | HTMLTextAreaElement, value: string): 
 }
 
 /** Hands scans to this screen while it is shown. The newest screen gets them; `under` is for the frame around the screens, which
- *  gets those that no screen wants, whichever of the two was drawn first. */
-export function useScanner(handler: Handler, { under = false } = {}): { say: Handler } {
+ *  gets those that no screen wants, whichever of the two was drawn first. `onNumber` gets what a hand types and closes with Enter. */
+export function useScanner(
+  handler: Handler,
+  { under = false, onNumber }: { under?: boolean; onNumber?: NumberHandler } = {},
+): { say: (code: string) => void } {
   const scanner = useContext(ScannerContext);
-  const latest = useRef(handler);
+  const latest = useRef({ handler, onNumber });
   useEffect(() => {
-    latest.current = handler;
+    latest.current = { handler, onNumber };
   });
-  useEffect(() => scanner?.listen((code) => latest.current(code), under), [scanner, under]);
+  const takesNumbers = onNumber !== undefined;
+  useEffect(
+    () =>
+      scanner?.listen(
+        {
+          onScan: (code, scan) => latest.current.handler(code, scan),
+          onNumber: takesNumbers ? (text) => latest.current.onNumber?.(text) : null,
+        },
+        under,
+      ),
+    [scanner, under, takesNumbers],
+  );
   return { say: scanner?.say ?? (() => undefined) };
+}
+
+/** The number that is being keyed, digit by digit, and the keys of a pad on the screen. */
+export function useKeyed(): { keyed: string; press: (key: string) => void } {
+  const scanner = useContext(ScannerContext);
+  const keyed = useSyncExternalStore(
+    (watcher) => scanner?.keyed.watch(watcher) ?? (() => undefined),
+    () => scanner?.keyed.get() ?? '',
+  );
+  return { keyed, press: (key) => scanner?.key(key) };
 }

@@ -1,6 +1,8 @@
 import { useState } from 'react';
 import { Button, Empty, Plate, read, send } from '#web/base';
-import { Screen, useQueue, type Answer, type Scan } from './screen.tsx';
+import { useQueue } from './queue.ts';
+import { Screen, type LastScan } from './screen.tsx';
+import type { Answer } from './use-hand.ts';
 
 type First = { kind: 'bin'; id: number; address: string } | { kind: 'item'; id: number; code: string; description: string };
 type Pair = { bin: { id: number; address: string }; item: { id: number; code: string } };
@@ -10,7 +12,7 @@ export function AssignHomes() {
   const [first, setFirst] = useState<First | null>(null);
   const [role, setRole] = useState<'face' | 'reserve'>('face');
   const [done, setDone] = useState<readonly Pair[]>([]);
-  const [last, setLast] = useState<readonly Scan[]>([]);
+  const [last, setLast] = useState<readonly LastScan[]>([]);
   const assign = async (pair: Pair): Promise<Answer> => {
     const reply = await send('items.assign', { body: { pairs: [{ bin: pair.bin.address, item: pair.item.code }], role } });
     setDone((was) => [pair, ...was]);
@@ -23,7 +25,7 @@ export function AssignHomes() {
         setLast((was) => was.filter((s) => s.at !== at));
         return { tone: 'look', text: `${pair.item.code} no longer lives in ${pair.bin.address}.` };
       });
-    setLast((was) => [{ at, text, undo }, ...was]);
+    setLast((was) => [{ key: at, at, text, undo }, ...was]);
     return { tone: 'right', text: reply.says[0] ?? text };
   };
   const { answer, busy, take, act } = useQueue(async (code) => {

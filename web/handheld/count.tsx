@@ -1,146 +1,225 @@
-import { useState } from 'react';
+import { useCallback, useState } from 'react';
 import { useParams } from 'react-router';
-import { Button, Plate, read, Refused, send, Progress, Trouble, useRead } from '#web/base';
-import { KeyQuantity, Screen, useQueue, type Answer } from './screen.tsx';
+import { formatQty, sumQty } from '#core/base';
+import { needsLot } from '#core/items';
+import {
+  COUNT_BEGINS,
+  countingSaid,
+  isCounted,
+  ownTallies,
+  stepCount,
+  totalIn,
+  type CountAsks,
+  type CountAt,
+  type CountChoice,
+  type CountDoes,
+  type CountingSaid,
+  type CountJob,
+} from '#core/counting';
+import { Button, Field, Plate, Progress } from '#web/base';
+import { theFloor, useFloor } from '#web/hands';
+import { Missing } from './missing.tsx';
+import { Ask, NumberOf, Screen } from './screen.tsx';
+import { useHand } from './use-hand.ts';
 
 /** Counting: scan a bin, then what lies in it; each scan is one more, or key the number. The next bin closes this one. */
 export function CountOnFloor() {
   const id = Number(useParams()['id']);
-  const { data: count, error } = useRead('counting.count', { params: { id } });
-  const { data: me } = useRead('people.me', {});
-  const [bin, setBin] = useState<string | null>(null);
-  const [asking, setAsking] = useState<{ code: string; what: 'lot' | 'serial'; name: string } | null>(null);
-  const [lots, setLots] = useState<Readonly<Record<string, string>>>({});
-
-  const tally = async (code: string, more: { lot?: string; serial?: string; qty?: string } = {}): Promise<Answer> => {
-    if (!bin) return { tone: 'wrong', text: 'Scan the bin first.' };
-    try {
-      const reply = await send('counting.tally', { params: { id }, body: { bin, code, ...more, device: 'handheld' } });
-      if (more.lot) setLots((was) => ({ ...was, [code]: more.lot ?? '' }));
-      setAsking(reply.tally.serial ? { code, what: 'serial', name: reply.tally.code } : null);
-      return { tone: 'right', text: `${reply.tally.code}: ${reply.binTotal} in ${bin}` };
-    } catch (refused) {
-      const what =
-        refused instanceof Refused
-          ? ({ 'counting.lotWanted': 'lot', 'counting.serialWanted': 'serial' } as const)[refused.problem.code as 'counting.lotWanted']
-          : undefined;
-      if (!what || !(refused instanceof Refused)) throw refused;
-      setAsking({ code, what, name: String(refused.problem['item']) });
-      return { tone: 'look', text: refused.message };
-    }
-  };
-
-  const { answer, busy, take, act } = useQueue(async (code) => {
-    if (asking?.what === 'lot') return tally(asking.code, { lot: code });
-    const found = await read('desk.scan', { query: { code } });
-    if (found.kind === 'bin') {
-      if (!count?.binList.some((b) => b.bin === found.bin))
-        return { tone: 'wrong', text: `Bin ${found.address} is not part of this count.` };
-      setBin(found.address);
-      setAsking(null);
-      setLots({});
-      return { tone: 'right', text: `Counting ${found.address}.` };
-    }
-    if (asking?.what === 'serial' && found.kind !== 'item') return tally(asking.code, { serial: code });
-    return tally(code, found.kind === 'item' && !found.lot && lots[code] ? { lot: lots[code] } : {});
+  const floor = theFloor();
+  const { me } = useFloor();
+  const { at, answer, scan, choose, undo } = useHand<CountAt, CountChoice, CountingSaid, CountDoes>({
+    job: `count:${id}`,
+    begin: COUNT_BEGINS,
+    step: useCallback(
+      (where, event, facts, stamp) => {
+        const job = floor.count(id);
+        return job ? stepCount(where, event, job, facts, stamp) : null;
+      },
+      [floor, id],
+    ),
+    sentence: countingSaid,
   });
-
-  if (!count)
-    return (
-      <Screen title="Count" answer={answer} onScan={take} hint="…">
-        <Trouble error={error} />
-      </Screen>
-    );
-  const here = count.binList.find((b) => b.address === bin);
-  const next = count.binList.find((b) => !b.counted && b.address !== bin);
-  const mine = here?.tallies.filter((t) => t.byId === me?.me?.id) ?? [];
-  const latest = mine[0];
-  const verdict = (said: 'none' | 'asExpected'): void =>
-    act(async () => {
-      if (!bin) return null;
-      await send('counting.verdict', { params: { id }, body: { bin, verdict: said } });
-      setAsking(null);
-      return { tone: 'right', text: said === 'none' ? `${bin}: none found.` : `${bin}: as expected.` };
-    });
-  const takeOut = (tallyId: number) => () =>
-    act(async () => {
-      await send('counting.takeOut', { params: { id, tally: tallyId } });
-      return { tone: 'look', text: 'Taken out again.' };
-    });
-  const setNumber = (qty: string): void =>
-    act(async () => {
-      if (!latest || !bin) return null;
-      // The keyed number first: if it is refused, the scan that it replaces still stands.
-      const { tally: keyed } = await send('counting.tally', {
-        params: { id },
-        body: { bin, code: latest.code, qty, ...(latest.lot ? { lot: latest.lot } : {}), device: 'handheld' },
-      });
-      await send('counting.takeOut', { params: { id, tally: latest.id } });
-      return { tone: 'right', text: `${keyed.code}: ${keyed.qty}` };
-    });
+  const job = floor.count(id);
+  if (!job) return <Missing title="Count" what="count" />;
+  const { facts } = floor;
+  const counted = job.bins.filter((b) => isCounted(job, b.bin)).length;
+  const mine = ownTallies(job, me?.id ?? 0, at.bin);
+  const hint =
+    at.bin === null
+      ? 'Scan a bin'
+      : at.asks.what === 'lot' || at.asks.what === 'serial'
+        ? `Scan the ${at.asks.what}`
+        : 'Scan goods, or the next bin';
   return (
     <Screen
-      title={`Count ${count.zone}`}
-      sub={`${count.number} · ${count.counted} of ${count.bins} bins`}
+      title={`Count ${job.zone}`}
+      sub={job.number}
       answer={answer}
-      busy={busy}
-      onScan={take}
-      hint={!bin ? 'Scan a bin' : asking ? `Scan the ${asking.what}` : 'Scan goods, or the next bin'}
-      last={mine.slice(0, 3).map((t) => ({
+      onScan={scan}
+      hint={hint}
+      last={mine.map((t) => ({
+        key: t.key,
         at: t.at,
-        text: `${t.qty} ${t.code}${t.lot ? ` lot ${t.lot}` : ''}${t.serial ? ` ${t.serial}` : ''}`,
-        undo: takeOut(t.id),
+        text: `${formatQty(t.qty)} ${facts.item(t.item)?.code ?? ''}${t.lot ? ` lot ${t.lot}` : ''}${t.serial ? ` ${t.serial}` : ''}`,
+        undo: () => undo(t.key),
       }))}
     >
-      <Progress done={count.counted} of={count.bins} what="bins" />
-      {!here ? (
-        <div className="pt-6 text-center">
-          <p className="pb-3 text-2xl">Scan the bin that you count.</p>
-          {next && (
-            <>
-              <p className="text-soft">the next on the way</p>
-              <Plate address={next.address} size="door" />
-            </>
-          )}
-        </div>
-      ) : (
-        <section className="space-y-3">
-          <p className="text-center">
-            <Plate address={here.address} size="door" />
-          </p>
-          {asking && (
-            <p className="rounded border-4 border-next bg-sheet p-3 text-xl">
-              <strong>{asking.name}</strong>: scan the {asking.what}.
-            </p>
-          )}
-          {!asking && latest && (
-            <>
-              <p className="text-lg">
-                <span className="code text-2xl">{latest.code}</span> {latest.description}
-              </p>
-              {!latest.serial && <KeyQuantity label="This scan" value={latest.qty} unit={latest.unit} onKey={setNumber} />}
-            </>
-          )}
-          {here.verdict && <p className="text-xl font-semibold">{here.verdict === 'none' ? 'None found.' : 'As expected.'}</p>}
-          {here.tallies.length === 0 && !here.verdict && (
-            <div className="grid grid-cols-1 gap-2">
-              <Button tall onClick={() => verdict('none')}>
-                Nothing in this bin
-              </Button>
-              {!count.blind && (
-                <Button tall onClick={() => verdict('asExpected')}>
-                  As expected
-                </Button>
-              )}
-            </div>
-          )}
-          {next && here.counted && (
-            <p className="text-center text-soft">
-              then <Plate address={next.address} />
-            </p>
-          )}
-        </section>
-      )}
+      <Progress done={counted} of={job.bins.length} what="bins counted" />
+      {at.bin === null ? <NextBin job={job} /> : <InBin job={job} at={at} person={me?.id ?? 0} choose={choose} />}
     </Screen>
   );
+}
+
+function NextBin({ job }: { job: CountJob }) {
+  const next = job.bins.find((b) => !isCounted(job, b.bin));
+  return (
+    <div className="pt-6 text-center">
+      <p className="pb-3 text-2xl">Scan the bin that you count.</p>
+      {next ? (
+        <>
+          <p className="text-soft">the next on the way</p>
+          <Plate address={next.address} size="door" />
+        </>
+      ) : (
+        <p className="text-xl font-semibold">Every bin was counted.</p>
+      )}
+    </div>
+  );
+}
+
+function InBin({ job, at, person, choose }: { job: CountJob; at: CountAt; person: number; choose: (c: CountChoice) => void }) {
+  const here = job.bins.find((b) => b.bin === at.bin);
+  const { facts } = theFloor();
+  if (!here) return null;
+  const there = job.tallies.filter((t) => t.bin === here.bin);
+  const latest = ownTallies(job, person, here.bin)[0];
+  const item = latest && facts.item(latest.item);
+  const next = job.bins.find((b) => b.bin !== here.bin && !isCounted(job, b.bin));
+  return (
+    <section className="space-y-3">
+      <p className="text-center">
+        <Plate address={here.address} size="door" />
+      </p>
+      <Question asks={at.asks} bin={here.address} job={job} choose={choose} />
+      {latest && item && at.asks.what !== 'visit' && (
+        <>
+          <p className="text-lg leading-tight">
+            <span className="code text-2xl">{item.code}</span> {item.description}
+          </p>
+          {latest.lot && (
+            <p className="text-lg">
+              lot <strong className="code text-xl">{latest.lot}</strong>
+            </p>
+          )}
+          <p>
+            <span className="code text-6xl" data-testid="found">
+              {formatQty(totalIn(job, here.bin, latest.item, latest.lot))}
+            </span>{' '}
+            <span className="text-xl text-soft">{item.unit} found here</span>
+          </p>
+          {latest.serial === null && at.asks.what === 'goods' && (
+            <NumberOf label="This scan" value={formatQty(latest.qty)} unit={item.unit} />
+          )}
+          {needsLot(item.tracking) && at.asks.what === 'goods' && (
+            <Button tall className="w-full" onClick={() => choose({ what: 'anotherLot' })}>
+              Another lot of {item.code}
+            </Button>
+          )}
+        </>
+      )}
+      {here.verdict && <p className="text-xl font-semibold">{here.verdict === 'none' ? 'Nothing in this bin.' : 'As expected.'}</p>}
+      {there.length === 0 && !here.verdict && at.asks.what === 'goods' && (
+        <div className="grid grid-cols-1 gap-2">
+          <Button tall onClick={() => choose({ what: 'verdict', verdict: 'none' })}>
+            Nothing in this bin
+          </Button>
+          {!job.blind && (
+            <Button tall onClick={() => choose({ what: 'verdict', verdict: 'asExpected' })}>
+              As expected, all of it
+            </Button>
+          )}
+        </div>
+      )}
+      {(there.length > 0 || here.verdict) && next && at.asks.what === 'goods' && (
+        <p className="flex items-center gap-2 text-soft">
+          then <Plate address={next.address} />
+        </p>
+      )}
+    </section>
+  );
+}
+
+function Question({ asks, bin, job, choose }: { asks: CountAsks; bin: string; job: CountJob; choose: (c: CountChoice) => void }) {
+  const [date, setDate] = useState('');
+  switch (asks.what) {
+    case 'goods':
+      return null;
+    case 'lot':
+    case 'serial':
+      return (
+        <Ask label={`Which ${asks.what}`}>
+          <p className="text-xl">
+            <strong>{asks.goods.item.code}</strong>: scan the {asks.what}
+            {asks.what === 'lot' ? ', or key it below' : ' of each one'}.
+          </p>
+          <Button tall className="w-full" onClick={() => choose({ what: 'back' })}>
+            Other goods
+          </Button>
+        </Ask>
+      );
+    case 'date':
+      return (
+        <Ask label="Which date">
+          <form
+            className="space-y-2"
+            onSubmit={(e) => {
+              e.preventDefault();
+              choose({ what: 'date', date });
+              setDate('');
+            }}
+          >
+            <p className="text-xl">
+              Lot {asks.lot} of <strong>{asks.goods.item.code}</strong> is new here: when does it expire?
+            </p>
+            <Field label="Expires" type="date" tall value={date} onChange={(e) => setDate(e.target.value)} />
+            <Button look="next" tall type="submit" className="w-full" disabled={!date}>
+              Count it
+            </Button>
+          </form>
+        </Ask>
+      );
+    case 'visit': {
+      const there = job.tallies.filter((t) => t.bin === asks.bin);
+      return (
+        <Ask label="Counted already">
+          <p className="text-xl">
+            {bin} was counted already{there.length > 0 ? `: ${formatQty(sumQty(there.map((t) => t.qty)))} pieces` : ''}.
+          </p>
+          <Button tall look="next" className="w-full" onClick={() => choose({ what: 'back' })}>
+            Leave it as it is
+          </Button>
+          <Button tall className="w-full" onClick={() => choose({ what: 'add' })}>
+            Add to it
+          </Button>
+          <Button tall className="w-full" onClick={() => choose({ what: 'again' })}>
+            Begin it again
+          </Button>
+        </Ask>
+      );
+    }
+    case 'sure':
+      return (
+        <Ask label="Is that so">
+          <p className="text-xl">
+            <strong className="code text-4xl">{formatQty(asks.qty)}</strong> {asks.code}?
+          </p>
+          <Button look="next" tall className="w-full" onClick={() => choose({ what: 'back' })}>
+            No, I key it again
+          </Button>
+          <Button tall className="w-full" onClick={() => choose({ what: 'sure' })}>
+            Yes, {formatQty(asks.qty)}
+          </Button>
+        </Ask>
+      );
+  }
 }

@@ -5,21 +5,25 @@ import { CountOnFloor } from './count.tsx';
 import { MoveOnFloor } from './move.tsx';
 import { MyWork } from './my-work.tsx';
 import { PickOnFloor } from './pick.tsx';
-import { PutAwayOnFloor } from './put-away.tsx';
+import { TakingAlong } from './taking-along.tsx';
+import { useCourier, useFloor } from '#web/hands';
 import { QuickAdd } from './quick-add.tsx';
 import { ReceiveOnFloor } from './receive.tsx';
 
 /** The handheld: one list, one scan line, one decision per screen. */
 export function Handheld({ me }: { me: Me }) {
+  useCourier(me);
+  const { ready } = useFloor();
+  if (!ready) return <TakingAlong />;
   return (
     <Routes>
       <Route index element={<MyWork me={me} />} />
       <Route path="receive/:id" element={<ReceiveOnFloor />} />
-      <Route path="put-away" element={<PutAwayOnFloor key="arrivals" from="arrivals" />} />
-      <Route path="unplaced" element={<PutAwayOnFloor key="unplaced" from="unplaced" />} />
+      <Route path="put-away" element={<MoveOnFloor key="arrivals" source="arrivals" />} />
+      <Route path="unplaced" element={<MoveOnFloor key="unplaced" source="unplaced" />} />
       <Route path="quick-add" element={<QuickAdd />} />
       <Route path="assign" element={<AssignHomes />} />
-      <Route path="move" element={<MoveOnFloor />} />
+      <Route path="move" element={<MoveOnFloor key="bin" source="bin" />} />
       <Route path="round/:id" element={<PickOnFloor />} />
       <Route path="count/:id" element={<CountOnFloor />} />
       <Route path="*" element={<MyWork me={me} />} />

@@ -1,132 +1,300 @@
-import { useState } from 'react';
+import { useCallback } from 'react';
 import { useSearchParams } from 'react-router';
-import { Button, Plate, read, useRead } from '#web/base';
-import { useMoveGoods } from './move-goods.tsx';
+import { formatQty } from '#core/base';
+import type { ContentFact, Facts } from '#core/floor';
+import { compareFirstExpired } from '#core/lots';
+import {
+  movesSaid,
+  stepMove,
+  suggestFor,
+  type MoveAt,
+  type MoveChoice,
+  type MoveDoes,
+  type MoveDoubt,
+  type MoveSource,
+  type MovesSaid,
+  type OwnMove,
+} from '#core/moves';
+import { placesSentence } from '#core/places';
+import { Button, Empty, Plate } from '#web/base';
+import { theFloor, useFloor } from '#web/hands';
+import { Ask, NumberOf, Screen } from './screen.tsx';
 import { useNewBin } from './new-bin.tsx';
-import { chooseLot, stepMove, type LotHere, type MoveStep } from './move-step.ts';
-import { WhichLot } from './which-lot.tsx';
-import { KeyQuantity, Screen, useQueue } from './screen.tsx';
+import { useHand } from './use-hand.ts';
 
-/** Bin to bin: scan from, the goods, how many, scan to. */
-export function MoveOnFloor() {
+const TITLES: Readonly<Record<MoveSource, string>> = { bin: 'Move goods', arrivals: 'Put away', unplaced: 'Put away unplaced' };
+const HINTS: Readonly<Record<MoveAt['step'], string>> = {
+  from: 'Scan the bin you take from',
+  goods: 'Scan the goods',
+  lot: 'Scan the lot',
+  serial: 'Scan the serial',
+  absent: 'Scan other goods',
+  to: 'Scan the bin where it goes',
+  sure: 'Scan the bin where it goes',
+};
+const WHY = {
+  home: 'its home',
+  sameLot: 'the same lot lies there',
+  sameItem: 'the same item lies there',
+  empty: 'nearest empty bin',
+} as const;
+
+/** Carrying goods (I1, I2): from a bin that is scanned, from arrivals, or what has no bin yet; the goods, how many, the bin where they go. */
+export function MoveOnFloor({ source }: { source: MoveSource }) {
   const [search] = useSearchParams();
+  const floor = theFloor();
+  const { me } = useFloor();
   const given = search.get('from');
-  const [at, setAt] = useState<MoveStep>(given ? { step: 'goods', from: given } : { step: 'from' });
   const newBin = useNewBin();
-  const goods = useMoveGoods(() => setAt((was) => (was.step === 'to' ? { step: 'goods', from: was.from } : was)));
-  const { data: bin } = useRead('desk.scan', { query: { code: at.step === 'from' ? '' : at.from } }, { enabled: at.step !== 'from' });
-  const { data: contents } = useRead('places.bin', { params: { id: bin?.kind === 'bin' ? bin.bin : 0 } }, { enabled: bin?.kind === 'bin' });
-  const lotsOf = (item: number): LotHere[] =>
-    (contents?.contents ?? [])
-      .flatMap((c) => (c.item === item && c.lot !== null ? [{ lot: c.lot, expires: c.expires, qty: c.qty }] : []))
-      .sort((a, b) => (a.expires ?? '9').localeCompare(b.expires ?? '9'));
-  const { answer, busy, take, act } = useQueue(async (code) => {
-    newBin.drop();
-    const found = await read('desk.scan', { query: { code } });
-    if (found.kind === 'elsewhere')
-      return { tone: 'wrong', text: `${found.text} is a bin of ${found.sites.join(' and ')}, not of this site.` };
-    if (found.kind === 'unknown' && at.step === 'to') {
-      const offer = newBin.offer(code);
-      if (offer) return offer;
-    }
-    const outcome = stepMove(at, found, code, lotsOf);
-    if (outcome.kind === 'wrong') return { tone: 'wrong', text: outcome.says };
-    if (outcome.kind === 'go') {
-      setAt(outcome.next);
-      return { tone: outcome.next.step === 'lot' ? 'look' : 'right', text: outcome.says };
-    }
-    if (at.step !== 'to') return null;
-    return goods.move(
-      {
-        from: at.from,
-        to: outcome.to,
-        code: at.code,
-        qty: at.qty,
-        ...(at.lot ? { lot: at.lot } : {}),
-        ...(at.serial ? { serial: at.serial } : {}),
-      },
-      act,
-    );
+  const person = me?.id ?? 0;
+  const begin: MoveAt = source !== 'bin' ? { step: 'goods', from: null } : { step: 'from' };
+  const { at, answer, scan, choose, undo } = useHand<MoveAt, MoveChoice, MovesSaid, MoveDoes>({
+    job: `moves/${source}${given === null ? '' : `/${given}`}`,
+    begin: startAt(given, begin),
+    step: useCallback(
+      (where, event, facts) => stepMove(where, event, { facts, source, own: floor.ownMoves(person) }),
+      [floor, source, person],
+    ),
+    sentence: movesSaid,
+    onSaid: (said) => {
+      newBin.drop();
+      if (said.said === 'moves.isNot' && said.meaning.kind === 'unknown' && said.wanted === 'to') newBin.offer(said.meaning.text);
+    },
   });
+  const { facts } = floor;
+  const rows = source === 'bin' ? [] : lyingAt(source, facts);
   return (
     <Screen
-      title="Move goods"
+      title={TITLES[source]}
+      sub={source === 'bin' ? undefined : source === 'arrivals' ? `${rows.length} at arrivals` : `${rows.length} without a bin`}
       answer={answer}
-      busy={busy}
-      onScan={take}
-      hint={{ from: 'Scan the bin you take from', goods: 'Scan the goods', lot: 'Scan the lot', to: 'Scan the bin it goes to' }[at.step]}
-      last={goods.last}
+      onScan={scan}
+      hint={HINTS[at.step]}
+      last={floor.ownMoves(person).map((m) => ({ key: m.key, at: m.at, text: moveWords(m, facts), undo: () => undo(m.key) }))}
     >
-      {goods.override(act)}
-      {newBin.panel(take)}
-      {at.step === 'from' ? (
-        <p className="pt-6 text-center text-2xl">Scan the bin from which you take.</p>
+      {newBin.panel(scan)}
+      <Step at={at} source={source} rows={rows} facts={facts} choose={choose} />
+    </Screen>
+  );
+}
+
+function startAt(given: string | null, begin: MoveAt): MoveAt {
+  const bin = given === null ? undefined : theFloor().facts.binBy(given.toUpperCase());
+  return bin ? { step: 'goods', from: bin.id } : begin;
+}
+
+const moveWords = ({ does }: OwnMove, facts: Facts): string =>
+  `${formatQty(does.qty)} ${facts.item(does.item)?.code ?? ''} ${facts.bin(does.from)?.address ?? ''} → ${facts.bin(does.to)?.address ?? ''}`;
+
+function lyingAt(source: MoveSource, facts: Facts): ContentFact[] {
+  const lying: ContentFact[] = [];
+  for (const bin of facts.bins()) if (bin.use === source) lying.push(...facts.contents(bin.id));
+  return lying.sort((a, b) => compareFirstExpired({ ...a, arrived: null }, { ...b, arrived: null }) || a.item - b.item);
+}
+
+type Choose = (choice: MoveChoice) => void;
+
+function Step({
+  at,
+  source,
+  rows,
+  facts,
+  choose,
+}: {
+  at: MoveAt;
+  source: MoveSource;
+  rows: readonly ContentFact[];
+  facts: Facts;
+  choose: Choose;
+}) {
+  switch (at.step) {
+    case 'from':
+      return <p className="pt-6 text-center text-2xl">Scan the bin from which you take.</p>;
+    case 'goods':
+      return at.from === null ? (
+        <Waiting rows={rows} source={source} facts={facts} choose={choose} />
       ) : (
-        <section className="space-y-3">
-          <p className="flex items-center gap-3">
-            <span className="text-soft">from</span>
-            <Plate address={at.from} size="door" />
+        <>
+          <From bin={at.from} facts={facts} />
+          <Contents rows={facts.contents(at.from)} facts={facts} choose={choose} />
+          <Back choose={choose} says="Another bin" />
+        </>
+      );
+    case 'lot':
+      return (
+        <>
+          {at.from !== null && <From bin={at.from} facts={facts} />}
+          <Ask label="Which lot">
+            <p className="text-xl">
+              <strong>{at.item.code}</strong>: which lot?
+            </p>
+            {at.lots.map((l, i) => (
+              <Button
+                key={`${l.bin}-${l.lot}`}
+                tall
+                look={i === 0 ? 'next' : 'plain'}
+                className="flex w-full items-center justify-between gap-2"
+                onClick={() => choose({ what: 'lot', lot: l.lot })}
+              >
+                <span className="code text-2xl">{l.lot ?? 'no lot'}</span>
+                <span className="text-base">
+                  {formatQty(l.qty)}, {dateWords(l.expires, i === 0, facts.today)}
+                </span>
+              </Button>
+            ))}
+          </Ask>
+          <Back choose={choose} />
+        </>
+      );
+    case 'serial':
+      return (
+        <>
+          {at.from !== null && <From bin={at.from} facts={facts} />}
+          <Ask label="Which serial">
+            <p className="text-xl">
+              <strong>{at.item.code}</strong>: scan the serial of the one that you take.
+            </p>
+          </Ask>
+          <Back choose={choose} />
+        </>
+      );
+    case 'absent':
+      return (
+        <>
+          <From bin={at.hand.from} facts={facts} />
+          <Ask label="Not there by the records">
+            <p className="text-xl">
+              By the records no <strong>{at.hand.item.code}</strong> lies here.
+            </p>
+            <Button tall look="next" className="w-full" onClick={() => choose({ what: 'back' })}>
+              I scanned the wrong thing
+            </Button>
+            <Button tall className="w-full" onClick={() => choose({ what: 'sure' })}>
+              It is in my hands: go on
+            </Button>
+          </Ask>
+        </>
+      );
+    case 'to':
+    case 'sure':
+      return <InHand at={at} source={source} facts={facts} choose={choose} />;
+  }
+}
+
+const dateWords = (expires: string | null, isFirst: boolean, today: string): string =>
+  expires === null ? 'no date' : expires < today ? `expired ${expires}` : `${isFirst ? 'first, ' : ''}until ${expires}`;
+
+function From({ bin, facts }: { bin: number; facts: Facts }) {
+  return (
+    <p className="flex items-center gap-3">
+      <span className="text-soft">from</span>
+      <Plate address={facts.bin(bin)?.address ?? ''} size="door" />
+    </p>
+  );
+}
+
+const Back = ({ choose, says = 'Something else first' }: { choose: Choose; says?: string }) => (
+  <Button tall look="quiet" onClick={() => choose({ what: 'back' })}>
+    {says}
+  </Button>
+);
+
+function InHand({
+  at,
+  source,
+  facts,
+  choose,
+}: {
+  at: Extract<MoveAt, { step: 'to' | 'sure' }>;
+  source: MoveSource;
+  facts: Facts;
+  choose: Choose;
+}) {
+  const { hand } = at;
+  const suggestion = source === 'bin' ? null : suggestFor(hand, facts);
+  return (
+    <section className="space-y-3">
+      {source === 'bin' && <From bin={hand.from} facts={facts} />}
+      <p className="text-lg leading-tight">
+        <span className="code text-2xl">{hand.item.code}</span> {hand.item.description}
+        {hand.lot && (
+          <span className="block text-soft">
+            lot {hand.lot}
+            {hand.expires && `, expires ${hand.expires}`}
+          </span>
+        )}
+        {hand.serial && <span className="block text-soft">serial {hand.serial}</span>}
+      </p>
+      <NumberOf label="How many" value={formatQty(hand.qty)} unit={hand.item.unit} fixed={hand.serial !== null} />
+      {at.step === 'sure' ? (
+        <Ask label="Is that so">
+          <p className="text-center">
+            <Plate address={facts.bin(at.to)?.address ?? ''} size="door" />
           </p>
-          {at.step === 'to' && (
-            <>
-              <p className="text-xl font-semibold">
-                {at.name}
-                {(at.lot || at.serial) && (
-                  <span className="block font-normal text-soft">
-                    {at.lot && `lot ${at.lot}`}
-                    {at.serial && `serial ${at.serial}`}
-                  </span>
-                )}
-              </p>
-              {at.serial ? (
-                <p className="code text-6xl">1</p>
-              ) : (
-                <KeyQuantity label="How many" value={at.qty} unit={at.unit} onKey={(qty) => setAt({ ...at, qty })} />
-              )}
-              <p className="rounded border-4 border-next bg-sheet p-3 text-center text-xl">Now scan the bin where it goes.</p>
-            </>
-          )}
-          {at.step === 'lot' && (
-            <WhichLot
-              name={at.name}
-              lots={at.lots}
-              onLot={(lot) => {
-                const outcome = chooseLot(at, lot);
-                if (outcome.kind === 'go') setAt(outcome.next);
-              }}
-            />
-          )}
-          {at.step === 'goods' && (
-            <ul aria-label="In this bin">
-              {contents?.contents.map((c, i) => (
-                <li key={i} className="flex items-baseline gap-3 border-b border-line py-2">
-                  <span className="code w-16 text-right text-3xl">{c.qty}</span>
-                  <span className="min-w-0 flex-1">
-                    <span className="code block text-lg">{c.code}</span>
-                    <span className="block truncate text-soft">
-                      {c.description}
-                      {c.lot && `, lot ${c.lot}`}
-                      {c.expires && ` until ${c.expires}`}
-                      {c.serial && `, ${c.serial}`}
-                    </span>
-                  </span>
-                </li>
-              ))}
-              {contents?.contents.length === 0 && <li className="py-3 text-lg text-soft">The bin is empty.</li>}
-            </ul>
-          )}
-          <Button
-            look="quiet"
-            tall
-            onClick={() => {
-              setAt({ step: 'from' });
-              act(() => Promise.resolve(null));
-            }}
-          >
+          <p className="text-xl">{doubtWords(at.doubt)}</p>
+          <Button tall look="next" className="w-full" onClick={() => choose({ what: 'back' })}>
             Another bin
           </Button>
-        </section>
+          <Button tall className="w-full" onClick={() => choose({ what: 'sure' })}>
+            {at.doubt.why === 'use' ? 'Yes, there' : 'It lies there all the same'}
+          </Button>
+        </Ask>
+      ) : suggestion ? (
+        <p className="rounded border-4 border-next bg-sheet p-3 text-center">
+          <Plate address={facts.bin(suggestion.bin)?.address ?? ''} size="door" />
+          <span className="block pt-1 text-soft">{WHY[suggestion.why]}</span>
+        </p>
+      ) : (
+        <p className="rounded border-4 border-next bg-sheet p-3 text-center text-xl">
+          {source === 'bin' ? 'Now scan the bin where it goes.' : 'No bin has room by the records. Scan where you put it.'}
+        </p>
       )}
-    </Screen>
+      <Back choose={choose} />
+    </section>
+  );
+}
+
+function doubtWords(doubt: MoveDoubt): string {
+  switch (doubt.why) {
+    case 'rule':
+      return placesSentence(doubt.broken);
+    case 'expired':
+      return `Lot ${doubt.lot} expired on ${doubt.expired}. It belongs into quarantine or scrap.`;
+    case 'use':
+      return `This is the ${doubt.use} bin. Does it go there?`;
+  }
+}
+
+function Waiting({ rows, source, facts, choose }: { rows: readonly ContentFact[]; source: MoveSource; facts: Facts; choose: Choose }) {
+  if (rows.length === 0) return <Empty title={source === 'arrivals' ? 'Arrivals are clear.' : 'Everything has its bin.'} />;
+  return <Contents rows={rows} facts={facts} choose={choose} />;
+}
+
+function Contents({ rows, facts, choose }: { rows: readonly ContentFact[]; facts: Facts; choose: Choose }) {
+  return (
+    <ul aria-label="What lies here">
+      {rows.map((c) => (
+        <li key={`${c.bin}-${c.item}-${c.lot}-${c.serial}-${c.condition}`}>
+          <button
+            type="button"
+            onClick={() => choose({ what: 'content', content: c })}
+            className="flex min-h-16 w-full items-center gap-3 border-b border-line text-left"
+          >
+            <span className="code w-16 text-right text-3xl">{formatQty(c.qty)}</span>
+            <span className="min-w-0 flex-1">
+              <span className="code block text-lg leading-tight">{facts.item(c.item)?.code}</span>
+              <span className="block truncate text-soft">
+                {facts.item(c.item)?.description}
+                {c.lot && `, lot ${c.lot}`}
+                {c.expires && ` until ${c.expires}`}
+                {c.serial && `, ${c.serial}`}
+                {c.condition !== 'sound' && `, ${c.condition}`}
+              </span>
+            </span>
+          </button>
+        </li>
+      ))}
+      {rows.length === 0 && <li className="py-3 text-lg text-soft">By the records the bin is empty.</li>}
+    </ul>
   );
 }

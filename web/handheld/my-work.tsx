@@ -1,68 +1,25 @@
-import { Link, useNavigate } from 'react-router';
+import { useState } from 'react';
+import { useNavigate, Link } from 'react-router';
+import { isCounted } from '#core/counting';
+import { meaningBy, meaningWords, type Meaning } from '#core/floor';
+import { openOf } from '#core/picking';
 import type { Me } from '#contract/people';
-import { ago, Button, forgetSite, read, Refused, Select, send, switchSite, useRead, useSend } from '#web/base';
-import { Screen, useQueue } from './screen.tsx';
+import { ago, Button, forgetSite, read, Refused, Select, send, switchSite, Unreached, useRead, useSend } from '#web/base';
+import { theFloor, useFloor } from '#web/hands';
+import { useQueue } from './queue.ts';
+import { Screen } from './screen.tsx';
+import type { Answer } from './use-hand.ts';
+
+const NEEDS_SERVER = 'To begin that, the server is needed, and there is no connection here. What is on the list works without.';
 
 /** My work: the one list of a hand, and a scan line that takes anything. */
 export function MyWork({ me }: { me: Me }) {
   const go = useNavigate();
+  const floor = theFloor();
+  const { taken, device } = useFloor();
   const workAt = useSend('people.workAt', { onDone: (there) => switchSite(there.site.id, '/h') });
-  const { data: rounds } = useRead('picking.rounds', { query: { state: 'open' } });
-  const { data: deliveries } = useRead('receiving.deliveries', { query: { state: 'open' } });
-  const { data: counts } = useRead('counting.counts', {});
-  const { data: arrivals } = useRead('moves.putAway', {});
-  const { data: unplaced } = useRead('moves.putAway', { query: { from: 'unplaced' } });
   const { data: ready } = useRead('orders.list', { query: { ready: 'yes', limit: 200 } });
-  const { answer, busy, take } = useQueue(async (code) => {
-    const found = await read('desk.scan', { query: { code } });
-    switch (found.kind) {
-      case 'purchaseOrder': {
-        const delivery = await send('receiving.start', { body: { purchaseOrder: found.number } });
-        void go(`/h/receive/${delivery.id}`);
-        return { tone: 'right', text: found.number };
-      }
-      case 'order': {
-        try {
-          const round = await send('picking.make', { body: { orders: [found.order] } });
-          void go(`/h/round/${round.id}`);
-          return { tone: 'right', text: round.number };
-        } catch (refused) {
-          // Its goods are on a walk already: the sheet opens that walk.
-          if (!(refused instanceof Refused) || refused.problem.code !== 'picking.onRound') throw refused;
-          void go(`/h/round/${String(refused.problem['round'])}`);
-          return { tone: 'look', text: refused.message };
-        }
-      }
-      case 'delivery':
-        void go(`/h/receive/${found.delivery}`);
-        return { tone: 'right', text: found.number };
-      case 'round':
-        void go(`/h/round/${found.round}`);
-        return { tone: 'right', text: found.number };
-      case 'count':
-        void go(`/h/count/${found.count}`);
-        return { tone: 'right', text: found.number };
-      case 'bin':
-        void go(`/h/move?from=${encodeURIComponent(found.address)}`);
-        return { tone: 'right', text: found.address };
-      case 'elsewhere':
-        return { tone: 'wrong', text: `${found.text} is a bin of ${found.sites.join(' and ')}. Change the site above to work there.` };
-      case 'item':
-        return { tone: 'look', text: `${found.code} ${found.description}. To put it away or move it, scan its bin first.` };
-      case 'unknown': {
-        // Nobody stocks it; a supplier may list it, and then only the quantity and the bin are left to give.
-        const list = await read('items.search', { query: { q: code, over: 'lists' } });
-        if (!list.listRows.some((r) => r.item === null)) return { tone: 'look', text: `Nothing here is known by “${found.text}”.` };
-        void go(`/h/quick-add?code=${encodeURIComponent(code)}`);
-        return { tone: 'right', text: 'It is on a supplier’s list.' };
-      }
-      default:
-        return { tone: 'look', text: 'Scan an order, a delivery, a round, a count or a bin.' };
-    }
-  });
-  const mine = rounds?.rounds.filter((r) => r.personId === me.id || r.personId === null) ?? [];
-  const open = counts?.counts.filter((c) => c.state === 'open') ?? [];
-  const scanning = deliveries?.deliveries.filter((d) => d.state === 'scanning') ?? [];
+  const { answer, busy, take } = useQueue((code) => open(code, (path) => void go(path)));
   return (
     <Screen title="My work" sub={`${me.name}, ${me.site.name}`} back={null} answer={answer} busy={busy} onScan={take} hint="Scan anything">
       {me.sites.length > 1 && (
@@ -75,53 +32,204 @@ export function MyWork({ me }: { me: Me }) {
         />
       )}
       <ul className="space-y-2">
-        {mine.map((r) => (
-          <Work
-            key={r.number}
-            to={`/h/round/${r.id}`}
-            figure={`${r.done}/${r.picks}`}
-            title={`${r.person ? 'Go on with' : 'Take'} ${r.number}`}
-            detail={`${r.orders.join(', ')} · ${ago(r.at)}`}
-          />
-        ))}
-        {scanning.map((d) => (
-          <Work
-            key={d.number}
-            to={`/h/receive/${d.id}`}
-            figure={String(d.entries)}
-            title={`Receive ${d.purchaseOrder ?? d.number}`}
-            detail={`${d.supplier} · last scan ${since(d.touched)}`}
-          />
-        ))}
-        {arrivals && arrivals.rows.length > 0 && (
-          <Work
-            to="/h/put-away"
-            figure={String(arrivals.rows.length)}
-            title="Put away"
-            detail={`oldest ${ago(arrivals.rows[0]?.since ?? null)}`}
-          />
-        )}
-        {unplaced && unplaced.rows.length > 0 && (
-          <Work to="/h/unplaced" figure={String(unplaced.rows.length)} title="Put away unplaced" detail="stock that has no bin yet" />
-        )}
-        {open.map((c) => (
-          <Work key={c.number} to={`/h/count/${c.id}`} figure={`${c.counted}/${c.bins}`} title={`Count ${c.zone}`} detail={c.number} />
-        ))}
+        <Rounds me={me} />
+        <Deliveries />
+        <Arrivals />
+        <Counts />
         <Work to="/h/move" figure="→" title="Move goods" detail="scan a bin, the goods, the other bin" />
-        <Work to="/h/quick-add" figure="+" title="New item by scan" detail="scan goods that nobody stocked yet" />
-        <Work to="/h/assign" figure="⌂" title="Home bins" detail="scan a bin, then its items" />
+        <Work to="/h/quick-add" figure="+" title="New item by scan" detail="goods that nobody stocked yet; needs a connection" />
+        <Work to="/h/assign" figure="⌂" title="Home bins" detail="scan a bin, then its items; needs a connection" />
       </ul>
       {ready && ready.orders.length > 0 && (
         <p className="pt-2 text-soft">{ready.orders.length} orders can be picked whole: scan an order’s sheet to make a round.</p>
       )}
-      <Button look="quiet" tall onClick={() => void send('people.signOut', {}).then(() => (forgetSite(), window.location.assign('/h')))}>
-        Sign out
-      </Button>
+      {taken && (
+        <p className="text-sm text-soft" data-testid="taken">
+          {device ?? 'This device'}: goods and bins taken along{' '}
+          {ago(new Date(taken.at).toISOString()) === 'now' ? 'just now' : `${ago(new Date(taken.at).toISOString())} ago`}
+        </p>
+      )}
+      <Leave floor={floor} />
     </Screen>
   );
 }
 
+/** Opens what was scanned: what is on the device at once, what must be begun with the server's help. */
+async function open(code: string, go: (path: string) => void): Promise<Answer | null> {
+  const floor = theFloor();
+  const meaning = meaningBy(floor.facts, code);
+  switch (meaning.kind) {
+    case 'bin':
+      go(`/h/move?from=${encodeURIComponent(meaning.bin.address)}`);
+      return { tone: 'right', text: meaning.bin.address };
+    case 'paper':
+      return openPaper(meaning, go);
+    case 'item':
+      return {
+        tone: 'look',
+        text: `${meaning.item.code} ${meaning.item.description}. To move it, scan its bin first; to put it away, open Put away.`,
+      };
+    case 'unknown':
+      return openUnknown(code, go);
+    default:
+      return { tone: 'look', text: meaningWords(meaning) };
+  }
+}
+
+async function openPaper(meaning: Extract<Meaning, { kind: 'paper' }>, go: (path: string) => void): Promise<Answer | null> {
+  const floor = theFloor();
+  const number = meaning.text.trim().toUpperCase();
+  const byNumber = (kind: 'delivery' | 'round' | 'count'): number | undefined =>
+    floor.ids(kind).find((id) => floor.row(kind, id)?.[1] === number);
+  const opened = (path: string): Answer => {
+    go(path);
+    return { tone: 'right', text: number };
+  };
+  const [delivery, round, count] = [byNumber('delivery'), byNumber('round'), byNumber('count')];
+  if (delivery !== undefined) return opened(`/h/receive/${delivery}`);
+  if (round !== undefined) return opened(`/h/round/${round}`);
+  if (count !== undefined) return opened(`/h/count/${count}`);
+  if (meaning.paper === 'purchaseOrder') {
+    const begun = floor.ids('delivery').find((id) => floor.delivery(id)?.purchaseOrder === number);
+    if (begun !== undefined) return opened(`/h/receive/${begun}`);
+    return withServer(async () => {
+      const { id } = await send('receiving.start', { body: { purchaseOrder: number } });
+      await floor.take();
+      return opened(`/h/receive/${id}`);
+    });
+  }
+  if (meaning.paper === 'order') {
+    const walked = floor.ids('round').find((id) => floor.round(id)?.picks.some((p) => p.order === number));
+    if (walked !== undefined) return opened(`/h/round/${walked}`);
+    return withServer(async () => {
+      const { id } = await send('picking.make', { body: { orders: [number] } });
+      await floor.take();
+      return opened(`/h/round/${id}`);
+    });
+  }
+  return { tone: 'wrong', text: `${meaningWords(meaning)} It is not on this device: ended, or of another site.` };
+}
+
+async function withServer(work: () => Promise<Answer>): Promise<Answer> {
+  try {
+    return await work();
+  } catch (error) {
+    if (error instanceof Refused) return { tone: 'wrong', text: error.message };
+    if (error instanceof Unreached || !(error instanceof Error)) return { tone: 'wrong', text: NEEDS_SERVER };
+    throw error;
+  }
+}
+
+// Nobody stocks it here; another site may have it as a bin, or a supplier may list it: only the server can tell.
+async function openUnknown(code: string, go: (path: string) => void): Promise<Answer> {
+  const nobody: Answer = { tone: 'look', text: `Nobody here knows “${code.trim().slice(0, 60)}”.` };
+  try {
+    const found = await read('desk.scan', { query: { code } });
+    if (found.kind === 'elsewhere')
+      return { tone: 'wrong', text: `${found.text} is a bin of ${found.sites.join(' and ')}. Change the site above to work there.` };
+    const list = await read('items.search', { query: { q: code, over: 'lists' } });
+    if (!list.listRows.some((r) => r.item === null)) return nobody;
+    go(`/h/quick-add?code=${encodeURIComponent(code)}`);
+    return { tone: 'right', text: 'It is on a supplier’s list.' };
+  } catch {
+    return nobody;
+  }
+}
+
+function Rounds({ me }: { me: Me }) {
+  const floor = theFloor();
+  return floor.ids('round').map((id) => {
+    const job = floor.round(id);
+    if (!job || job.state !== 'open' || (job.person !== null && job.person !== me.id)) return null;
+    const picks = job.picks.filter((p) => p.qty > 0);
+    const done = picks.filter((p) => openOf(job, p) === 0).length;
+    const orders = [...new Set(picks.map((p) => p.order))];
+    return (
+      <Work
+        key={id}
+        to={`/h/round/${id}`}
+        figure={`${done}/${picks.length}`}
+        title={`${job.person === null ? 'Take' : 'Go on with'} ${job.number}`}
+        detail={`${orders.join(', ')} · ${ago(String(floor.row('round', id)?.[6]))}`}
+      />
+    );
+  });
+}
+
 const since = (iso: string): string => (ago(iso) === 'now' ? 'just now' : `${ago(iso)} ago`);
+
+function Deliveries() {
+  const floor = theFloor();
+  return floor.ids('delivery').map((id) => {
+    const job = floor.delivery(id);
+    if (!job || job.state !== 'scanning') return null;
+    const last = job.entries.reduce((latest, e) => (e.at > latest ? e.at : latest), '');
+    return (
+      <Work
+        key={id}
+        to={`/h/receive/${id}`}
+        figure={String(job.entries.length)}
+        title={`Receive ${job.purchaseOrder ?? job.number}`}
+        detail={`${job.supplier} · ${last === '' ? 'nothing scanned yet' : `last scan ${since(last)}`}`}
+      />
+    );
+  });
+}
+
+function Arrivals() {
+  const { facts } = theFloor();
+  const lying = { arrivals: 0, unplaced: 0 };
+  for (const bin of facts.bins()) if (bin.use === 'arrivals' || bin.use === 'unplaced') lying[bin.use] += facts.contents(bin.id).length;
+  return (
+    <>
+      {lying.arrivals > 0 && <Work to="/h/put-away" figure={String(lying.arrivals)} title="Put away" detail="what lies at arrivals" />}
+      {lying.unplaced > 0 && (
+        <Work to="/h/unplaced" figure={String(lying.unplaced)} title="Put away unplaced" detail="stock that has no bin yet" />
+      )}
+    </>
+  );
+}
+
+function Counts() {
+  const floor = theFloor();
+  return floor.ids('count').map((id) => {
+    const job = floor.count(id);
+    if (!job || job.state !== 'open') return null;
+    const counted = job.bins.filter((b) => isCounted(job, b.bin)).length;
+    return <Work key={id} to={`/h/count/${id}`} figure={`${counted}/${job.bins.length}`} title={`Count ${job.zone}`} detail={job.number} />;
+  });
+}
+
+/** Leaving: what waits is kept and sent, whoever works on the device then. */
+function Leave({ floor }: { floor: ReturnType<typeof theFloor> }) {
+  const { waiting } = useFloor();
+  const [asked, setAsked] = useState(false);
+  const [problem, setProblem] = useState<string | null>(null);
+  const leave = (): void => {
+    send('people.signOut', {}).then(
+      async () => {
+        await floor.signedIn(null);
+        forgetSite();
+        window.location.assign('/h');
+      },
+      () => setProblem('To sign out, a connection is needed. Until then the device is yours.'),
+    );
+  };
+  return (
+    <div className="space-y-2 pt-2">
+      {asked && waiting > 0 && (
+        <p className="text-lg">
+          <strong>{waiting}</strong> {waiting === 1 ? 'scan waits' : 'scans wait'} to be sent. They are kept on this device under your name,
+          and sent by whoever signs in next.
+        </p>
+      )}
+      {problem && <p className="font-semibold text-wrong">{problem}</p>}
+      <Button look="quiet" tall onClick={() => (waiting > 0 && !asked ? setAsked(true) : leave())}>
+        {asked && waiting > 0 ? 'Sign out all the same' : 'Sign out'}
+      </Button>
+    </div>
+  );
+}
 
 function Work({ to, figure, title, detail }: { to: string; figure: string; title: string; detail: string }) {
   return (

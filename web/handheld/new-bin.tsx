@@ -1,12 +1,13 @@
 import { useState, type ReactNode } from 'react';
 import { isAddress } from '#core/places';
 import { Button, Plate, Select, send, useRead } from '#web/base';
-import type { Answer } from './screen.tsx';
+import { theFloor } from '#web/hands';
 
 /** A bin made on the fly (A8): where a bin was wanted and nobody knows the address that was scanned, those who may make bins make it there
  *  and go on with it. */
 export function useNewBin(): {
-  offer: (code: string) => Answer | null;
+  /** Offers to make the bin; nothing where the person may not, or the text is no address. */
+  offer: (code: string) => void;
   /** Drops the offer: something else was scanned. */
   drop: () => void;
   panel: (goOn: (address: string) => void) => ReactNode;
@@ -18,9 +19,7 @@ export function useNewBin(): {
   return {
     drop: () => setWanted(null),
     offer: (code) => {
-      if (me?.me?.role !== 'lead' || !isAddress(code.trim())) return null;
-      setWanted(code.trim().toUpperCase());
-      return { tone: 'look', text: `There is no bin ${code.trim().toUpperCase()} yet.` };
+      if (me?.me?.role === 'lead' && isAddress(code.trim())) setWanted(code.trim().toUpperCase());
     },
     panel: (goOn) =>
       wanted && (
@@ -64,7 +63,9 @@ function NewBin({
       className="space-y-2 rounded border-4 border-ink bg-sheet p-3"
       onSubmit={(e) => {
         e.preventDefault();
-        send('places.makeBin', { body: { zone, address } }).then(onMade, (error: Error) => setProblem(error.message));
+        send('places.makeBin', { body: { zone, address } })
+          .then(() => theFloor().take())
+          .then(onMade, (error: Error) => setProblem(error.message));
       }}
     >
       <p className="text-center">

@@ -1,216 +1,182 @@
-import { useState } from 'react';
+import { useCallback } from 'react';
 import { useNavigate, useParams } from 'react-router';
-import { Button, Empty, Plate, read, Refused, send, Tag, Trouble, useRead } from '#web/base';
-import { KeyQuantity, Screen, useQueue, type Answer } from './screen.tsx';
+import { formatQty } from '#core/base';
+import {
+  openOf,
+  ownTaken,
+  PICK_BEGINS,
+  pickingSaid,
+  stepPick,
+  stopsOf,
+  takenOf,
+  type HandPick,
+  type HandStop,
+  type PickAsks,
+  type PickAt,
+  type PickChoice,
+  type PickDoes,
+  type PickingSaid,
+  type RoundJob,
+  type TroubleKind,
+} from '#core/picking';
+import { Button, Empty, Plate, Tag } from '#web/base';
+import { theFloor, useFloor } from '#web/hands';
+import { Missing } from './missing.tsx';
+import { Ask, NumberOf, Screen } from './screen.tsx';
+import { useHand } from './use-hand.ts';
 
-const TROUBLES = [
+const TROUBLES: readonly (readonly [TroubleKind, string])[] = [
   ['short', 'Too few there'],
   ['damaged', 'Damaged'],
   ['notFound', 'Not found'],
-] as const;
+];
 
 /** One walk: the next stop as a door plate; scan the bin, scan the goods, key a number if there are more; at the end, put down. */
 export function PickOnFloor() {
   const id = Number(useParams()['id']);
   const go = useNavigate();
-  const { data: round, error, refetch } = useRead('picking.round', { params: { id } });
-  const [atBin, setAtBin] = useState<number | null>(null);
-  const [serialFor, setSerialFor] = useState<string | null>(null);
-  const [trouble, setTrouble] = useState(false);
-  const [lotFor, setLotFor] = useState<{ code: string; qty?: string } | null>(null);
-  // The number that is keyed after a lot was scanned is of that lot.
-  const [lotTaken, setLotTaken] = useState<{ pick: number; lot: string } | null>(null);
-  const stops = round?.stopList ?? [];
-  const openOf = (p: { qty: string; picked: string }): number => Number(p.qty) - Number(p.picked);
-  const stop = stops.find((s) => s.picks.some((p) => openOf(p) > 0));
-  const picks = stop?.picks.filter((p) => openOf(p) > 0) ?? [];
-  const pick = picks[0];
-
-  const takeGoods = async (code: string, more: { qty?: string; serial?: string; lot?: string } = {}): Promise<Answer> => {
-    if (!stop || !pick) return { tone: 'look', text: 'Everything is picked. Scan the packing bin.' };
-    // Several lines may want goods from this bin: the one whose item was scanned is meant.
-    const found = picks.length > 1 ? await read('desk.scan', { query: { code } }) : null;
-    const meant = (found?.kind === 'item' && picks.find((p) => p.item === found.item)) || pick;
-    try {
-      const reply = await send('picking.pick', {
-        params: { id, pick: meant.id },
-        body: { bin: stop.address, code, ...more, device: 'handheld' },
-      });
-      await refetch();
-      if (reply.open === '0') setSerialFor(null);
-      if (more.lot) setLotTaken({ pick: meant.id, lot: more.lot });
-      setLotFor(null);
-      if (reply.roundOpen === 0) return { tone: 'right', text: 'Round picked. Put it down at a packing bin.' };
-      return {
-        tone: 'right',
-        text:
-          reply.open === '0'
-            ? `${meant.code}: all ${reply.picked} taken. Into slot ${meant.slot}.`
-            : `${meant.code}: ${reply.picked} taken, ${reply.open} to go. Slot ${meant.slot}.`,
-      };
-    } catch (refused) {
-      if (refused instanceof Refused && refused.problem.code === 'picking.serialWanted') {
-        setSerialFor(code);
-        return { tone: 'look', text: refused.message };
-      }
-      if (refused instanceof Refused && refused.problem.code === 'picking.whichLot') {
-        setLotFor({ code, ...(more.qty ? { qty: more.qty } : {}) });
-        return { tone: 'look', text: refused.message };
-      }
-      throw refused;
-    }
-  };
-
-  const { answer, busy, take, act } = useQueue(async (code) => {
-    if (!round) return null;
-    if (!stop) {
-      const down = await send('picking.putDown', { params: { id }, body: { bin: code, device: 'handheld' } });
-      void go('/h');
-      return { tone: 'right', text: `${down.pieces} pieces put down at ${down.bin}.` };
-    }
-    if (lotFor && atBin === stop.bin) {
-      // Where a lot is asked for, goods or a bin are never taken for one; they break out.
-      const found = await read('desk.scan', { query: { code } });
-      if (found.kind !== 'item' && found.kind !== 'bin')
-        return takeGoods(lotFor.code, { ...(lotFor.qty ? { qty: lotFor.qty } : {}), lot: code.trim() });
-      setLotFor(null);
-    }
-    if (serialFor && atBin === stop.bin) return takeGoods(serialFor, { serial: code });
-    if (atBin !== stop.bin) {
-      const found = await read('desk.scan', { query: { code } });
-      if (found.kind !== 'bin') return { tone: 'wrong', text: `Scan the bin first: ${stop.address}.` };
-      if (found.bin !== stop.bin) return { tone: 'wrong', text: `Wrong bin: this is ${found.address}. Go to ${stop.address}.` };
-      setAtBin(stop.bin);
-      return { tone: 'right', text: `Right bin. Take ${pick ? openOf(pick) : ''} ${pick?.code ?? ''}.` };
-    }
-    return takeGoods(code);
+  const floor = theFloor();
+  const { me } = useFloor();
+  const { at, answer, scan, choose, undo } = useHand<PickAt, PickChoice, PickingSaid, PickDoes>({
+    job: `round:${id}`,
+    begin: PICK_BEGINS,
+    step: useCallback(
+      (where, event, facts, stamp) => {
+        const job = floor.round(id);
+        return job ? stepPick(where, event, job, facts, stamp) : null;
+      },
+      [floor, id],
+    ),
+    sentence: pickingSaid,
+    onSaid: (said) => said.said === 'picking.putDown' && void go('/h'),
   });
-
-  const report = (kind: (typeof TROUBLES)[number][0]): void =>
-    act(async () => {
-      if (!pick) return null;
-      setTrouble(false);
-      const r = await send('picking.trouble', { params: { id, pick: pick.id }, body: { kind } });
-      await refetch();
-      if (r.bins.length === 0) return { tone: 'look', text: `Noted. ${r.missing} are missing; the office sees it.` };
-      return {
-        tone: 'look',
-        text: `Noted. Get ${r.replanned} from ${r.bins.join(', ')} instead${r.missing === '0' ? '.' : `; ${r.missing} are missing.`}`,
-      };
-    });
-
-  if (!round)
-    return (
-      <Screen title="Round" answer={answer} onScan={take} hint="…">
-        <Trouble error={error} />
-      </Screen>
-    );
-  const stopNumber = stop ? stops.indexOf(stop) + 1 : stops.length;
-  const here = stop !== undefined && atBin === stop.bin;
+  const job = floor.round(id);
+  if (!job) return <Missing title="Round" what="round" />;
+  const { facts } = floor;
+  const stops = stopsOf(job, facts);
+  const stop = stops.find((s) => s.open.length > 0);
+  const orders = [...new Set(job.picks.map((p) => p.order))];
+  const cart = facts.bin(job.cart)?.address ?? '';
+  const here = stop !== undefined && at.bin === stop.bin.id;
+  const hint = !stop
+    ? 'Scan the packing bin'
+    : !here
+      ? 'Scan the bin'
+      : { goods: 'Scan the goods', trouble: 'Scan the goods', lot: 'Scan the lot', serial: 'Scan the serial' }[at.asks.what];
   return (
     <Screen
-      title={round.number}
-      sub={
-        stop
-          ? `Stop ${stopNumber} of ${stops.length} · ${round.cart} · ${round.orders.join(', ')}`
-          : `${round.cart} · ${round.orders.join(', ')}`
-      }
+      title={job.number}
+      sub={`${stop ? `Stop ${stops.indexOf(stop) + 1} of ${stops.length} · ` : ''}${cart} · ${orders.join(', ')}`}
       answer={answer}
-      busy={busy}
-      onScan={take}
-      hint={
-        !stop ? 'Scan the packing bin' : lotFor ? 'Scan the lot' : serialFor ? 'Scan the serial' : here ? 'Scan the goods' : 'Scan the bin'
-      }
+      onScan={scan}
+      hint={hint}
+      last={ownTaken(job, me?.id ?? 0).map((t) => {
+        const pick = job.picks.find((p) => p.key === t.pick);
+        const code = facts.item(pick?.item ?? 0)?.code ?? '';
+        return { key: t.key, at: t.at, text: `${formatQty(t.qty)} ${code}${t.serial ? ` ${t.serial}` : ''}`, undo: () => undo(t.key) };
+      })}
     >
-      {round.state !== 'open' && <Empty title="This round is put down.">Its orders wait at the bench.</Empty>}
-      {round.state === 'open' && !stop && (
-        <section className="space-y-4 pt-6 text-center">
-          <p className="text-2xl">Everything is on the cart.</p>
-          <p className="text-xl">Put it down, and scan the packing bin:</p>
-          {round.packingBin && <Plate address={round.packingBin} size="door" />}
-        </section>
-      )}
-      {stop && pick && (
-        <section className="space-y-3">
-          <p className={`rounded border-4 p-2 text-center ${here ? 'border-settled' : 'border-next'}`}>
-            <Plate address={stop.address} size="door" />
-            <span className="block text-soft">
-              {stop.zone}
-              {here ? ', right bin ✓' : ''}
-            </span>
-          </p>
-          <div>
-            <p className="text-lg">
-              <span className="code text-3xl" data-testid="item-code">
-                {pick.code}
-              </span>{' '}
-              {pick.description}
-            </p>
-            {pick.lot && (
-              <p className="text-lg">
-                lot <strong className="code text-xl">{pick.lot}</strong>
-                {pick.expires && <span className="text-soft"> expires {pick.expires}</span>}
-              </p>
-            )}
-            <p className="flex items-end gap-3">
-              <span className="code text-7xl leading-none" data-testid="to-take">
-                {openOf(pick)}
-              </span>
-              <span className="text-xl text-soft">{pick.unit} to take</span>
-              <span className="ml-auto text-right">
-                <Tag tone="strong">slot {pick.slot}</Tag>
-                <span className="block text-sm text-soft">{pick.order}</span>
-              </span>
-            </p>
-          </div>
-          {lotFor && pick.lot && (
-            <div className="space-y-2 rounded border-4 border-next bg-sheet p-3">
-              <p className="text-xl">Several lots lie here. Scan the lot that you take.</p>
-              <Button
-                tall
-                look="next"
-                className="w-full"
-                onClick={() => act(() => takeGoods(lotFor.code, { ...(lotFor.qty ? { qty: lotFor.qty } : {}), lot: pick.lot ?? '' }))}
-              >
-                It is {pick.lot}
-              </Button>
-            </div>
-          )}
-          {serialFor && <p className="rounded border-4 border-next bg-sheet p-3 text-xl">Scan the serial of the one you take.</p>}
-          {here && !serialFor && pick.picked !== '0' && openOf(pick) > 0 && (
-            <KeyQuantity
-              label="Taken so far"
-              value={pick.picked}
-              unit={pick.unit}
-              onKey={(total) =>
-                act(() =>
-                  takeGoods(pick.barcode ?? pick.code, {
-                    qty: String(Math.round((Number(total) - Number(pick.picked)) * 1000) / 1000),
-                    ...(lotTaken?.pick === pick.id ? { lot: lotTaken.lot } : {}),
-                  }),
-                )
-              }
-            />
-          )}
-          {picks.length > 1 && <p className="text-soft">and {picks.length - 1} more from this bin</p>}
-          {trouble ? (
-            <div className="grid gap-2">
-              {TROUBLES.map(([kind, label]) => (
-                <Button key={kind} look="wrong" tall onClick={() => report(kind)}>
-                  {label}
-                </Button>
-              ))}
-              <Button look="quiet" tall onClick={() => setTrouble(false)}>
-                No trouble
-              </Button>
-            </div>
-          ) : (
-            <Button tall className="w-full" onClick={() => setTrouble(true)}>
-              Trouble here …
-            </Button>
-          )}
-        </section>
-      )}
+      {job.state !== 'open' && <Empty title="This round is put down.">Its orders wait at the bench.</Empty>}
+      {job.state === 'open' && !stop && <AtTheEnd job={job} />}
+      {job.state === 'open' && stop && <Stop job={job} stop={stop} here={here} asks={at.asks} choose={choose} />}
     </Screen>
+  );
+}
+
+function AtTheEnd({ job }: { job: RoundJob }) {
+  const bin = job.packingBin === null ? undefined : theFloor().facts.bin(job.packingBin);
+  return (
+    <section className="space-y-4 pt-6 text-center">
+      <p className="text-2xl">Everything is on the cart.</p>
+      <p className="text-xl">Put it down, and scan the packing bin:</p>
+      {bin && <Plate address={bin.address} size="door" />}
+    </section>
+  );
+}
+
+function Stop({
+  job,
+  stop,
+  here,
+  asks,
+  choose,
+}: {
+  job: RoundJob;
+  stop: HandStop;
+  here: boolean;
+  asks: PickAsks;
+  choose: (c: PickChoice) => void;
+}) {
+  const asked = 'pick' in asks ? stop.open.find((p) => p.key === asks.pick) : undefined;
+  const pick = asked ?? (stop.open[0] as HandPick);
+  const { facts } = theFloor();
+  const item = facts.item(pick.item);
+  const lot = pick.lot === null ? undefined : facts.lot(pick.item, pick.lot);
+  const taken = takenOf(job, pick);
+  return (
+    <section className="space-y-3">
+      <p className={`rounded border-4 p-2 text-center ${here ? 'border-settled' : 'border-next'}`}>
+        <Plate address={stop.bin.address} size="door" />
+        <span className="block text-soft">
+          {stop.bin.zone}
+          {here ? ', right bin ✓' : ''}
+        </span>
+      </p>
+      <div>
+        <p className="text-lg leading-tight">
+          <span className="code text-3xl" data-testid="item-code">
+            {item?.code}
+          </span>{' '}
+          {item?.description}
+        </p>
+        {pick.lot && (
+          <p className="text-lg">
+            lot <strong className="code text-xl">{pick.lot}</strong>
+            {lot?.expires && <span className="text-soft"> expires {lot.expires}</span>}
+          </p>
+        )}
+        <p className="flex items-end gap-3">
+          <span className="code text-7xl leading-none" data-testid="to-take">
+            {formatQty(openOf(job, pick))}
+          </span>
+          <span className="text-xl text-soft">{item?.unit} to take</span>
+          <span className="ml-auto text-right">
+            <Tag tone="strong">slot {pick.slot}</Tag>
+            <span className="block text-sm text-soft">{pick.order}</span>
+          </span>
+        </p>
+      </div>
+      {asks.what === 'lot' && pick.lot && (
+        <Ask label="Which lot">
+          <p className="text-xl">Several lots lie here. Scan the lot that you take.</p>
+          <Button tall look="next" className="w-full" onClick={() => choose({ what: 'lot' })}>
+            It is {pick.lot}
+          </Button>
+        </Ask>
+      )}
+      {asks.what === 'serial' && (
+        <Ask label="Which serial">
+          <p className="text-xl">Scan the serial of the one you take.</p>
+        </Ask>
+      )}
+      {here && asks.what === 'goods' && taken > 0 && <NumberOf label="Taken so far" value={formatQty(taken)} unit={item?.unit ?? ''} />}
+      {stop.open.length > 1 && <p className="text-soft">and {stop.open.length - 1} more from this bin</p>}
+      {asks.what === 'trouble' ? (
+        <div className="grid gap-2">
+          {TROUBLES.map(([kind, label]) => (
+            <Button key={kind} look="wrong" tall onClick={() => choose({ what: 'report', kind })}>
+              {label}
+            </Button>
+          ))}
+          <Button look="quiet" tall onClick={() => choose({ what: 'noTrouble' })}>
+            No trouble
+          </Button>
+        </div>
+      ) : (
+        <Button tall className="w-full" onClick={() => choose({ what: 'trouble' })}>
+          Trouble here …
+        </Button>
+      )}
+    </section>
   );
 }

@@ -2,7 +2,8 @@ import { useState } from 'react';
 import { useSearchParams } from 'react-router';
 import type { ListRow } from '#contract/items';
 import { Button, Empty, read, send, useRead } from '#web/base';
-import { KeyQuantity, Screen, useQueue, type Scan } from './screen.tsx';
+import { useQueue } from './queue.ts';
+import { NumberOf, Screen, type LastScan } from './screen.tsx';
 
 /** Quick add (B6): scan what is on a supplier's list, key how many, scan the bin; the item, its stock and its label are there. */
 export function QuickAdd() {
@@ -11,7 +12,7 @@ export function QuickAdd() {
   const [row, setRow] = useState<ListRow | null>(null);
   const [qty, setQty] = useState('1');
   const [labels, setLabels] = useState<'one' | 'all' | 'none'>('one');
-  const [last, setLast] = useState<readonly Scan[]>([]);
+  const [last, setLast] = useState<readonly LastScan[]>([]);
   const { data: found } = useRead('items.search', { query: { q: code, over: 'lists' } }, { enabled: code.length > 1 && row === null });
   const open = (found?.listRows ?? []).filter((r) => r.item === null);
   const chosen = row ?? (open.length === 1 ? (open[0] as ListRow) : null);
@@ -22,6 +23,7 @@ export function QuickAdd() {
       const done = await send('stock.quickAdd', { body: { row: chosen.id, bin: what.address, qty, labels, device: 'handheld' } });
       setLast((was) => [
         {
+          key: crypto.randomUUID(),
           at: new Date().toISOString(),
           text: `${done.code}: ${done.qty} in ${done.bin}${done.labels > 0 ? `, ${done.labels} labels` : ''}`,
         },
@@ -42,7 +44,7 @@ export function QuickAdd() {
     return free.length === 1
       ? { tone: 'right', text: 'Key how many, then scan the bin.' }
       : { tone: 'look', text: `${free.length} articles fit. Choose one.` };
-  });
+  }, setQty);
   return (
     <Screen
       title="New item by scan"
@@ -63,7 +65,7 @@ export function QuickAdd() {
               {chosen.packUnits !== '1' && `, pack of ${chosen.packUnits}`}
             </span>
           </p>
-          <KeyQuantity label="How many" value={qty} unit="each" onKey={setQty} />
+          <NumberOf label="How many" value={qty} unit="each" />
           <div className="grid grid-cols-3 gap-2" role="group" aria-label="Labels">
             {(
               [

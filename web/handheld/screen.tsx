@@ -1,58 +1,12 @@
-import { useCallback, useEffect, useRef, useState, type ReactNode } from 'react';
+import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
-import { Button, clock, ScanLine, sound, useScanner } from '#web/base';
+import { Button, clock, ScanLine, useKeyed } from '#web/base';
+import { theFloor, useFloor } from '#web/hands';
+import { CameraScan } from './camera.tsx';
+import type { Answer } from './use-hand.ts';
 
-/** What the last act came to, said large: right, wrong, or look. */
-export type Answer = { readonly tone: 'right' | 'wrong' | 'look'; readonly text: string };
-export type Scan = { readonly text: string; readonly at: string; readonly undo?: () => void };
-
-const SETTLE_MS = 10;
-
-type Queue = {
-  readonly answer: Answer | null;
-  readonly busy: boolean;
-  /** Takes a scan. */
-  take(code: string): void;
-  /** Takes an act of another kind (a keyed number, a button), in its turn among the scans. */
-  act(work: () => Promise<Answer | null>): void;
-};
-
-/** Does scans and acts one after the other, in the order in which they were made, however fast they come. */
-export function useQueue(work: (code: string) => Promise<Answer | null>): Queue {
-  const [answer, setAnswer] = useState<Answer | null>(null);
-  const [waiting, setWaiting] = useState(0);
-  const tail = useRef<Promise<unknown>>(Promise.resolve());
-  const latest = useRef(work);
-  useEffect(() => {
-    latest.current = work;
-  });
-  const act = useCallback((doIt: () => Promise<Answer | null>) => {
-    const say = (next: Answer | null): void => {
-      if (next) sound(next.tone);
-      setAnswer(next);
-    };
-    setWaiting((n) => n + 1);
-    tail.current = tail.current
-      .then(doIt)
-      .then(say, (error: Error) => say({ tone: 'wrong', text: error.message }))
-      // The next scan must find the screen as this one left it: let what was read again be drawn first.
-      .then(() => new Promise((resolve) => setTimeout(resolve, SETTLE_MS)))
-      .finally(() => setWaiting((n) => n - 1));
-  }, []);
-  const take = useCallback(
-    (code: string) => {
-      // A number that was keyed and not closed by Enter is saved by the next scan. First the field gets back what it held before the
-      // scanner typed into it, then it is saved, then the scan finds the screen as that left it.
-      setTimeout(() => {
-        document.querySelector<HTMLFormElement>('form[data-keyed=pending]')?.requestSubmit();
-        setTimeout(() => act(() => latest.current(code)));
-      });
-    },
-    [act],
-  );
-  useScanner(take);
-  return { answer, busy: waiting > 0, take, act };
-}
+/** One of the person's own last scans, with the way to take it back. */
+export type LastScan = { readonly key: string; readonly text: string; readonly at: string; readonly undo?: () => void };
 
 const TONE = {
   right: 'border-settled bg-settled-pale text-settled',
@@ -81,7 +35,7 @@ export function Screen({
   onScan: (code: string) => void;
   hint: string;
   back?: string | null;
-  last?: readonly Scan[];
+  last?: readonly LastScan[];
 }) {
   return (
     <div className="mx-auto flex min-h-dvh max-w-xl flex-col">
@@ -95,13 +49,15 @@ export function Screen({
           <h1 className="code truncate text-2xl leading-tight">{title}</h1>
           {sub && <p className="truncate text-sm text-soft">{sub}</p>}
         </div>
+        <Waiting />
       </header>
+      <Loud />
       <main className="flex-1 space-y-3 p-3">{children}</main>
       <footer className="sticky bottom-0 space-y-2 border-t-4 border-ink bg-paper p-2">
         {last.length > 0 && (
           <ol aria-label="Last scans" className="text-sm">
             {last.slice(0, 3).map((s, i) => (
-              <li key={s.at + s.text} className={`flex items-center gap-2 ${i === 0 ? 'font-semibold' : 'text-soft'}`}>
+              <li key={s.key} className={`flex items-center gap-2 ${i === 0 ? 'font-semibold' : 'text-soft'}`}>
                 <span>{clock(s.at)}</span>
                 <span className="min-w-0 flex-1 truncate">{s.text}</span>
                 {s.undo && i === 0 && (
@@ -119,47 +75,122 @@ export function Screen({
             {answer.text}
           </p>
         )}
-        <ScanLine onScan={onScan} hint={busy ? 'One moment …' : hint} tall />
+        <div className="flex gap-2">
+          <div className="flex-1">
+            <ScanLine onScan={onScan} hint={busy ? 'One moment …' : hint} tall />
+          </div>
+          <CameraScan onScan={onScan} />
+        </div>
       </footer>
     </div>
   );
 }
 
-/** A quantity to key: large, closed by Enter or by the next scan; the keyboard need not open for scanning. */
-export function KeyQuantity({ label, value, unit, onKey }: { label: string; value: string; unit: string; onKey: (qty: string) => void }) {
-  const [text, setText] = useState<string | null>(null);
+/** How much waits to be sent: a quiet mark, as long as nobody must act. */
+function Waiting() {
+  const { waiting, fault } = useFloor();
+  if (waiting === 0) return null;
   return (
-    <form
-      data-keyed={text ? 'pending' : undefined}
-      className="flex items-end gap-2"
-      onSubmit={(e) => {
-        e.preventDefault();
-        if (text) onKey(text);
-        setText(null);
-        (document.activeElement as HTMLElement | null)?.blur();
-      }}
+    <span
+      data-testid="waiting"
+      className="whitespace-nowrap rounded-sm border border-line px-1.5 text-sm text-soft"
+      title="Kept on this device, sent by itself"
     >
-      <label className="flex-1">
-        <span className="block text-sm text-soft">{label}</span>
-        <input
-          aria-label={label}
-          inputMode="decimal"
-          value={text ?? value}
-          onFocus={(e) => {
-            setText('');
-            e.target.select();
-          }}
-          onBlur={() => setText((was) => (was ? was : null))}
-          onChange={(e) => setText(e.target.value)}
-          className="code min-h-14 w-full rounded border-2 border-ink bg-sheet px-3 text-4xl"
-        />
-      </label>
-      <span className="pb-4 text-lg text-soft">{unit}</span>
-      {text && (
-        <Button look="next" tall type="submit">
-          Set
-        </Button>
+      {waiting} to send{fault?.kind === 'away' ? ', no connection' : ''}
+    </span>
+  );
+}
+
+/** What needs a person, loud: a session that has run out while something waits, what the server does not take, what waits for the lead, a browser that
+ *  keeps nothing. */
+function Loud() {
+  const { waiting, fault, clashes, lasting } = useFloor();
+  const [clash] = clashes;
+  return (
+    <>
+      {!lasting && (
+        <p className="border-b-2 border-wrong bg-wrong-pale px-3 py-1 font-semibold text-wrong">
+          This browser keeps nothing. Work only with a connection: what was not sent is lost with the page.
+        </p>
       )}
-    </form>
+      {waiting > 0 && fault?.kind === 'signIn' && (
+        <p className="flex items-center gap-2 border-b-2 border-wrong bg-wrong-pale px-3 py-1 font-semibold text-wrong">
+          <span className="flex-1">Sign in again to send {waiting}. They are kept.</span>
+          <Button tall look="next" onClick={() => window.location.assign('/h')}>
+            Sign in
+          </Button>
+        </p>
+      )}
+      {waiting > 0 && fault?.kind === 'refused' && (
+        <p className="border-b-2 border-wrong bg-wrong-pale px-3 py-1 font-semibold text-wrong">
+          {waiting} cannot be sent: {fault.says} They are kept; tell the lead.
+        </p>
+      )}
+      {clash && (
+        <p role="alert" className="flex items-center gap-2 border-b-2 border-wrong bg-wrong-pale px-3 py-1">
+          <span className="flex-1">
+            <strong>For the lead{clashes.length > 1 ? `, 1 of ${clashes.length}` : ''}:</strong> {clash.says}
+          </span>
+          <Button tall onClick={() => void theFloor().seen(clash.key)}>
+            Seen
+          </Button>
+        </p>
+      )}
+    </>
+  );
+}
+
+/** The number of the last scan, or what is being keyed for it: digits are heard wherever the focus is; a touch opens a pad of large keys. */
+export function NumberOf({ label, value, unit, fixed = false }: { label: string; value: string; unit: string; fixed?: boolean }) {
+  const { keyed, press } = useKeyed();
+  const [pad, setPad] = useState(false);
+  if (fixed) return <p className="code text-6xl">{value}</p>;
+  return (
+    <div className="space-y-2">
+      <button
+        type="button"
+        aria-label={`${label}: ${keyed || value} ${unit}. Key another number`}
+        aria-expanded={pad}
+        onClick={() => setPad((was) => !was)}
+        className={`flex min-h-16 w-full items-baseline gap-3 rounded border-2 bg-sheet px-3 text-left ${keyed ? 'border-next' : 'border-ink'}`}
+      >
+        <span className="text-sm text-soft">{label}</span>
+        <span className="code flex-1 text-right text-5xl" data-testid="number">
+          {keyed || value}
+        </span>
+        <span className="text-lg text-soft">{unit}</span>
+      </button>
+      {keyed && !pad && <p className="text-sm text-soft">Enter, or the next scan, takes {keyed}.</p>}
+      {pad && (
+        <div className="grid grid-cols-3 gap-2" role="group" aria-label="Keys">
+          {['1', '2', '3', '4', '5', '6', '7', '8', '9', '.', '0', '⌫'].map((key) => (
+            <Button key={key} tall className="code text-3xl" onClick={() => press(key === '⌫' ? 'Backspace' : key)}>
+              {key}
+            </Button>
+          ))}
+          <Button
+            tall
+            look="next"
+            className="col-span-3"
+            disabled={!keyed}
+            onClick={() => {
+              press('Enter');
+              setPad(false);
+            }}
+          >
+            Take {keyed || 'the number'}
+          </Button>
+        </div>
+      )}
+    </div>
+  );
+}
+
+/** A question that stands before anything else: loud, with its one or two answers. */
+export function Ask({ children, label }: { children: ReactNode; label: string }) {
+  return (
+    <section aria-label={label} className="space-y-2 rounded border-4 border-next bg-sheet p-3">
+      {children}
+    </section>
   );
 }

@@ -2,10 +2,12 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { Button, Field, forgetSite, read, send, sound, Trouble, useRead, useScanner } from '#web/base';
+import { useFloor } from '#web/hands';
 
 /** Where one comes in: by name and password at the desk, by badge and PIN on a handheld, by one-time code as the first lead. */
 export function Door() {
   const { data: door } = useRead('people.door', {});
+  const { waiting } = useFloor();
   const small = window.innerWidth < 700;
   const [byBadge, setByBadge] = useState(small);
   const [name, setName] = useState('');
@@ -43,6 +45,14 @@ export function Door() {
       <section>
         <h1 className="code text-6xl">Dock Row</h1>
         <p className="mb-6 text-soft">In at one door, onto shelves, out at another.</p>
+        {waiting > 0 && (
+          <p className="mb-4 rounded border-2 border-ink bg-sheet p-3 text-lg" data-testid="kept">
+            <strong>
+              {waiting} {waiting === 1 ? 'scan is' : 'scans are'} kept on this device
+            </strong>{' '}
+            under the name of whoever made them. They are sent as soon as somebody signs in.
+          </p>
+        )}
         <form
           className="space-y-3"
           onSubmit={(e) => {

@@ -1,0 +1,24 @@
+import { Button, Empty, Progress } from '#web/base';
+import { pokeCourier, useFloor } from '#web/hands';
+
+/** The first time at a site: what scans are looked up in is fetched, once. */
+export function TakingAlong() {
+  const { loading, fault } = useFloor();
+  return (
+    <div className="mx-auto max-w-xl space-y-4 p-6 pt-24 text-center">
+      <h1 className="code text-3xl">Taking the goods and bins along</h1>
+      {fault?.kind === 'away' ? (
+        <>
+          <Empty title="No connection yet.">
+            This device was never at this site. It needs the server once; afterwards it works without.
+          </Empty>
+          <Button tall look="next" className="w-full" onClick={() => pokeCourier(0)}>
+            Try again
+          </Button>
+        </>
+      ) : (
+        <Progress done={Math.round(loading * 100)} of={100} what="%" />
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,111 @@
+import { useCallback, useState } from 'react';
+import type { Does } from '#core/hands';
+import { meaningBy, type Facts, type HandEvent, type Meaning, type Stamp, type Tone } from '#core/floor';
+import { sound, useScanner, type Scan } from '#web/base';
+import { pokeCourier, theFloor, useFloor } from '#web/hands';
+
+/** What the last act came to, said large: right, wrong, or look. */
+export type Answer = { readonly tone: Tone; readonly text: string };
+
+type Machine<At, Choice, Said, D extends Does> = {
+  /** The job under whose name the hand's place is kept. */
+  readonly job: string;
+  readonly begin: At;
+  /** The job's own step function, with the world as it is at that very moment. Null: the job is not on the device any more. */
+  readonly step: (
+    at: At,
+    event: HandEvent<Choice>,
+    facts: Facts,
+    stamp: Stamp,
+  ) => { at: At; says: { tone: Tone } & Said; does: readonly D[] } | null;
+  readonly sentence: (said: Said) => string;
+  readonly onSaid?: (said: Said) => void;
+};
+
+export type Hand<At, Choice> = {
+  readonly at: At;
+  readonly answer: Answer | null;
+  readonly scan: (code: string) => void;
+  readonly number: (text: string) => void;
+  readonly choose: (choice: Choice) => void;
+  readonly undo: (key?: string) => void;
+};
+
+const NOT_KEPT = 'This device could not keep it: its storage is full. Nothing was entered. Free some room, or take another device.';
+const GONE = 'This job is no longer on the device. Go back to My work.';
+
+/** Draws nothing and decides nothing: carries what reaches a screen to the job's step machine, in order, and says what it came to once it is kept. */
+export function useHand<At, Choice, Said, D extends Does>({
+  job,
+  begin,
+  step,
+  sentence,
+  onSaid,
+}: Machine<At, Choice, Said, D>): Hand<At, Choice> {
+  const floor = theFloor();
+  useFloor();
+  const [answer, setAnswer] = useState<Answer | null>(null);
+  const dispatch = useCallback(
+    (event: (facts: Facts) => HandEvent<Choice> | null): void => {
+      const say = (next: Answer): void => {
+        sound(next.tone);
+        setAnswer(next);
+      };
+      void floor
+        .step(job, begin, (at, stamp) => {
+          const what = event(floor.facts);
+          const stepped = what === null ? null : step(at, what, floor.facts, stamp);
+          return stepped ?? { at, says: null, does: [] };
+        })
+        .then(
+          (result) => {
+            if (result.says === null) return;
+            say({ tone: result.says.tone, text: sentence(result.says) });
+            onSaid?.(result.says);
+            if (result.does.length > 0) pokeCourier();
+          },
+          (error: Error) => say({ tone: 'wrong', text: error.name === 'QuotaExceededError' ? NOT_KEPT : error.message || GONE }),
+        );
+    },
+    [floor, job, begin, step, sentence, onSaid],
+  );
+  const scanned = useCallback(
+    (raw: Scan): void => {
+      const meaning = (facts: Facts): { meaning: Meaning; whole: boolean } => {
+        // A number keyed so shortly before the scan that the two may be one code: if they are one that is known, they are.
+        const whole = raw.whole === null ? null : meaningBy(facts, raw.whole);
+        return whole && whole.kind !== 'unknown' && whole.kind !== 'unreadable'
+          ? { meaning: whole, whole: true }
+          : { meaning: meaningBy(facts, raw.code), whole: false };
+      };
+      if (raw.number !== null) {
+        const { number } = raw;
+        dispatch((facts) => (meaning(facts).whole ? null : { kind: 'number', text: number }));
+      }
+      dispatch((facts) => ({ kind: 'scan', meaning: meaning(facts).meaning }));
+    },
+    [dispatch],
+  );
+  const number = useCallback((text: string): void => dispatch(() => ({ kind: 'number', text })), [dispatch]);
+  // What is typed into the scan line may be a short number as well: only the facts can tell.
+  const scan = useCallback(
+    (code: string): void => {
+      dispatch((facts) => {
+        const meaning = meaningBy(facts, code);
+        return meaning.kind === 'unknown' && /^\d{1,6}([.,]\d{1,3})?$/.test(code.trim())
+          ? { kind: 'number', text: code.trim() }
+          : { kind: 'scan', meaning };
+      });
+    },
+    [dispatch],
+  );
+  useScanner((_code, raw) => scanned(raw), { onNumber: number });
+  return {
+    at: floor.at(job, begin),
+    answer,
+    scan,
+    number,
+    choose: (choice) => dispatch(() => ({ kind: 'choose', choice })),
+    undo: (key) => dispatch(() => ({ kind: 'undo', ...(key === undefined ? {} : { key }) })),
+  };
+}

@@ -1,0 +1,74 @@
+import type { Floor } from './floor.ts';
+import { LineError } from './line.ts';
+
+const WAITS_MS = [1000, 2000, 5000, 10_000, 20_000, 30_000];
+const EVERY_MS = 60_000;
+const GATHER_MS = 400;
+
+/** Runs between the device and the server: tells what waits, then takes along what changed; again whenever there is reason to, and with growing waits
+ *  while nobody answers. */
+export class Courier {
+  private readonly floor: Floor;
+  private readonly alone: boolean;
+  private readonly onRun: () => void;
+  private timer: ReturnType<typeof setTimeout> | null = null;
+  private running = false;
+  private again = false;
+  private failures = 0;
+  private stopped = false;
+
+  /** `alone`: no other tab of the device tells; only then does this one. `onRun` is called after each run that changed something. */
+  constructor(floor: Floor, { alone, onRun = () => undefined }: { alone: boolean; onRun?: () => void }) {
+    this.floor = floor;
+    this.alone = alone;
+    this.onRun = onRun;
+  }
+
+  /** There is something to tell, or to take along. What comes together goes in one run. */
+  poke(waitMs = GATHER_MS): void {
+    if (this.stopped) return;
+    this.again = true;
+    if (this.running) return;
+    if (this.timer !== null && this.failures > 0 && waitMs > 0) return;
+    if (this.timer !== null) clearTimeout(this.timer);
+    this.timer = setTimeout(() => void this.run(), waitMs);
+  }
+
+  stop(): void {
+    this.stopped = true;
+    if (this.timer !== null) clearTimeout(this.timer);
+  }
+
+  private async run(): Promise<void> {
+    if (this.running || this.stopped) return;
+    this.running = true;
+    this.again = false;
+    try {
+      await this.once();
+      this.failures = 0;
+    } catch {
+      this.failures += 1;
+    } finally {
+      this.running = false;
+      this.onRun();
+    }
+    const wait = this.failures > 0 ? (WAITS_MS[this.failures - 1] ?? WAITS_MS.at(-1)) : this.again ? GATHER_MS : EVERY_MS;
+    if (!this.stopped) this.timer = setTimeout(() => void this.run(), wait);
+  }
+
+  private async once(): Promise<void> {
+    const { me } = this.floor.get();
+    if (!me) return;
+    if (this.alone) {
+      if (this.floor.get().device === null) await this.floor.greet();
+      try {
+        while ((await this.floor.tell()) > 0) this.onRun();
+      } catch (error) {
+        if (!(error instanceof LineError && error.fault.kind === 'unknownDevice')) throw error;
+        await this.floor.greet();
+        await this.floor.tell();
+      }
+    }
+    await this.floor.take();
+  }
+}

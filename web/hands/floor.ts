@@ -1,0 +1,406 @@
+import type { ContentDelta } from '#core/floor';
+import { foldCount, type CountDoes, type CountJob } from '#core/counting';
+import { jobOf, type Does } from '#core/hands';
+import { moveDeltasOf, ownMoves, type MoveDoes, type OwnMove } from '#core/moves';
+import { foldRound, pickDeltasOf, type PickDoes, type RoundJob } from '#core/picking';
+import { foldDelivery, type DeliveryJob, type ReceiveDoes } from '#core/receiving';
+import { foldBench, type BenchOrder, type PackDoes } from '#core/shipping';
+import type { Stamp } from '#core/floor';
+import type { FactKind, FactPart, Outcome } from '#contract/hands';
+import type { Me } from '#contract/people';
+import type { Keep } from './keep.ts';
+import { NEW_META, stampOf, type KeptAct, type Meta, type Taken } from './kept.ts';
+import { LineError, type Line, type LineFault } from './line.ts';
+import { World } from './world.ts';
+
+const MOST_TOLD_AT_ONCE = 100;
+/** Moves are kept for undo as long as a shift. */
+const SHIFT_MS = 12 * 3_600_000;
+const SPARE_KEYS = 20;
+
+/** What the screens show of the device beside their job. */
+export type FloorState = {
+  readonly me: Me | null;
+  readonly device: string | null;
+  /** The facts are there: scans can be taken. */
+  readonly ready: boolean;
+  /** How far the first fetch has come, 0 to 1. */
+  readonly loading: number;
+  readonly taken: Taken | null;
+  readonly waiting: number;
+  readonly clashes: readonly KeptAct[];
+  readonly fault: LineFault | null;
+  readonly lasting: boolean;
+  /** Counts up with every change, for those who watch. */
+  readonly turn: number;
+};
+
+type Clock = { now(): number; key(): string };
+const CLOCK: Clock = { now: () => Date.now(), key: () => crypto.randomUUID() };
+
+/** The floor on one device: what it knows, what was done on it, and what of that the server was told. One for each page; the page's tabs share what
+ *  is kept. Nothing here draws. */
+export class Floor {
+  private readonly keep: Keep;
+  private readonly line: Line;
+  private readonly clock: Clock;
+  private meta: Meta = NEW_META;
+  private acts: readonly KeptAct[] = [];
+  private ats = new Map<string, unknown>();
+  private world: World | null = null;
+  private taken: Taken | null = null;
+  private site = 0;
+  private loading = 0;
+  private fault: LineFault | null = null;
+  private lastAt = 0;
+  private turn = 0;
+  private tail: Promise<unknown> = Promise.resolve();
+  private readonly watchers = new Set<() => void>();
+  private now: FloorState;
+
+  constructor(keep: Keep, line: Line, clock: Clock = CLOCK) {
+    this.keep = keep;
+    this.line = line;
+    this.clock = clock;
+    this.now = this.state();
+  }
+
+  // What is shown
+
+  watch = (watcher: () => void): (() => void) => {
+    this.watchers.add(watcher);
+    return () => this.watchers.delete(watcher);
+  };
+  get = (): FloorState => this.now;
+
+  private state(): FloorState {
+    const mine = this.acts;
+    return {
+      me: this.meta.me,
+      device: this.meta.device?.name ?? null,
+      ready: this.world !== null && this.taken !== null,
+      loading: this.loading,
+      taken: this.taken,
+      waiting: mine.filter((a) => a.state === 'waiting').length,
+      clashes: mine.filter((a) => a.state === 'clash'),
+      fault: this.fault,
+      lasting: this.keep.lasting,
+      turn: this.turn,
+    };
+  }
+
+  private changed(): void {
+    this.turn += 1;
+    this.world?.book.setDeltas(this.deltas());
+    this.now = this.state();
+    for (const watcher of this.watchers) watcher();
+  }
+
+  // What is known
+
+  /** The facts, with what was done here folded in. Only where the floor is ready. */
+  get facts(): World['book'] {
+    if (!this.world) throw new Error('The facts are not there yet.');
+    return this.world.book;
+  }
+  get trust(): boolean {
+    return this.taken?.trust ?? false;
+  }
+  delivery(id: number): DeliveryJob | undefined {
+    const base = this.world?.delivery(id);
+    return base && foldDelivery(base, this.own<ReceiveDoes>(`delivery:${id}`));
+  }
+  round(id: number): RoundJob | undefined {
+    const base = this.world?.round(id);
+    return base && foldRound(base, this.own<PickDoes>(`round:${id}`));
+  }
+  count(id: number): CountJob | undefined {
+    const base = this.world?.count(id);
+    return base && foldCount(base, this.own<CountDoes>(`count:${id}`));
+  }
+  orders(): readonly BenchOrder[] {
+    const acts = this.pending().filter((a) => a.job.startsWith('order:'));
+    return this.world
+      ? foldBench(
+          this.world.orders(),
+          acts.map((a) => ({ does: a.does as PackDoes, stamp: stampOf(a) })),
+        )
+      : [];
+  }
+  ids(kind: 'delivery' | 'round' | 'count'): number[] {
+    return this.world?.ids(kind) ?? [];
+  }
+  row(kind: FactKind, id: number): readonly unknown[] | undefined {
+    return this.world?.table(kind).get(id);
+  }
+  ownMoves(person: number): readonly OwnMove[] {
+    const acts = this.acts.filter((a) => a.job === 'moves' && a.state !== 'clash' && a.site === this.site);
+    return ownMoves(
+      acts.map((a) => ({ does: a.does as MoveDoes, stamp: stampOf(a) })),
+      person,
+    );
+  }
+  /** Where the hand stands in a job: as it was left, also after a reload. */
+  at<At>(job: string, begin: At): At {
+    return (this.ats.get(`${this.site}/${job}`) as At | undefined) ?? begin;
+  }
+
+  // Acts that are not in the facts yet.
+  private pending(): readonly KeptAct[] {
+    return this.acts.filter((a) => a.site === this.site && (a.state === 'waiting' || a.state === 'told'));
+  }
+  private own<D extends Does>(job: string): { does: D; stamp: Stamp }[] {
+    return this.pending()
+      .filter((a) => a.job === job)
+      .map((a) => ({ does: a.does as D, stamp: stampOf(a) }));
+  }
+  private deltas(): ContentDelta[] {
+    const { world } = this;
+    if (!world) return [];
+    const back = (deltas: readonly ContentDelta[]): ContentDelta[] => deltas.map((d) => ({ ...d, qty: -d.qty as ContentDelta['qty'] }));
+    const of = (does: Does): readonly ContentDelta[] => {
+      switch (does.kind) {
+        case 'move.put':
+          return moveDeltasOf(does, world.book);
+        case 'pick.take':
+          return pickDeltasOf(does, world.round(does.round), world.book);
+        case 'move.undo': {
+          const undone = this.acts.find((a) => a.key === does.act);
+          return undone && undone.state !== 'clash' ? back(of(undone.does)) : [];
+        }
+        case 'pick.undo': {
+          const undone = this.pending().find((a) => a.key === does.taken);
+          return undone ? back(of(undone.does)) : [];
+        }
+        default:
+          return [];
+      }
+    };
+    return this.pending().flatMap((a) => [...of(a.does)]);
+  }
+
+  // Beginning
+
+  /** Reads what was kept. Afterwards the device knows who works on it and what waits, with or without a server. */
+  async open(): Promise<void> {
+    const { meta, acts, ats } = await this.keep.load();
+    this.meta = meta;
+    this.acts = acts;
+    this.ats = ats;
+    this.lastAt = acts.reduce((latest, a) => Math.max(latest, Date.parse(a.at)), 0);
+    this.changed();
+  }
+
+  /** Goes to work at a site: reads what is kept of its facts. */
+  async workAt(site: number): Promise<void> {
+    if (this.site === site && this.world) return;
+    this.site = site;
+    this.world = null;
+    this.taken = null;
+    const kept = await this.keep.facts(site);
+    if (this.site !== site) return;
+    if (kept) {
+      const world = new World(kept.taken.today);
+      world.apply(kept.parts);
+      this.world = world;
+      this.taken = kept.taken;
+    }
+    this.changed();
+  }
+
+  /** Notes who works on the device now; null when they sign out. What others did here stays, and is told. */
+  async signedIn(me: Me | null): Promise<void> {
+    this.meta = await this.keep.meta({ me });
+    this.changed();
+  }
+
+  /** Makes the device known to the server, under a name where one is given. */
+  async greet(name?: string): Promise<void> {
+    const { device, name: named } = await this.line.greet(this.site, name);
+    this.meta = await this.keep.meta({ device: { id: device, name: named } });
+    this.changed();
+  }
+
+  // Doing
+
+  /** Does one step of a job, after all that were begun before it. What was done is kept together with where the hand stands then, in one
+   *  transaction, before this resolves; only then may a tone say so.
+   *  Errors: rejects where the device could not keep it (its storage is full): then nothing was done. */
+  step<At, Result extends { at: At; does: readonly Does[] }>(
+    job: string,
+    begin: At,
+    decide: (at: At, stamp: Stamp) => Result,
+  ): Promise<Result> {
+    const work = this.tail.then(async () => {
+      const { me } = this.meta;
+      if (!me) throw new Error('Nobody is signed in on this device.');
+      const doneAt = this.clock.now();
+      // Strictly one after the other, whatever the clock does: what came later must also say so.
+      this.lastAt = Math.max(doneAt - this.meta.ahead, this.lastAt + 1);
+      const at = new Date(this.lastAt).toISOString();
+      const stamp: Stamp = { key: this.clock.key(), at, person: me.id, more: Array.from({ length: SPARE_KEYS }, () => this.clock.key()) };
+      const result = decide(this.at(job, begin), stamp);
+      const made = result.does.map((does, n): Omit<KeptAct, 'seq'> => {
+        const ofJob = jobOf(does);
+        const before = this.acts.findLast((a) => a.job === ofJob && a.site === this.site);
+        return {
+          key: n === 0 ? stamp.key : this.clock.key(),
+          after: before?.key ?? null,
+          person: me.id,
+          site: this.site,
+          job: ofJob,
+          doneAt,
+          at,
+          does,
+          state: 'waiting',
+          says: null,
+        };
+      });
+      const kept = await this.keep.done(made, { job: `${this.site}/${job}`, value: result.at });
+      this.acts = [...this.acts, ...kept];
+      this.ats.set(`${this.site}/${job}`, result.at);
+      this.changed();
+      return result;
+    });
+    this.tail = work.catch(() => undefined);
+    return work;
+  }
+
+  // Telling
+
+  /** Tells the server what waits, a hundred acts at most, oldest first.
+   *  Shape:  how many were answered for. The line's fault stays in sight until the next telling goes through.
+   *  Errors: rejects with the line's fault; everything is still kept then. */
+  async tell(): Promise<number> {
+    const waiting = this.acts.filter((a) => a.state === 'waiting');
+    const some = waiting.slice(0, MOST_TOLD_AT_ONCE);
+    if (some.length === 0) return 0;
+    try {
+      const { outcomes, now } = await this.line.acts(this.site || (some[0]?.site ?? 0), {
+        sentAt: this.clock.now(),
+        waiting: waiting.length,
+        acts: some,
+      });
+      await this.answered(outcomes, now);
+      return outcomes.filter((o) => o.outcome !== 'failed').length;
+    } catch (error) {
+      this.failed(error);
+      throw error;
+    }
+  }
+
+  private async answered(outcomes: readonly Outcome[], now: number): Promise<void> {
+    const byKey = new Map(outcomes.map((o) => [o.key, o]));
+    const changes = this.acts.flatMap((act) => {
+      const outcome = byKey.get(act.key);
+      if (!outcome || act.state !== 'waiting' || outcome.outcome === 'failed') return [];
+      const state = outcome.says === null ? ('told' as const) : ('clash' as const);
+      return [{ key: act.key, to: { ...act, state, says: outcome.says } }];
+    });
+    await this.keep.change(changes);
+    this.replace(changes);
+    this.fault = null;
+    this.meta = await this.keep.meta({ ahead: this.clock.now() - now });
+    this.changed();
+  }
+
+  private replace(changes: readonly { key: string; to: KeptAct | null }[]): void {
+    const by = new Map(changes.map((c) => [c.key, c.to]));
+    this.acts = this.acts.flatMap((a) => {
+      const to = by.get(a.key);
+      return to === undefined ? [a] : to === null ? [] : [to];
+    });
+  }
+
+  private failed(error: unknown): void {
+    this.fault = error instanceof LineError ? error.fault : { kind: 'away' };
+    this.changed();
+  }
+
+  /** The hand has read that an act waits for the lead: it need not be shown any more. */
+  async seen(key: string): Promise<void> {
+    const changes = [{ key, to: null }];
+    await this.keep.change(changes);
+    this.replace(changes);
+    this.changed();
+  }
+
+  /** Reads again which acts are kept: another tab may have told some. */
+  async reread(): Promise<void> {
+    const { meta, acts, ats } = await this.keep.load();
+    this.meta = meta;
+    this.acts = acts;
+    this.ats = ats;
+    this.changed();
+  }
+
+  // Taking along
+
+  /** Brings the device's facts up to what the server knows: what changed, or everything, a page at a time.
+   *  Shape:  acts that were told before it began are in the facts then, and are folded no more.
+   *  Errors: rejects with the line's fault; what is known stays known. */
+  async take(): Promise<void> {
+    const { site } = this;
+    if (site === 0) return;
+    try {
+      const settled = this.acts.filter((a) => a.state === 'told' && a.site === site);
+      const known = this.world && this.taken ? await this.line.facts(site, { since: this.taken.revision }) : null;
+      if (known && !known.reset) await this.takeIn(site, this.world as World, known.parts, known, settled, false);
+      else await this.takeEverything(site, settled);
+      this.fault = null;
+      this.changed();
+    } catch (error) {
+      this.failed(error);
+      throw error;
+    }
+  }
+
+  private async takeEverything(site: number, settled: readonly KeptAct[]): Promise<void> {
+    const world = new World('');
+    let next: { kind?: FactKind; after?: number } | null = {};
+    let first: { revision: string; now: number; today: string; trust: boolean } | null = null;
+    const parts: FactPart[] = [];
+    for (let pages = 1; next !== null; pages += 1) {
+      const page: Awaited<ReturnType<Line['facts']>> = await this.line.facts(site, next);
+      first ??= page;
+      parts.push(...page.parts);
+      next = page.next;
+      this.loading = pages / (pages + 3);
+      this.changed();
+    }
+    if (!first || this.site !== site) return;
+    world.apply(parts);
+    await this.takeIn(site, world, parts, first, settled, true);
+    this.loading = 1;
+  }
+
+  private async takeIn(
+    site: number,
+    world: World,
+    parts: readonly FactPart[],
+    from: { revision: string; now: number; today: string; trust: boolean },
+    settled: readonly KeptAct[],
+    fresh: boolean,
+  ): Promise<void> {
+    const now = this.clock.now();
+    const taken: Taken = { revision: from.revision, at: now, today: from.today, trust: from.trust };
+    const old = now - SHIFT_MS;
+    const gone = this.acts.filter((a) => a.state === 'done' && a.doneAt < old);
+    const acts = [
+      ...settled.map((a) => ({
+        key: a.key,
+        to: a.does.kind === 'move.put' || a.does.kind === 'move.undo' ? { ...a, state: 'done' as const } : null,
+      })),
+      ...gone.map((a) => ({ key: a.key, to: null })),
+    ];
+    await this.keep.takeFacts(site, { taken, parts, fresh, acts });
+    if (this.site !== site) return;
+    // The row of a job comes with the acts that made it: both change in one turn, or a scan would be seen twice or not at all.
+    if (!fresh) world.apply(parts);
+    world.book.today = from.today;
+    this.world = world;
+    this.taken = taken;
+    this.replace(acts);
+    this.meta = await this.keep.meta({ ahead: now - from.now });
+  }
+}

@@ -1,0 +1,276 @@
+import { qty, type BinId, type ItemId, type LotId, type Qty } from '#core/base';
+import type { CountJob } from '#core/counting';
+import { FactBook, type ContentFact, type PackFact } from '#core/floor';
+import type { RoundJob } from '#core/picking';
+import type { DeliveryJob, HandEntry } from '#core/receiving';
+import type { BenchOrder } from '#core/shipping';
+import type { FactKind, FactPart } from '#contract/hands';
+
+/** A row of facts as it travels and as it is kept: the first value is its id. server/hands/facts.ts writes them, and names each column. */
+export type Row = readonly unknown[];
+type Table = Map<number, Row>;
+
+const amount = (steps: unknown): Qty => qty(Number(steps));
+const amountOrNull = (steps: unknown): Qty | null => (steps === null ? null : amount(steps));
+
+/** Everything that a device knows of a site: the facts that scans are looked up in, and the papers at which hands work. Rows come and go as the
+ *  server tells them; what was done on the device itself is folded over them elsewhere. */
+export class World {
+  readonly book: FactBook;
+  private readonly tables = new Map<FactKind, Table>();
+  private entriesOf = new Map<number, Map<number, HandEntry>>();
+  private talliesOf = new Map<number, Map<number, CountJob['tallies'][number]>>();
+  private binsOf = new Map<number, Map<number, CountJob['bins'][number] & { walk: number }>>();
+
+  constructor(today: string) {
+    this.book = new FactBook(today);
+  }
+
+  /** The rows of a kind, by id. */
+  table(kind: FactKind): Table {
+    const found = this.tables.get(kind);
+    if (found) return found;
+    const made: Table = new Map();
+    this.tables.set(kind, made);
+    return made;
+  }
+
+  /** Takes rows in and others out. */
+  apply(parts: readonly FactPart[]): void {
+    for (const { kind, rows, gone } of parts) {
+      const table = this.table(kind);
+      for (const row of rows) {
+        const id = row[0] as number;
+        this.drop(kind, table.get(id));
+        table.set(id, row);
+        this.put(kind, row);
+      }
+      for (const id of gone) {
+        this.drop(kind, table.get(id));
+        table.delete(id);
+      }
+    }
+  }
+
+  private put(kind: FactKind, r: Row): void {
+    switch (kind) {
+      case 'item':
+        return this.book.putItem({
+          id: r[0] as ItemId,
+          code: r[1] as string,
+          description: r[2] as string,
+          unit: r[3] as string,
+          decimals: r[4] as number,
+          tracking: r[5] as 'none',
+          storageClass: r[6] as string,
+          unitMl: Number(r[7]),
+          unitG: Number(r[8]),
+          packs: (r[9] as unknown[][]).map((p): PackFact => ({
+            id: p[0] as number,
+            name: p[1] as string,
+            units: amount(p[2]),
+            codes: p[3] as string[],
+          })),
+          homes: (r[10] as unknown[][]).map((h) => ({ bin: h[0] as BinId, max: amountOrNull(h[1]) })),
+        });
+      case 'bin': {
+        const [id, address] = [r[0] as BinId, r[1] as string];
+        return this.book.putBin({
+          id,
+          address,
+          names: r[2] as string[],
+          zone: r[3] as string,
+          purpose: r[4] as string,
+          use: r[5] as string,
+          pickable: r[6] as boolean,
+          walk: r[7] as number,
+          rules: {
+            bin: id,
+            address,
+            oneItem: r[8] as boolean,
+            oneLot: r[9] as boolean,
+            storageClass: r[10] as string | null,
+            units: amountOrNull(r[11]),
+            volumeMl: r[12] as number | null,
+            weightG: r[13] as number | null,
+          },
+        });
+      }
+      case 'lot':
+        return this.book.putLot({ id: r[0] as LotId, item: r[1] as ItemId, code: r[2] as string, expires: r[3] as string | null });
+      case 'balance':
+        return this.book.putBalance(r[0] as number, {
+          bin: r[1] as BinId,
+          item: r[2] as ItemId,
+          lot: r[3] as string | null,
+          expires: r[4] as string | null,
+          serial: r[5] as string | null,
+          condition: r[6] as ContentFact['condition'],
+          qty: amount(r[7]),
+        });
+      case 'entry':
+        inner(this.entriesOf, r[1] as number).set(r[0] as number, {
+          key: r[2] as string,
+          item: r[3] as ItemId,
+          code: '',
+          qty: amount(r[4]),
+          lot: r[5] as string | null,
+          expires: r[6] as string | null,
+          serial: r[7] as string | null,
+          person: r[8] as number,
+          at: new Date(r[9] as string).toISOString(),
+          settled: r[10] as boolean,
+        });
+        return;
+      case 'tally':
+        inner(this.talliesOf, r[1] as number).set(r[0] as number, {
+          key: r[2] as string,
+          bin: r[3] as BinId,
+          item: r[4] as ItemId,
+          lot: r[5] as string | null,
+          serial: r[6] as string | null,
+          qty: amount(r[7]),
+          person: r[8] as number,
+          at: new Date(r[9] as string).toISOString(),
+        });
+        return;
+      case 'countBin':
+        inner(this.binsOf, r[1] as number).set(r[0] as number, {
+          bin: r[2] as BinId,
+          address: r[3] as string,
+          walk: r[4] as number,
+          verdict: r[5] as 'none' | 'asExpected' | null,
+        });
+        return;
+      case 'delivery':
+      case 'round':
+      case 'order':
+      case 'count':
+        return;
+    }
+  }
+
+  private drop(kind: FactKind, row: Row | undefined): void {
+    if (!row) return;
+    const id = row[0] as number;
+    switch (kind) {
+      case 'item':
+        return this.book.dropItem(id);
+      case 'bin':
+        return this.book.dropBin(id);
+      case 'lot':
+        return this.book.dropLot(id);
+      case 'balance':
+        return this.book.dropBalance(id);
+      case 'entry':
+        this.entriesOf.get(row[1] as number)?.delete(id);
+        return;
+      case 'tally':
+        this.talliesOf.get(row[1] as number)?.delete(id);
+        return;
+      case 'countBin':
+        this.binsOf.get(row[1] as number)?.delete(id);
+        return;
+      case 'delivery':
+      case 'round':
+      case 'order':
+      case 'count':
+        return;
+    }
+  }
+
+  delivery(id: number): DeliveryJob | undefined {
+    const r = this.table('delivery').get(id);
+    return (
+      r && {
+        id,
+        number: r[1] as string,
+        state: r[2] as DeliveryJob['state'],
+        supplier: r[3] as string,
+        purchaseOrder: r[4] as string | null,
+        lines: (r[6] as unknown[][]).map((l) => ({ item: l[0] as ItemId, expected: amount(l[1]), waiting: Number(l[2]) })),
+        entries: [...(this.entriesOf.get(id)?.values() ?? [])],
+      }
+    );
+  }
+
+  round(id: number): RoundJob | undefined {
+    const r = this.table('round').get(id);
+    return (
+      r && {
+        id,
+        number: r[1] as string,
+        state: r[2] as RoundJob['state'],
+        person: r[3] as number | null,
+        cart: r[4] as BinId,
+        packingBin: r[5] as BinId | null,
+        picks: (r[7] as unknown[][]).map((p) => ({
+          key: p[0] as string,
+          order: p[1] as string,
+          line: p[2] as number,
+          slot: p[3] as number,
+          bin: p[4] as BinId,
+          item: p[5] as ItemId,
+          lot: p[6] as string | null,
+          qty: amount(p[7]),
+          trouble: p[8] as string | null,
+        })),
+        taken: (r[8] as unknown[][]).map((t) => ({
+          key: t[0] as string,
+          pick: t[1] as string,
+          qty: amount(t[2]),
+          serial: t[3] as string | null,
+          person: t[4] as number,
+          at: new Date(t[5] as string).toISOString(),
+        })),
+      }
+    );
+  }
+
+  count(id: number): CountJob | undefined {
+    const r = this.table('count').get(id);
+    return (
+      r && {
+        id,
+        number: r[1] as string,
+        zone: r[2] as string,
+        blind: r[3] as boolean,
+        state: r[4] as CountJob['state'],
+        bins: [...(this.binsOf.get(id)?.values() ?? [])].sort((a, b) => a.walk - b.walk || a.bin - b.bin),
+        tallies: [...(this.talliesOf.get(id)?.values() ?? [])],
+      }
+    );
+  }
+
+  orders(): BenchOrder[] {
+    return [...this.table('order').values()].map((r) => ({
+      id: r[0] as number,
+      number: r[1] as string,
+      customer: r[2] as string,
+      heldFor: r[3] as string | null,
+      packed: r[4] as boolean,
+      lines: (r[5] as unknown[][]).map((l) => ({ item: l[0] as ItemId, open: amount(l[1]) })),
+      pieces: (r[6] as unknown[][]).map((p) => ({
+        key: p[0] as string,
+        item: p[1] as ItemId,
+        lot: p[2] as string | null,
+        serial: p[3] as string | null,
+        qty: amount(p[4]),
+        putDown: p[5] as boolean,
+      })),
+    }));
+  }
+
+  /** The papers of a kind at which hands work: deliveries, rounds, counts. */
+  ids(kind: 'delivery' | 'round' | 'count'): number[] {
+    return [...this.table(kind).keys()].sort((a, b) => a - b);
+  }
+}
+
+function inner<V>(map: Map<number, Map<number, V>>, key: number): Map<number, V> {
+  const found = map.get(key);
+  if (found) return found;
+  const made = new Map<number, V>();
+  map.set(key, made);
+  return made;
+}
