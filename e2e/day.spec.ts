@@ -5,7 +5,7 @@ import path from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
 import { openDatabase } from '#server/kernel';
 import { runAudit } from '#server/stock';
-import { openHouse, scan, scanFor, type House } from './house.ts';
+import { key, openHouse, scan, scanFor, type House } from './house.ts';
 
 type Goods = { item: number; code: string; barcode: string; tracking: string; qty: string };
 let house: House;
@@ -64,8 +64,7 @@ test('one whole day: in at one door, onto shelves, out at another, and every pie
     await expect(station('dock')).toHaveText(String(docked + 1), { timeout: 1000 });
     await scanFor(hand, plain.barcode, `${plain.code}: 1 of ${plain.qty}`);
     await scanFor(hand, plain.barcode, `${plain.code}: 2 of ${plain.qty}`);
-    await hand.getByLabel('This scan').fill('4');
-    await hand.getByRole('button', { name: 'Set' }).click();
+    await key(hand, '4');
     await expect(hand.getByTestId('arrived')).toHaveText('5');
     await scanFor(hand, dated.barcode, 'Scan or key the lot');
     await scanFor(hand, 'E2E-77', 'Key the date it expires');
@@ -78,7 +77,8 @@ test('one whole day: in at one door, onto shelves, out at another, and every pie
     );
     await scanFor(hand, other?.code ?? '', 'is not on this order');
     await hand.getByRole('button', { name: 'Not this one' }).click();
-    await scanFor(hand, 'NO-SUCH-CODE', 'Nothing here is known by');
+    await scanFor(hand, 'NO-SUCH-CODE', 'Nobody here knows');
+    await hand.getByRole('button', { name: 'Undo' }).click();
     await scanFor(hand, serial.barcode, 'Scan the serial of each one');
     await scanFor(hand, 'SER-E2E-1', `${serial.code}: 1 of`);
     await scanFor(hand, 'SER-E2E-1', 'is already here');
@@ -116,10 +116,8 @@ test('one whole day: in at one door, onto shelves, out at another, and every pie
       ['SER-E2E-2', '1'],
     ] as const) {
       await scan(hand, code);
-      const door = hand.locator('section .border-4').first();
-      await expect(door).toBeVisible();
-      const bin = (await door.textContent()) ?? '';
-      if (code === plain.barcode) await scanFor(hand, 'NOT-A-BIN', 'Scan the bin where you put it');
+      const bin = await doorPlate(hand);
+      if (code === plain.barcode) await scanFor(hand, 'NOT-A-BIN', 'Scan the bin where it goes');
       await scanFor(hand, bin, `${amount} `);
     }
     await hand.getByRole('link', { name: 'Back' }).click();
@@ -178,9 +176,8 @@ test('one whole day: in at one door, onto shelves, out at another, and every pie
     expect(picks).toBeGreaterThan(2);
     await scanFor(hand, 'SCRAP', 'Wrong bin: this is SCRAP');
     for (let stop = 0; stop < 12; stop += 1) {
-      const door = hand.locator('section .border-4').first();
       if (await hand.getByText('Everything is on the cart.').isVisible()) break;
-      await scanFor(hand, (await door.textContent())?.match(/^[A-Z]-[\d-]+\d(?=[A-Z]|$)/)?.[0] ?? '', 'Right bin');
+      await scanFor(hand, await doorPlate(hand), 'Right bin');
       if (stop === 0) await scanFor(hand, goods.find((g) => g.tracking === 'lot')?.barcode ?? '', 'Wrong item');
       await pickHere(hand, goods);
     }
@@ -214,7 +211,7 @@ test('one whole day: in at one door, onto shelves, out at another, and every pie
       `SELECT f.address, c.code, trim_scale(f.qty)::text AS qty FROM stock_fact f JOIN item i ON i.id = f.item_id JOIN pack p ON p.item_id = i.id AND p.units = 1 JOIN barcode c ON c.pack_id = p.id WHERE f.site_id = 1 AND f.zone_code = 'STORE' AND i.tracking = 'none' AND i.decimals = 0 AND f.qty > 3 ORDER BY f.walk LIMIT 1`,
     );
     await hand.getByRole('link', { name: /Move goods/ }).click();
-    await scanFor(hand, lies?.code ?? '', 'Scan the bin first');
+    await scanFor(hand, lies?.code ?? '', 'First scan the bin');
     await scanFor(hand, lies?.address ?? '', 'Scan the goods');
     await scanFor(hand, lies?.code ?? '', '1 ');
     await scanFor(hand, lies?.code ?? '', '2 ');
@@ -222,10 +219,10 @@ test('one whole day: in at one door, onto shelves, out at another, and every pie
     const moved = async (): Promise<string> =>
       (await house.rows<{ n: string }>(`SELECT coalesce(sum(qty), 0)::int::text AS n FROM stock_fact WHERE address = 'A-11-1'`))[0]?.n ??
       '';
-    expect(await moved()).toBe('2');
+    await expect.poll(moved).toBe('2');
     await hand.getByRole('button', { name: 'Undo' }).first().click();
-    await expect(hand.getByRole('status').filter({ hasText: 'is undone' })).toBeVisible();
-    expect(await moved()).toBe('0');
+    await expect(hand.getByRole('status').filter({ hasText: 'Undone' })).toBeVisible();
+    await expect.poll(moved).toBe('0');
     await hand.getByRole('link', { name: 'Back' }).click();
   });
 
@@ -243,8 +240,7 @@ test('one whole day: in at one door, onto shelves, out at another, and every pie
     await scanFor(counter, bin?.address ?? '', 'Counting');
     await scanFor(counter, bin?.code ?? '', 'Scan or key the lot');
     await scanFor(counter, bin?.lot ?? '', '1 in');
-    await counter.getByLabel('This scan').fill(String(Number(bin?.qty) - 1));
-    await counter.getByRole('button', { name: 'Set' }).click();
+    await key(counter, String(Number(bin?.qty) - 1));
     await expect(lead.getByText('1 of 12 bins counted')).toBeVisible({ timeout: 2000 });
     await expect(lead.getByRole('row', { name: bin?.address ?? '' })).toContainText('−1');
     await lead.getByRole('button', { name: 'Post 1 adjustment' }).click();
@@ -277,8 +273,7 @@ async function pickHere(hand: Page, goods: readonly Goods[]): Promise<void> {
       const lot = /Take (\S+), and scan its lot/.exec(said)?.[1];
       if (lot) await scanFor(hand, lot, new RegExp(`${here.code}: |Round picked`));
       if (open > 1) {
-        await hand.getByLabel('Taken so far').fill(String(open));
-        await hand.getByRole('button', { name: 'Set' }).click();
+        await key(hand, String(open));
         await hand
           .getByRole('status')
           .filter({ hasText: /: all|Round picked/ })
@@ -289,8 +284,13 @@ async function pickHere(hand: Page, goods: readonly Goods[]): Promise<void> {
   }
 }
 
+/** The address on the large plate: where the hand is sent. */
+async function doorPlate(hand: Page): Promise<string> {
+  return (await hand.locator('main [role=img]').first().getAttribute('aria-label')) ?? '';
+}
+
 async function serialIn(hand: Page, goods: Goods): Promise<string[]> {
-  const address = ((await hand.locator('section .border-4').first().textContent()) ?? '').match(/^[A-Z]-[\d-]+\d(?=[A-Z]|$)/)?.[0];
+  const address = await doorPlate(hand);
   return (
     await house.rows<{ serial: string }>(`SELECT serial FROM stock_fact WHERE item_id = $1 AND address = $2 AND site_id = 1 LIMIT 1`, [
       goods.item,

@@ -123,3 +123,9 @@ export async function workAt(page: Page, site: string, label = 'Site'): Promise<
   await page.waitForLoadState();
   await expect(choice.locator('option:checked')).toHaveText(site);
 }
+
+/** Keys a number as a hand does, wherever the focus is, and closes it with Enter. */
+export async function key(page: Page, number: string): Promise<void> {
+  await page.keyboard.type(number, { delay: 110 });
+  await page.keyboard.press('Enter');
+}

@@ -95,7 +95,20 @@ export type Outcome = z.infer<typeof Outcome>;
 
 // Rows of facts travel as plain arrays, in the order that web/hands reads: ten thousands of them come to a device at once.
 const row = z.array(z.unknown());
-export const FACT_KINDS = ['item', 'bin', 'lot', 'balance', 'delivery', 'entry', 'round', 'order', 'count', 'countBin', 'tally'] as const;
+export const FACT_KINDS = [
+  'item',
+  'bin',
+  'foreignBin',
+  'lot',
+  'balance',
+  'delivery',
+  'entry',
+  'round',
+  'order',
+  'count',
+  'countBin',
+  'tally',
+] as const;
 export type FactKind = (typeof FACT_KINDS)[number];
 const part = z.object({ kind: z.enum(FACT_KINDS), rows: z.array(row), gone: z.array(z.number()) });
 export type FactPart = { kind: FactKind; rows: unknown[][]; gone: number[] };

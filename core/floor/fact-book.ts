@@ -35,6 +35,8 @@ export class FactBook implements Facts {
   private readonly lying = new Map<number, ContentFact[]>();
   private readonly places = new Map<number, ContentFact[]>();
   private readonly serials = new Map<string, ContentFact[]>();
+  private readonly foreign = new Map<number, { name: string; site: string }>();
+  private readonly foreignNames = new Map<string, { name: string; site: string }[]>();
   private deltas: readonly ContentDelta[] = [];
 
   constructor(today: string) {
@@ -62,6 +64,19 @@ export class FactBook implements Facts {
     if (!was) return;
     this.binRows.delete(id);
     for (const name of [foldName(was.address), ...was.names]) if (this.names.get(name) === id) this.names.delete(name);
+  }
+  /** A bin of another site: known by its name only, so that whoever scans it is told where it is. */
+  putForeignBin(id: number, address: string, site: string): void {
+    this.dropForeignBin(id);
+    const bin = { name: foldName(address), site };
+    this.foreign.set(id, bin);
+    push(this.foreignNames, bin.name, bin);
+  }
+  dropForeignBin(id: number): void {
+    const was = this.foreign.get(id);
+    if (!was) return;
+    this.foreign.delete(id);
+    drop(this.foreignNames, was.name, (b) => b === was);
   }
   putLot(lot: LotFact): void {
     this.dropLot(lot.id);
@@ -121,6 +136,9 @@ export class FactBook implements Facts {
   }
   bins(): Iterable<BinFact> {
     return this.binRows.values();
+  }
+  sitesOf(name: string): readonly string[] {
+    return [...new Set((this.foreignNames.get(name) ?? []).map((b) => b.site))];
   }
   lot(item: number, code: string): LotFact | undefined {
     return this.lotCodes.get(code)?.find((l) => l.item === item);

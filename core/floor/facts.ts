@@ -62,6 +62,8 @@ export interface Facts {
   bin(id: number): BinFact | undefined;
   binBy(name: string): BinFact | undefined;
   bins(): Iterable<BinFact>;
+  /** The names of other sites that have a bin of this name. */
+  sitesOf(name: string): readonly string[];
   lot(item: number, code: string): LotFact | undefined;
   lotsBy(code: string): readonly LotFact[];
   contents(bin: number): readonly ContentFact[];

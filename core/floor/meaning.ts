@@ -72,6 +72,7 @@ export type Meaning =
   | { kind: 'serial'; text: string; serials: readonly ContentFact[] }
   | { kind: 'paper'; text: string; paper: NumberedKind }
   | { kind: 'several'; text: string; names: readonly string[] }
+  | { kind: 'elsewhere'; text: string; sites: readonly string[] }
   | { kind: 'unknown'; text: string }
   | { kind: 'unreadable'; text: string; fault: ScanFault };
 
@@ -122,7 +123,9 @@ export function meaningBy(facts: Facts, raw: string): Meaning {
           ...resolved.named.map((n) => (n.what === 'paper' ? `${n.paper} ${text}` : `${n.what} ${text}`)),
         ],
       };
-    case 'unknown':
-      return { kind: 'unknown', text };
+    case 'unknown': {
+      const sites = facts.sitesOf(foldName(text));
+      return sites.length > 0 ? { kind: 'elsewhere', text, sites } : { kind: 'unknown', text };
+    }
   }
 }

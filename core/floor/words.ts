@@ -1,5 +1,6 @@
 import { assertNever } from '#core/base';
 import { scanFaultSentence } from '#core/items';
+import { foldName } from './name.ts';
 import type { Meaning } from './meaning.ts';
 
 const PAPERS = {
@@ -26,6 +27,8 @@ export function meaningWords(meaning: Meaning): string {
       return `That is ${PAPERS[meaning.paper]}: ${meaning.text}.`;
     case 'several':
       return `${meaning.text} means several things: ${meaning.names.join(', ')}. Scan another code of it.`;
+    case 'elsewhere':
+      return `${foldName(meaning.text)} is a bin of ${meaning.sites.join(' and ')}, not of this site.`;
     case 'unknown':
       return `Nobody here knows “${meaning.text.slice(0, 60)}”.`;
     case 'unreadable':

@@ -70,7 +70,8 @@ export type MoveChoice =
   | { what: 'from'; bin: BinId }
   | { what: 'content'; content: ContentFact }
   | { what: 'lot'; lot: string | null }
-  | { what: 'sure' }
+  /** It lies there all the same; a lead says why. */
+  | { what: 'sure'; reason?: string }
   | { what: 'back' };
 
 export type MovesSaid =
@@ -157,7 +158,7 @@ export function stepMove(
         const meant = at.lots.find((l) => l.lot === choice.lot);
         if (meant) return take(meant, source === 'bin' ? at.qty : meant.qty, facts, source);
       }
-      if (choice.what === 'sure' && at.step === 'sure') return put(at.hand, at.to, facts, source, doubtWords(at.doubt));
+      if (choice.what === 'sure' && at.step === 'sure') return put(at.hand, at.to, facts, source, doubtWords(at.doubt, choice.reason));
       if (choice.what === 'sure' && at.step === 'absent') return inHand(at.hand, facts, source);
       return say(at, { tone: 'look', said: 'moves.firstGoods' });
     }
@@ -330,7 +331,7 @@ function doubtOf(hand: Carried, bin: BinFact, facts: Facts): MoveDoubt | null {
   return bin.use === 'shelf' ? null : { why: 'use', bin: bin.address, use: bin.use };
 }
 
-const doubtWords = (doubt: MoveDoubt): string | null => (doubt.why === 'use' ? null : 'It lies there');
+const doubtWords = (doubt: MoveDoubt, reason = ''): string | null => (doubt.why === 'use' ? null : reason.trim() || 'It lies there');
 
 function put(hand: Carried, to: BinId, facts: Facts, source: MoveSource, over: string | null): Stepping {
   const { from, item, lot, serial, condition, qty } = hand;

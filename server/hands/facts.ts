@@ -22,6 +22,7 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
   bin: `SELECT b.id, json_build_array(b.id, b.address, (SELECT coalesce(json_agg(n.name), '[]') FROM bin_name n WHERE n.bin_id = b.id AND n.name <> fold_name(b.address)),
       z.name, z.purpose, b.use, z.pickable, b.walk, b.one_item, b.one_lot, b.storage_class, ${thousandths('b.capacity')}, b.volume_ml, b.weight_g) AS row
     FROM bin b JOIN zone z ON z.id = b.zone_id WHERE b.site_id = ? AND b.retired_at IS NULL`,
+  foreignBin: `SELECT b.id, json_build_array(b.id, b.address, w.name) AS row FROM bin b JOIN site w ON w.id = b.site_id WHERE b.site_id <> ? AND b.retired_at IS NULL`,
   lot: `SELECT l.id, json_build_array(l.id, l.item_id, l.code, l.expires) AS row FROM lot l
     WHERE ?::int IS NOT NULL AND (l.arrived > now_here() - interval '400 days' OR EXISTS (SELECT 1 FROM balance b WHERE b.lot_id = l.id))`,
   balance: `SELECT f.id, json_build_array(f.id, f.bin_id, f.item_id, l.code, l.expires, s.code, f.condition, ${thousandths('f.qty')}) AS row
@@ -55,6 +56,7 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
 const ID: Readonly<Record<FactKind, string>> = {
   item: 'i.id',
   bin: 'b.id',
+  foreignBin: 'b.id',
   lot: 'l.id',
   balance: 'f.id',
   delivery: 'd.id',
@@ -107,7 +109,9 @@ export async function readFacts(
       const many = changes.reduce((sum, c) => sum + c.ids.length, 0) > MOST_CHANGES;
       if (many || BigInt(asked.since) < BigInt(at?.floor ?? '0')) return { revision, parts: [], next: null, reset: true };
       const parts: FactPart[] = [];
-      for (const { kind, ids } of changes) {
+      // A bin is one of this site's, or another's.
+      const told = changes.flatMap((c) => (c.kind === 'bin' ? [c, { kind: 'foreignBin' as const, ids: c.ids }] : [c]));
+      for (const { kind, ids } of told) {
         if (!(FACT_KINDS as readonly string[]).includes(kind)) continue;
         const rows = await selectFacts(trx, kind, { site, ids, after: 0, limit: 0 });
         const there = new Set(rows.map((r) => r.id));

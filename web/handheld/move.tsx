@@ -1,4 +1,4 @@
-import { useCallback } from 'react';
+import { useCallback, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { formatQty } from '#core/base';
 import type { ContentFact, Facts } from '#core/floor';
@@ -16,7 +16,7 @@ import {
   type OwnMove,
 } from '#core/moves';
 import { placesSentence } from '#core/places';
-import { Button, Empty, Plate } from '#web/base';
+import { Button, Empty, Field, Plate } from '#web/base';
 import { theFloor, useFloor } from '#web/hands';
 import { Ask, NumberOf, Screen } from './screen.tsx';
 import { useNewBin } from './new-bin.tsx';
@@ -211,6 +211,8 @@ function InHand({
   choose: Choose;
 }) {
   const { hand } = at;
+  const lead = theFloor().get().me?.role === 'lead';
+  const [reason, setReason] = useState('');
   const suggestion = source === 'bin' ? null : suggestFor(hand, facts);
   return (
     <section className="space-y-3">
@@ -235,9 +237,13 @@ function InHand({
           <Button tall look="next" className="w-full" onClick={() => choose({ what: 'back' })}>
             Another bin
           </Button>
-          <Button tall className="w-full" onClick={() => choose({ what: 'sure' })}>
+          {at.doubt.why !== 'use' && lead && (
+            <Field tall label="Put it there all the same, because" value={reason} onChange={(e) => setReason(e.target.value)} />
+          )}
+          <Button tall className="w-full" onClick={() => choose({ what: 'sure', reason })}>
             {at.doubt.why === 'use' ? 'Yes, there' : 'It lies there all the same'}
           </Button>
+          {at.doubt.why !== 'use' && !lead && <p className="text-soft">The lead looks at it then.</p>}
         </Ask>
       ) : suggestion ? (
         <p className="rounded border-4 border-next bg-sheet p-3 text-center">

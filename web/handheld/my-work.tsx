@@ -37,8 +37,8 @@ export function MyWork({ me }: { me: Me }) {
         <Arrivals />
         <Counts />
         <Work to="/h/move" figure="→" title="Move goods" detail="scan a bin, the goods, the other bin" />
-        <Work to="/h/quick-add" figure="+" title="New item by scan" detail="goods that nobody stocked yet; needs a connection" />
-        <Work to="/h/assign" figure="⌂" title="Home bins" detail="scan a bin, then its items; needs a connection" />
+        <Work to="/h/quick-add" figure="+" title="New item by scan" detail="needs a connection" />
+        <Work to="/h/assign" figure="⌂" title="Home bins" detail="needs a connection" />
       </ul>
       {ready && ready.orders.length > 0 && (
         <p className="pt-2 text-soft">{ready.orders.length} orders can be picked whole: scan an order’s sheet to make a round.</p>
@@ -76,38 +76,60 @@ async function open(code: string, go: (path: string) => void): Promise<Answer | 
   }
 }
 
-async function openPaper(meaning: Extract<Meaning, { kind: 'paper' }>, go: (path: string) => void): Promise<Answer | null> {
+type Paper = Extract<Meaning, { kind: 'paper' }>;
+
+async function openPaper(meaning: Paper, go: (path: string) => void): Promise<Answer | null> {
   const floor = theFloor();
   const number = meaning.text.trim().toUpperCase();
-  const byNumber = (kind: 'delivery' | 'round' | 'count'): number | undefined =>
-    floor.ids(kind).find((id) => floor.row(kind, id)?.[1] === number);
   const opened = (path: string): Answer => {
     go(path);
     return { tone: 'right', text: number };
   };
-  const [delivery, round, count] = [byNumber('delivery'), byNumber('round'), byNumber('count')];
-  if (delivery !== undefined) return opened(`/h/receive/${delivery}`);
-  if (round !== undefined) return opened(`/h/round/${round}`);
-  if (count !== undefined) return opened(`/h/count/${count}`);
-  if (meaning.paper === 'purchaseOrder') {
-    const begun = floor.ids('delivery').find((id) => floor.delivery(id)?.purchaseOrder === number);
-    if (begun !== undefined) return opened(`/h/receive/${begun}`);
+  const here = pathOf(meaning.paper, number);
+  if (here !== null) return opened(here);
+  if (meaning.paper === 'purchaseOrder')
     return withServer(async () => {
       const { id } = await send('receiving.start', { body: { purchaseOrder: number } });
       await floor.take();
       return opened(`/h/receive/${id}`);
     });
-  }
-  if (meaning.paper === 'order') {
-    const walked = floor.ids('round').find((id) => floor.round(id)?.picks.some((p) => p.order === number));
-    if (walked !== undefined) return opened(`/h/round/${walked}`);
+  if (meaning.paper === 'order')
     return withServer(async () => {
       const { id } = await send('picking.make', { body: { orders: [number] } });
       await floor.take();
       return opened(`/h/round/${id}`);
     });
+  // It may have been made a moment ago, and the device has not heard of it yet.
+  await floor.take().catch(() => undefined);
+  const now = pathOf(meaning.paper, number);
+  return now === null
+    ? { tone: 'wrong', text: `${meaningWords(meaning)} It is not on this device: ended, or of another site.` }
+    : opened(now);
+}
+
+/** Where the work on a paper is, as far as the device knows. */
+function pathOf(paper: Paper['paper'], number: string): string | null {
+  const floor = theFloor();
+  const byNumber = (kind: 'delivery' | 'round' | 'count'): number | undefined =>
+    floor.ids(kind).find((id) => floor.row(kind, id)?.[1] === number);
+  switch (paper) {
+    case 'delivery':
+    case 'purchaseOrder': {
+      const id = byNumber('delivery') ?? floor.ids('delivery').find((d) => floor.delivery(d)?.purchaseOrder === number);
+      return id === undefined ? null : `/h/receive/${id}`;
+    }
+    case 'round':
+    case 'order': {
+      const id = byNumber('round') ?? floor.ids('round').find((r) => floor.round(r)?.picks.some((p) => p.order === number));
+      return id === undefined ? null : `/h/round/${id}`;
+    }
+    case 'count': {
+      const id = byNumber('count');
+      return id === undefined ? null : `/h/count/${id}`;
+    }
+    case 'document':
+      return null;
   }
-  return { tone: 'wrong', text: `${meaningWords(meaning)} It is not on this device: ended, or of another site.` };
 }
 
 async function withServer(work: () => Promise<Answer>): Promise<Answer> {

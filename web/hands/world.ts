@@ -96,6 +96,8 @@ export class World {
           },
         });
       }
+      case 'foreignBin':
+        return this.book.putForeignBin(r[0] as number, r[1] as string, r[2] as string);
       case 'lot':
         return this.book.putLot({ id: r[0] as LotId, item: r[1] as ItemId, code: r[2] as string, expires: r[3] as string | null });
       case 'balance':
@@ -158,6 +160,8 @@ export class World {
         return this.book.dropItem(id);
       case 'bin':
         return this.book.dropBin(id);
+      case 'foreignBin':
+        return this.book.dropForeignBin(id);
       case 'lot':
         return this.book.dropLot(id);
       case 'balance':
