@@ -236,9 +236,9 @@ test('one whole day: in at one door, onto shelves, out at another, and every pie
     );
     const [bin] = cold;
     await counter.getByRole('link', { name: /Count Cold room/ }).click();
-    await scanFor(counter, 'SCRAP', 'not part of this count');
+    await scanFor(counter, 'SCRAP', 'is not part of count');
     await scanFor(counter, bin?.address ?? '', 'Counting');
-    await scanFor(counter, bin?.code ?? '', 'Scan or key the lot');
+    await scanFor(counter, bin?.code ?? '', 'Scan or key it');
     await scanFor(counter, bin?.lot ?? '', '1 in');
     await key(counter, String(Number(bin?.qty) - 1));
     await expect(lead.getByText('1 of 12 bins counted')).toBeVisible({ timeout: 2000 });
