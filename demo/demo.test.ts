@@ -82,8 +82,8 @@ async function digest(db: Db, moment: Date): Promise<string[]> {
   const columns = await query<{ t: string; c: string; type: string }>(
     db,
     `SELECT c.table_name AS t, quote_ident(c.column_name) AS c, c.data_type AS type FROM information_schema.columns c JOIN pg_tables p ON p.tablename = c.table_name
-     WHERE c.table_schema = 'public' AND p.schemaname = 'public' AND c.table_name NOT IN ('outbox', 'migration', 'migration_lock')
-       AND c.column_name NOT IN ('xid', 'began', 'password_hash', 'pin_hash') ORDER BY c.table_name, c.ordinal_position`,
+     WHERE c.table_schema = 'public' AND p.schemaname = 'public' AND c.table_name NOT IN ('outbox', 'migration', 'migration_lock', 'fact_change', 'fact_floor')
+       AND c.column_name NOT IN ('xid', 'began', 'key', 'password_hash', 'pin_hash') ORDER BY c.table_name, c.ordinal_position`,
   );
   const lines: string[] = [];
   for (const table of new Set(columns.map((c) => c.t))) {

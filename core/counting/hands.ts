@@ -119,6 +119,7 @@ export function foldCount(job: CountJob, acts: readonly { does: CountDoes; stamp
     if (does.count !== job.id) continue;
     switch (does.kind) {
       case 'count.tally':
+        verdict(does.bin, null);
         if (tallies.some((t) => t.key === stamp.key)) break;
         tallies = [
           ...tallies,
@@ -133,7 +134,6 @@ export function foldCount(job: CountJob, acts: readonly { does: CountDoes; stamp
             at: stamp.at,
           },
         ];
-        verdict(does.bin, null);
         break;
       case 'count.change':
         tallies = tallies.map((t) => (t.key === does.tally ? { ...t, qty: does.qty } : t));

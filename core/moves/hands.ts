@@ -364,7 +364,7 @@ export function suggestFor(hand: Pick<Carried, 'from' | 'item' | 'lot' | 'qty'>,
   const homes = new Map(hand.item.homes.map((h) => [h.bin as number, h]));
   const lying = facts.contentsOf(hand.item.id);
   const same = new Set(lying.map((c) => c.bin as number));
-  const sameLot = new Set(lying.filter((c) => c.lot === hand.lot).map((c) => c.bin as number));
+  const sameLot = new Set(lying.filter((c) => c.lot !== null && c.lot === hand.lot).map((c) => c.bin as number));
   const purpose = STORES[hand.item.storageClass] ?? 'storage';
   const walk = facts.bin(hand.from)?.walk ?? 0;
   const known = [...new Set([...homes.keys(), ...same])].flatMap((id) => facts.bin(id) ?? []);

@@ -72,6 +72,7 @@ export const countingHandlers: RoomHandlers<'counting'> = {
     return { ok: true };
   },
   'counting.verdict': async (trx, { me, params, body }) => {
+    await lockOpenCount(trx, params.id, me.site.id);
     const bin = await findBin(trx, me.site.id, body.bin);
     await sayOfBin(trx, { count: params.id, site: me.site.id, bin, verdict: body.verdict, at: null });
     return { ok: true };

@@ -11,6 +11,10 @@ import { lockStock, post } from '#server/stock';
 import { stateWord } from './put-back.ts';
 import { selectLotsHere, lockRoundAt, selectPicks, type PickName, type PickRow, type RoundListRow } from './store.ts';
 
+type LockedPick = { readonly round: RoundListRow; readonly pick: PickRow };
+/** What of a pick is picked and open now, in base units, and how many picks its round still has. */
+type Taken = { picked: string; open: string; roundOpen: number };
+
 /** What was scanned at a stop, as plain texts. */
 export type PickAtStop = {
   readonly round: number;
@@ -45,10 +49,12 @@ export type TakeAtStop = {
 };
 
 /** Takes goods at a stop onto the cart by what was scanned there. Errors and locks as `takeAtStop`. */
-export async function pickAtStop(trx: Trx, command: PickAtStop): Promise<{ picked: string; open: string; roundOpen: number }> {
+export async function pickAtStop(trx: Trx, command: PickAtStop): Promise<Taken> {
+  // The round first: what is wrong with it is said before what is wrong with a code.
+  const locked = await lockPick(trx, { ...command, told: false });
   const bin = await findBin(trx, command.site, command.bin);
   const scanned = await findItemByScan(trx, command.code);
-  return takeAtStop(trx, {
+  const taking: TakeAtStop = {
     ...command,
     key: randomUUID(),
     device: command.device ?? null,
@@ -59,7 +65,8 @@ export async function pickAtStop(trx: Trx, command: PickAtStop): Promise<{ picke
     lot: command.lot || scanned.lot,
     serial: command.serial || scanned.serialCode,
     qty: command.qty ?? scanned.labelled ?? packToBase(ONE, scanned.pack) ?? ONE,
-  });
+  };
+  return takeLocked(trx, taking, locked);
 }
 
 /** Takes goods at a stop onto the cart: believed when bin and item were scanned and are the right ones (G3–G5).
@@ -67,8 +74,11 @@ export async function pickAtStop(trx: Trx, command: PickAtStop): Promise<{ picke
  *  Errors: the wrong bin, item, lot or serial, too many, finer than the item is counted, an expired lot, an order that is held or no longer
  *          promised the goods; and `stock.binShort` where the bin holds less than the record said.
  *  Locks:  the round, the order, then what `post` locks. */
-export async function takeAtStop(trx: Trx, command: TakeAtStop): Promise<{ picked: string; open: string; roundOpen: number }> {
-  const { round, pick } = await lockPick(trx, command);
+export async function takeAtStop(trx: Trx, command: TakeAtStop): Promise<Taken> {
+  return takeLocked(trx, command, await lockPick(trx, command));
+}
+
+async function takeLocked(trx: Trx, command: TakeAtStop, { round, pick }: LockedPick): Promise<Taken> {
   const { bin, item, lot: lotCode, serial: serialCode } = command;
   const lot = lotCode ? await selectLot(trx, item.id, lotCode) : null;
   if (lotCode && !lot) refuse({ code: 'moves.unknownLot', item: item.code, lot: lotCode });
@@ -149,7 +159,7 @@ export async function takeAtStop(trx: Trx, command: TakeAtStop): Promise<{ picke
 export async function lockPick(
   trx: Trx,
   command: { round: number; pick: PickName; site: number; person: number; told: boolean },
-): Promise<{ round: RoundListRow; pick: PickRow }> {
+): Promise<LockedPick> {
   const round = await lockRoundAt(trx, command.round, command.site);
   if (round.state !== 'open') refuse({ code: 'picking.roundDone', number: round.number, state: stateWord(round.state) });
   if (!command.told && round.person_id !== null && round.person_id !== command.person)

@@ -1,0 +1,186 @@
+import { describe, expect, it } from '@jest/globals';
+import fc from 'fast-check';
+import { qty, type Qty } from '#core/base';
+import type { ContentFact, FactBook, HandEvent } from '#core/floor';
+import { BINS, codeOf, GOODS, play, scanOf, testFloor } from '../floor/testing.ts';
+import {
+  moveDeltasOf,
+  movesSaid,
+  ownMoves,
+  stepMove,
+  suggestFor,
+  type MoveAt,
+  type MoveChoice,
+  type MoveDoes,
+  type MoveSource,
+} from './index.ts';
+
+const { jar, lot, dated, serial } = GOODS;
+const whole = (n: number): Qty => qty(n * 1000);
+type Event = HandEvent<MoveChoice>;
+const key = (text: string): Event => ({ kind: 'number', text });
+const choose = (choice: MoveChoice): Event => ({ kind: 'choose', choice });
+const undo: Event = { kind: 'undo' };
+const BEGIN: Readonly<Record<MoveSource, MoveAt>> = {
+  bin: { step: 'from' },
+  arrivals: { step: 'goods', from: null },
+  unplaced: { step: 'goods', from: null },
+};
+const LYING: Partial<ContentFact>[] = [
+  { bin: BINS.a.id, item: jar.id, qty: 10 as Qty },
+  { bin: BINS.a.id, item: dated.id, lot: 'LATER', qty: 4 as Qty },
+  { bin: BINS.a.id, item: dated.id, lot: 'NEXT', qty: 3 as Qty },
+  { bin: BINS.a.id, item: serial.id, serial: 'S-1' },
+  { bin: BINS.a.id, item: serial.id, serial: 'S-2' },
+  { bin: BINS.b.id, item: dated.id, lot: 'OLD', qty: 2 as Qty },
+  { bin: BINS.oneItem.id, item: lot.id, lot: 'L-1', qty: 1 as Qty },
+  { bin: BINS.arrivals.id, item: jar.id, qty: 6 as Qty },
+  { bin: BINS.arrivals.id, item: dated.id, lot: 'LATER', qty: 2 as Qty },
+  { bin: BINS.arrivals.id, item: dated.id, lot: 'NEXT', qty: 5 as Qty },
+];
+function carry(texts: readonly (string | Event)[], source: MoveSource = 'bin', facts: FactBook = testFloor(LYING)) {
+  const events = texts.map((t): Event => (typeof t === 'string' ? scanOf(facts, t) : t));
+  const played = play<MoveAt, MoveChoice, Parameters<typeof movesSaid>[0], MoveDoes>(BEGIN[source], events, (at, event, done) => {
+    const undone = new Set(done.map((d) => (d.does.kind === 'move.undo' ? d.does.act : '')));
+    facts.setDeltas(done.flatMap((d) => (undone.has(d.stamp.key) ? [] : [...moveDeltasOf(d.does, facts)])));
+    return stepMove(at, event, { facts, source, own: ownMoves(done, 7) });
+  });
+  return { ...played, words: played.said.map(movesSaid), puts: played.done.flatMap((d) => (d.does.kind === 'move.put' ? [d.does] : [])) };
+}
+
+describe('I1 moving from bin to bin', () => {
+  it('from, goods, to; the same goods again are one more, a number says how many', () => {
+    const m = carry(['A-01-1', codeOf(jar), codeOf(jar), 'A-01-2', codeOf(jar), key('5'), 'A-02-1']);
+    expect(m.puts).toMatchObject([
+      { from: BINS.a.id, to: BINS.b.id, item: jar.id, qty: whole(2), over: null },
+      { from: BINS.a.id, to: BINS.c.id, item: jar.id, qty: whole(5) },
+    ]);
+    expect(m.words.at(-1)).toBe('5 JAR-1 is in A-02-1.');
+  });
+  it('wrong goods are refused when they are scanned, not at the last bin', () => {
+    const m = carry(['A-01-2', codeOf(jar)]);
+    expect(m.said[1]?.tone).toBe('wrong');
+    expect(m.words[1]).toContain('no JAR-1 lies in A-01-2');
+    expect(carry(['A-01-2', codeOf(jar), choose({ what: 'sure' }), 'A-02-1']).puts).toMatchObject([{ qty: whole(1) }]);
+    expect(carry(['A-01-2', codeOf(jar), choose({ what: 'back' }), 'A-02-1']).puts).toEqual([]);
+  });
+  it('a second serial or other goods in a full hand are refused, never exchanged', () => {
+    const m = carry(['A-01-1', 'S-1', 'S-2', codeOf(jar), 'A-01-2']);
+    expect(m.said.slice(2, 4).map((s) => s.tone)).toEqual(['wrong', 'wrong']);
+    expect(m.words[2]).toContain('First put down 1 SERIAL-5');
+    expect(m.puts).toMatchObject([{ serial: 'S-1', qty: whole(1) }]);
+  });
+  it('E4 where several lots lie the lot is asked, and the first to expire stands first; a serial is asked for', () => {
+    const m = carry(['A-01-1', codeOf(dated)]);
+    expect(m.at).toMatchObject({ step: 'lot', lots: [{ lot: 'NEXT' }, { lot: 'LATER' }] });
+    expect(carry(['A-01-1', codeOf(dated), 'OLD']).words[2]).toContain('No lot OLD lies here');
+    expect(carry(['A-01-1', codeOf(dated), 'LATER', 'A-01-2']).puts).toMatchObject([{ lot: 'LATER' }]);
+    expect(carry(['A-01-1', codeOf(dated), 'PO-3001']).done).toEqual([]);
+    expect(carry(['A-01-1', codeOf(serial)]).at.step).toBe('serial');
+  });
+  it('A5 a rule, an expired lot on a shelf, scrap: asked about once; orders’ bins are refused', () => {
+    const rule = carry(['A-01-1', codeOf(jar), 'A-03-1']);
+    expect(rule.words[2]).toContain('one item only');
+    expect(rule.puts).toEqual([]);
+    expect(carry(['A-01-1', codeOf(jar), 'A-03-1', choose({ what: 'sure', reason: 'full house' })]).puts).toMatchObject([
+      { to: BINS.oneItem.id, over: 'full house' },
+    ]);
+    expect(carry(['A-01-1', codeOf(jar), 'A-03-1', 'A-02-1']).puts).toMatchObject([{ to: BINS.c.id, over: null }]);
+    expect(carry(['A-01-2', codeOf(dated), 'A-01-1']).words[2]).toContain('expired on 2026-11-25');
+    const scrap = carry(['A-01-1', codeOf(jar), 'SCRAP', 'SCRAP']);
+    expect(scrap.said[2]?.tone).toBe('look');
+    expect(scrap.puts).toMatchObject([{ to: BINS.scrap.id, over: null }]);
+    expect(carry(['A-01-1', codeOf(jar), 'BENCH-1']).words[2]).toContain('orders');
+    expect(carry(['A-01-1', codeOf(jar), 'A-01-1']).words[2]).toContain('from A-01-1');
+  });
+  it('more than the records have gets a look; ten times as much is keyed twice', () => {
+    expect(carry(['A-01-1', codeOf(jar), key('12')]).said[2]?.tone).toBe('look');
+    expect(carry(['A-01-1', codeOf(jar), key('500'), 'A-01-2']).puts).toMatchObject([{ qty: whole(1) }]);
+    expect(carry(['A-01-1', codeOf(jar), key('500'), key('500'), 'A-01-2']).puts).toMatchObject([{ qty: whole(500) }]);
+    expect(carry(['A-01-1', codeOf(jar), key('0')]).said[2]?.tone).toBe('wrong');
+  });
+  it('a bin scanned twice has a sentence of its own, and so has what nobody knows', () => {
+    expect(carry(['A-01-1', 'A-01-1']).words[1]).toContain('From A-01-1');
+    expect(carry(['A-01-1', 'Z-09-9']).words[1]).toContain('a bin of Overflow barn');
+    expect(carry(['A-01-1', '???']).words[1]).toContain('Nobody here knows');
+    expect(carry(['L-1']).words[0]).toContain('That is a lot');
+  });
+  it('undo takes back one’s own last move, once', () => {
+    const m = carry(['A-01-1', codeOf(jar), 'A-01-2', undo, undo]);
+    expect(m.done.map((d) => d.does.kind)).toEqual(['move.put', 'move.undo']);
+    expect(m.words.slice(3)).toEqual(['Undone: it lies where it was.', 'Nothing of yours to undo here.']);
+  });
+});
+
+describe('I2 putting away', () => {
+  it('goods at arrivals, the bin that is proposed and why; the whole lot unless a number says less', () => {
+    const m = carry([codeOf(jar), 'A-02-2', codeOf(dated), 'NEXT', key('2'), 'A-02-1'], 'arrivals');
+    expect(m.words[0]).toContain('To A-01-1: the same item lies there.');
+    expect(m.puts).toMatchObject([
+      { from: BINS.arrivals.id, to: BINS.empty.id, qty: whole(6) },
+      { item: dated.id, lot: 'NEXT', qty: whole(2) },
+    ]);
+    expect(carry([codeOf(serial)], 'arrivals').words[0]).toContain('is not at arrivals');
+  });
+  it('proposes the home, then the same lot, then the same item, then an empty bin; never against a rule', () => {
+    const facts = testFloor(LYING);
+    const hand = (item: typeof jar, l: string | null = null) => ({ from: BINS.arrivals.id, item, lot: l, qty: whole(1) });
+    expect(suggestFor(hand({ ...jar, homes: [{ bin: BINS.b.id, max: null }] }), facts)).toEqual({ bin: BINS.b.id, why: 'home' });
+    expect(suggestFor(hand({ ...jar, homes: [{ bin: BINS.b.id, max: whole(1) }] }), facts)).toEqual({ bin: BINS.a.id, why: 'sameItem' });
+    expect(suggestFor(hand(dated, 'OLD'), facts)?.why).toBe('sameLot');
+    expect(suggestFor(hand(GOODS.rope), facts)).toMatchObject({ why: 'empty' });
+  });
+});
+
+describe('laws of moving', () => {
+  const texts = [
+    'A-01-1',
+    'A-01-2',
+    'A-02-1',
+    'A-03-1',
+    'SCRAP',
+    'BENCH-1',
+    codeOf(jar),
+    codeOf(dated),
+    codeOf(serial),
+    'S-1',
+    'S-2',
+    'NEXT',
+    'LATER',
+    'OLD',
+    'zzz',
+  ];
+  const event: fc.Arbitrary<string | Event> = fc.oneof(
+    { weight: 8, arbitrary: fc.constantFrom(...texts) },
+    { weight: 2, arbitrary: fc.integer({ min: 0, max: 20 }).map((n) => key(String(n))) },
+    { weight: 1, arbitrary: fc.constant(undo) },
+    { weight: 1, arbitrary: fc.constantFrom<MoveChoice>({ what: 'sure' }, { what: 'back' }, { what: 'lot', lot: 'NEXT' }).map(choose) },
+  );
+  it('whatever is scanned, nothing is carried from a bin to itself, nothing comes from nowhere, and a serial is one', () => {
+    fc.assert(
+      fc.property(fc.array(event, { maxLength: 40 }), fc.constantFrom<MoveSource>('bin', 'arrivals'), (events, source) => {
+        const facts = testFloor(LYING);
+        const m = carry(events, source, facts);
+        for (const p of m.puts) {
+          expect(p.from).not.toBe(p.to);
+          expect(p.qty).toBeGreaterThan(0);
+          if (p.serial !== null) expect(p.qty).toBe(whole(1));
+          if (p.item === dated.id && m.said.every((s) => s.said !== 'moves.absent')) expect(p.lot).not.toBeNull();
+        }
+      }),
+      { numRuns: 400 },
+    );
+  });
+  it('undoing every move leaves the bins as they were', () => {
+    fc.assert(
+      fc.property(fc.array(event, { maxLength: 30 }), (events) => {
+        const first = carry(events);
+        const standing = ownMoves(first.done, 7).length;
+        const facts = testFloor(LYING);
+        const all = carry([...events, ...Array<Event>(standing).fill(undo)], 'bin', facts);
+        expect(ownMoves(all.done, 7)).toEqual([]);
+      }),
+      { numRuns: 150 },
+    );
+  });
+});

@@ -1,0 +1,214 @@
+import { describe, expect, it } from '@jest/globals';
+import fc from 'fast-check';
+import { qty, sumQty, type Qty } from '#core/base';
+import type { ContentFact, FactBook, HandEvent } from '#core/floor';
+import { BINS, codeOf, GOODS, play, scanOf, testFloor } from '../floor/testing.ts';
+import {
+  foldRound,
+  openOf,
+  ownTaken,
+  PICK_BEGINS,
+  pickDeltasOf,
+  pickingSaid,
+  stepPick,
+  stopsOf,
+  type HandPick,
+  type PickChoice,
+  type RoundJob,
+} from './index.ts';
+
+const { jar, dated, serial, out } = GOODS;
+const whole = (n: number): Qty => qty(n * 1000);
+const pick = (
+  key: string,
+  item: { id: HandPick['item'] },
+  bin: { id: HandPick['bin'] },
+  n: number,
+  more: Partial<HandPick> = {},
+): HandPick => ({
+  key,
+  order: 'CO-5001',
+  line: 1,
+  slot: 1,
+  bin: bin.id,
+  item: item.id,
+  lot: null,
+  qty: whole(n),
+  trouble: null,
+  ...more,
+});
+const ROUND: RoundJob = {
+  id: 1,
+  number: 'RD-1001',
+  state: 'open',
+  person: null,
+  cart: BINS.cart.id,
+  packingBin: BINS.bench.id,
+  picks: [
+    pick('p1', jar, BINS.a, 5),
+    pick('p2', jar, BINS.a, 2, { order: 'CO-5002', line: 2, slot: 2 }),
+    pick('p3', dated, BINS.b, 3, { lot: 'NEXT' }),
+    pick('p4', serial, BINS.c, 2),
+  ],
+  taken: [],
+};
+const LYING: Partial<ContentFact>[] = [
+  { bin: BINS.a.id, item: jar.id, qty: 20 as Qty },
+  { bin: BINS.empty.id, item: jar.id, qty: 4 as Qty },
+  { bin: BINS.b.id, item: dated.id, lot: 'NEXT', qty: 3 as Qty },
+  { bin: BINS.b.id, item: dated.id, lot: 'LATER', qty: 3 as Qty },
+  { bin: BINS.c.id, item: serial.id, serial: 'S-1' },
+  { bin: BINS.c.id, item: serial.id, serial: 'S-2' },
+  { bin: BINS.c.id, item: serial.id, serial: 'S-3' },
+];
+type Event = HandEvent<PickChoice>;
+const key = (text: string): Event => ({ kind: 'number', text });
+const choose = (choice: PickChoice): Event => ({ kind: 'choose', choice });
+const undo: Event = { kind: 'undo' };
+function walk(texts: readonly (string | Event)[], job = ROUND, facts: FactBook = testFloor(LYING)) {
+  const events = texts.map((t): Event => (typeof t === 'string' ? scanOf(facts, t) : t));
+  const played = play(PICK_BEGINS, events, (at, event: Event, done: Parameters<typeof foldRound>[1], stamp) => {
+    facts.setDeltas(done.flatMap((d) => [...pickDeltasOf(d.does, job, facts)]));
+    return stepPick(at, event, foldRound(job, done), facts, stamp);
+  });
+  const after = foldRound(job, played.done);
+  return {
+    ...played,
+    after,
+    words: played.said.map(pickingSaid),
+    open: (k: string) => openOf(after, after.picks.find((p) => p.key === k) as HandPick),
+  };
+}
+const TO_LOTS = ['A-01-1', codeOf(jar), key('5'), codeOf(jar), codeOf(jar)];
+const TO_SERIALS = [
+  ...TO_LOTS,
+  'A-01-2',
+  codeOf(dated),
+  choose({ what: 'lot' }),
+  codeOf(dated),
+  choose({ what: 'lot' }),
+  codeOf(dated),
+  choose({ what: 'lot' }),
+];
+const ALL = [...TO_SERIALS, 'A-02-1', codeOf(serial), 'S-1', 'S-2'];
+
+describe('G3 one walk', () => {
+  it('bin, goods, number; several orders at one bin; at the end the packing bin', () => {
+    const w = walk([...ALL, 'SCRAP', 'BENCH-1']);
+    expect(w.words.slice(0, 5)).toEqual([
+      'Right bin. Take 5 JAR-1.',
+      'JAR-1: 1 taken, 4 to go. Slot 1.',
+      'JAR-1: all 5 taken. Into slot 1.',
+      'JAR-1: 1 taken, 1 to go. Slot 2.',
+      'JAR-1: all 2 taken. Into slot 2.',
+    ]);
+    expect(w.words.at(-3)).toContain('Round picked');
+    expect(w.words.at(-2)).toContain('not at a bench');
+    expect(w.done.at(-1)?.does).toEqual({ kind: 'pick.putDown', round: 1, bin: BINS.bench.id });
+    expect(w.after.state).toBe('putDown');
+    expect(w.after.person).toBe(7);
+  });
+  it('G4 the wrong bin, the wrong goods, a paper, a lot: each says what it is, and nothing is taken', () => {
+    const w = walk(['A-01-2', codeOf(jar), 'A-01-1', codeOf(dated), 'PO-3001', 'Z-09-9', 'zzz', ']C1011234']);
+    expect(w.words).toEqual([
+      expect.stringContaining('Wrong bin: this is A-01-2'),
+      expect.stringContaining('Scan the bin first: A-01-1'),
+      expect.stringContaining('Right bin'),
+      expect.stringContaining('Wrong item'),
+      expect.stringContaining('That is a purchase order'),
+      expect.stringContaining('a bin of Overflow barn'),
+      expect.stringContaining('Nobody here knows'),
+      expect.stringContaining('ends in the middle'),
+    ]);
+    expect(w.done).toEqual([]);
+  });
+  it('G5 no more than is wanted; a number less than was taken asks for undo', () => {
+    expect(walk(['A-01-1', codeOf(jar), key('6')]).words[2]).toContain('too many');
+    expect(walk(['A-01-1', codeOf(jar), codeOf(jar), key('1')]).said[3]?.tone).toBe('wrong');
+    expect(walk(['A-01-1', codeOf(jar, 1)]).words[1]).toContain('too many');
+    expect(walk([key('3')]).done).toEqual([]);
+  });
+  it('a wrong pick is undone: it goes back into its bin, and is to be taken again', () => {
+    const w = walk([...TO_LOTS, undo, codeOf(jar)]);
+    expect(w.words[5]).toBe('1 JAR-1 goes back into A-01-1.');
+    expect(w.open('p2')).toBe(whole(0));
+    expect(walk([...ALL, ...Array<Event>(9).fill(undo)]).after.taken).toEqual([]);
+  });
+  it('E4 where several lots lie the lot is said; another lot is wrong, a bin or a paper is none', () => {
+    const at = [...TO_LOTS, 'A-01-2', codeOf(dated)];
+    expect(walk(at).at.asks.what).toBe('lot');
+    expect(walk([...at, 'LATER']).words.at(-1)).toContain('Wrong lot');
+    expect(walk([...at, 'SOMETHING']).words.at(-1)).toContain('Wrong lot');
+    expect(walk([...at, 'CO-5001']).words.at(-1)).toContain('That is an order');
+    expect(walk([...at, 'NEXT']).open('p3')).toBe(whole(2));
+    expect(walk([...at, codeOf(dated)]).words.at(-1)).toContain('code of DATED-4 itself');
+  });
+  it('C9 a serial is asked for, each is taken once, and serials of other goods are none', () => {
+    const at = [...TO_SERIALS, 'A-02-1', codeOf(serial)];
+    expect(walk(at).at.asks.what).toBe('serial');
+    expect(walk([...at, 'S-1', 'S-1']).words.at(-1)).toContain('not on record');
+    expect(walk([...at, 'A-02-2']).words.at(-1)).toContain('Wrong bin');
+    const noted = walk(['A-01-1', codeOf(out), 'NEW-SERIAL'], { ...ROUND, picks: [pick('p1', out, BINS.a, 1)] });
+    expect(noted.after.taken).toMatchObject([{ serial: 'NEW-SERIAL', qty: whole(1) }]);
+  });
+  it('G6 too few there: the rest comes from another bin, and what no bin has is missing', () => {
+    const w = walk(['A-01-1', codeOf(jar), choose({ what: 'trouble' }), choose({ what: 'report', kind: 'short' })]);
+    expect(w.words[3]).toBe('Noted. Get it from A-02-2 instead.');
+    expect(w.open('p1')).toBe(whole(0));
+    expect(stopsOf(w.after, testFloor(LYING)).map((s) => s.bin.address)).toEqual(['A-01-1', 'A-01-2', 'A-02-1', 'A-02-2']);
+    const none = walk(['A-01-1', choose({ what: 'report', kind: 'notFound' }), choose({ what: 'report', kind: 'notFound' })]);
+    expect(none.words[1]).toContain('1 is missing');
+    expect(none.words[2]).toContain('2 are missing');
+  });
+  it('E3 what expired is not taken', () => {
+    const w = walk(['A-01-1', codeOf(dated)], { ...ROUND, picks: [pick('p1', dated, BINS.a, 1, { lot: 'OLD' })] });
+    expect(w.words[1]).toContain('expired on 2026-11-25');
+  });
+});
+
+describe('laws of walking', () => {
+  const texts = [
+    'A-01-1',
+    'A-01-2',
+    'A-02-1',
+    'A-02-2',
+    'BENCH-1',
+    'SCRAP',
+    codeOf(jar),
+    codeOf(dated),
+    codeOf(serial),
+    'S-1',
+    'S-2',
+    'S-3',
+    'NEXT',
+    'LATER',
+    'zzz',
+  ];
+  const event: fc.Arbitrary<string | Event> = fc.oneof(
+    { weight: 8, arbitrary: fc.constantFrom(...texts) },
+    { weight: 3, arbitrary: fc.integer({ min: 0, max: 8 }).map((n) => key(String(n))) },
+    { weight: 1, arbitrary: fc.constant(undo) },
+    {
+      weight: 2,
+      arbitrary: fc
+        .constantFrom<PickChoice>({ what: 'lot' }, { what: 'trouble' }, { what: 'noTrouble' }, { what: 'report', kind: 'short' })
+        .map(choose),
+    },
+  );
+  it('never more is taken than was wanted; what is wanted, taken and missing adds up; folding twice is folding once', () => {
+    fc.assert(
+      fc.property(fc.array(event, { maxLength: 60 }), (events) => {
+        const { after, done } = walk(events);
+        for (const p of after.picks) expect(openOf(after, p)).toBeGreaterThanOrEqual(0);
+        const wanted = sumQty(ROUND.picks.filter((p) => p.item === jar.id).map((p) => p.qty));
+        const now = sumQty(after.picks.filter((p) => p.item === jar.id).map((p) => p.qty));
+        expect(now).toBeLessThanOrEqual(wanted);
+        expect(foldRound(after, done)).toEqual(after);
+        const serials = after.taken.flatMap((t) => (t.serial === null ? [] : [t.serial]));
+        expect(new Set(serials).size).toBe(serials.length);
+        if (after.state === 'open') expect(walk([...events, ...ownTaken(after, 7).map(() => undo)]).after.taken).toEqual([]);
+      }),
+      { numRuns: 300 },
+    );
+  });
+});

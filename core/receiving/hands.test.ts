@@ -1,0 +1,234 @@
+import { describe, expect, it } from '@jest/globals';
+import fc from 'fast-check';
+import { qty, type Qty } from '#core/base';
+import type { HandEvent } from '#core/floor';
+import { BINS, codeOf, GOODS, play, scanOf, testFloor } from '../floor/testing.ts';
+import {
+  foldDelivery,
+  lineOf,
+  ownEntries,
+  RECEIVE_BEGINS,
+  receivingSaid,
+  stepReceive,
+  type DeliveryJob,
+  type ReceiveChoice,
+} from './index.ts';
+
+const { jar, rope, lot, dated, serial, out } = GOODS;
+const whole = (n: number): Qty => qty(n * 1000);
+const DELIVERY: DeliveryJob = {
+  id: 1,
+  number: 'DL-1',
+  state: 'scanning',
+  supplier: 'Made-up Supplies',
+  purchaseOrder: 'PO-1',
+  lines: [jar, rope, lot, dated, serial].map((item) => ({ item: item.id, expected: whole(25), waiting: 0 })),
+  entries: [],
+};
+const facts = testFloor([{ item: serial.id, serial: 'S-HERE', bin: BINS.a.id }]);
+type Event = HandEvent<ReceiveChoice>;
+const scan = (text: string): Event => scanOf(facts, text);
+const key = (text: string): Event => ({ kind: 'number', text });
+const choose = (choice: ReceiveChoice): Event => ({ kind: 'choose', choice });
+const undo: Event = { kind: 'undo' };
+const receive = (events: readonly Event[], job = DELIVERY) => {
+  const played = play(RECEIVE_BEGINS, events, (at, event: Event, done: Parameters<typeof foldDelivery>[1], stamp) =>
+    stepReceive(at, event, foldDelivery(job, done), facts, stamp),
+  );
+  const after = foldDelivery(job, played.done);
+  return { ...played, after, words: played.said.map(receivingSaid), arrived: (item: { id: number }) => lineOf(after, item.id).arrived };
+};
+
+describe('C3 receiving by scan and number', () => {
+  it('each scan is one of the pack that was scanned; a number says how many the last scan was', () => {
+    const r = receive([scan(codeOf(jar)), scan(codeOf(jar, 1)), scan(codeOf(jar)), key('7')]);
+    expect(r.words).toEqual(['JAR-1: 1 of 25', 'JAR-1: 13 of 25', 'JAR-1: 14 of 25', 'JAR-1: 20 of 25']);
+    expect(r.said.every((s) => s.tone === 'right')).toBe(true);
+    expect(r.arrived(jar)).toBe(whole(20));
+  });
+  it('goods are changed freely; more than expected gets a look; what is counted whole takes no half', () => {
+    const r = receive([scan(codeOf(jar)), scan(codeOf(rope)), key('2,5'), scan(codeOf(jar)), key('2.5'), key('40')]);
+    expect(r.arrived(rope)).toBe(qty(2500));
+    expect(r.words[4]).toContain('counted whole');
+    expect(r.said[4]?.tone).toBe('wrong');
+    expect(r.words[5]).toBe('JAR-1: 41 of 25, more than expected');
+    expect(r.said[5]?.tone).toBe('look');
+  });
+  it('3,000 of 25 are asked about once, and taken only then', () => {
+    const asked = receive([scan(codeOf(jar)), key('3000')]);
+    expect(asked.at.asks.what).toBe('sure');
+    expect(asked.said[1]?.tone).toBe('look');
+    expect(asked.arrived(jar)).toBe(whole(1));
+    expect(receive([scan(codeOf(jar)), key('3000'), choose({ what: 'sure' })]).arrived(jar)).toBe(whole(3000));
+    expect(receive([scan(codeOf(jar)), key('3000'), choose({ what: 'notSure' }), key('30')]).arrived(jar)).toBe(whole(30));
+    expect(receive([scan(codeOf(jar)), key('9999999')]).arrived(jar)).toBe(whole(1));
+  });
+  it('a number without a scan of one’s own changes nothing', () => {
+    const others = foldDelivery(DELIVERY, [
+      {
+        does: {
+          kind: 'receive.enter',
+          delivery: 1,
+          item: jar.id,
+          pack: 10,
+          qty: whole(1),
+          lot: null,
+          expires: null,
+          serial: null,
+          takeAnyway: false,
+        },
+        stamp: { key: 'other', at: '2026-11-26T07:00:00.000Z', person: 99, more: [] },
+      },
+    ]);
+    const r = receive([key('5'), undo], others);
+    expect(r.done).toEqual([]);
+    expect(r.arrived(jar)).toBe(whole(1));
+  });
+});
+
+describe('what a scan is where something else is asked for', () => {
+  const asksLot = [scan(codeOf(lot))];
+  it.each([
+    ['a bin', 'A-01-1', 'That is bin A-01-1.'],
+    ['an old name of a bin', 'old rack', 'That is bin A-01-1.'],
+    ['a bin of another site', 'Z-09-9', 'is a bin of Overflow barn'],
+    ['a purchase order', 'PO-3001', 'That is a purchase order'],
+    ['a serial that is in stock', 'S-HERE', 'That is a serial'],
+    ['the code of the goods themselves', codeOf(lot), 'That is the code of LOT-3 itself'],
+    ['a GS1 code with 31 February', ']C110L\u001d17260231', 'there is no such day'],
+    ['five hundred letters', 'x'.repeat(500), '500 characters'],
+  ])('C8 where a lot is asked for, %s is never taken for one', (_, text, says) => {
+    const r = receive([...asksLot, scan(text)]);
+    expect(r.words[1]).toContain(says);
+    expect(r.done).toEqual([]);
+  });
+  it('C8 a bin, or other goods, break out of the question', () => {
+    expect(receive([...asksLot, scan('A-01-1')]).at.asks.what).toBe('goods');
+    const other = receive([...asksLot, scan(codeOf(jar))]);
+    expect(other.arrived(jar)).toBe(whole(1));
+    expect(other.at.asks.what).toBe('goods');
+  });
+  it.each([
+    ['a lot that is known', 'L-1'],
+    ['a new one', 'N-77'],
+    ['one in another alphabet', 'Партия-7'],
+    ['the lot of another item that bears the same text', 'NEXT'],
+  ])('C8 %s is the lot, and the next scan is of it', (_, text) => {
+    const r = receive([...asksLot, scan(text), scan(codeOf(lot))]);
+    expect(r.after.entries.map((e) => e.lot)).toEqual([text, text]);
+  });
+  it('C8 another lot of the same goods is one act; a lot that was undone does not come back by itself', () => {
+    const another = receive([...asksLot, scan('N-1'), choose({ what: 'anotherLot' }), scan('N-2'), scan(codeOf(lot))]);
+    expect(another.after.entries.map((e) => e.lot)).toEqual(['N-1', 'N-2', 'N-2']);
+    const undone = receive([...asksLot, scan('WRONG'), undo, scan(codeOf(lot))]);
+    expect(undone.at.asks.what).toBe('lot');
+    expect(undone.after.entries).toEqual([]);
+  });
+  it('C9 where a serial is asked for, lots, bins, orders and serials of other goods are none', () => {
+    for (const text of ['L-1', 'A-01-1', 'CO-5001', codeOf(serial)]) {
+      const r = receive([scan(codeOf(serial)), scan(text)]);
+      expect([text, r.done.length]).toEqual([text, 0]);
+    }
+    const r = receive([scan(codeOf(serial)), scan('SN-1'), scan('SN-2'), scan('SN-1'), scan('S-HERE')]);
+    expect(r.after.entries.map((e) => e.serial)).toEqual(['SN-1', 'SN-2']);
+    expect(r.words.slice(3)).toEqual([
+      expect.stringContaining('already here: delivery DL-1'),
+      expect.stringContaining('already here: A-01-1'),
+    ]);
+    expect(r.at.asks.what).toBe('serial');
+  });
+  it('C8 a new lot of dated goods asks for its date, a second date asks which; what expired is marked', () => {
+    const fresh = receive([scan(codeOf(dated)), scan('FRESH'), choose({ what: 'date', date: '2027-03-31' })]);
+    expect(fresh.after.entries).toMatchObject([{ lot: 'FRESH', expires: '2027-03-31' }]);
+    const known = receive([scan(codeOf(dated)), scan('NEXT')]);
+    expect(known.after.entries).toMatchObject([{ lot: 'NEXT', expires: '2027-01-31' }]);
+    const expired = receive([scan(codeOf(dated)), scan('OLD')]);
+    expect(expired.words[1]).toContain('goes to quarantine');
+    expect(expired.said[1]?.tone).toBe('look');
+  });
+  it('C5 what is not ordered is taken anyway or set aside; C6 what nobody knows is kept with its number', () => {
+    const anyway = receive([scan(codeOf(out)), choose({ what: 'takeAnyway' }), scan(codeOf(out))]);
+    expect(anyway.arrived(out)).toBe(whole(2));
+    expect(receive([scan(codeOf(out)), choose({ what: 'setAside' })]).done).toEqual([]);
+    const unknown = receive([scan('4006381333931'), key('12'), scan(codeOf(jar))]);
+    expect(unknown.after.entries).toMatchObject([{ item: null, code: '4006381333931', qty: whole(12) }, { item: jar.id }]);
+  });
+  it('C18 a delivery that was posted takes nothing more; one in review does, and opens again', () => {
+    expect(receive([scan(codeOf(jar))], { ...DELIVERY, state: 'posted' }).done).toEqual([]);
+    expect(receive([scan(codeOf(jar))], { ...DELIVERY, state: 'review' }).done).toHaveLength(1);
+  });
+});
+
+describe('laws of receiving', () => {
+  const texts = [
+    codeOf(jar),
+    codeOf(jar, 1),
+    codeOf(rope),
+    codeOf(lot),
+    codeOf(dated),
+    codeOf(serial),
+    codeOf(out),
+    'L-1',
+    'NEXT',
+    'N-9',
+    'SN-1',
+    'SN-2',
+    'A-01-1',
+    'PO-1',
+    'S-HERE',
+    'zzz',
+  ];
+  const event: fc.Arbitrary<Event> = fc.oneof(
+    { weight: 6, arbitrary: fc.constantFrom(...texts).map(scan) },
+    { weight: 2, arbitrary: fc.integer({ min: 0, max: 60 }).map((n) => key(String(n))) },
+    { weight: 1, arbitrary: fc.constant(undo) },
+    {
+      weight: 2,
+      arbitrary: fc
+        .constantFrom<ReceiveChoice>(
+          { what: 'takeAnyway' },
+          { what: 'setAside' },
+          { what: 'date', date: '2028-01-01' },
+          { what: 'knownDate' },
+          { what: 'anotherLot' },
+          { what: 'sure' },
+          { what: 'notSure' },
+        )
+        .map(choose),
+    },
+  );
+  it('whatever is scanned, keyed and chosen, each tally is the sum of what stands, and every serial stands once', () => {
+    fc.assert(
+      fc.property(fc.array(event, { maxLength: 40 }), (events) => {
+        const { after } = receive(events);
+        for (const item of Object.values(GOODS)) {
+          const sum = after.entries.filter((e) => e.item === item.id).reduce((s, e) => s + e.qty, 0);
+          expect(lineOf(after, item.id).arrived).toBe(sum);
+        }
+        const serials = after.entries.flatMap((e) => (e.serial === null ? [] : [e.serial]));
+        expect(new Set(serials).size).toBe(serials.length);
+        expect(serials).not.toContain('S-HERE');
+        for (const e of after.entries) if (e.item === lot.id || e.item === dated.id) expect(e.lot).not.toBeNull();
+      }),
+      { numRuns: 400 },
+    );
+  });
+  it('undoing everything is the beginning; folding the acts twice is folding them once', () => {
+    fc.assert(
+      fc.property(fc.array(event, { maxLength: 30 }), (events) => {
+        const { after, done } = receive(events);
+        expect(foldDelivery(after, done)).toEqual(after);
+        const undone = receive([...events, ...ownEntries(after, 7).map(() => undo)]);
+        expect(undone.after.entries).toEqual([]);
+      }),
+      { numRuns: 200 },
+    );
+  });
+  it('no text makes it throw', () => {
+    fc.assert(
+      fc.property(fc.array(fc.string({ unit: 'binary', maxLength: 60 }), { maxLength: 6 }), (raw) => {
+        receive(raw.flatMap((t) => [scan(t), key(t)]));
+      }),
+    );
+  });
+});
