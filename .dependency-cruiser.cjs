@@ -93,7 +93,7 @@ module.exports = {
       from: { pathNot: '\\.test\\.ts$' },
       to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } },
     },
-    { name: 'everything-resolves', severity: 'error', from: {}, to: { couldNotResolve: true, pathNot: ['^@fontsource', '\\.css$'] } },
+    { name: 'everything-resolves', severity: 'error', from: {}, to: { couldNotResolve: true, pathNot: ['^@fontsource', '^virtual:', '\\.css$'] } },
   ],
   options: {
     tsPreCompilationDeps: true,

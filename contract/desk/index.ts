@@ -64,6 +64,7 @@ export const deskRoutes = routesOf({
     allow: [],
     act: 'See the home screen',
     reply: z.object({
+      clashes: wrongs,
       short: wrongs,
       held: wrongs,
       late: wrongs,

@@ -1,4 +1,5 @@
 import { query, type Db } from '#server/kernel';
+import { clashesOut, selectClashes } from '#server/hands';
 import type { ReplyOf, Routes } from '#contract';
 
 type Home = ReplyOf<Routes['desk.home']>;
@@ -17,6 +18,7 @@ export async function readHome(db: Db, site: number): Promise<Home> {
     return { total: rows[0]?.total ?? 0, rows: rows.map(({ total: _, ...row }) => row) };
   };
   return {
+    clashes: await readClashes(db, site),
     short: await wrong(SHORT, [site]),
     held: await wrong(HELD, [site]),
     late: await wrong(LATE, [site]),
@@ -26,6 +28,22 @@ export async function readHome(db: Db, site: number): Promise<Home> {
     expired: await wrong(EXPIRED, [site]),
     counts: await wrong(DUE_COUNTS, [site]),
     people: await readPeople(db, site),
+  };
+}
+
+/** What hands told and nobody has settled yet, the oldest first. */
+async function readClashes(db: Db, site: number): Promise<Wrongs> {
+  const rows = await selectClashes(db, { site, open: true, job: null });
+  const shown = await clashesOut(db, rows.slice(0, SHOWN));
+  return {
+    total: rows.length,
+    rows: shown.map((c) => ({
+      key: c.key,
+      name: c.what,
+      detail: `${c.by}: ${c.against}`,
+      path: '/floor',
+      mend: { kind: 'open' as const },
+    })),
   };
 }
 
@@ -59,7 +77,7 @@ const OVERDUE = `
 
 const TROUBLE = `
   SELECT 'trouble' || t.id AS key, b.address || ' ' || i.code AS name,
-    CASE t.kind WHEN 'notFound' THEN 'not found' ELSE t.kind END || ', said by ' || p.name AS detail, '/bins/' || b.id AS path,
+    CASE t.kind WHEN 'notFound' THEN 'not found' WHEN 'count' THEN 'to be counted' ELSE t.kind END || ', said by ' || p.name AS detail, '/bins/' || b.id AS path,
     json_build_object('kind', 'settle', 'trouble', t.id) AS mend
   FROM trouble t JOIN bin b ON b.id = t.bin_id JOIN item i ON i.id = t.item_id JOIN person p ON p.id = t.person_id
   WHERE b.site_id = ? AND t.settled_at IS NULL ORDER BY t.id DESC`;

@@ -60,6 +60,29 @@ describe('what a device takes along', () => {
     expect(rows).toBeLessThanOrEqual(4);
     expect(plain(kept)).toEqual(plain((await everything()).kept));
   });
+  it('quantities come as thousandths of the base unit, whatever they are reckoned from', async () => {
+    const { kept } = await everything();
+    const sum = (kind: FactKind, of: (row: unknown[]) => number): number =>
+      [...(kept.get(kind)?.values() ?? [])].reduce((s, r) => s + of(r), 0);
+    const inRow = (rows: unknown, column: number): number => (rows as number[][]).reduce((s, r) => s + Number(r[column]), 0);
+    const total = async (sql: string): Promise<number> =>
+      (await house.rows<{ n: number }>(`SELECT coalesce(sum(n), 0)::float * 1000 AS n FROM (${sql}) x WHERE 1 = ?`, [1]))[0]?.n ?? -1;
+    expect(sum('balance', (r) => Number(r[7]))).toBe(await total(`SELECT qty AS n FROM stock_fact WHERE site_id = 1`));
+    expect(sum('delivery', (r) => inRow(r[6], 1))).toBe(
+      await total(
+        `SELECT l.qty - l.received AS n FROM delivery d JOIN purchase_line l USING (purchase_order_id) WHERE d.site_id = 1 AND d.state IN ('scanning', 'review') AND NOT l.closed AND l.received < l.qty`,
+      ),
+    );
+    expect(sum('order', (r) => inRow(r[5], 1))).toBe(
+      await total(
+        `SELECT l.qty - l.shipped AS n FROM customer_order o JOIN order_line l ON l.order_id = o.id WHERE o.site_id = 1 AND o.state = 'open' AND EXISTS (SELECT 1 FROM in_hand h JOIN order_line w ON w.id = h.line_id WHERE w.order_id = o.id)`,
+      ),
+    );
+    expect(sum('round', (r) => inRow(r[7], 7))).toBe(
+      await total(`SELECT k.qty AS n FROM round r JOIN round_pick k ON k.round_id = r.id WHERE r.site_id = 1 AND r.state = 'open'`),
+    );
+    expect(sum('entry', (r) => Number(r[4]))).toBeGreaterThan(0);
+  });
   it('L4 costs and prices are in no row', async () => {
     const { kept } = await everything();
     const [item] = await house.rows<{ id: number }>(`SELECT item_id AS id FROM item_amount LIMIT 1`);

@@ -9,7 +9,7 @@ type FactRow = { id: number; row: unknown[] };
 const PAGE = 4000;
 /** More changes than that are told by beginning anew. */
 const MOST_CHANGES = 20_000;
-const thousandths = (column: string): string => `(${column} * 1000)::bigint`;
+const thousandths = (amount: string): string => `((${amount}) * 1000)::bigint`;
 const LINE_OPEN = `NOT closed AND received < qty`;
 
 // Each select gives an id and the row as a plain array, in the order that the device reads (web/hands/rows.ts). Costs and prices are in none of them.

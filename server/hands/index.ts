@@ -1,3 +1,4 @@
 export { handsHandlers } from './routes.ts';
 export { forgetOldChanges } from './facts.ts';
-export { countClashes } from './store.ts';
+export { clashesOut } from './clash-words.ts';
+export { selectClashes } from './store.ts';

@@ -135,13 +135,3 @@ export async function lockClash(trx: Trx, key: string): Promise<ClashRow | undef
   await query(trx, `SELECT 1 FROM hand_clash WHERE key = ? FOR UPDATE`, [key]);
   return (await query<ClashRow>(trx, `${CLASH} WHERE c.key = ?`, [key]))[0];
 }
-
-/** The number of clashes that wait at a site, and since when. */
-export async function countClashes(db: Reads, site: number): Promise<{ n: number; oldest: Date | null }> {
-  const [row] = await query<{ n: number; oldest: Date | null }>(
-    db,
-    `SELECT count(*)::int AS n, min(at) AS oldest FROM hand_clash WHERE site_id = ? AND settled_at IS NULL`,
-    [site],
-  );
-  return row ?? { n: 0, oldest: null };
-}

@@ -3,6 +3,7 @@ import { useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
 import type { ReplyOf, Routes } from '#contract';
 import { Button, Empty, Field, Plate, Refused, Tag, Trouble, useRead, useSend } from '#web/base';
+import { Clashes } from '#web/hands';
 import { DataTable, type Column } from '#web/table';
 
 type Row = ReplyOf<Routes['counting.differences']>['rows'][number];
@@ -94,6 +95,7 @@ export function CountPage() {
   const rows = only ? [...again, ...differing] : data.rows;
   return (
     <section>
+      <Clashes job={`count:${id}`} quiet />
       <div className="mb-2 flex flex-wrap items-start gap-4">
         <div>
           <h1 className="flex items-baseline gap-3">

@@ -3,6 +3,7 @@ import { Route, Routes, useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import type { Me } from '#contract/people';
 import { Button, Empty, forgetSite, read, ScanLine, send, sound, switchSite, useScanner, useSend } from '#web/base';
+import { FloorPage } from '#web/hands';
 import { RowStrip } from './row.tsx';
 import { Home } from './home.tsx';
 import { Shortcuts } from './shortcuts.tsx';
@@ -92,6 +93,9 @@ export function Desk({ me }: { me: Me }) {
           <Button look="quiet" onClick={() => void go('/ledger')}>
             Ledger
           </Button>
+          <Button look="quiet" onClick={() => void go('/floor')}>
+            Floor
+          </Button>
           <Button look="quiet" onClick={() => void go('/printer')}>
             Printer
           </Button>
@@ -149,6 +153,7 @@ export function Desk({ me }: { me: Me }) {
             <Route path="bench/:id" element={<Bench />} />
             <Route path="counts" element={<Counts />} />
             <Route path="counts/:id" element={<CountPage />} />
+            <Route path="floor" element={<FloorPage />} />
             <Route path="printer" element={<Printer />} />
             <Route path="*" element={<Empty title="There is nothing at this address.">Choose a station of the row above.</Empty>} />
           </Routes>

@@ -9,6 +9,7 @@ type Part = Exclude<keyof HomeReply, 'people'>;
 type Wrong = HomeReply['short']['rows'][number];
 
 const PARTS: readonly { part: Part; title: string }[] = [
+  { part: 'clashes', title: 'From the floor, to be settled' },
   { part: 'late', title: 'Late' },
   { part: 'overdue', title: 'Overdue from suppliers' },
   { part: 'trouble', title: 'Trouble on the floor' },

@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { Button, Empty, Plate, read, send } from '#web/base';
 import { useQueue } from './queue.ts';
 import { Screen, type LastScan } from './screen.tsx';
-import type { Answer } from './use-hand.ts';
+import type { Answer } from '#web/hands';
 
 type First = { kind: 'bin'; id: number; address: string } | { kind: 'item'; id: number; code: string; description: string };
 type Pair = { bin: { id: number; address: string }; item: { id: number; code: string } };

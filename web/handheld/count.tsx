@@ -17,10 +17,9 @@ import {
   type CountJob,
 } from '#core/counting';
 import { Button, Field, Plate, Progress } from '#web/base';
-import { theFloor, useFloor } from '#web/hands';
+import { theFloor, useFloor, useHand } from '#web/hands';
 import { Missing } from './missing.tsx';
 import { Ask, NumberOf, Screen } from './screen.tsx';
-import { useHand } from './use-hand.ts';
 
 /** Counting: scan a bin, then what lies in it; each scan is one more, or key the number. The next bin closes this one. */
 export function CountOnFloor() {

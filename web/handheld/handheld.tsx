@@ -5,8 +5,7 @@ import { CountOnFloor } from './count.tsx';
 import { MoveOnFloor } from './move.tsx';
 import { MyWork } from './my-work.tsx';
 import { PickOnFloor } from './pick.tsx';
-import { TakingAlong } from './taking-along.tsx';
-import { useCourier, useFloor } from '#web/hands';
+import { TakingAlong, useCourier, useFloor } from '#web/hands';
 import { QuickAdd } from './quick-add.tsx';
 import { ReceiveOnFloor } from './receive.tsx';
 

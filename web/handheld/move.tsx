@@ -17,10 +17,9 @@ import {
 } from '#core/moves';
 import { placesSentence } from '#core/places';
 import { Button, Empty, Field, Plate } from '#web/base';
-import { theFloor, useFloor } from '#web/hands';
+import { theFloor, useFloor, useHand } from '#web/hands';
 import { Ask, NumberOf, Screen } from './screen.tsx';
 import { useNewBin } from './new-bin.tsx';
-import { useHand } from './use-hand.ts';
 
 const TITLES: Readonly<Record<MoveSource, string>> = { bin: 'Move goods', arrivals: 'Put away', unplaced: 'Put away unplaced' };
 const HINTS: Readonly<Record<MoveAt['step'], string>> = {

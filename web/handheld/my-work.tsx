@@ -8,7 +8,7 @@ import { ago, Button, forgetSite, read, Refused, Select, send, switchSite, Unrea
 import { theFloor, useFloor } from '#web/hands';
 import { useQueue } from './queue.ts';
 import { Screen } from './screen.tsx';
-import type { Answer } from './use-hand.ts';
+import type { Answer } from '#web/hands';
 
 const NEEDS_SERVER = 'To begin that, the server is needed, and there is no connection here. What is on the list works without.';
 

@@ -20,10 +20,9 @@ import {
   type TroubleKind,
 } from '#core/picking';
 import { Button, Empty, Plate, Tag } from '#web/base';
-import { theFloor, useFloor } from '#web/hands';
+import { theFloor, useFloor, useHand } from '#web/hands';
 import { Missing } from './missing.tsx';
 import { Ask, NumberOf, Screen } from './screen.tsx';
-import { useHand } from './use-hand.ts';
 
 const TROUBLES: readonly (readonly [TroubleKind, string])[] = [
   ['short', 'Too few there'],

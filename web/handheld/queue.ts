@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { sound, useScanner } from '#web/base';
-import type { Answer } from './use-hand.ts';
+import type { Answer } from '#web/hands';
 
 const SETTLE_MS = 10;
 

@@ -18,10 +18,9 @@ import {
   type ReceiveChoice,
 } from '#core/receiving';
 import { Button, Empty, Field, TallyBar, Tag } from '#web/base';
-import { theFloor, useFloor } from '#web/hands';
+import { theFloor, useFloor, useHand } from '#web/hands';
 import { Missing } from './missing.tsx';
 import { Ask, NumberOf, Screen } from './screen.tsx';
-import { useHand } from './use-hand.ts';
 
 const HINTS: Readonly<Record<ReceiveAsks['what'], string>> = {
   goods: 'Scan goods',

@@ -3,7 +3,7 @@ import { Link } from 'react-router';
 import { Button, clock, ScanLine, useKeyed } from '#web/base';
 import { theFloor, useFloor } from '#web/hands';
 import { CameraScan } from './camera.tsx';
-import type { Answer } from './use-hand.ts';
+import type { Answer } from '#web/hands';
 
 /** One of the person's own last scans, with the way to take it back. */
 export type LastScan = { readonly key: string; readonly text: string; readonly at: string; readonly undo?: () => void };

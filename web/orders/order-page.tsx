@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
 import { atSite, Button, clock, Field, TallyBar, Tag, Trouble, useRead, useSend } from '#web/base';
+import { Clashes } from '#web/hands';
 import { READY, STEP } from './orders.tsx';
 
 /** An order: each line with what is promised, picked and shipped of it; promise, hold, round, papers. */
@@ -37,6 +38,7 @@ export function OrderPage() {
   const canPick = open && !order.heldFor && order.step === 'promised';
   return (
     <article>
+      <Clashes job={`order:${id}`} quiet />
       <div className="flex flex-wrap items-start gap-4">
         <div>
           <h1 className="flex items-baseline gap-3">

@@ -2,6 +2,7 @@ import { Link, useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
 import type { Round } from '#contract/picking';
 import { ago, Button, Empty, Plate, Select, TallyBar, Tag, Trouble, useRead, useSend } from '#web/base';
+import { Clashes } from '#web/hands';
 
 /** Rounds in progress, live; the open one with its stops in walking order. */
 export function Rounds() {
@@ -57,6 +58,7 @@ export function Rounds() {
             </span>
           </h2>
           {round.state === 'open' && <HandOver round={round} />}
+          <Clashes job={`round:${round.id}`} quiet />
           <ol>
             {round.stopList.map((s, n) => (
               <li key={s.bin} className="flex gap-4 border-b border-line py-2">

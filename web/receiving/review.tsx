@@ -4,6 +4,7 @@ import { toast } from 'sonner';
 import type { Problem } from '#contract';
 import type { Delivery, EntryOut } from '#contract/receiving';
 import { Button, clock, Field, Refused, TallyBar, Tag, Trouble, useRead, useSend } from '#web/base';
+import { Clashes } from '#web/hands';
 import { sayLabelsSent } from '#web/labels';
 
 /** The review: what arrived against what was expected, entry by entry to mend, then posted. Until then stock has not changed. */
@@ -37,6 +38,7 @@ export function Review() {
   const lead = me?.me?.role === 'lead';
   return (
     <article>
+      <Clashes job={`delivery:${id}`} quiet />
       <div className="flex flex-wrap items-start gap-4">
         <div>
           <h1 className="flex items-baseline gap-3">

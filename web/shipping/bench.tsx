@@ -1,171 +1,235 @@
-import { useState } from 'react';
-import { useNavigate, useParams } from 'react-router';
-import { toast } from 'sonner';
-import { atSite, ago, Button, Empty, Plate, read, sound, Tag, Trouble, useRead, useScanner, useSend } from '#web/base';
+import { useCallback, useEffect, useState } from 'react';
+import { useParams } from 'react-router';
+import { formatQty, sumQty } from '#core/base';
+import {
+  benchDoubt,
+  isComplete,
+  PACK_BEGINS,
+  shippingSaid,
+  shippingSentence,
+  stepPack,
+  type BenchOrder,
+  type PackAt,
+  type PackChoice,
+  type PackDoes,
+  type ShippingSaid,
+} from '#core/shipping';
+import type { Me } from '#contract/people';
+import { atSite, ago, Button, Empty, Plate, Tag, useRead } from '#web/base';
+import { Clashes, TakingAlong, theFloor, useCourier, useFloor, useHand, type Answer } from '#web/hands';
 
-/** The bench: scan an order's sheet, look, confirm, ship. Large type; the scanner alone can choose the order. */
+/** The bench: scan an order's sheet, its goods, its sheet again. Large type; the scanner alone does all of it. */
 export function Bench() {
+  const { data: me } = useRead('people.me', {});
+  return me?.me ? <BenchOf me={me.me} /> : null;
+}
+
+function BenchOf({ me }: { me: Me }) {
+  useCourier(me);
+  const { ready } = useFloor();
+  return ready ? <AtBench /> : <TakingAlong />;
+}
+
+function AtBench() {
   const { id: given } = useParams();
-  const id = given ? Number(given) : undefined;
-  const go = useNavigate();
-  const { data, error } = useRead('shipping.bench', {});
-  const { data: order, error: missing } = useRead('shipping.look', { params: { id: id ?? 0 } }, { enabled: id !== undefined });
-  const [keyed, setKeyed] = useState<{ order: number; parcels: string } | null>(null);
-  // A number keyed for one order is not the next one's.
-  const parcels = keyed !== null && keyed.order === id ? keyed.parcels : '1';
-  const parcelsFault = /^[1-9]\d?$/.test(parcels) ? null : 'Key 1 to 99.';
-  const pack = useSend('shipping.pack', {
-    onDone: (r) => {
-      sound('right');
-      toast.success(`${r.number} is packed.`);
-    },
+  const floor = theFloor();
+  const { waiting, fault } = useFloor();
+  const { at, answer, choose } = useHand<PackAt, PackChoice, ShippingSaid, PackDoes>({
+    job: 'bench',
+    begin: PACK_BEGINS,
+    step: useCallback((where, event, facts) => stepPack(where, event, { orders: floor.orders(), trust: floor.trust, facts }), [floor]),
+    sentence: shippingSaid,
   });
-  const unpack = useSend('shipping.unpack', { onDone: (r) => toast(`${r.number} is to be packed again.`) });
-  const onCart = order?.lines.some((l) => l.parts.some((p) => !p.putDown)) ?? false;
-  const ship = useSend('shipping.ship', {
-    onDone: (r) => {
-      sound('right');
-      toast.success(`${r.shipment}: ${r.pieces} pieces have left${r.left === '0' ? '.' : `; ${r.left} stay open.`}`);
-      void go('/bench');
-    },
-  });
-  useScanner((code) => {
-    void read('desk.scan', { query: { code } }).then(
-      (found) => {
-        if (found.kind === 'order') void go(`/bench/${found.order}`);
-        else {
-          sound('look');
-          toast('Scan the sheet of an order here.');
-        }
-      },
-      (e: Error) => {
-        sound('wrong');
-        toast.error(e.message);
-      },
-    );
-  });
+  const asked = given ? Number(given) : null;
+  // An address names an order: who comes by it means that one. What is packed already is opened, never packed by opening.
+  useEffect(() => {
+    if (asked !== null) choose({ what: 'open', order: asked });
+    // Once for each address: afterwards the scanner says which.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [asked]);
+  const orders = floor.orders();
+  const order = orders.find((o) => o.id === at.order);
   return (
     <div className="grid gap-8 lg:grid-cols-[2fr_3fr]">
       <section>
-        <h1 className="code mb-2 text-3xl">At the bench</h1>
-        <Trouble error={error} />
-        {data?.orders.length === 0 && <Empty title="The bench is clear.">Orders come here when a round is put down.</Empty>}
-        <ul>
-          {data?.orders.map((o) => (
-            <li key={o.id}>
-              <button
-                type="button"
-                onClick={() => void go(`/bench/${o.id}`)}
-                aria-pressed={o.id === id}
-                className={`w-full border-b border-line p-2 text-left ${o.id === id ? 'bg-shade' : 'hover:bg-shade'}`}
-              >
-                <span className="flex items-baseline gap-3">
-                  <span className="code text-2xl">{o.number}</span>
-                  <span className="min-w-0 flex-1 truncate text-lg">{o.customer}</span>
-                  {o.heldFor ? <Tag tone="wrong">held</Tag> : o.packed ? <Tag tone="settled">packed</Tag> : null}
-                </span>
-                <span className="flex gap-2 text-soft">
-                  {o.pieces} pieces in{' '}
-                  {o.bins.map((b) => (
-                    <Plate key={b} address={b} />
-                  ))}{' '}
-                  waiting {ago(o.since)}
-                  {!o.complete && ', not the whole order'}
-                </span>
-              </button>
-            </li>
-          ))}
-        </ul>
+        <h1 className="code mb-2 flex items-baseline gap-4 text-3xl">
+          At the bench
+          {waiting > 0 && (
+            <span className="font-sans text-base font-normal text-soft">
+              {waiting} to send{fault?.kind === 'away' ? ', no connection' : ''}
+            </span>
+          )}
+        </h1>
+        <OrderList orders={orders} chosen={at.order} onOpen={(id) => choose({ what: 'open', order: id })} />
       </section>
       <section>
-        {id !== undefined && <Trouble error={missing} />}
-        {!order && !missing && <p className="pt-16 text-center text-2xl text-soft">Scan the sheet of an order, or choose one.</p>}
-        {order && (
-          <>
-            <h2 className="flex items-baseline gap-3">
-              <span className="code text-5xl">{order.number}</span>
-              <span className="text-2xl">{order.customer}</span>
-            </h2>
-            {order.heldFor && (
-              <p className="my-2 border-2 border-wrong bg-wrong-pale p-2 text-lg font-semibold text-wrong">
-                Held: {order.heldFor}. It cannot leave.
-              </p>
-            )}
-            <ul className="my-3 border-t-2 border-ink">
-              {order.lines.map((l) => (
-                <li key={l.line} className="flex items-baseline gap-4 border-b border-line py-2">
-                  <span className="code w-24 text-right text-4xl">{l.picked}</span>
-                  <span className="min-w-0 flex-1">
-                    <span className="block text-xl">
-                      <span className="code">{l.code}</span> {l.description}
-                    </span>
-                    <span className="block text-soft">
-                      {l.parts
-                        .map((p) => [p.lot && `lot ${p.lot}`, p.serial && `serial ${p.serial}`].filter(Boolean).join(' '))
-                        .filter(Boolean)
-                        .join(', ')}
-                    </span>
-                  </span>
-                  {Number(l.picked) + Number(l.shipped) < Number(l.ordered) && <Tag tone="wrong">◐ short: {l.ordered} ordered</Tag>}
-                  {l.parts.some((p) => !p.putDown) && <Tag tone="wrong">still on a cart</Tag>}
-                </li>
-              ))}
-            </ul>
-            <div className="flex items-center gap-3">
-              <a
-                className="rounded border-2 border-ink/70 bg-sheet px-3 py-3 text-lg"
-                href={atSite(`/api/orders/${order.id}/slip.pdf`)}
-                target="_blank"
-                rel="noreferrer"
-              >
-                Packing slip
-              </a>
-              {!order.packed && (
-                <label className="flex items-center gap-2 text-lg">
-                  Parcels{' '}
-                  <input
-                    aria-label="Parcels"
-                    className="min-h-12 w-16 rounded border-2 border-ink bg-sheet px-2 text-2xl font-bold"
-                    inputMode="numeric"
-                    value={parcels}
-                    aria-invalid={parcelsFault !== null}
-                    onChange={(e) => setKeyed({ order: order.id, parcels: e.target.value })}
-                  />
-                  {parcelsFault && <span className="text-sm font-semibold text-wrong">{parcelsFault}</span>}
-                </label>
-              )}
-              {order.packed && (
-                <Button tall onClick={() => unpack.mutate({ params: { id: order.id } })}>
-                  Undo the packing
-                </Button>
-              )}
-              {order.packed ? (
-                <Button
-                  look="next"
-                  tall
-                  className="flex-1"
-                  disabled={ship.isPending}
-                  onClick={() => ship.mutate({ params: { id: order.id } })}
-                >
-                  Ship {order.number}
-                </Button>
-              ) : (
-                <Button
-                  look="next"
-                  tall
-                  className="flex-1"
-                  disabled={pack.isPending || order.heldFor !== null || parcelsFault !== null || onCart}
-                  onClick={() => pack.mutate({ params: { id: order.id }, body: { parcels: Number(parcels) } })}
-                >
-                  {order.complete
-                    ? 'It is all there: packed'
-                    : `Pack what is here: ${order.pieces} ${order.pieces === '1' ? 'piece' : 'pieces'}; the rest stays open`}
-                </Button>
-              )}
-            </div>
-          </>
+        <Said answer={answer} />
+        {order ? (
+          <OpenOrder key={order.id} order={order} at={at} choose={choose} />
+        ) : (
+          <p className="pt-16 text-center text-2xl text-soft">Scan the sheet of an order, or choose one.</p>
         )}
       </section>
     </div>
+  );
+}
+
+const TONE = {
+  right: 'border-settled bg-settled-pale text-settled',
+  wrong: 'border-wrong bg-wrong text-paper',
+  look: 'border-ink bg-sheet text-ink',
+} as const;
+const MARK = { right: '✓', wrong: '✕', look: '!' } as const;
+
+function Said({ answer }: { answer: Answer | null }) {
+  if (!answer) return null;
+  return (
+    <p role="status" data-tone={answer.tone} className={`mb-3 rounded border-2 px-4 py-2 text-2xl font-semibold ${TONE[answer.tone]}`}>
+      <span aria-hidden>{MARK[answer.tone]} </span>
+      {answer.text}
+    </p>
+  );
+}
+
+const piecesOf = (order: BenchOrder): string => formatQty(sumQty(order.pieces.map((p) => p.qty)));
+
+function OrderList({ orders, chosen, onOpen }: { orders: readonly BenchOrder[]; chosen: number | null; onOpen: (id: number) => void }) {
+  // Where they lie and since when: known with a connection, and only looked at.
+  const { data } = useRead('shipping.bench', {});
+  const more = new Map(data?.orders.map((o) => [o.id, o]));
+  const here = orders.filter((o) => o.pieces.some((p) => p.putDown));
+  if (here.length === 0) return <Empty title="The bench is clear.">Orders come here when a round is put down.</Empty>;
+  return (
+    <ul>
+      {here.map((o) => (
+        <li key={o.id}>
+          <button
+            type="button"
+            onClick={() => onOpen(o.id)}
+            aria-pressed={o.id === chosen}
+            className={`w-full border-b border-line p-2 text-left ${o.id === chosen ? 'bg-shade' : 'hover:bg-shade'}`}
+          >
+            <span className="flex items-baseline gap-3">
+              <span className="code text-2xl">{o.number}</span>
+              <span className="min-w-0 flex-1 truncate text-lg">{o.customer}</span>
+              {o.heldFor ? <Tag tone="wrong">held</Tag> : o.packed ? <Tag tone="settled">packed</Tag> : null}
+            </span>
+            <span className="flex gap-2 text-soft">
+              {piecesOf(o)} {piecesOf(o) === '1' ? 'piece' : 'pieces'}
+              {more.get(o.id)?.bins.map((b) => (
+                <Plate key={b} address={b} />
+              ))}{' '}
+              {more.has(o.id) && `waiting ${ago(more.get(o.id)?.since ?? null)}`}
+              {!isComplete(o) && ', not the whole order'}
+            </span>
+          </button>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+const PARCELS = /^[1-9]\d?$/;
+
+function OpenOrder({ order, at, choose }: { order: BenchOrder; at: PackAt; choose: (c: PackChoice) => void }) {
+  const { facts } = theFloor();
+  const doubt = benchDoubt(order, facts);
+  const complete = isComplete(order);
+  const items = [...new Set([...order.lines.map((l) => l.item), ...order.pieces.map((p) => p.item)])];
+  const pieces = piecesOf(order);
+  const [parcels, setParcels] = useState(String(at.parcels));
+  const parcelsFault = PARCELS.test(parcels) ? null : 'Key 1 to 99.';
+  return (
+    <>
+      <h2 className="flex items-baseline gap-3">
+        <span className="code text-5xl">{order.number}</span>
+        <span className="text-2xl">{order.customer}</span>
+      </h2>
+      <Clashes job={`order:${order.id}`} quiet />
+      {doubt && <p className="my-2 border-2 border-wrong bg-wrong-pale p-2 text-lg font-semibold text-wrong">{shippingSentence(doubt)}</p>}
+      <ul className="my-3 border-t-2 border-ink">
+        {items.map((item) => {
+          const own = order.pieces.filter((p) => p.item === item);
+          const picked = sumQty(own.map((p) => p.qty));
+          const wanted = sumQty(order.lines.filter((l) => l.item === item).map((l) => l.open));
+          const seen = at.seen[item] ?? 0;
+          const labels = own
+            .map((p) => [p.lot && `lot ${p.lot}`, p.serial && `serial ${p.serial}`].filter(Boolean).join(' '))
+            .filter(Boolean);
+          return (
+            <li key={item} className="flex items-baseline gap-4 border-b border-line py-2">
+              <span className="code w-24 text-right text-4xl">{formatQty(picked)}</span>
+              <span className="min-w-0 flex-1">
+                <span className="block text-xl">
+                  <span className="code">{facts.item(item)?.code}</span> {facts.item(item)?.description}
+                </span>
+                <span className="block text-soft">{[...new Set(labels)].join(', ')}</span>
+              </span>
+              {!order.packed && seen > 0 && (
+                <Tag tone={seen >= picked ? 'settled' : 'plain'}>
+                  {seen >= picked ? '✓ seen' : `${formatQty(seen as typeof picked)} seen`}
+                </Tag>
+              )}
+              {picked < wanted && <Tag tone="wrong">◐ short: {formatQty(wanted)} ordered</Tag>}
+              {own.some((p) => !p.putDown) && <Tag tone="wrong">still on a cart</Tag>}
+            </li>
+          );
+        })}
+      </ul>
+      <div className="flex items-center gap-3">
+        <a
+          className="rounded border-2 border-ink/70 bg-sheet px-3 py-3 text-lg"
+          href={atSite(`/api/orders/${order.id}/slip.pdf`)}
+          target="_blank"
+          rel="noreferrer"
+        >
+          Packing slip
+        </a>
+        {order.packed ? (
+          <>
+            <Button tall onClick={() => choose({ what: 'undo' })}>
+              Undo the packing
+            </Button>
+            <Button look="next" tall className="flex-1" disabled={doubt !== null} onClick={() => choose({ what: 'ship' })}>
+              Ship {order.number}
+            </Button>
+          </>
+        ) : (
+          <>
+            <label className="flex items-center gap-2 text-lg">
+              Parcels{' '}
+              <input
+                aria-label="Parcels"
+                className="min-h-12 w-16 rounded border-2 border-ink bg-sheet px-2 text-2xl font-bold"
+                inputMode="numeric"
+                value={parcels}
+                aria-invalid={parcelsFault !== null}
+                onChange={(e) => {
+                  setParcels(e.target.value);
+                  if (PARCELS.test(e.target.value)) choose({ what: 'parcels', text: e.target.value });
+                }}
+              />
+              {parcelsFault && <span className="text-sm font-semibold text-wrong">{parcelsFault}</span>}
+            </label>
+            <Button
+              look="next"
+              tall
+              className="flex-1"
+              disabled={doubt !== null || parcelsFault !== null}
+              onClick={() => choose({ what: 'pack' })}
+            >
+              {complete
+                ? 'It is all there: packed'
+                : `Pack what is here: ${pieces} ${pieces === '1' ? 'piece' : 'pieces'}; the rest stays open`}
+            </Button>
+          </>
+        )}
+      </div>
+      <p className="pt-2 text-soft">
+        {order.packed
+          ? 'Scan the sheet once more: it has left.'
+          : 'By scanner: each piece, or one and its number; then the sheet once more, and it is packed.'}
+      </p>
+    </>
   );
 }

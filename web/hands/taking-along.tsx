@@ -1,5 +1,5 @@
 import { Button, Empty, Progress } from '#web/base';
-import { pokeCourier, useFloor } from '#web/hands';
+import { pokeCourier, useFloor } from './use-floor.ts';
 
 /** The first time at a site: what scans are looked up in is fetched, once. */
 export function TakingAlong() {

@@ -2,7 +2,7 @@ import { useCallback, useState } from 'react';
 import type { Does } from '#core/hands';
 import { meaningBy, type Facts, type HandEvent, type Meaning, type Stamp, type Tone } from '#core/floor';
 import { sound, useScanner, type Scan } from '#web/base';
-import { pokeCourier, theFloor, useFloor } from '#web/hands';
+import { pokeCourier, theFloor, useFloor } from './use-floor.ts';
 
 /** What the last act came to, said large: right, wrong, or look. */
 export type Answer = { readonly tone: Tone; readonly text: string };
