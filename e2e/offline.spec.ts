@@ -255,6 +255,7 @@ test('a device whose clock is two hours wrong tells when it happened', async ({ 
     Date.now = () => now() + 7_200_000;
   });
   await hand.goto('/h/move');
+  await hand.getByRole('heading', { name: 'Move goods' }).waitFor();
   await hand.waitForFunction(() => navigator.serviceWorker.controller !== null);
   await scanFor(hand, g?.address ?? '', `From ${g?.address}`);
   await cutOff(hand);
@@ -275,6 +276,7 @@ test('a clash is seen by the lead on home and on its paper, and settled there; t
   const [g] = await plainOnShelves(7);
   const hand = await packed(browser, 'Ines Farrow');
   await hand.goto('/h/move');
+  await hand.getByRole('heading', { name: 'Move goods' }).waitFor();
   await scanFor(hand, g?.address ?? '', `From ${g?.address}`);
   await cutOff(hand);
   await scanFor(hand, g?.barcode ?? '', `1 ${g?.code}`);

@@ -222,19 +222,23 @@ function Counts() {
   });
 }
 
+const NEEDS_LINE = 'To sign out, a connection is needed. Until then the device is yours.';
+
 /** Leaving: what waits is kept and sent, whoever works on the device then. */
 function Leave({ floor }: { floor: ReturnType<typeof theFloor> }) {
-  const { waiting } = useFloor();
+  const { waiting, fault } = useFloor();
   const [asked, setAsked] = useState(false);
   const [problem, setProblem] = useState<string | null>(null);
   const leave = (): void => {
+    // Asked at once rather than after many tries: who waits for that believes that they have left.
+    if (!navigator.onLine || fault?.kind === 'away') return setProblem(NEEDS_LINE);
     send('people.signOut', {}).then(
       async () => {
         await floor.signedIn(null);
         forgetSite();
         window.location.assign('/h');
       },
-      () => setProblem('To sign out, a connection is needed. Until then the device is yours.'),
+      () => setProblem(NEEDS_LINE),
     );
   };
   return (

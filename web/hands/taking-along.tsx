@@ -1,9 +1,11 @@
-import { Button, Empty, Progress } from '#web/base';
+import { Button, Empty, Progress, sound, useScanner } from '#web/base';
 import { pokeCourier, useFloor } from './use-floor.ts';
 
 /** The first time at a site: what scans are looked up in is fetched, once. */
 export function TakingAlong() {
   const { loading, fault } = useFloor();
+  // A scan that nobody can take yet is heard to be none.
+  useScanner(() => sound('wrong'));
   return (
     <div className="mx-auto max-w-xl space-y-4 p-6 pt-24 text-center">
       <h1 className="code text-3xl">Taking the goods and bins along</h1>
