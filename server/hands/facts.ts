@@ -16,7 +16,7 @@ const LINE_OPEN = `NOT closed AND received < qty`;
 const SELECTS: Readonly<Record<FactKind, string>> = {
   item: `SELECT i.id, json_build_array(i.id, i.code, i.description, i.base_unit, i.decimals, i.tracking, i.storage_class, i.volume_ml, i.weight_g,
       (SELECT coalesce(json_agg(json_build_array(p.id, p.name, ${thousandths('p.units')},
-         (SELECT coalesce(json_agg(c.code ORDER BY c.code), '[]') FROM barcode c WHERE c.pack_id = p.id)) ORDER BY p.units, p.id), '[]') FROM pack p WHERE p.item_id = i.id),
+         (SELECT coalesce(json_agg(c.code ORDER BY c.code), '[]') FROM barcode c WHERE c.item_id = p.item_id AND c.pack_id = p.id)) ORDER BY p.units, p.id), '[]') FROM pack p WHERE p.item_id = i.id),
       (SELECT coalesce(json_agg(json_build_array(h.bin_id, ${thousandths('h.max_qty')})), '[]') FROM home_bin h JOIN bin b ON b.id = h.bin_id WHERE h.item_id = i.id AND b.site_id = ?)) AS row
     FROM item i WHERE i.retired_at IS NULL AND i.id > 0`,
   bin: `SELECT b.id, json_build_array(b.id, b.address, (SELECT coalesce(json_agg(n.name), '[]') FROM bin_name n WHERE n.bin_id = b.id AND n.name <> fold_name(b.address)),
