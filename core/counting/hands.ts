@@ -111,47 +111,58 @@ const LONGEST_LABEL = 40;
 /** The count with what this device told, whether or not the server has counted it in already.
  *  Law:    folding an act twice is folding it once. */
 export function foldCount(job: CountJob, acts: readonly { does: CountDoes; stamp: Stamp }[]): CountJob {
-  let { tallies, bins } = job;
+  if (acts.length === 0) return job;
+  const tallies = new Map(job.tallies.map((t) => [t.key, t]));
+  const bins = new Map(job.bins.map((b) => [b.bin, b]));
   const verdict = (bin: BinId, said: CountBin['verdict']): void => {
-    bins = bins.map((b) => (b.bin === bin ? { ...b, verdict: said } : b));
+    const was = bins.get(bin);
+    if (was && was.verdict !== said) bins.set(bin, { ...was, verdict: said });
+  };
+  // What was told of the bin before that moment goes; what came later stands, and is no part of it.
+  const beginAgain = (bin: BinId, at: string): boolean => {
+    let later = false;
+    for (const [key, t] of tallies) {
+      if (t.bin !== bin) continue;
+      if (t.at > at) later = true;
+      else tallies.delete(key);
+    }
+    return later;
   };
   for (const { does, stamp } of acts) {
     if (does.count !== job.id) continue;
     switch (does.kind) {
       case 'count.tally':
         verdict(does.bin, null);
-        if (tallies.some((t) => t.key === stamp.key)) break;
-        tallies = [
-          ...tallies,
-          {
-            key: stamp.key,
-            bin: does.bin,
-            item: does.item,
-            lot: does.lot,
-            serial: does.serial,
-            qty: does.qty,
-            person: stamp.person,
-            at: stamp.at,
-          },
-        ];
+        if (tallies.has(stamp.key)) break;
+        tallies.set(stamp.key, {
+          key: stamp.key,
+          bin: does.bin,
+          item: does.item,
+          lot: does.lot,
+          serial: does.serial,
+          qty: does.qty,
+          person: stamp.person,
+          at: stamp.at,
+        });
         break;
-      case 'count.change':
-        tallies = tallies.map((t) => (t.key === does.tally ? { ...t, qty: does.qty } : t));
+      case 'count.change': {
+        const tally = tallies.get(does.tally);
+        if (tally) tallies.set(does.tally, { ...tally, qty: does.qty });
         break;
+      }
       case 'count.takeOut':
-        tallies = tallies.filter((t) => t.key !== does.tally);
+        tallies.delete(does.tally);
         break;
       case 'count.verdict':
-        tallies = tallies.filter((t) => t.bin !== does.bin || t.at > stamp.at);
-        verdict(does.bin, does.verdict);
+        verdict(does.bin, beginAgain(does.bin, stamp.at) ? null : does.verdict);
         break;
       case 'count.again':
-        tallies = tallies.filter((t) => t.bin !== does.bin || t.at > stamp.at);
+        beginAgain(does.bin, stamp.at);
         verdict(does.bin, null);
         break;
     }
   }
-  return { ...job, tallies, bins };
+  return { ...job, tallies: [...tallies.values()], bins: [...bins.values()] };
 }
 
 /** Whether somebody looked into a bin: blank is not zero. */

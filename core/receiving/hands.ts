@@ -108,35 +108,40 @@ const GOODS: ReceiveAsks = { what: 'goods' };
 /** The delivery with what this device did to it, whether or not the server has counted it in already.
  *  Law:    folding an act twice is folding it once. */
 export function foldDelivery(job: DeliveryJob, acts: readonly { does: ReceiveDoes; stamp: Stamp }[]): DeliveryJob {
-  let { entries, state } = job;
+  if (acts.length === 0) return job;
+  // By key, in the order in which they came: a delivery may have thousands of entries, and this is asked at every scan.
+  const entries = new Map(job.entries.map((e) => [e.key, e]));
+  let { state } = job;
   for (const { does, stamp } of acts) {
     if (does.delivery !== job.id) continue;
     switch (does.kind) {
       case 'receive.enter':
       case 'receive.unknown': {
-        if (entries.some((e) => e.key === stamp.key)) break;
+        if (entries.has(stamp.key)) break;
         const base = { key: stamp.key, qty: does.qty, person: stamp.person, at: stamp.at, settled: false };
-        entries = [
-          ...entries,
+        entries.set(
+          stamp.key,
           does.kind === 'receive.enter'
             ? { ...base, item: does.item, code: '', lot: does.lot, expires: does.expires, serial: does.serial }
             : { ...base, item: null, code: does.code, lot: null, expires: null, serial: null },
-        ];
+        );
         break;
       }
-      case 'receive.change':
-        entries = entries.map((e) => (e.key === does.entry ? { ...e, qty: does.qty } : e));
+      case 'receive.change': {
+        const entry = entries.get(does.entry);
+        if (entry) entries.set(does.entry, { ...entry, qty: does.qty });
         break;
+      }
       case 'receive.takeOut':
-        entries = entries.filter((e) => e.key !== does.entry);
+        entries.delete(does.entry);
         break;
       case 'receive.finish':
         if (state === 'scanning') state = 'review';
-        entries = entries.map((e) => ({ ...e, settled: true }));
+        for (const [key, e] of entries) entries.set(key, { ...e, settled: true });
         break;
     }
   }
-  return { ...job, state, entries };
+  return { ...job, state, entries: [...entries.values()] };
 }
 
 /** The last things that this person scanned in and may still take out, newest first. */
@@ -249,6 +254,14 @@ function counted(job: DeliveryJob, item: ItemFact, expired: boolean, lot: string
   const line = lineOf(job, item.id);
   const tone = line.standing === 'over' || expired ? 'look' : 'right';
   return { tone, said: 'receiving.counted', code: item.code, ...line, expired, lot };
+}
+
+/** How every line of a delivery stands, ordered ones first. One pass, however many entries there are. */
+export function linesOf(job: DeliveryJob): readonly { item: ItemId; arrived: Qty; expected: Qty; standing: LineStanding }[] {
+  return compareDelivery(
+    job.lines.map((l) => ({ item: l.item, qty: l.expected })),
+    job.entries.filter((e): e is HandEntry & { item: ItemId } => e.item !== null),
+  );
 }
 
 /** How the line of an item stands in a delivery. Thousandths of the base unit. */

@@ -5,6 +5,7 @@ export { settleLines, type OpenPurchaseLine, type SettledLine } from './settle.t
 export {
   foldDelivery,
   lineOf,
+  linesOf,
   ownEntries,
   RECEIVE_BEGINS,
   receivingSaid,

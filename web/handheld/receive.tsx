@@ -5,6 +5,7 @@ import { needsLot } from '#core/items';
 import { isExpired } from '#core/lots';
 import {
   lineOf,
+  linesOf,
   ownEntries,
   RECEIVE_BEGINS,
   receivingSaid,
@@ -240,29 +241,32 @@ function Question({ asks, choose }: { asks: ReceiveAsks; choose: (c: ReceiveChoi
 
 function Lines({ job }: { job: DeliveryJob }) {
   const { facts } = theFloor();
-  const items = [...new Set([...job.lines.map((l) => l.item), ...job.entries.flatMap((e) => (e.item === null ? [] : [e.item]))])];
-  const lines = items.map((item) => ({ item, ...lineOf(job, item) }));
+  const [shown, setShown] = useState(false);
+  const lines = linesOf(job);
   const full = lines.filter((l) => l.standing === 'full').length;
   return (
-    <details className="rounded border-2 border-line p-2">
+    <details className="rounded border-2 border-line p-2" onToggle={(e) => setShown(e.currentTarget.open)}>
       <summary className="min-h-12 cursor-pointer text-lg leading-[3rem]">
         {full} of {lines.length} lines full
       </summary>
-      <ul>
-        {lines.map((l) => (
-          <li key={l.item} className="border-t border-line py-1.5">
-            <span className="block truncate">
-              <span className="code">{facts.item(l.item)?.code}</span> {facts.item(l.item)?.description}
-            </span>
-            <span className="flex items-center gap-3">
-              <strong className="w-24">
-                {formatQty(l.arrived)} of {formatQty(l.expected)}
-              </strong>
-              <TallyBar wide expected={formatQty(l.expected)} arrived={formatQty(l.arrived)} standing={l.standing} />
-            </span>
-          </li>
-        ))}
-      </ul>
+      {/* Drawn only while somebody looks: a scan must not wait for five hundred lines. */}
+      {shown && (
+        <ul>
+          {lines.map((l) => (
+            <li key={l.item} className="border-t border-line py-1.5">
+              <span className="block truncate">
+                <span className="code">{facts.item(l.item)?.code}</span> {facts.item(l.item)?.description}
+              </span>
+              <span className="flex items-center gap-3">
+                <strong className="w-24">
+                  {formatQty(l.arrived)} of {formatQty(l.expected)}
+                </strong>
+                <TallyBar wide expected={formatQty(l.expected)} arrived={formatQty(l.arrived)} standing={l.standing} />
+              </span>
+            </li>
+          ))}
+        </ul>
+      )}
     </details>
   );
 }

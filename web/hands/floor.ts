@@ -56,6 +56,8 @@ export class Floor {
   private turn = 0;
   private tail: Promise<unknown> = Promise.resolve();
   private readonly watchers = new Set<() => void>();
+  // Jobs as they stand, folded once for each turn: a step and its drawing ask for the same.
+  private readonly folded = new Map<string, unknown>();
   private now: FloorState;
 
   constructor(keep: Keep, line: Line, clock: Clock = CLOCK) {
@@ -90,10 +92,21 @@ export class Floor {
   }
 
   private changed(): void {
+    this.reckon();
+    for (const watcher of this.watchers) watcher();
+  }
+
+  // What is asked next is answered by what is so now; who watches may draw a moment later.
+  private reckon(): void {
     this.turn += 1;
+    this.folded.clear();
     this.world?.book.setDeltas(this.deltas());
     this.now = this.state();
-    for (const watcher of this.watchers) watcher();
+  }
+
+  private fold<Job>(name: string, make: () => Job): Job {
+    if (!this.folded.has(name)) this.folded.set(name, make());
+    return this.folded.get(name) as Job;
   }
 
   // What is known
@@ -107,16 +120,22 @@ export class Floor {
     return this.taken?.trust ?? false;
   }
   delivery(id: number): DeliveryJob | undefined {
-    const base = this.world?.delivery(id);
-    return base && foldDelivery(base, this.own<ReceiveDoes>(`delivery:${id}`));
+    return this.fold(`delivery:${id}`, () => {
+      const base = this.world?.delivery(id);
+      return base && foldDelivery(base, this.own<ReceiveDoes>(`delivery:${id}`));
+    });
   }
   round(id: number): RoundJob | undefined {
-    const base = this.world?.round(id);
-    return base && foldRound(base, this.own<PickDoes>(`round:${id}`));
+    return this.fold(`round:${id}`, () => {
+      const base = this.world?.round(id);
+      return base && foldRound(base, this.own<PickDoes>(`round:${id}`));
+    });
   }
   count(id: number): CountJob | undefined {
-    const base = this.world?.count(id);
-    return base && foldCount(base, this.own<CountDoes>(`count:${id}`));
+    return this.fold(`count:${id}`, () => {
+      const base = this.world?.count(id);
+      return base && foldCount(base, this.own<CountDoes>(`count:${id}`));
+    });
   }
   orders(): readonly BenchOrder[] {
     const acts = this.pending().filter((a) => a.job.startsWith('order:'));
@@ -259,7 +278,11 @@ export class Floor {
       const kept = await this.keep.done(made, { job: `${this.site}/${job}`, value: result.at });
       this.acts = [...this.acts, ...kept];
       this.ats.set(`${this.site}/${job}`, result.at);
-      this.changed();
+      this.reckon();
+      // The tone first: drawing what changed may take longer than a hand waits.
+      setTimeout(() => {
+        for (const watcher of this.watchers) watcher();
+      });
       return result;
     });
     this.tail = work.catch(() => undefined);
