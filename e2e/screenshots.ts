@@ -92,6 +92,27 @@ await mover.getByRole('link', { name: /Move goods/ }).click();
 await scanFor(mover, shelf.address, 'Scan the goods');
 await scanFor(mover, shelf.code, '1 ');
 await shoot(mover, 'move');
+// What a device told later, and the records know otherwise: as the lead finds it.
+const jory = await one<{ id: number }>(`SELECT id FROM person WHERE name = 'Jory Penhale'`);
+const lies = await one<{ bin: number; item: number; to: number }>(
+  `SELECT f.bin_id AS bin, f.item_id AS item, (SELECT id FROM bin WHERE address = 'QUARANTINE' AND site_id = 1) AS "to" FROM stock_fact f JOIN item i ON i.id = f.item_id AND i.tracking = 'none' WHERE f.zone_code = 'STORE' AND f.qty BETWEEN 4 AND 20 ORDER BY f.walk LIMIT 1`,
+);
+const scanned = await one<{ id: number }>(`SELECT id FROM delivery WHERE state = 'scanning' AND site_id = 1 ORDER BY id LIMIT 1`);
+const told = [
+  { kind: 'move.put', from: lies.bin, to: lies.to, item: lies.item, lot: null, serial: null, condition: 'sound', qty: 30_000, over: null },
+  { kind: 'receive.unknown', delivery: scanned.id, code: '9526310004418', qty: 12_000 },
+];
+const acts = told.map((does, n) => ({
+  key: crypto.randomUUID(),
+  after: null,
+  seq: 900 + n,
+  person: jory.id,
+  site: 1,
+  doneAt: Date.now() - 2_520_000 + n * 60_000,
+  does,
+}));
+await mover.request.post('/api/hands/acts', { data: { sentAt: Date.now(), waiting: acts.length, acts } });
+await at('/floor', 'Post what the records have there', 'floor');
 
 await lead.goto('/counts');
 await lead.getByLabel('Zone to count').selectOption({ label: 'Cold room, 12 bins' });

@@ -19,7 +19,7 @@ export class Refused extends Error {
 /** The server could not be reached; nothing is known of what became of the request. */
 export class Unreached extends Error {
   constructor() {
-    super('No connection to the server. What you did is kept and sent again.');
+    super('No connection to the server. It is not known whether it was done. Do it again: it is done once.');
   }
 }
 

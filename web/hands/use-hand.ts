@@ -54,8 +54,10 @@ export function useHand<At, Choice, Said, D extends Does>({
       void floor
         .step(job, begin, (at, stamp) => {
           const what = event(floor.facts);
-          const stepped = what === null ? null : step(at, what, floor.facts, stamp);
-          return stepped ?? { at, says: null, does: [] };
+          if (what === null) return { at, says: null, does: [] };
+          const stepped = step(at, what, floor.facts, stamp);
+          if (stepped === null) throw new Error(GONE);
+          return stepped;
         })
         .then(
           (result) => {
@@ -64,7 +66,7 @@ export function useHand<At, Choice, Said, D extends Does>({
             onSaid?.(result.says);
             if (result.does.length > 0) pokeCourier();
           },
-          (error: Error) => say({ tone: 'wrong', text: error.name === 'QuotaExceededError' ? NOT_KEPT : error.message || GONE }),
+          (error: Error) => say({ tone: 'wrong', text: error.name === 'QuotaExceededError' ? NOT_KEPT : error.message }),
         );
     },
     [floor, job, begin, step, sentence, onSaid],
