@@ -2,7 +2,6 @@ import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
 import { Button, clock, ScanLine, useKeyed } from '#web/base';
 import { theFloor, useFloor } from '#web/hands';
-import { CameraScan } from './camera.tsx';
 import type { Answer } from '#web/hands';
 
 /** One of the person's own last scans, with the way to take it back. */
@@ -75,12 +74,7 @@ export function Screen({
             {answer.text}
           </p>
         )}
-        <div className="flex gap-2">
-          <div className="flex-1">
-            <ScanLine onScan={onScan} hint={busy ? 'One moment …' : hint} tall />
-          </div>
-          <CameraScan onScan={onScan} />
-        </div>
+        <ScanLine onScan={onScan} hint={busy ? 'One moment …' : hint} tall />
       </footer>
     </div>
   );

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useState } from 'react';
+import { useCallback, useState } from 'react';
 import { useParams } from 'react-router';
 import { formatQty, sumQty } from '#core/base';
 import {
@@ -35,18 +35,12 @@ function AtBench() {
   const floor = theFloor();
   const { waiting, fault } = useFloor();
   const { at, answer, choose } = useHand<PackAt, PackChoice, ShippingSaid, PackDoes>({
-    job: 'bench',
-    begin: PACK_BEGINS,
+    // An address names an order: who comes by it begins at that one, and a reload finds what was seen of it.
+    job: given ? `bench/${given}` : 'bench',
+    begin: given ? { ...PACK_BEGINS, order: Number(given) } : PACK_BEGINS,
     step: useCallback((where, event, facts) => stepPack(where, event, { orders: floor.orders(), trust: floor.trust, facts }), [floor]),
     sentence: shippingSaid,
   });
-  const asked = given ? Number(given) : null;
-  // An address names an order: who comes by it means that one. What is packed already is opened, never packed by opening.
-  useEffect(() => {
-    if (asked !== null) choose({ what: 'open', order: asked });
-    // Once for each address: afterwards the scanner says which.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [asked]);
   const orders = floor.orders();
   const order = orders.find((o) => o.id === at.order);
   return (

@@ -1,4 +1,0 @@
-/** Scanning by the device's camera. */
-export function CameraScan(_: { onScan: (code: string) => void }) {
-  return null;
-}
