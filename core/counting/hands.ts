@@ -1,8 +1,8 @@
 import { formatQty, ONE, parseQty, sumQty, ZERO, type BinId, type ItemId, type Qty } from '#core/base';
 import {
   isUnlikely,
+  labelFor,
   meaningWords,
-  type Carried,
   type Facts,
   type HandEvent,
   type ItemFact,
@@ -11,7 +11,7 @@ import {
   type Stamp,
   type Stepped,
 } from '#core/floor';
-import { needsExpiry, needsLot, packToBase } from '#core/items';
+import { type Carried, needsExpiry, needsLot, packToBase } from '#core/items';
 
 /** One thing that was found in a bin. `key` is the act that told it. */
 export type HandTally = {
@@ -218,15 +218,10 @@ function stepScan(at: CountAt, meaning: Meaning, job: CountJob, facts: Facts, st
         return say(at, { tone: 'look', said: 'counting.itsGoods', code: asks.goods.item.code, wanted });
       return find(at, meaning, job, facts, stamp);
     }
-    const isAnswer =
-      meaning.kind === 'unknown' ||
-      (wanted === 'lot' && meaning.kind === 'lot') ||
-      (wanted === 'serial' && meaning.kind === 'serial' && meaning.serials.some((s) => s.item === asks.goods.item.id));
-    if (!isAnswer) return say(at, { tone: 'wrong', said: 'counting.isNot', meaning, wanted });
-    const text = meaning.text.trim();
-    if (text.length > LONGEST_LABEL || /[\u0000-\u001f\u007f]/.test(text))
-      return say(at, { tone: 'wrong', said: 'counting.badLabel', text });
-    return find(at, { ...asks.goods, [wanted]: text }, job, facts, stamp);
+    const label = labelFor(meaning, wanted, asks.goods.item.id);
+    if (label !== null) return find(at, { ...asks.goods, [wanted]: label }, job, facts, stamp);
+    if (meaning.kind === 'unknown') return say(at, { tone: 'wrong', said: 'counting.badLabel', text: meaning.text });
+    return say(at, { tone: 'wrong', said: 'counting.isNot', meaning, wanted });
   }
   if (meaning.kind === 'item') return find(at, meaning, job, facts, stamp);
   if (meaning.kind === 'serial') {

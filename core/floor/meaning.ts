@@ -1,68 +1,6 @@
-import { ONE, qty, type Qty } from '#core/base';
-import { packToBase, readScan, type ScanFault, type ScanReading } from '#core/items';
+import { keysOf, readScan, resolveScan, type Carried, type ScanFault } from '#core/items';
 import type { BinFact, ContentFact, Facts, ItemFact, LotFact, PackFact } from './facts.ts';
 import { foldName, numberedKind, type NumberedKind } from './name.ts';
-
-/** What a code carries besides the item: from a GS1 code, else all null. */
-export type Carried = {
-  readonly lot: string | null;
-  readonly expires: string | null;
-  readonly made: string | null;
-  readonly serial: string | null;
-  /** How much of the base unit the code itself says there is, (02) with (37), or (30). */
-  readonly labelled: Qty | null;
-};
-
-/** What a scan is looked up by. */
-export type ScanKeys = { readonly text: string; readonly gtins: readonly string[] };
-
-/** Everything that a scan was found to be, whoever looked it up. `packUnits` is of the pack whose code it is. */
-export type Found<Item, Bin, Named> = {
-  readonly bin: Bin | undefined;
-  readonly items: readonly { readonly item: Item; readonly id: number; readonly packUnits: Qty }[];
-  /** Papers, lots and serials of that text. */
-  readonly named: readonly Named[];
-};
-
-/** One answer for a scan, or the choice. */
-export type Resolved<Item, Bin, Named> =
-  | { kind: 'bin'; bin: Bin }
-  | { kind: 'item'; item: Item; carried: Carried }
-  | { kind: 'named'; named: Named }
-  | { kind: 'several'; bin: Bin | undefined; items: readonly Item[]; named: readonly Named[] }
-  | { kind: 'unknown' };
-
-/** The texts and GTINs by which a reading is looked up. */
-export function keysOf(reading: ScanReading): ScanKeys {
-  if (reading.kind === 'text') return { text: reading.text, gtins: [] };
-  const gtins = [reading.gtin, reading.kind === 'gtin' ? reading.orGtin : null].filter((g) => g !== null);
-  return { text: reading.text, gtins };
-}
-
-/** What a code says besides naming an item that comes so many units to the pack. */
-export function carriedBy(reading: ScanReading, packUnits: Qty): Carried {
-  if (reading.kind !== 'elements') return { lot: null, expires: null, made: null, serial: null, labelled: null };
-  const { lot, expires, made, serial, contents, pieces } = reading;
-  const counted = contents === null ? null : packToBase(qty(Number(contents) * ONE), { name: '', units: packUnits });
-  return { lot, expires, made, serial, labelled: counted ?? (pieces === null ? null : qty(Number(pieces) * ONE)) };
-}
-
-/** Decides what a scan means, the same on the server and on a device: each gives what it found. A code that names several things is answered with
- *  the choice, never with the first of them. */
-export function resolveScan<Item, Bin, Named>(
-  reading: ScanReading,
-  { bin, items, named }: Found<Item, Bin, Named>,
-): Resolved<Item, Bin, Named> {
-  // Several packs of one item may carry one code; the largest is meant, as the caller ordered them.
-  const distinct = [...new Map(items.toReversed().map((i) => [i.id, i])).values()].toReversed();
-  const choices = (bin === undefined ? 0 : 1) + distinct.length + named.length;
-  if (choices > 1) return { kind: 'several', bin, items: distinct.map((i) => i.item), named };
-  if (bin !== undefined) return { kind: 'bin', bin };
-  const [item] = distinct;
-  if (item) return { kind: 'item', item: item.item, carried: carriedBy(reading, item.packUnits) };
-  const [one] = named;
-  return one === undefined ? { kind: 'unknown' } : { kind: 'named', named: one };
-}
 
 /** What a scan means to a hand at work. */
 export type Meaning =
@@ -71,7 +9,14 @@ export type Meaning =
   | { kind: 'lot'; text: string; lots: readonly LotFact[] }
   | { kind: 'serial'; text: string; serials: readonly ContentFact[] }
   | { kind: 'paper'; text: string; paper: NumberedKind }
-  | { kind: 'several'; text: string; names: readonly string[] }
+  | {
+      kind: 'several';
+      text: string;
+      names: readonly string[];
+      lots: readonly LotFact[];
+      serials: readonly ContentFact[];
+      onlyLabels: boolean;
+    }
   | { kind: 'elsewhere'; text: string; sites: readonly string[] }
   | { kind: 'unknown'; text: string }
   | { kind: 'unreadable'; text: string; fault: ScanFault };
@@ -89,14 +34,17 @@ export function meaningBy(facts: Facts, raw: string): Meaning {
   const items = facts.itemsBy(keys.text, keys.gtins);
   const lots = facts.lotsBy(keys.text);
   const serials = facts.serialsBy(keys.text);
-  const paper = numberedKind(keys.text);
+  const bin = facts.binBy(foldName(keys.text));
+  // A device knows a paper by the look of its number only: goods whose code looks so are goods.
+  const isGoods = bin !== undefined || items.length + lots.length + serials.length > 0;
+  const paper = isGoods ? null : numberedKind(keys.text);
   const named: FactNamed[] = [
     ...(lots.length > 0 ? [{ what: 'lot' as const, lots }] : []),
     ...(serials.length > 0 ? [{ what: 'serial' as const, serials }] : []),
     ...(paper ? [{ what: 'paper' as const, paper }] : []),
   ];
   const found = {
-    bin: facts.binBy(foldName(keys.text)),
+    bin,
     items: items.map((i) => ({ item: i, id: i.item.id, packUnits: i.pack.units })),
     named,
   };
@@ -117,6 +65,9 @@ export function meaningBy(facts: Facts, raw: string): Meaning {
       return {
         kind: 'several',
         text,
+        lots,
+        serials,
+        onlyLabels: resolved.bin === undefined && resolved.items.length === 0,
         names: [
           ...(resolved.bin ? [`bin ${resolved.bin.address}`] : []),
           ...resolved.items.map((i) => i.item.code),
@@ -127,5 +78,28 @@ export function meaningBy(facts: Facts, raw: string): Meaning {
       const sites = facts.sitesOf(foldName(text));
       return sites.length > 0 ? { kind: 'elsewhere', text, sites } : { kind: 'unknown', text };
     }
+  }
+}
+
+const LONGEST_LABEL = 40;
+
+/** The lot or serial that a scan is, where one of an item is asked for; null where it is something else, or no label bears such a text.
+ *  Shape:  what nobody knows may be a new one; a lot of another item may bear the same text and is this one's all the same; a serial of another
+ *          item is that thing and no other. A text that is a lot and a serial is the one that was asked for. */
+export function labelFor(meaning: Meaning, wanted: 'lot' | 'serial', item: number): string | null {
+  const text = meaning.text.trim();
+  if (text === '' || text.length > LONGEST_LABEL || /[\u0000-\u001f\u007f]/.test(text)) return null;
+  const isIts = (serials: readonly ContentFact[]): boolean => serials.some((s) => s.item === item);
+  switch (meaning.kind) {
+    case 'unknown':
+      return text;
+    case 'lot':
+      return wanted === 'lot' ? text : null;
+    case 'serial':
+      return wanted === 'serial' && isIts(meaning.serials) ? text : null;
+    case 'several':
+      return meaning.onlyLabels && (wanted === 'lot' ? meaning.lots.length > 0 : isIts(meaning.serials)) ? text : null;
+    default:
+      return null;
   }
 }

@@ -13,6 +13,7 @@ import {
   type Qty,
 } from '#core/base';
 import {
+  labelFor,
   meaningWords,
   moveDeltas,
   type BinFact,
@@ -228,16 +229,11 @@ function stepScan(at: PickAt, meaning: Meaning, stop: HandStop, job: RoundJob, f
   if (asks.what === 'lot' || asks.what === 'serial') {
     const pick = stop.open.find((p) => p.key === asks.pick);
     if (pick && meaning.kind !== 'item') {
-      const isAnswer =
-        meaning.kind === 'unknown' ||
-        meaning.kind === asks.what ||
-        (meaning.kind === 'serial' && asks.what === 'serial' && meaning.serials.some((s) => s.item === pick.item));
-      if (!isAnswer || meaning.text.trim().length > 40)
-        return say(at, { tone: 'wrong', said: 'picking.isNot', meaning, wanted: asks.what, bin });
-      const text = meaning.text.trim();
+      const label = labelFor(meaning, asks.what, pick.item);
+      if (label === null) return say(at, { tone: 'wrong', said: 'picking.isNot', meaning, wanted: asks.what, bin });
       return asks.what === 'lot'
-        ? take(at, pick, { qty: asks.qty, lot: text, serial: null }, job, facts, stamp)
-        : take(at, pick, { qty: ONE, lot: null, serial: text }, job, facts, stamp);
+        ? take(at, pick, { qty: asks.qty, lot: label, serial: null }, job, facts, stamp)
+        : take(at, pick, { qty: ONE, lot: null, serial: label }, job, facts, stamp);
     }
     const same = pick && meaning.kind === 'item' && meaning.item.id === pick.item;
     if (same && !(asks.what === 'lot' ? meaning.lot : meaning.serial))

@@ -1,8 +1,8 @@
 import { addQty, formatQty, ONE, parseQty, ZERO, type ItemId, type Qty } from '#core/base';
 import {
   isUnlikely,
+  labelFor,
   meaningWords,
-  type Carried,
   type Facts,
   type HandEvent,
   type ItemFact,
@@ -11,7 +11,7 @@ import {
   type Stamp,
   type Stepped,
 } from '#core/floor';
-import { needsExpiry, needsLot, needsSerialOnArrival, packToBase } from '#core/items';
+import { type Carried, needsExpiry, needsLot, needsSerialOnArrival, packToBase } from '#core/items';
 import { isExpired } from '#core/lots';
 import { compareDelivery, type LineStanding } from './compare.ts';
 import { decideEntry } from './entry.ts';
@@ -185,9 +185,9 @@ function stepScan(at: ReceiveAt, meaning: Meaning, job: DeliveryJob, facts: Fact
       if (same && !carries) return say(at, { tone: 'look', said: 'receiving.itsGoods', code: asks.goods.item.code, wanted });
       return enter(at, { ...meaning, takeAnyway: same && asks.goods.takeAnyway }, job, facts, stamp);
     }
-    const isAnswer = meaning.kind === 'unknown' || (meaning.kind === wanted && isOf(meaning, asks.goods.item.id, wanted));
-    if (isAnswer && isLabelText(meaning.text)) return enter(at, { ...asks.goods, [wanted]: meaning.text.trim() }, job, facts, stamp);
-    if (isAnswer) return say(at, { tone: 'wrong', said: 'receiving.badLot', text: meaning.text });
+    const label = labelFor(meaning, wanted, asks.goods.item.id);
+    if (label !== null) return enter(at, { ...asks.goods, [wanted]: label }, job, facts, stamp);
+    if (meaning.kind === 'unknown') return say(at, { tone: 'wrong', said: 'receiving.badLot', text: meaning.text });
     // A bin breaks out: whoever scans one has gone on.
     const next = meaning.kind === 'bin' ? { ...at, asks: GOODS } : at;
     return say(next, { tone: 'wrong', said: 'receiving.isNot', meaning, wanted: meaning.kind === 'bin' ? 'goods' : wanted });
@@ -202,11 +202,6 @@ function stepScan(at: ReceiveAt, meaning: Meaning, job: DeliveryJob, facts: Fact
 
 const isLabelText = (text: string): boolean =>
   text.trim().length > 0 && text.trim().length <= LONGEST_LOT && !/[\u0000-\u001f\u007f]/.test(text);
-
-// A lot of another item may bear the same text, and is this one's lot all the same; a serial of another item is that thing and no other.
-function isOf(meaning: Extract<Meaning, { kind: 'lot' | 'serial' }>, item: number, wanted: 'lot' | 'serial'): boolean {
-  return wanted === 'lot' || (meaning.kind === 'serial' && meaning.serials.some((s) => s.item === item));
-}
 
 function enter(at: ReceiveAt, scanned: Goods, job: DeliveryJob, facts: Facts, stamp: Stamp): Stepping {
   const { item } = scanned;

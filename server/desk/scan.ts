@@ -1,7 +1,8 @@
 import { formatQty } from '#core/base';
+import { resolveScan } from '#core/items';
 import { query, type Db } from '#server/kernel';
 import type { Scanned } from '#contract/desk';
-import { selectItemByScan } from '#server/items';
+import { readScanHere, selectItemsByReading } from '#server/items';
 import { selectBinByText, selectSitesOfName } from '#server/places';
 
 type Named = {
@@ -26,40 +27,47 @@ const NUMBERED = `
 /** What a scan stands for, anywhere in the house. A code that names several things is answered with the choice.
  *  Errors: a code that breaks its own standard is refused, said how. A code that nobody knows is an answer: `unknown`. */
 export async function meaningOf(db: Db, site: number, raw: string): Promise<Scanned> {
-  const text = raw.trim();
-  const bin = await selectBinByText(db, site, text);
-  const named = await query<Named>(db, NUMBERED, Array<string>(8).fill(text));
-  const item = await selectItemByScan(db, text);
-  const choices = [
-    ...(bin ? [{ what: 'bin', name: bin.address, path: `/bins/${bin.id}` }] : []),
-    ...(item ? [{ what: 'item', name: `${item.code} ${item.description}`, path: `/items/${item.id}` }] : []),
-    ...named.map((n) => ({ what: n.what, name: n.code ? `${n.name} of ${n.code}` : n.name, path: n.path })),
-  ];
-  if (choices.length > 1) return { kind: 'several', choices };
-  if (bin) return { kind: 'bin', bin: bin.id, address: bin.address, zone: bin.zone };
-  if (item) {
-    return {
-      kind: 'item',
-      item: item.id,
-      code: item.code,
-      description: item.description,
-      pack: item.pack.name,
-      packUnits: formatQty(item.pack.units),
-      lot: item.lot,
-      expires: item.expires,
-      serial: item.serialCode,
-      tracking: item.tracking,
-      unit: item.unit,
-      decimals: item.decimals,
-    };
+  const reading = readScanHere(raw);
+  const { text } = reading;
+  const found = {
+    bin: await selectBinByText(db, site, text),
+    items: (await selectItemsByReading(db, reading)).map((item) => ({ item, id: item.id, packUnits: item.pack.units })),
+    named: await query<Named>(db, NUMBERED, Array<string>(8).fill(text)),
+  };
+  const resolved = resolveScan(reading, found);
+  switch (resolved.kind) {
+    case 'several': {
+      const { bin, items, named } = resolved;
+      return {
+        kind: 'several',
+        choices: [
+          ...(bin ? [{ what: 'bin', name: bin.address, path: `/bins/${bin.id}` }] : []),
+          ...items.map((i) => ({ what: 'item', name: `${i.code} ${i.description}`, path: `/items/${i.id}` })),
+          ...named.map((n) => ({ what: n.what, name: n.code ? `${n.name} of ${n.code}` : n.name, path: n.path })),
+        ],
+      };
+    }
+    case 'bin':
+      return { kind: 'bin', bin: resolved.bin.id, address: resolved.bin.address, zone: resolved.bin.zone };
+    case 'item': {
+      const { item, carried } = resolved;
+      const { code, description, tracking, unit, decimals } = item;
+      const { lot, expires, serial } = carried;
+      const pack = { pack: item.pack.name, packUnits: formatQty(item.pack.units) };
+      return { kind: 'item', item: item.id, code, description, ...pack, lot, expires, serial, tracking, unit, decimals };
+    }
+    case 'named':
+      return namedOut(resolved.named);
+    case 'unknown': {
+      const sites = await selectSitesOfName(db, text);
+      return sites.length > 0
+        ? { kind: 'elsewhere', text: text.toUpperCase().slice(0, 60), sites }
+        : { kind: 'unknown', text: text.slice(0, 60) };
+    }
   }
-  const [one] = named;
-  if (!one) {
-    const sites = await selectSitesOfName(db, text);
-    return sites.length > 0
-      ? { kind: 'elsewhere', text: text.toUpperCase().slice(0, 60), sites }
-      : { kind: 'unknown', text: text.slice(0, 60) };
-  }
+}
+
+function namedOut(one: Named): Scanned {
   switch (one.what) {
     case 'order':
       return { kind: 'order', order: one.id, number: one.name };

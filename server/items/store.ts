@@ -1,5 +1,5 @@
-import { ONE, type ItemId, type Qty } from '#core/base';
-import { packToBase, readScan, type ScanReading, type Tracking } from '#core/items';
+import type { ItemId, Qty } from '#core/base';
+import { carriedBy, keysOf, readScan, type ScanReading, type Tracking } from '#core/items';
 import { asQty, LOCK_CLASS, lockRows, noteLocks, query, refuse, valueOf, type Db, type Trx } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
@@ -29,46 +29,38 @@ export type ScannedItem = FoundItem & {
 type ItemRow = FoundItem & { pack_id: number; pack_name: string; pack_units: string };
 const FOUND = `SELECT i.id, i.code, i.description, i.base_unit AS unit, i.decimals, i.tracking, i.shelf_life_months AS "shelfLifeMonths", i.version, p.id AS pack_id, p.name AS pack_name, p.units AS pack_units FROM item i`;
 
-/** The year in which a two-digit year of a scanned code is read. */
-const thisYear = (): number => new Date().getUTCFullYear();
-
-/** Reads a scan as an item, or undefined where no item has the code.
+/** Reads a scan, in the year in which its two-digit years are read.
  *  Errors: refuses a code that is malformed by its own standard, saying how. */
-export async function selectItemByScan(db: Reads, raw: string): Promise<ScannedItem | undefined> {
-  const reading = valueOf(readScan(raw, thisYear()));
-  const carried = reading.kind === 'elements' ? reading : null;
-  const row = await selectRow(db, reading);
-  if (!row) return undefined;
-  const { pack_id, pack_name, pack_units, ...item } = row;
-  return {
-    ...item,
-    pack: { id: pack_id, name: pack_name, units: asQty(pack_units) },
-    lot: carried?.lot ?? null,
-    expires: carried?.expires ?? null,
-    made: carried?.made ?? null,
-    serialCode: carried?.serial ?? null,
-    labelled: labelledQty(carried, asQty(pack_units)),
-  };
+export function readScanHere(raw: string): ScanReading {
+  return valueOf(readScan(raw, new Date().getUTCFullYear()));
 }
 
-function labelledQty(carried: Extract<ScanReading, { kind: 'elements' }> | null, packUnits: Qty): Qty | null {
-  if (carried?.contents) return packToBase((Number(carried.contents) * ONE) as Qty, { name: '', units: packUnits });
-  return carried?.pieces ? ((Number(carried.pieces) * ONE) as Qty) : null;
-}
-
-// Whatever a code may mean is looked up at once: a barcode and another item's code of the same letters are two answers, not a first and a second.
-async function selectRow(db: Reads, reading: ScanReading): Promise<ItemRow | undefined> {
-  const gtins = reading.kind === 'text' ? [] : [reading.gtin, reading.kind === 'gtin' ? reading.orGtin : null].filter((g) => g !== null);
+/** Every item that a reading may mean, each by the largest pack that its code stands for. */
+export async function selectItemsByReading(db: Reads, reading: ScanReading): Promise<ScannedItem[]> {
+  // Whatever a code may mean is looked up at once: a barcode and another item's code of the same letters are two answers, not a first and a second.
+  const { text, gtins } = keysOf(reading);
   const rows = await query<ItemRow>(
     db,
     `WITH known AS (
        SELECT item_id, pack_id FROM barcode WHERE code = ? OR gtin = ANY(?::text[])
        UNION ALL SELECT id, (SELECT p.id FROM pack p WHERE p.item_id = item.id ORDER BY p.units, p.id LIMIT 1) FROM item WHERE code = upper(?))
      ${FOUND} JOIN known k ON k.item_id = i.id JOIN pack p ON p.id = k.pack_id ORDER BY i.id, p.units DESC`,
-    [reading.text, gtins, reading.text],
+    [text, gtins, text],
   );
-  const [one] = rows;
-  const other = rows.find((r) => r.id !== one?.id);
+  return rows.map(({ pack_id, pack_name, pack_units, ...item }) => {
+    const units = asQty(pack_units);
+    const { serial, ...carried } = carriedBy(reading, units);
+    return { ...item, pack: { id: pack_id, name: pack_name, units }, ...carried, serialCode: serial };
+  });
+}
+
+/** Reads a scan as an item, or undefined where no item has the code.
+ *  Errors: refuses a code that is malformed by its own standard, saying how, and one that means two items. */
+export async function selectItemByScan(db: Reads, raw: string): Promise<ScannedItem | undefined> {
+  const reading = readScanHere(raw);
+  const items = await selectItemsByReading(db, reading);
+  const [one] = items;
+  const other = items.find((i) => i.id !== one?.id);
   if (one && other) refuse({ code: 'items.ambiguousCode', text: reading.text, first: one.code, second: other.code });
   return one;
 }
