@@ -150,6 +150,7 @@ export const handsRoutes = routesOf({
     allow: ['lead'],
     act: 'See the devices',
     reply: z.object({
+      benchTrusts: z.boolean(),
       devices: z.array(
         z.object({
           id: z.string(),

@@ -89,6 +89,11 @@ describe('J2 counting bin by bin', () => {
     expect(out.in(BINS.b, jar)).toBe(whole(1));
     expect(count([scan('A-01-1'), scan(codeOf(lot)), scan(codeOf(lot))]).words[2]).toContain('the code of LOT-3 itself');
   });
+  it('the code of goods that nobody knows is no serial unless it is scanned again', () => {
+    const c = count([scan('A-01-1'), scan(codeOf(serial)), scan('4006381333931'), scan('S-1')]);
+    expect(c.words[2]).toContain('looks like the code of goods');
+    expect(c.after.tallies.map((t) => t.serial)).toEqual(['S-1']);
+  });
   it('a serial is counted once, wherever it is found', () => {
     const c = count([
       scan('A-01-1'),

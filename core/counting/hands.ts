@@ -1,5 +1,6 @@
 import { formatQty, ONE, parseQty, sumQty, ZERO, type BinId, type ItemId, type Qty } from '#core/base';
 import {
+  isDoubtful,
   isUnlikely,
   labelFor,
   meaningWords,
@@ -59,9 +60,9 @@ export type CountDoes =
 type Goods = { readonly item: ItemFact; readonly pack: PackFact } & Carried;
 export type CountAsks =
   | { what: 'goods' }
-  | { what: 'lot'; goods: Goods }
+  | { what: 'lot'; goods: Goods; doubted?: string }
   | { what: 'date'; goods: Goods; lot: string }
-  | { what: 'serial'; goods: Goods }
+  | { what: 'serial'; goods: Goods; doubted?: string }
   /** The bin was counted before: add to it, or begin it again? */
   | { what: 'visit'; bin: BinId }
   | { what: 'sure'; tally: string; code: string; qty: Qty; expected: Qty };
@@ -92,6 +93,7 @@ export type CountingSaid =
   | { said: 'counting.whichLot'; code: string; bin: string }
   | { said: 'counting.whichSerial'; code: string }
   | { said: 'counting.whichDate'; code: string; lot: string }
+  | { said: 'counting.doubted'; text: string; wanted: 'lot' | 'serial' }
   | { said: 'counting.itsGoods'; code: string; wanted: 'lot' | 'serial' }
   | { said: 'counting.serialTwice'; code: string; serial: string; bin: string }
   | { said: 'counting.badLabel'; text: string }
@@ -219,6 +221,8 @@ function stepScan(at: CountAt, meaning: Meaning, job: CountJob, facts: Facts, st
       return find(at, meaning, job, facts, stamp);
     }
     const label = labelFor(meaning, wanted, asks.goods.item.id);
+    if (label !== null && isDoubtful(meaning, asks.doubted))
+      return say({ ...at, asks: { ...asks, doubted: label } }, { tone: 'look', said: 'counting.doubted', text: label, wanted });
     if (label !== null) return find(at, { ...asks.goods, [wanted]: label }, job, facts, stamp);
     if (meaning.kind === 'unknown') return say(at, { tone: 'wrong', said: 'counting.badLabel', text: meaning.text });
     return say(at, { tone: 'wrong', said: 'counting.isNot', meaning, wanted });
@@ -412,6 +416,8 @@ export function countingSaid(s: CountingSaid): string {
       return `${s.code} is kept by serial. Scan each one’s serial.`;
     case 'counting.whichDate':
       return `Lot ${s.lot} of ${s.code} is new here. Key the date it expires.`;
+    case 'counting.doubted':
+      return `${s.text} looks like the code of goods that nobody knows. Scan it again if it is the ${s.wanted}.`;
     case 'counting.itsGoods':
       return `That is the code of ${s.code} itself. ${s.wanted === 'lot' ? 'Scan or key its lot.' : 'Scan its serial.'}`;
     case 'counting.serialTwice':

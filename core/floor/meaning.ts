@@ -18,7 +18,8 @@ export type Meaning =
       onlyLabels: boolean;
     }
   | { kind: 'elsewhere'; text: string; sites: readonly string[] }
-  | { kind: 'unknown'; text: string }
+  /** `looksLikeGoods`: a retail code with a right check digit. */
+  | { kind: 'unknown'; text: string; looksLikeGoods: boolean }
   | { kind: 'unreadable'; text: string; fault: ScanFault };
 
 type FactNamed =
@@ -76,11 +77,15 @@ export function meaningBy(facts: Facts, raw: string): Meaning {
       };
     case 'unknown': {
       const sites = facts.sitesOf(foldName(text));
-      return sites.length > 0 ? { kind: 'elsewhere', text, sites } : { kind: 'unknown', text };
+      return sites.length > 0
+        ? { kind: 'elsewhere', text, sites }
+        : { kind: 'unknown', text, looksLikeGoods: reading.kind === 'gtin' && text.length >= SHORTEST_GTIN };
     }
   }
 }
 
+// Eight digits with a right check digit are as often a serial.
+const SHORTEST_GTIN = 12;
 const LONGEST_LABEL = 40;
 
 /** The lot or serial that a scan is, where one of an item is asked for; null where it is something else, or no label bears such a text.
@@ -102,4 +107,10 @@ export function labelFor(meaning: Meaning, wanted: 'lot' | 'serial', item: numbe
     default:
       return null;
   }
+}
+
+/** Whether a label is asked about before it is taken: a code of goods that nobody knows, scanned where a lot or serial is asked for, is more often
+ *  the wrong barcode of the box. Scanned once more it is meant. */
+export function isDoubtful(meaning: Meaning, doubted: string | undefined): boolean {
+  return meaning.kind === 'unknown' && meaning.looksLikeGoods && doubted !== meaning.text.trim();
 }

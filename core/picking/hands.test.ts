@@ -148,6 +148,11 @@ describe('G3 one walk', () => {
     expect(walk(at).at.asks.what).toBe('serial');
     expect(walk([...at, 'S-1', 'S-1']).words.at(-1)).toContain('not on record');
     expect(walk([...at, 'A-02-2']).words.at(-1)).toContain('Wrong bin');
+    const doubted = walk(['A-01-1', codeOf(out), '4006381333931', 'NEW-1'], { ...ROUND, picks: [pick('p1', out, BINS.a, 1)] });
+    expect(doubted.after.taken).toMatchObject([{ serial: 'NEW-1' }]);
+    const others = walk(['A-01-1', codeOf(out), 'S-1'], { ...ROUND, picks: [pick('p1', out, BINS.a, 1)] });
+    expect(others.words[2]).toContain('That is a serial');
+    expect(others.done).toEqual([]);
     const noted = walk(['A-01-1', codeOf(out), 'NEW-SERIAL'], { ...ROUND, picks: [pick('p1', out, BINS.a, 1)] });
     expect(noted.after.taken).toMatchObject([{ serial: 'NEW-SERIAL', qty: whole(1) }]);
   });

@@ -13,6 +13,7 @@ import {
   type Qty,
 } from '#core/base';
 import {
+  isDoubtful,
   labelFor,
   meaningWords,
   moveDeltas,
@@ -73,7 +74,11 @@ export type PickDoes =
   | { kind: 'pick.trouble'; round: number; pick: string; trouble: TroubleKind; instead: readonly Instead[] }
   | { kind: 'pick.putDown'; round: number; bin: BinId };
 
-export type PickAsks = { what: 'goods' } | { what: 'lot'; pick: string; qty: Qty } | { what: 'serial'; pick: string } | { what: 'trouble' };
+export type PickAsks =
+  | { what: 'goods' }
+  | { what: 'lot'; pick: string; qty: Qty; doubted?: string }
+  | { what: 'serial'; pick: string; doubted?: string }
+  | { what: 'trouble' };
 /** `bin`: the stop at which the hand has shown that it stands. */
 export type PickAt = { readonly bin: BinId | null; readonly asks: PickAsks };
 export const PICK_BEGINS: PickAt = { bin: null, asks: { what: 'goods' } };
@@ -86,6 +91,7 @@ export type PickingSaid =
   | { said: 'picking.taken'; code: string; taken: Qty; open: Qty; slot: number; roundDone: boolean }
   | { said: 'picking.refused'; error: PickingError }
   | { said: 'picking.isNot'; meaning: Meaning; wanted: 'bin' | 'goods' | 'lot' | 'serial' | 'packing'; bin: string }
+  | { said: 'picking.doubted'; text: string; wanted: 'lot' | 'serial' }
   | { said: 'picking.itsGoods'; code: string; wanted: 'lot' | 'serial' }
   | { said: 'picking.badNumber'; text: string; code: string; decimals: number }
   | { said: 'picking.scanFirst'; bin: string }
@@ -231,6 +237,8 @@ function stepScan(at: PickAt, meaning: Meaning, stop: HandStop, job: RoundJob, f
     if (pick && meaning.kind !== 'item') {
       const label = labelFor(meaning, asks.what, pick.item);
       if (label === null) return say(at, { tone: 'wrong', said: 'picking.isNot', meaning, wanted: asks.what, bin });
+      if (isDoubtful(meaning, asks.doubted))
+        return say({ ...at, asks: { ...asks, doubted: label } }, { tone: 'look', said: 'picking.doubted', text: label, wanted: asks.what });
       return asks.what === 'lot'
         ? take(at, pick, { qty: asks.qty, lot: label, serial: null }, job, facts, stamp)
         : take(at, pick, { qty: ONE, lot: null, serial: label }, job, facts, stamp);
@@ -431,6 +439,8 @@ export function pickingSaid(s: PickingSaid): string {
       return pickingSentence(s.error);
     case 'picking.isNot':
       return `${meaningWords(s.meaning)} ${{ bin: `Scan the bin first: ${s.bin}.`, goods: 'Scan the goods.', lot: 'Scan the lot.', serial: 'Scan the serial.', packing: 'Everything is picked: scan the packing bin.' }[s.wanted]}`;
+    case 'picking.doubted':
+      return `${s.text} looks like the code of goods that nobody knows. Scan it again if it is the ${s.wanted}.`;
     case 'picking.itsGoods':
       return `That is the code of ${s.code} itself. Scan its ${s.wanted}.`;
     case 'picking.badNumber':

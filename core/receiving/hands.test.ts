@@ -137,6 +137,15 @@ describe('what a scan is where something else is asked for', () => {
     ]);
     expect(r.at.asks.what).toBe('serial');
   });
+  it('C9 the code of goods that nobody knows is no serial unless it is scanned again', () => {
+    const r = receive([scan(codeOf(serial)), scan('4006381333931'), scan('SN-9')]);
+    expect(r.said[1]?.tone).toBe('look');
+    expect(r.words[1]).toContain('looks like the code of goods');
+    expect(r.after.entries.map((e) => e.serial)).toEqual(['SN-9']);
+    expect(receive([scan(codeOf(serial)), scan('4006381333931'), scan('4006381333931')]).after.entries.map((e) => e.serial)).toEqual([
+      '4006381333931',
+    ]);
+  });
   it('C8 a new lot of dated goods asks for its date, a second date asks which; what expired is marked', () => {
     const fresh = receive([scan(codeOf(dated)), scan('FRESH'), choose({ what: 'date', date: '2027-03-31' })]);
     expect(fresh.after.entries).toMatchObject([{ lot: 'FRESH', expires: '2027-03-31' }]);

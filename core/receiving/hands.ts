@@ -1,5 +1,6 @@
 import { addQty, formatQty, ONE, parseQty, ZERO, type ItemId, type Qty } from '#core/base';
 import {
+  isDoubtful,
   isUnlikely,
   labelFor,
   meaningWords,
@@ -65,10 +66,10 @@ type Goods = { readonly item: ItemFact; readonly pack: PackFact } & Carried & { 
 /** What the step waits for. It decides what a scan means. */
 export type ReceiveAsks =
   | { what: 'goods' }
-  | { what: 'lot'; goods: Goods }
+  | { what: 'lot'; goods: Goods; doubted?: string }
   | { what: 'date'; goods: Goods; lot: string }
   | { what: 'whichDate'; goods: Goods; lot: string; known: string; given: string }
-  | { what: 'serial'; goods: Goods }
+  | { what: 'serial'; goods: Goods; doubted?: string }
   | { what: 'notOrdered'; goods: Goods }
   | { what: 'sure'; entry: string; code: string; qty: Qty; expected: Qty };
 /** `lots`: the lot that was said last of each item; further scans are of it until another is said. */
@@ -90,6 +91,7 @@ export type ReceivingSaid =
   | { said: 'receiving.counted'; code: string; arrived: Qty; expected: Qty; standing: LineStanding; expired: boolean; lot: string | null }
   | { said: 'receiving.refused'; error: ReceivingError }
   | { said: 'receiving.isNot'; meaning: Meaning; wanted: 'goods' | 'lot' | 'serial' | 'date' }
+  | { said: 'receiving.doubted'; text: string; wanted: 'lot' | 'serial' }
   | { said: 'receiving.itsGoods'; code: string; wanted: 'lot' | 'serial' }
   | { said: 'receiving.keptUnknown'; text: string }
   | { said: 'receiving.whichLot'; code: string }
@@ -186,6 +188,8 @@ function stepScan(at: ReceiveAt, meaning: Meaning, job: DeliveryJob, facts: Fact
       return enter(at, { ...meaning, takeAnyway: same && asks.goods.takeAnyway }, job, facts, stamp);
     }
     const label = labelFor(meaning, wanted, asks.goods.item.id);
+    if (label !== null && isDoubtful(meaning, asks.doubted))
+      return say({ ...at, asks: { ...asks, doubted: label } }, { tone: 'look', said: 'receiving.doubted', text: label, wanted });
     if (label !== null) return enter(at, { ...asks.goods, [wanted]: label }, job, facts, stamp);
     if (meaning.kind === 'unknown') return say(at, { tone: 'wrong', said: 'receiving.badLot', text: meaning.text });
     // A bin breaks out: whoever scans one has gone on.
@@ -237,10 +241,10 @@ function enter(at: ReceiveAt, scanned: Goods, job: DeliveryJob, facts: Facts, st
     takeAnyway: goods.takeAnyway,
   };
   const lots = entry.lot === null ? at.lots : { ...at.lots, [item.id]: { lot: entry.lot, expires: entry.expires } };
+  const after = foldDelivery(job, [{ does, stamp }]);
   const asks: ReceiveAsks = needsSerialOnArrival(item.tracking)
     ? { what: 'serial', goods: { ...goods, serial: null, labelled: null } }
     : GOODS;
-  const after = foldDelivery(job, [{ does, stamp }]);
   return { at: { asks, lots }, says: counted(after, item, entry.expired, entry.lot), does: [does] };
 }
 
@@ -404,6 +408,8 @@ export function receivingSaid(s: ReceivingSaid): string {
       return receivingSentence(s.error);
     case 'receiving.isNot':
       return `${meaningWords(s.meaning)} ${{ goods: 'Scan goods.', lot: 'Scan or key the lot.', serial: 'Scan the serial.', date: 'Key the date.' }[s.wanted]}`;
+    case 'receiving.doubted':
+      return `${s.text} looks like the code of goods that nobody knows. Scan it again if it is the ${s.wanted}.`;
     case 'receiving.itsGoods':
       return `That is the code of ${s.code} itself. ${s.wanted === 'lot' ? 'Scan or key its lot.' : 'Scan its serial.'}`;
     case 'receiving.keptUnknown':

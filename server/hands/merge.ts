@@ -62,7 +62,8 @@ function isPassing(error: unknown): boolean {
   );
 }
 
-async function houseNow(db: Db): Promise<number> {
+/** What time it is in the house, in milliseconds since 1970. */
+export async function houseNow(db: Db): Promise<number> {
   const [row] = await query<{ now: Date }>(db, `SELECT now_here() AS now`);
   return row?.now.getTime() ?? Date.now();
 }

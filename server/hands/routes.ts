@@ -1,9 +1,9 @@
-import { announce, query, refuse, type RoomHandlers } from '#server/kernel';
+import { announce, query, refuse, type Db, type RoomHandlers } from '#server/kernel';
 import { selectToday } from '#server/places';
 import { clashesOut } from './clash-words.ts';
 import { findDevice, greetDevice, hearDevice } from './device.ts';
 import { readFacts } from './facts.ts';
-import { mergeActs } from './merge.ts';
+import { houseNow, mergeActs } from './merge.ts';
 import { settle } from './settle.ts';
 import { selectClashes } from './store.ts';
 
@@ -13,7 +13,8 @@ export const handsHandlers: RoomHandlers<'hands'> = {
     const device = await greetDevice(house.db, req, res, { person: me.id, site: me.site.id, name: body.name });
     return { device: device.id, name: device.name };
   },
-  'hands.devices': async (db) => ({
+  'hands.devices': async (db, { me }) => ({
+    benchTrusts: await selectBenchTrusts(db, me.site.id),
     devices: (
       await query<{
         id: string;
@@ -33,14 +34,11 @@ export const handsHandlers: RoomHandlers<'hands'> = {
   }),
   'hands.facts': async (db, { me, query: asked }) => {
     const facts = await readFacts(db, { site: me.site.id, since: asked.since, kind: asked.kind, after: asked.after });
-    const [site] = await query<{ bench_trusts: boolean; now: Date }>(db, `SELECT bench_trusts, now_here() AS now FROM site WHERE id = ?`, [
-      me.site.id,
-    ]);
     return {
       ...facts,
-      now: site?.now.getTime() ?? Date.now(),
+      now: await houseNow(db),
       today: await selectToday(db, me.site.id),
-      trust: site?.bench_trusts ?? false,
+      trust: await selectBenchTrusts(db, me.site.id),
     };
   },
   'hands.acts': async (house, { me, body }, req) => {
@@ -48,7 +46,7 @@ export const handsHandlers: RoomHandlers<'hands'> = {
     const device = await findDevice(house.db, req);
     const outcomes = await mergeActs(house, { device, carrier: me.id, sentAt: body.sentAt, acts: body.acts });
     await hearDevice(house.db, device.id, Math.max(0, body.waiting - outcomes.filter((o) => o.outcome !== 'failed').length), body.version);
-    return { outcomes, now: Date.now() };
+    return { outcomes, now: await houseNow(house.db) };
   },
   'hands.clashes': async (db, { me, query: asked }) => ({
     clashes: await clashesOut(db, await selectClashes(db, { site: me.site.id, open: asked.show === 'open', job: asked.job || null })),
@@ -58,7 +56,11 @@ export const handsHandlers: RoomHandlers<'hands'> = {
   }),
   'hands.trust': async (trx, { me, body }) => {
     await query(trx, `UPDATE site SET bench_trusts = ? WHERE id = ?`, [body.trusts, me.site.id]);
-    announce(trx, 'places');
+    announce(trx, 'hands');
     return { ok: true };
   },
 };
+
+async function selectBenchTrusts(db: Db, site: number): Promise<boolean> {
+  return (await query<{ trusts: boolean }>(db, `SELECT bench_trusts AS trusts FROM site WHERE id = ?`, [site]))[0]?.trusts ?? false;
+}

@@ -46,9 +46,11 @@ export function Screen({
         )}
         <div className="min-w-0 flex-1">
           <h1 className="code truncate text-2xl leading-tight">{title}</h1>
-          {sub && <p className="truncate text-sm text-soft">{sub}</p>}
+          <p className="flex items-center gap-2 text-sm text-soft">
+            <span className="min-w-0 flex-1 truncate">{sub}</span>
+            <Waiting />
+          </p>
         </div>
-        <Waiting />
       </header>
       <Loud />
       <main className="flex-1 space-y-3 p-3">{children}</main>

@@ -55,8 +55,18 @@ export function FloorPage() {
             that they looked.
           </p>
           <div className="flex gap-2">
-            <Button onClick={() => trust.mutate({ body: { trusts: true } })}>Trust the pick</Button>
-            <Button onClick={() => trust.mutate({ body: { trusts: false } })}>Look at each order</Button>
+            {([false, true] as const).map((trusts) => (
+              <Button
+                key={String(trusts)}
+                aria-pressed={data?.benchTrusts === trusts}
+                className={data?.benchTrusts === trusts ? '!border-4 font-bold' : ''}
+                disabled={trust.isPending}
+                onClick={() => trust.mutate({ body: { trusts } })}
+              >
+                {trusts ? 'Trust the pick' : 'Look at each order'}
+                {data?.benchTrusts === trusts && ', as now'}
+              </Button>
+            ))}
           </div>
         </section>
       )}
