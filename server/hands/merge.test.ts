@@ -181,6 +181,29 @@ describe('who did it', () => {
     });
     expect(status).toBe(403);
   });
+  it('L4 a lead’s powers go with the lead: told by a colleague, a broken rule waits for a lead like a hand’s', async () => {
+    const [g, other] = [await stocked(4), await stocked(1)];
+    await house.rows(`UPDATE bin SET one_item = true WHERE id = ? AND 1 = ?`, [other.bin, 1]);
+    const own = await openHand(lead, who['Maren'] ?? 0);
+    expect(await own.tells(put(g, other.bin, 1, { over: 'full house' }))).toMatchObject({ outcome: 'done' });
+    await house.rows(
+      `INSERT INTO device_person (device_id, person_id) SELECT d.id, ? FROM device d WHERE d.person_id = ? ON CONFLICT DO NOTHING`,
+      [who['Maren'], who['Tobin']],
+    );
+    const carried = await tobin.tells(put(g, other.bin, 1, { over: 'because I say so' }), { person: who['Maren'] ?? 0 });
+    expect(carried).toMatchObject({ outcome: 'clash', says: expect.stringContaining('one item only') });
+    await settle(carried.act, { how: 'back' });
+    expect(await lying(g.item)).toEqual({ [g.address]: 3, [other.address]: 1 });
+  });
+  it('a site or a person that does not exist is refused whole, and nothing is kept', async () => {
+    const g = await stocked(2);
+    for (const more of [{ person: 999_999 }, { site: 999_999 }]) {
+      const key = tobin.does(put(g, g.bin + 1, 1), more);
+      await expect(tobin.tell(tobin.waiting().slice(-1))).rejects.toThrow(/no site|[Nn]obody|999999/);
+      expect(await house.rows(`SELECT 1 FROM hand_act WHERE key = ?`, [key])).toEqual([]);
+      tobin.forget(key);
+    }
+  });
   it('A1 goods and papers of another site are nobody’s here', async () => {
     const g = await stocked(2);
     const { id } = await one<{ id: number }>(`SELECT id FROM bin WHERE site_id = 2 AND use = 'shelf' LIMIT 1`);

@@ -75,6 +75,9 @@ function mergeOne(db: Db, { device, carrier, act, does, at }: One): Promise<Outc
     const { key, seq, person, site } = act;
     const author = await selectAuthor(outer, { person, site, device: device.id });
     if (!author) return refuse({ code: 'people.unknownPerson', id: person });
+    if (!author.siteKnown) return refuse({ code: 'places.unknownSite', id: site });
+    // A lead's powers are a lead's who is here: whoever carries a device may tell what a lead did on it, and no more than a hand may do.
+    const role = author.role === 'lead' && carrier !== author.id ? 'hand' : author.role;
     const kept = { key, seq, person, site, does, at, job: jobOf(does), device: device.id, carrier };
     if (!(await insertAct(outer, kept))) {
       const before = await selectAct(outer, key);
@@ -84,7 +87,7 @@ function mergeOne(db: Db, { device, carrier, act, does, at }: One): Promise<Outc
       const changes = await outer.transaction(async (inner) => {
         if (!author.known || !author.active || !author.works || !isAllowed(author.role, ['lead', 'hand']))
           refuse({ code: 'hands.notTheirs', person: author.known ? 'no longer' : 'never' });
-        const { documents } = await perform(inner, { key, does, site, person, role: author.role, device: device.name, at });
+        const { documents } = await perform(inner, { key, does, site, person, role, device: device.name, at });
         await updateDocuments(inner, key, documents);
         return takeChanges(inner);
       });

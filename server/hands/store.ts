@@ -86,7 +86,7 @@ export async function changeClashed(trx: Trx, key: string, qty: number): Promise
   return rows.length > 0;
 }
 
-export type Author = { id: number; role: Role; works: boolean; known: boolean; active: boolean };
+export type Author = { id: number; role: Role; works: boolean; known: boolean; active: boolean; siteKnown: boolean };
 
 /** Who an act is said to be of: whether they may work at the site, and whether they ever signed in on the device. */
 export async function selectAuthor(db: Reads, who: { person: number; site: number; device: string }): Promise<Author | undefined> {
@@ -94,9 +94,10 @@ export async function selectAuthor(db: Reads, who: { person: number; site: numbe
     await query<Author>(
       db,
       `SELECT p.id, p.role, p.active, EXISTS (SELECT 1 FROM person_site x WHERE x.person_id = p.id AND x.site_id = ?) AS works,
-         EXISTS (SELECT 1 FROM device_person d WHERE d.person_id = p.id AND d.device_id = ?::uuid) AS known
+         EXISTS (SELECT 1 FROM device_person d WHERE d.person_id = p.id AND d.device_id = ?::uuid) AS known,
+         EXISTS (SELECT 1 FROM site WHERE id = ?) AS "siteKnown"
        FROM person p WHERE p.id = ?`,
-      [who.site, who.device, who.person],
+      [who.site, who.device, who.site, who.person],
     )
   )[0];
 }

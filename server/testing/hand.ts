@@ -7,6 +7,8 @@ import type { Client } from './house.ts';
 export type Hand = {
   /** Does something now, or so long ago (milliseconds), and keeps it. Returns its key. */
   does(what: object, more?: { ago?: number; person?: number; key?: string; site?: number }): string;
+  /** Drops what was never told. */
+  forget(key: string): void;
   /** What was not told yet. */
   waiting(): readonly ActIn[];
   /** Tells everything that waits, or these acts; what failed waits on. */
@@ -62,6 +64,12 @@ function handOf(client: Client, cookie: string, person: number, site: number): H
   };
   return {
     does,
+    forget: (key) => {
+      const gone = acts.find((a) => a.key === key);
+      acts = acts.filter((a) => a.key !== key);
+      if (gone) newest.set(jobOf(gone.does as Does), gone.after ?? '');
+      if (gone?.after === null) newest.delete(jobOf(gone.does as Does));
+    },
     waiting: () => acts,
     tell,
     tells: async (what, more) => {

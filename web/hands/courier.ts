@@ -24,6 +24,11 @@ export class Courier {
     this.onRun = onRun;
   }
 
+  /** Another tab of the device kept something: who tells, tells it. */
+  heard(): void {
+    if (this.alone && this.floor.get().waiting > 0) this.poke();
+  }
+
   /** There is something to tell, or to take along. What comes together goes in one run. */
   poke(waitMs = GATHER_MS): void {
     if (this.stopped) return;
@@ -69,6 +74,6 @@ export class Courier {
         await this.floor.tell();
       }
     }
-    await this.floor.take();
+    await this.floor.take(this.alone);
   }
 }

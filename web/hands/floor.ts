@@ -35,6 +35,8 @@ export type FloorState = {
   readonly turn: number;
 };
 
+/** How facts are taken in: with which acts in them, over nothing or over what is known, and whether they are kept on the device. */
+type Taking = { readonly settled: readonly KeptAct[]; readonly fresh: boolean; readonly keeps: boolean };
 type Clock = { now(): number; key(): string };
 const CLOCK: Clock = { now: () => Date.now(), key: () => crypto.randomUUID() };
 
@@ -360,16 +362,17 @@ export class Floor {
   // Taking along
 
   /** Brings the device's facts up to what the server knows: what changed, or everything, a page at a time.
-   *  Shape:  acts that were told before it began are in the facts then, and are folded no more.
+   *  Shape:  acts that were told before it began are in the facts then, and are folded no more. `keeps`: what was taken is kept on the device;
+   *          only one tab may, or an older reading of one would overwrite a newer of the other.
    *  Errors: rejects with the line's fault; what is known stays known. */
-  async take(): Promise<void> {
+  async take(keeps = true): Promise<void> {
     const { site } = this;
     if (site === 0) return;
     try {
       const settled = this.acts.filter((a) => a.state === 'told' && a.site === site);
       const known = this.world && this.taken ? await this.line.facts(site, { since: this.taken.revision }) : null;
-      if (known && !known.reset) await this.takeIn(site, this.world as World, known.parts, known, settled, false);
-      else await this.takeEverything(site, settled);
+      if (known && !known.reset) await this.takeIn(site, this.world as World, known.parts, known, { settled, fresh: false, keeps });
+      else await this.takeEverything(site, { settled, fresh: true, keeps });
       this.fault = null;
       this.changed();
     } catch (error) {
@@ -378,7 +381,7 @@ export class Floor {
     }
   }
 
-  private async takeEverything(site: number, settled: readonly KeptAct[]): Promise<void> {
+  private async takeEverything(site: number, how: Taking): Promise<void> {
     const world = new World('');
     let next: { kind?: FactKind; after?: number } | null = {};
     let first: { revision: string; now: number; today: string; trust: boolean } | null = null;
@@ -393,7 +396,7 @@ export class Floor {
     }
     if (!first || this.site !== site) return;
     world.apply(parts);
-    await this.takeIn(site, world, parts, first, settled, true);
+    await this.takeIn(site, world, parts, first, how);
     this.loading = 1;
   }
 
@@ -402,8 +405,7 @@ export class Floor {
     world: World,
     parts: readonly FactPart[],
     from: { revision: string; now: number; today: string; trust: boolean },
-    settled: readonly KeptAct[],
-    fresh: boolean,
+    { settled, fresh, keeps }: Taking,
   ): Promise<void> {
     const now = this.clock.now();
     const taken: Taken = { revision: from.revision, at: now, today: from.today, trust: from.trust };
@@ -416,7 +418,7 @@ export class Floor {
       })),
       ...gone.map((a) => ({ key: a.key, to: null })),
     ];
-    await this.keep.takeFacts(site, { taken, parts, fresh, acts });
+    if (keeps) await this.keep.takeFacts(site, { taken, parts, fresh, acts });
     if (this.site !== site) return;
     // The row of a job comes with the acts that made it: both change in one turn, or a scan would be seen twice or not at all.
     if (!fresh) world.apply(parts);

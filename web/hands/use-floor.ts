@@ -38,7 +38,7 @@ export function useCourier(me: Me): void {
     const here = theFloor();
     const channel = new BroadcastChannel(CHANNEL);
     const say = (): void => channel.postMessage('changed');
-    channel.onmessage = () => void here.reread();
+    channel.onmessage = () => void here.reread().then(() => courier?.heard());
     let ended = false;
     let release: () => void = () => undefined;
     const begin = (alone: boolean): void => {

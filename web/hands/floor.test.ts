@@ -1,0 +1,242 @@
+import 'fake-indexeddb/auto';
+import { describe, expect, it } from '@jest/globals';
+import { qty } from '#core/base';
+import { meaningBy } from '#core/floor';
+import { stepMove, type MoveAt } from '#core/moves';
+import { RECEIVE_BEGINS, stepReceive } from '#core/receiving';
+import type { FactPart } from '#contract/hands';
+import type { Me } from '#contract/people';
+import { Courier } from './courier.ts';
+import { Floor } from './floor.ts';
+import { openKeep, type Keep } from './keep.ts';
+import type { KeptAct } from './kept.ts';
+import { LineError, type FactsAnswer, type Line } from './line.ts';
+
+const ME = { id: 7, name: 'A hand', role: 'hand', site: { id: 1, name: 'Yard', timeZone: 'Europe/London' }, sites: [] } as unknown as Me;
+const part = (kind: FactPart['kind'], ...rows: unknown[][]): FactPart => ({ kind, rows, gone: [] });
+const ITEM = [1, 'JAR-1', 'A jar', 'each', 0, 'none', 'dry', 0, 0, [[10, 'each', 1000, ['952000000011']]], []];
+const bin = (id: number, address: string): unknown[] => [
+  id,
+  address,
+  [],
+  'Store',
+  'storage',
+  'shelf',
+  true,
+  id,
+  false,
+  false,
+  null,
+  null,
+  null,
+  null,
+];
+const DELIVERY = [5, 'DL-5', 'scanning', 'A supplier', 'PO-5', '2026-11-26T08:00:00Z', [[1, 25_000, 0]]];
+const FIRST = [
+  part('item', ITEM),
+  part('bin', bin(101, 'A-01'), bin(102, 'A-02')),
+  part('balance', [1, 101, 1, null, null, null, 'sound', 9000]),
+  part('delivery', DELIVERY),
+];
+
+/** A house with a scripted tongue: what it answers next is put into it. */
+function scripted() {
+  const said = {
+    told: [] as KeptAct[][],
+    away: false,
+    revision: 1,
+    parts: FIRST as FactPart[],
+    outcome: (_: KeptAct): 'done' | 'failed' | 'clash' => 'done',
+  };
+  const answer = (parts: FactPart[]): FactsAnswer => ({
+    revision: String(said.revision),
+    parts,
+    next: null,
+    reset: false,
+    now: Date.now(),
+    today: '2026-11-26',
+    trust: false,
+  });
+  const line: Line = {
+    acts: (_site, { acts }) => {
+      if (said.away) return Promise.reject(new LineError({ kind: 'away' }));
+      said.told.push([...acts]);
+      const outcomes = acts.map((a) => ({
+        key: a.key,
+        outcome: said.outcome(a),
+        says: said.outcome(a) === 'clash' ? 'It is not so.' : null,
+      }));
+      return Promise.resolve({ outcomes, now: Date.now() });
+    },
+    facts: () => (said.away ? Promise.reject(new LineError({ kind: 'away' })) : Promise.resolve(answer(said.parts))),
+    greet: () => Promise.resolve({ device: 'd', name: 'Handheld 1' }),
+    me: () => Promise.resolve(ME),
+  };
+  return { said, line };
+}
+
+let made = 0;
+async function opened(keep: Keep, line: Line): Promise<Floor> {
+  const floor = new Floor(keep, line);
+  await floor.open();
+  await floor.signedIn(ME);
+  await floor.workAt(1);
+  return floor;
+}
+const newKeep = (): Promise<Keep> => openKeep(`floor-test-${(made += 1)}`);
+const receive = (floor: Floor, text: string) =>
+  floor.step('delivery:5', RECEIVE_BEGINS, (at, stamp) => {
+    const job = floor.delivery(5);
+    if (!job) throw new Error('The delivery is not there.');
+    return stepReceive(at, { kind: 'scan', meaning: meaningBy(floor.facts, text) }, job, floor.facts, stamp);
+  });
+const carry = async (floor: Floor, ...texts: string[]): Promise<void> => {
+  for (const text of texts)
+    await floor.step('moves/bin', { step: 'from' } as MoveAt, (at) =>
+      stepMove(at, { kind: 'scan', meaning: meaningBy(floor.facts, text) }, { facts: floor.facts, source: 'bin', own: [] }),
+    );
+};
+const arrived = (floor: Floor): number => floor.delivery(5)?.entries.reduce((sum, e) => sum + e.qty, 0) ?? -1;
+const lying = (floor: Floor, id: number): number => floor.facts.contents(id).reduce((sum, c) => sum + c.qty, 0);
+
+describe('C18 the floor on one device', () => {
+  it('a reload without a server shows the very work, and where the hand stood', async () => {
+    const keep = await newKeep();
+    const { said, line } = scripted();
+    const before = await opened(keep, line);
+    await before.take();
+    said.away = true;
+    await receive(before, 'JAR-1');
+    await receive(before, 'JAR-1');
+    await carry(before, 'A-01', 'JAR-1');
+    const after = await opened(keep, line);
+    expect(after.get()).toMatchObject({ ready: true, waiting: 2 });
+    expect(arrived(after)).toBe(2000);
+    expect(after.at('moves/bin', null)).toMatchObject({ step: 'to', hand: { qty: qty(1000) } });
+    await carry(after, 'A-02');
+    expect([lying(after, 101), lying(after, 102)]).toEqual([8000, 1000]);
+  });
+  it('what was told is folded until the facts have it, and then no more: it is never seen twice, nor not at all', async () => {
+    const keep = await newKeep();
+    const { said, line } = scripted();
+    const floor = await opened(keep, line);
+    await floor.take();
+    await carry(floor, 'A-01', 'JAR-1', 'A-02');
+    const seen = [lying(floor, 102)];
+    await floor.tell();
+    seen.push(lying(floor, 102));
+    said.parts = [part('balance', [1, 101, 1, null, null, null, 'sound', 8000], [2, 102, 1, null, null, null, 'sound', 1000])];
+    said.revision = 2;
+    await floor.take();
+    seen.push(lying(floor, 102), lying(await opened(keep, line), 102));
+    expect(seen).toEqual([1000, 1000, 1000, 1000]);
+    expect(floor.ownMoves(7)).toHaveLength(1);
+  });
+  it('an answer that was lost, a failure and a session that ran out drop nothing; a clash is shown until it is seen', async () => {
+    const { said, line } = scripted();
+    const floor = await opened(await newKeep(), line);
+    await floor.take();
+    await receive(floor, 'JAR-1');
+    said.away = true;
+    await expect(floor.tell()).rejects.toThrow(LineError);
+    expect(floor.get()).toMatchObject({ waiting: 1, fault: { kind: 'away' } });
+    said.away = false;
+    said.outcome = () => 'failed';
+    expect(await floor.tell()).toBe(0);
+    expect(floor.get().waiting).toBe(1);
+    said.outcome = () => 'clash';
+    await floor.tell();
+    const [clash] = floor.get().clashes;
+    expect(clash?.says).toBe('It is not so.');
+    await floor.seen(clash?.key ?? '');
+    expect(floor.get()).toMatchObject({ waiting: 0, clashes: [] });
+    expect(new Set(said.told.flat().map((a) => a.key)).size).toBe(1);
+  });
+  it('acts of one job name each other in their order; a colleague’s are under the colleague’s name', async () => {
+    const { said, line } = scripted();
+    const floor = await opened(await newKeep(), line);
+    await floor.take();
+    await receive(floor, 'JAR-1');
+    await floor.signedIn({ ...ME, id: 8 });
+    await receive(floor, 'JAR-1');
+    await carry(floor, 'A-01', 'JAR-1', 'A-02');
+    await floor.tell();
+    const [first, second, third] = said.told[0] ?? [];
+    expect([first?.person, second?.person]).toEqual([7, 8]);
+    expect([first?.after, second?.after, third?.after]).toEqual([null, first?.key, null]);
+    expect([first?.seq, second?.seq, third?.seq]).toEqual([1, 2, 3]);
+  });
+  it('storage that is full: the scan is refused and nothing of it is shown; what was kept before stays', async () => {
+    const keep = await newKeep();
+    const { line } = scripted();
+    let full = false;
+    const tight: Keep = {
+      ...keep,
+      done: (acts, at) => (full ? Promise.reject(new DOMException('full', 'QuotaExceededError')) : keep.done(acts, at)),
+    };
+    const floor = await opened(tight, line);
+    await floor.take();
+    await receive(floor, 'JAR-1');
+    full = true;
+    await expect(receive(floor, 'JAR-1')).rejects.toThrow('full');
+    expect([arrived(floor), floor.get().waiting]).toEqual([1000, 1]);
+    full = false;
+    await receive(floor, 'JAR-1');
+    expect(arrived(await opened(keep, line))).toBe(2000);
+  });
+  it('a browser that keeps nothing says so, and works as long as the page lasts', async () => {
+    const { said, line } = scripted();
+    const real = globalThis.indexedDB;
+    Object.defineProperty(globalThis, 'indexedDB', {
+      value: {
+        open: () => {
+          throw new Error('not here');
+        },
+      },
+      configurable: true,
+    });
+    const keep = await openKeep('never');
+    Object.defineProperty(globalThis, 'indexedDB', { value: real, configurable: true });
+    const floor = await opened(keep, line);
+    expect(floor.get().lasting).toBe(false);
+    await floor.take();
+    await receive(floor, 'JAR-1');
+    await floor.tell();
+    expect(said.told[0]).toHaveLength(1);
+    expect(arrived(floor)).toBe(1000);
+  });
+  it('two tabs: the older reading of one never overwrites what the other kept', async () => {
+    const keep = await newKeep();
+    const [old, fresh] = [scripted(), scripted()];
+    const [a, b] = [await opened(keep, fresh.line), await opened(keep, old.line)];
+    await a.take();
+    fresh.said.parts = [part('balance', [1, 101, 1, null, null, null, 'sound', 4000])];
+    fresh.said.revision = 2;
+    await a.take();
+    // The tab that does not tell reads what was so before, and is later.
+    await b.take(false);
+    fresh.said.parts = [];
+    fresh.said.revision = 3;
+    await a.take();
+    expect(lying(await opened(keep, fresh.line), 101)).toBe(4000);
+  });
+  it('where another tab keeps something, the tab that tells tells it, and no other does', async () => {
+    const keep = await newKeep();
+    const { said, line } = scripted();
+    const [teller, other] = [await opened(keep, line), await opened(keep, line)];
+    await teller.take();
+    await other.take(false);
+    await receive(other, 'JAR-1');
+    const silent = new Courier(other, { alone: false });
+    silent.heard();
+    silent.stop();
+    await teller.reread();
+    await new Promise<void>((resolve) => {
+      const courier = new Courier(teller, { alone: true, onRun: () => said.told.length > 0 && (courier.stop(), resolve()) });
+      courier.heard();
+    });
+    expect(said.told.flat()).toHaveLength(1);
+    await other.reread();
+    expect(other.get().waiting).toBe(0);
+  });
+});
