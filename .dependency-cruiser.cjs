@@ -79,7 +79,10 @@ module.exports = {
       severity: 'error',
       comment: 'Only a room’s index.ts is for others.',
       from: { path: '^(core|contract|server|web)/([^/]+)/', pathNot: '^server/testing/' },
-      to: { path: '^(core|contract|server|web)/[^/]+/.+', pathNot: ['^$1/$2/', '/index\\.ts$', '^server/testing/', '^core/floor/testing\\.ts$'] },
+      to: {
+        path: '^(core|contract|server|web)/[^/]+/.+',
+        pathNot: ['^$1/$2/', '/index\\.ts$', '^server/testing/', '^core/floor/testing\\.ts$'],
+      },
     },
     {
       name: 'sql-stands-on-the-server',
@@ -93,7 +96,12 @@ module.exports = {
       from: { pathNot: '\\.test\\.ts$' },
       to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } },
     },
-    { name: 'everything-resolves', severity: 'error', from: {}, to: { couldNotResolve: true, pathNot: ['^@fontsource', '^virtual:', '\\.css$'] } },
+    {
+      name: 'everything-resolves',
+      severity: 'error',
+      from: {},
+      to: { couldNotResolve: true, pathNot: ['^@fontsource', '^virtual:', '\\.css$'] },
+    },
   ],
   options: {
     tsPreCompilationDeps: true,
