@@ -47,10 +47,15 @@ export default defineConfig({
         navigateFallback: '/index.html',
         navigateFallbackDenylist: [/^\/api\//],
         cleanupOutdatedCaches: true,
+        // The camera's decoder is for those devices alone that use it: kept from the first time on.
+        runtimeCaching: [
+          { urlPattern: /\.wasm$/, handler: 'CacheFirst', options: { cacheName: 'decoder', expiration: { maxEntries: 2 } } },
+        ],
         clientsClaim: true,
       },
     }),
   ],
   build: { outDir: path.resolve(import.meta.dirname, 'dist/web'), emptyOutDir: true, manifest: true, assetsInlineLimit: 0 },
+  worker: { format: 'es' },
   server: { proxy: { '/api': api } },
 });

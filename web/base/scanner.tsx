@@ -9,6 +9,7 @@ type NumberHandler = (text: string) => void;
 type Listener = { readonly onScan: Handler; readonly onNumber: NumberHandler | null };
 type Scanner = {
   listen(listener: Listener, under: boolean): () => void;
+  /** Gives a code that something else read to the screen on top. */
   say(code: string): void;
   /** Types a key as a hand does: the pad on the screen. */
   key(key: string): void;
@@ -43,7 +44,15 @@ export function ScannerProvider({ children }: { children: ReactNode }) {
     wedge.current = next;
     for (const watcher of watchers.current) watcher();
   }, []);
-  const say = useCallback((code: string) => listeners.current.at(-1)?.onScan(code, { code, number: null, whole: null }), []);
+  const say = useCallback(
+    (code: string) => {
+      // A number that was keyed belongs to the scan that follows it, whatever reads that.
+      const number = keyedNumber(wedge.current) || null;
+      set(EMPTY_WEDGE);
+      listeners.current.at(-1)?.onScan(code, { code, number, whole: null });
+    },
+    [set],
+  );
   const scanner = useRef<Scanner>({
     listen: (listener, under) => {
       if (under) listeners.current.unshift(listener);
@@ -118,10 +127,7 @@ function restore(field: HTMLInputElement | HTMLTextAreaElement, value: string): 
 
 /** Hands scans to this screen while it is shown. The newest screen gets them; `under` is for the frame around the screens, which
  *  gets those that no screen wants, whichever of the two was drawn first. `onNumber` gets what a hand types and closes with Enter. */
-export function useScanner(
-  handler: Handler,
-  { under = false, onNumber }: { under?: boolean; onNumber?: NumberHandler } = {},
-): { say: (code: string) => void } {
+export function useScanner(handler: Handler, { under = false, onNumber }: { under?: boolean; onNumber?: NumberHandler } = {}): void {
   const scanner = useContext(ScannerContext);
   const latest = useRef({ handler, onNumber });
   useEffect(() => {
@@ -139,7 +145,11 @@ export function useScanner(
       ),
     [scanner, under, takesNumbers],
   );
-  return { say: scanner?.say ?? (() => undefined) };
+}
+
+/** Gives a code to the screen on top as the scanner would: what the camera read. */
+export function useSayScan(): (code: string) => void {
+  return useContext(ScannerContext)?.say ?? (() => undefined);
 }
 
 /** The number that is being keyed, digit by digit, and the keys of a pad on the screen. */

@@ -1,5 +1,6 @@
 import type { Me } from '#contract/people';
 import { Route, Routes } from 'react-router';
+import { CameraStrip } from '#web/camera';
 import { AssignHomes } from './assign.tsx';
 import { CountOnFloor } from './count.tsx';
 import { MoveOnFloor } from './move.tsx';
@@ -15,17 +16,20 @@ export function Handheld({ me }: { me: Me }) {
   const { ready } = useFloor();
   if (!ready) return <TakingAlong />;
   return (
-    <Routes>
-      <Route index element={<MyWork me={me} />} />
-      <Route path="receive/:id" element={<ReceiveOnFloor />} />
-      <Route path="put-away" element={<MoveOnFloor key="arrivals" source="arrivals" />} />
-      <Route path="unplaced" element={<MoveOnFloor key="unplaced" source="unplaced" />} />
-      <Route path="quick-add" element={<QuickAdd />} />
-      <Route path="assign" element={<AssignHomes />} />
-      <Route path="move" element={<MoveOnFloor key="bin" source="bin" />} />
-      <Route path="round/:id" element={<PickOnFloor />} />
-      <Route path="count/:id" element={<CountOnFloor />} />
-      <Route path="*" element={<MyWork me={me} />} />
-    </Routes>
+    <>
+      <CameraStrip />
+      <Routes>
+        <Route index element={<MyWork me={me} />} />
+        <Route path="receive/:id" element={<ReceiveOnFloor />} />
+        <Route path="put-away" element={<MoveOnFloor key="arrivals" source="arrivals" />} />
+        <Route path="unplaced" element={<MoveOnFloor key="unplaced" source="unplaced" />} />
+        <Route path="quick-add" element={<QuickAdd />} />
+        <Route path="assign" element={<AssignHomes />} />
+        <Route path="move" element={<MoveOnFloor key="bin" source="bin" />} />
+        <Route path="round/:id" element={<PickOnFloor />} />
+        <Route path="count/:id" element={<CountOnFloor />} />
+        <Route path="*" element={<MyWork me={me} />} />
+      </Routes>
+    </>
   );
 }

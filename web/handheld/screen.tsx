@@ -1,6 +1,7 @@
 import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
 import { Button, clock, ScanLine, useKeyed } from '#web/base';
+import { CameraButton } from '#web/camera';
 import { theFloor, useFloor } from '#web/hands';
 import type { Answer } from '#web/hands';
 
@@ -76,7 +77,12 @@ export function Screen({
             {answer.text}
           </p>
         )}
-        <ScanLine onScan={onScan} hint={busy ? 'One moment …' : hint} tall />
+        <div className="flex gap-2">
+          <div className="min-w-0 flex-1">
+            <ScanLine onScan={onScan} hint={busy ? 'One moment …' : hint} tall />
+          </div>
+          <CameraButton />
+        </div>
       </footer>
     </div>
   );

@@ -1,0 +1,1 @@
+export { CameraButton, CameraStrip } from './camera.tsx';
