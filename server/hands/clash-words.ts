@@ -1,13 +1,10 @@
-import { formatQty } from '#core/base';
-import type { Does } from '#core/hands';
+import { doesWords } from '#core/hands';
 import { sentenceOf, query, type Db } from '#server/kernel';
 import type { ClashOut } from '#contract/hands';
 import type { ClashRow } from './store.ts';
 import { offersFor } from './settle.ts';
-import { qtyOf } from './acts.ts';
 
 type Reads = Pick<Db, 'raw'>;
-type Names = { items: ReadonlyMap<number, string>; bins: ReadonlyMap<number, string> };
 
 /** Clashes as a lead reads them: what was done, what stood against it, and what settles it. */
 export async function clashesOut(db: Reads, rows: readonly ClashRow[]): Promise<ClashOut[]> {
@@ -17,12 +14,13 @@ export async function clashesOut(db: Reads, rows: readonly ClashRow[]): Promise<
   const bins = await query<{ id: number; address: string }>(db, `SELECT id, address FROM bin WHERE id = ANY(?::int[])`, [
     numbers(['bin', 'from', 'to']),
   ]);
-  const names: Names = { items: new Map(items.map((i) => [i.id, i.code])), bins: new Map(bins.map((b) => [b.id, b.address])) };
+  const [codes, addresses] = [new Map(items.map((i) => [i.id, i.code])), new Map(bins.map((b) => [b.id, b.address]))];
+  const names = { item: (id: number) => codes.get(id), bin: (id: number) => addresses.get(id) };
   const papers = await papersOf(db, rows);
   return rows.map((r) => ({
     key: r.key,
     kind: r.kind,
-    what: wordsOf(r.does, names),
+    what: doesWords(r.does, names),
     against: sentenceOf(r.refusal),
     document: papers.get(r.job) ?? null,
     by: r.by,
@@ -51,52 +49,6 @@ async function papersOf(db: Reads, rows: readonly ClashRow[]): Promise<ReadonlyM
     for (const n of named) found.set(`${kind}:${n.id}`, { name: n.number, path: `${path}${n.id}` });
   }
   return found;
-}
-
-function wordsOf(does: Does, { items, bins }: Names): string {
-  const goods = (g: { item: number; qty: number; lot: string | null; serial: string | null }): string =>
-    [`${formatQty(qtyOf(g.qty))} ${items.get(g.item) ?? `item ${g.item}`}`, g.lot && `lot ${g.lot}`, g.serial && `serial ${g.serial}`]
-      .filter(Boolean)
-      .join(', ');
-  const bin = (id: number): string => bins.get(id) ?? `bin ${id}`;
-  switch (does.kind) {
-    case 'receive.enter':
-      return `Received ${goods(does)}${does.expires ? `, expires ${does.expires}` : ''}`;
-    case 'receive.unknown':
-      return `Received ${formatQty(qtyOf(does.qty))} of the unknown code ${does.code}`;
-    case 'receive.change':
-    case 'count.change':
-      return `Said that it was ${formatQty(qtyOf(does.qty))}`;
-    case 'receive.takeOut':
-    case 'count.takeOut':
-      return 'Took a scan out again';
-    case 'receive.finish':
-      return 'Handed the delivery in';
-    case 'move.put':
-      return `Put ${goods(does)} from ${bin(does.from)} into ${bin(does.to)}`;
-    case 'move.undo':
-      return 'Carried goods back where they lay';
-    case 'pick.take':
-      return `Picked ${goods(does)} from ${bin(does.bin)}`;
-    case 'pick.undo':
-      return 'Put picked goods back where they lay';
-    case 'pick.trouble':
-      return `Reported trouble at a stop: ${{ short: 'too few', damaged: 'damaged', notFound: 'not found' }[does.trouble]}`;
-    case 'pick.putDown':
-      return `Put the round down at ${bin(does.bin)}`;
-    case 'count.tally':
-      return `Counted ${goods(does)} in ${bin(does.bin)}`;
-    case 'count.verdict':
-      return `Said of ${bin(does.bin)}: ${does.verdict === 'none' ? 'nothing there' : 'as expected'}`;
-    case 'count.again':
-      return `Began ${bin(does.bin)} again`;
-    case 'pack.order':
-      return `Packed ${does.pieces.length} pieces in ${does.parcels} ${does.parcels === 1 ? 'parcel' : 'parcels'}`;
-    case 'pack.undo':
-      return 'Undid the packing';
-    case 'pack.ship':
-      return 'Let the order leave';
-  }
 }
 
 const SETTLED: Readonly<Record<string, string>> = {

@@ -3,6 +3,7 @@ import { Route, Routes } from 'react-router';
 import { CameraStrip } from '#web/camera';
 import { AssignHomes } from './assign.tsx';
 import { CountOnFloor } from './count.tsx';
+import { ThisDevice } from './device.tsx';
 import { MoveOnFloor } from './move.tsx';
 import { MyWork } from './my-work.tsx';
 import { PickOnFloor } from './pick.tsx';
@@ -28,6 +29,7 @@ export function Handheld({ me }: { me: Me }) {
         <Route path="move" element={<MoveOnFloor key="bin" source="bin" />} />
         <Route path="round/:id" element={<PickOnFloor />} />
         <Route path="count/:id" element={<CountOnFloor />} />
+        <Route path="device" element={<ThisDevice />} />
         <Route path="*" element={<MyWork me={me} />} />
       </Routes>
     </>

@@ -44,10 +44,9 @@ export function MyWork({ me }: { me: Me }) {
         <p className="pt-2 text-soft">{ready.orders.length} orders can be picked whole: scan an order’s sheet to make a round.</p>
       )}
       {taken && (
-        <p className="text-sm text-soft" data-testid="taken">
-          {device ?? 'This device'}: goods and bins taken along{' '}
-          {ago(new Date(taken.at).toISOString()) === 'now' ? 'just now' : `${ago(new Date(taken.at).toISOString())} ago`}
-        </p>
+        <Link to="/h/device" className="flex min-h-14 items-center gap-2 text-sm text-soft underline" data-testid="taken">
+          {device ?? 'This device'}: goods and bins taken along {since(new Date(taken.at).toISOString())}
+        </Link>
       )}
       <Leave floor={floor} />
     </Screen>

@@ -1,6 +1,6 @@
 import type { ContentDelta } from '#core/floor';
 import { foldCount, type CountDoes, type CountJob } from '#core/counting';
-import { jobOf, type Does } from '#core/hands';
+import { doesWords, jobOf, type Does } from '#core/hands';
 import { moveDeltasOf, ownMoves, type MoveDoes, type OwnMove } from '#core/moves';
 import { foldRound, pickDeltasOf, type PickDoes, type RoundJob } from '#core/picking';
 import { foldDelivery, type DeliveryJob, type ReceiveDoes } from '#core/receiving';
@@ -160,6 +160,13 @@ export class Floor {
       acts.map((a) => ({ does: a.does as MoveDoes, stamp: stampOf(a) })),
       person,
     );
+  }
+  /** What the server was not told yet, oldest first, in words. */
+  waitingActs(): readonly { key: string; at: string; person: number; words: string }[] {
+    const names = { item: (id: number) => this.world?.book.item(id)?.code, bin: (id: number) => this.world?.book.bin(id)?.address };
+    return this.acts
+      .filter((a) => a.state === 'waiting')
+      .map(({ key, at, person, does }) => ({ key, at, person, words: doesWords(does, names) }));
   }
   /** Where the hand stands in a job: as it was left, also after a reload. */
   at<At>(job: string, begin: At): At {

@@ -1,0 +1,53 @@
+import { formatQty, type Qty } from '#core/base';
+import type { Does } from './acts.ts';
+
+/** The code of an item and the address of a bin, as far as whoever asks knows them. */
+export type DoesNames = { item(id: number): string | undefined; bin(id: number): string | undefined };
+
+/** What an act did, in words that its hand and the lead read alike.
+ *  Shape:  begins with a capital and the verb, past tense, no full stop. Names that are not known are told by their number. */
+export function doesWords(does: Does, names: DoesNames): string {
+  const goods = (g: { item: number; qty: Qty; lot: string | null; serial: string | null }): string =>
+    [`${formatQty(g.qty)} ${names.item(g.item) ?? `item ${g.item}`}`, g.lot && `lot ${g.lot}`, g.serial && `serial ${g.serial}`]
+      .filter(Boolean)
+      .join(', ');
+  const bin = (id: number): string => names.bin(id) ?? `bin ${id}`;
+  switch (does.kind) {
+    case 'receive.enter':
+      return `Received ${goods(does)}${does.expires ? `, expires ${does.expires}` : ''}`;
+    case 'receive.unknown':
+      return `Received ${formatQty(does.qty)} of the unknown code ${does.code}`;
+    case 'receive.change':
+    case 'count.change':
+      return `Said that it was ${formatQty(does.qty)}`;
+    case 'receive.takeOut':
+    case 'count.takeOut':
+      return 'Took a scan out again';
+    case 'receive.finish':
+      return 'Handed the delivery in';
+    case 'move.put':
+      return `Put ${goods(does)} from ${bin(does.from)} into ${bin(does.to)}`;
+    case 'move.undo':
+      return 'Carried goods back where they lay';
+    case 'pick.take':
+      return `Picked ${goods(does)} from ${bin(does.bin)}`;
+    case 'pick.undo':
+      return 'Put picked goods back where they lay';
+    case 'pick.trouble':
+      return `Reported trouble at a stop: ${{ short: 'too few', damaged: 'damaged', notFound: 'not found' }[does.trouble]}`;
+    case 'pick.putDown':
+      return `Put the round down at ${bin(does.bin)}`;
+    case 'count.tally':
+      return `Counted ${goods(does)} in ${bin(does.bin)}`;
+    case 'count.verdict':
+      return `Said of ${bin(does.bin)}: ${does.verdict === 'none' ? 'nothing there' : 'as expected'}`;
+    case 'count.again':
+      return `Began ${bin(does.bin)} again`;
+    case 'pack.order':
+      return `Packed ${does.pieces.length} pieces in ${does.parcels} ${does.parcels === 1 ? 'parcel' : 'parcels'}`;
+    case 'pack.undo':
+      return 'Undid the packing';
+    case 'pack.ship':
+      return 'Let the order leave';
+  }
+}

@@ -1,0 +1,200 @@
+import { useEffect, useState, type ReactNode } from 'react';
+import { readScan, scanFaultSentence } from '#core/items';
+import { Button, clock, separatorKey, setSeparatorKey, sound, useScanner } from '#web/base';
+import { LineError, pokeCourier, theFloor, useFloor, type Answer } from '#web/hands';
+import { Screen } from './screen.tsx';
+
+const SHOWN_AT_MOST = 30;
+/** Keys that codes are made of, or that end them: none of these can be the separator. */
+const IN_CODES = /^([0-9A-Za-z]|Enter|Tab|Escape|Backspace|Shift|Control|Alt|Meta|CapsLock)$/;
+
+/** This device: its name, its scanner, what it has taken along, and what it has not sent yet. */
+export function ThisDevice() {
+  const [answer, setAnswer] = useState<Answer | null>(null);
+  const say = (next: Answer): void => {
+    sound(next.tone);
+    setAnswer(next);
+  };
+  const [setting, setSetting] = useState(false);
+  const test = (code: string): void => {
+    if (!setting) say(readingOf(code));
+  };
+  useScanner(test);
+  return (
+    <Screen title="This device" answer={answer} onScan={test} hint="Scan a label to test">
+      <Name onSaid={say} />
+      <SeparatorKey setting={setting} onSetting={setSetting} onSaid={say} />
+      <TakenAlong onSaid={say} />
+      <ToBeSent />
+    </Screen>
+  );
+}
+
+/** What a label says, spelt out, whoever knows it: the way to see whether a scanner sends all of it. */
+export function readingOf(code: string): Answer {
+  const read = readScan(code, new Date().getFullYear());
+  if (!read.ok) return { tone: 'wrong', text: scanFaultSentence(read.error) };
+  const { value } = read;
+  if (value.kind !== 'elements')
+    return { tone: 'right', text: `${value.kind === 'gtin' ? 'A number of goods' : 'Plain text'}: ${value.text}` };
+  return { tone: 'right', text: value.elements.map((e) => `(${e.ai}) ${e.value}`).join(' ') };
+}
+
+function whyNot(error: unknown): string {
+  if (error instanceof LineError && error.fault.kind === 'refused') return error.fault.says;
+  if (error instanceof LineError && error.fault.kind === 'signIn') return 'Sign in again to name it.';
+  return 'To name it, a connection is needed.';
+}
+
+function Part({ title, children }: { title: string; children: ReactNode }) {
+  return (
+    <section aria-label={title} className="space-y-2">
+      <h2 className="border-b-2 border-ink font-bold">{title}</h2>
+      {children}
+    </section>
+  );
+}
+
+function Name({ onSaid }: { onSaid: (answer: Answer) => void }) {
+  const { device } = useFloor();
+  const [name, setName] = useState<string | null>(null);
+  const text = name ?? device ?? '';
+  return (
+    <Part title="Name">
+      <form
+        className="flex gap-2"
+        onSubmit={(event) => {
+          event.preventDefault();
+          theFloor()
+            .greet(text.trim())
+            .then(
+              () => onSaid({ tone: 'right', text: `It is “${text.trim()}” now.` }),
+              (error: unknown) => onSaid({ tone: 'wrong', text: whyNot(error) }),
+            );
+        }}
+      >
+        <input
+          aria-label="Name of this device"
+          value={text}
+          maxLength={40}
+          onChange={(e) => setName(e.target.value)}
+          className="min-h-14 min-w-0 flex-1 rounded border-2 border-ink bg-sheet px-3 text-xl"
+        />
+        <Button tall type="submit" disabled={text.trim() === '' || text.trim() === device}>
+          Save
+        </Button>
+      </form>
+      <p className="text-sm text-soft">The lead sees it under this name, with what it holds.</p>
+    </Part>
+  );
+}
+
+function SeparatorKey({
+  setting,
+  onSetting,
+  onSaid,
+}: {
+  setting: boolean;
+  onSetting: (on: boolean) => void;
+  onSaid: (answer: Answer) => void;
+}) {
+  const [own, setOwn] = useState(separatorKey());
+  useEffect(() => {
+    if (!setting) return;
+    const onKey = (event: KeyboardEvent): void => {
+      event.preventDefault();
+      if (/^(Shift|Control|Alt|Meta)$/.test(event.key)) return;
+      onSetting(false);
+      if (event.key === 'Escape') return;
+      if (IN_CODES.test(event.key)) return onSaid({ tone: 'wrong', text: `Codes are made of “${event.key}”: it cannot part them.` });
+      setSeparatorKey(event.key);
+      setOwn(event.key);
+      onSaid({ tone: 'right', text: `“${event.key}” parts the elements of a code now.` });
+    };
+    window.addEventListener('keydown', onKey, true);
+    return () => window.removeEventListener('keydown', onKey, true);
+  }, [setting, onSetting, onSaid]);
+  return (
+    <Part title="Scanner">
+      <p className="text-sm text-soft">
+        Labels with a lot and a date part them by a character that not every scanner can type. Scan one here: if its elements run into each
+        other, set the scanner to type another key for it, and name that key.
+      </p>
+      <div className="flex items-center gap-2">
+        <p className="flex-1">
+          Separator: <span className="code font-semibold">{own === null ? 'as scanners send it' : `the key ${own}`}</span>
+        </p>
+        {own !== null && !setting && (
+          <Button
+            tall
+            onClick={() => {
+              setSeparatorKey(null);
+              setOwn(null);
+            }}
+          >
+            As usual
+          </Button>
+        )}
+        <Button tall aria-pressed={setting} onClick={() => onSetting(!setting)}>
+          {setting ? 'Press that key …' : 'Name a key'}
+        </Button>
+      </div>
+    </Part>
+  );
+}
+
+function TakenAlong({ onSaid }: { onSaid: (answer: Answer) => void }) {
+  const { taken, lasting } = useFloor();
+  const { facts } = theFloor();
+  const [busy, setBusy] = useState(false);
+  const again = (): void => {
+    setBusy(true);
+    theFloor()
+      .take()
+      .then(
+        () => onSaid({ tone: 'right', text: 'It is up to date.' }),
+        () => onSaid({ tone: 'wrong', text: 'There is no connection. It works on with what it knows.' }),
+      )
+      .finally(() => setBusy(false));
+  };
+  return (
+    <Part title="Taken along">
+      <div className="flex items-center gap-2">
+        <p className="flex-1">
+          {[...facts.bins()].length} bins and their goods, as of <strong>{taken && clock(new Date(taken.at).toISOString())}</strong>
+          {!lasting && '. This browser keeps nothing: they are gone with the page'}
+        </p>
+        <Button tall disabled={busy} onClick={again}>
+          {busy ? 'One moment …' : 'Ask now'}
+        </Button>
+      </div>
+    </Part>
+  );
+}
+
+function ToBeSent() {
+  useFloor();
+  const acts = theFloor().waitingActs();
+  return (
+    <Part title="To be sent">
+      {acts.length === 0 ? (
+        <p className="text-soft">Everything that was done here is with the server.</p>
+      ) : (
+        <>
+          <ol className="space-y-1" aria-label="To be sent">
+            {acts.slice(0, SHOWN_AT_MOST).map((a) => (
+              <li key={a.key} className="flex gap-2">
+                <span className="text-soft">{clock(a.at)}</span>
+                <span>{a.words}</span>
+              </li>
+            ))}
+          </ol>
+          {acts.length > SHOWN_AT_MOST && <p className="text-soft">and {acts.length - SHOWN_AT_MOST} more</p>}
+          <Button tall className="w-full" onClick={() => pokeCourier(0)}>
+            Send now
+          </Button>
+        </>
+      )}
+    </Part>
+  );
+}
