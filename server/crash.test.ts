@@ -3,7 +3,8 @@ import { randomUUID } from 'node:crypto';
 import { once } from 'node:events';
 import { createServer, type AddressInfo } from 'node:net';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import { openHouse, signIn, type Client, type TestHouse } from './testing/house.ts';
+import { signIn, type Client } from './testing/client.ts';
+import { openHouse, type TestHouse } from './testing/house.ts';
 import { jobEnd, upload } from './testing/sheets.ts';
 
 let house: TestHouse;

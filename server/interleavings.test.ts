@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { openHouse, type Client, type TestHouse } from './testing/house.ts';
+import type { Client } from './testing/client.ts';
+import { openHouse, type TestHouse } from './testing/house.ts';
 
 // Whatever people do at the same moment, in whatever order, at whichever site: the ledger is true afterwards, nobody waits in a circle, and
 // every act is done or refused in words. The commands are the real ones, through HTTP, several at once.

@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { openHouse, type Client, type TestHouse } from '../testing/house.ts';
+import type { Client } from '../testing/client.ts';
+import { openHouse, type TestHouse } from '../testing/house.ts';
 
 // A zone is counted by somebody who looks rightly, while others carry single pieces in and out at the same moment. The transactions are the real
 // ones; which pieces lie on the shelves is kept beside them, as the floor would.

@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import { openHouse, type Client, type TestHouse } from '../testing/house.ts';
+import type { Client } from '../testing/client.ts';
+import { openHouse, type TestHouse } from '../testing/house.ts';
 
 let house: TestHouse;
 let lead: Client;

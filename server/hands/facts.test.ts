@@ -1,7 +1,8 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { FACT_KINDS, type FactKind, type FactPart } from '#contract/hands';
-import { openHouse, type Client, type TestHouse } from '../testing/house.ts';
+import type { Client } from '../testing/client.ts';
+import { openHouse, type TestHouse } from '../testing/house.ts';
 import { readFacts } from './facts.ts';
 
 let house: TestHouse;

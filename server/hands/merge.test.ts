@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { randomUUID } from 'node:crypto';
-import { openHouse, type Client, type TestHouse } from '../testing/house.ts';
+import type { Client } from '../testing/client.ts';
+import { openHouse, type TestHouse } from '../testing/house.ts';
 import { openHand, type Hand } from '../testing/hand.ts';
 
 let house: TestHouse;

@@ -1,7 +1,8 @@
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { ROUTES, type RouteName, type RouteSpec } from '#contract';
-import { openHouse, type Client, type TestHouse } from '../testing/house.ts';
+import type { Client } from '../testing/client.ts';
+import { openHouse, type TestHouse } from '../testing/house.ts';
 
 let house: TestHouse;
 let lead: Client;

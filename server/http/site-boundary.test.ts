@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { ROUTES, type RouteName, type RouteSpec } from '#contract';
-import { openHouse, type Client, type TestHouse } from '../testing/house.ts';
+import type { Client } from '../testing/client.ts';
+import { openHouse, type TestHouse } from '../testing/house.ts';
 
 // Every command on a document belongs to the document's site. The documents of the demo stand at site 1; the lead works at site 2.
 

@@ -3,7 +3,8 @@ import sharp from 'sharp';
 import { withCheckDigit } from '#core/items';
 import type { Item } from '#contract/items';
 import { readSheet } from '#server/kernel';
-import { openHouse, type Client, type TestHouse } from '../testing/house.ts';
+import type { Client } from '../testing/client.ts';
+import { openHouse, type TestHouse } from '../testing/house.ts';
 import { dryRun, goAhead, jobEnd, upload } from '../testing/sheets.ts';
 
 let house: TestHouse;

@@ -7,7 +7,8 @@ import fc from 'fast-check';
 import sharp from 'sharp';
 import { readScan, withCheckDigit } from '#core/items';
 import { composeLabel, LABEL_SIZES, type LabelRequest, type LabelSize } from '#core/labels';
-import { openHouse, type Client, type TestHouse } from '../testing/house.ts';
+import type { Client } from '../testing/client.ts';
+import { openHouse, type TestHouse } from '../testing/house.ts';
 import { drawLabel } from './draw.ts';
 
 // Two programs are started for every label; a busy machine takes its time.

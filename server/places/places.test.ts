@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import ExcelJS from 'exceljs';
-import { openHouse, type Client, type TestHouse } from '../testing/house.ts';
+import type { Client } from '../testing/client.ts';
+import { openHouse, type TestHouse } from '../testing/house.ts';
 import { dryRun, goAhead, jobEnd, upload } from '../testing/sheets.ts';
 
 let house: TestHouse;

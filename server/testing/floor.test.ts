@@ -13,7 +13,8 @@ import type { House } from '#server/kernel';
 import { Floor, LineError, openKeep, type Line } from '#web/hands';
 import { readFacts } from '../hands/facts.ts';
 import { mergeActs } from '../hands/merge.ts';
-import { openHouse, type Client, type TestHouse } from './house.ts';
+import type { Client } from './client.ts';
+import { openHouse, type TestHouse } from './house.ts';
 
 // Three handhelds, each with its own storage, against the real database: what is told is lost on the way, answered in vain, told twice, told again later
 // out of its turn; pages crash between keeping and showing; the database breaks off what it is doing. At the end everybody has a connection.

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { jobOf, type Does } from '#core/hands';
 import type { ActIn, Outcome } from '#contract/hands';
-import type { Client } from './house.ts';
+import type { Client } from './client.ts';
 
 /** A handheld in a test: it keeps what was done on it and tells it when it is asked to. */
 export type Hand = {

@@ -4,7 +4,8 @@ import { FACT_KINDS, type FactKind } from '#contract/hands';
 import type { Scanned } from '#contract/desk';
 import { World } from '../../web/hands/world.ts';
 import { readFacts } from '../hands/facts.ts';
-import { openHouse, type Client, type TestHouse } from './house.ts';
+import type { Client } from './client.ts';
+import { openHouse, type TestHouse } from './house.ts';
 
 let house: TestHouse;
 let hand: Client;
