@@ -58,7 +58,7 @@ export function offersFor(clash: Pick<ClashRow, 'does' | 'refusal'>): readonly O
       if (code === 'stock.binShort' || code === 'picking.serialNotHere')
         return [
           { how: 'asFound', label: 'Accept as found; count the bin' },
-          { how: 'putBack', label: 'Have it put back' },
+          { how: 'count', label: 'Have it put back there; count the bin' },
         ];
       return [{ how: 'putBack', label: 'Have it put back' }, AGAIN];
     case 'count.tally':
@@ -125,9 +125,13 @@ async function doIt(trx: Trx, act: Act, clash: ClashRow, given: Given, lead: Lea
     case 'known':
     case 'date':
       return settleDate(trx, act, clash, given.how);
-    case 'post':
     case 'count':
-      return postWhatIsThere(trx, act, given.how, lead);
+      if (does.kind !== 'pick.take') return postWhatIsThere(trx, act, 'count', lead);
+      // The records know too little there to post anything by; what lies there is looked at.
+      await askForCount(trx, does.bin, does.item, dbQty(qtyOf(does.qty)), lead.person);
+      return 'Nothing was posted. Tell the hand to put it back; the bin is to be counted.';
+    case 'post':
+      return postWhatIsThere(trx, act, 'post', lead);
     case 'accept':
     case 'bringBack':
       if (does.kind !== 'move.put') return refuse({ code: 'hands.notOffered', how: given.how });
@@ -304,8 +308,9 @@ async function acceptAsFound(trx: Trx, act: Act, lead: Lead): Promise<string> {
     trx,
     isSerial
       ? `SELECT bin_id, qty, condition FROM balance WHERE item_id = ? AND serial_id IS NOT DISTINCT FROM ? AND lot_id IS NOT DISTINCT FROM ? AND qty > 0`
-      : `SELECT bin_id, qty, condition FROM balance WHERE item_id = ? AND serial_id IS NOT DISTINCT FROM ? AND lot_id IS NOT DISTINCT FROM ? AND condition = 'sound' AND qty > 0 AND bin_id = ${Number(does.bin)}`,
-    [item.id, serial, lot],
+      : `SELECT bin_id, qty, condition FROM balance
+         WHERE item_id = ? AND serial_id IS NOT DISTINCT FROM ? AND lot_id IS NOT DISTINCT FROM ? AND condition = 'sound' AND qty > 0 AND bin_id = ?`,
+    isSerial ? [item.id, serial, lot] : [item.id, serial, lot, does.bin],
   );
   const key = { item: item.id as ItemId, lot: lot as LotId | null, serial: serial as SerialId | null };
   const place = (bin: number, condition = 'sound') => ({ bin: bin as BinId, unit: null, condition: condition as 'sound' });

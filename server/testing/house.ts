@@ -4,7 +4,7 @@ import type { AddressInfo } from 'node:net';
 import pg from 'pg';
 import { pino } from 'pino';
 import { openDatabase, Outbox, query, runJobs, type Db, type Topic } from '#server/kernel';
-import { DEMO_PEOPLE } from '#server/people';
+import type { DEMO_PEOPLE } from '#server/people';
 import { runAudit } from '#server/stock';
 import { buildApp } from '../http/app.ts';
 import { clientOf, signIn, type Client } from './client.ts';

@@ -1,4 +1,5 @@
-import type { Client, TestHouse } from './house.ts';
+import type { Client } from './client.ts';
+import type { TestHouse } from './house.ts';
 
 /** Sends a file as the web does. */
 export async function upload(
