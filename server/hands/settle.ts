@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { subQty, ZERO, type BinId, type DocumentId, type ItemId, type LotId, type PersonId, type SerialId } from '#core/base';
+import { subQty, ZERO, type Qty, type BinId, type DocumentId, type ItemId, type LotId, type PersonId, type SerialId } from '#core/base';
 import { OUTSIDE } from '#core/stock';
 import { announce, asQty, dbQty, makeDocument, query, refuse, takeChanges, type Trx } from '#server/kernel';
 import { enterTally, makeCount } from '#server/counting';
@@ -141,7 +141,7 @@ async function doIt(trx: Trx, act: Act, clash: ClashRow, given: Given, lead: Lea
     case 'back':
       return 'Nothing was posted. Tell the hand to carry it back.';
     case 'putBack':
-      return putBackFromCart(trx, act);
+      return putBackFromCart(trx, act, lead);
     case 'asFound':
       return acceptAsFound(trx, act, lead);
     case 'add':
@@ -229,18 +229,27 @@ async function binOf(trx: Trx, id: number): Promise<FoundBin> {
   return (await selectBin(trx, id)) ?? refuse({ code: 'places.unknownBin', text: String(id) });
 }
 
-async function postWhatIsThere(trx: Trx, act: Act, how: 'post' | 'count', lead: Lead): Promise<string> {
-  const { does } = act;
-  if (does.kind !== 'move.put') return refuse({ code: 'hands.notOffered', how });
+/** How much of what was told lies in the bin by the records: all of it, or less. */
+async function lyingThere(
+  trx: Trx,
+  of: { bin: number; item: number; lot: string | null; serial: string | null; condition: string },
+  wanted: Qty,
+): Promise<Qty> {
   const [there] = await query<{ qty: string }>(
     trx,
     `SELECT coalesce(sum(f.qty), 0) AS qty FROM stock_fact f WHERE f.bin_id = ? AND f.item_id = ? AND f.condition = ?
        AND (?::text IS NULL OR f.lot = ?) AND (?::text IS NULL OR f.serial = ?)`,
-    [does.from, does.item, does.condition, does.lot, does.lot, does.serial, does.serial],
+    [of.bin, of.item, of.condition, of.lot, of.lot, of.serial, of.serial],
   );
   const has = asQty(there?.qty ?? '0');
+  return has < wanted ? has : wanted;
+}
+
+async function postWhatIsThere(trx: Trx, act: Act, how: 'post' | 'count', lead: Lead): Promise<string> {
+  const { does } = act;
+  if (does.kind !== 'move.put') return refuse({ code: 'hands.notOffered', how });
   const wanted = qtyOf(does.qty);
-  const qty = has < wanted ? has : wanted;
+  const qty = await lyingThere(trx, { bin: does.from, ...does }, wanted);
   let says = 'Nothing was posted';
   if (how === 'post' && qty > 0) {
     const item = await findItem(trx, does.item);
@@ -266,27 +275,34 @@ async function postWhatIsThere(trx: Trx, act: Act, how: 'post' | 'count', lead: 
 }
 
 // The goods lie on the cart or at the bench, and no order may have them: they are put away from arrivals like anything that came.
-async function putBackFromCart(trx: Trx, act: Act): Promise<string> {
+async function putBackFromCart(trx: Trx, act: Act, lead: Lead): Promise<string> {
   const { does } = act;
   if (does.kind !== 'pick.take') return refuse({ code: 'hands.notOffered', how: 'putBack' });
   const item = await findItem(trx, does.item);
   const arrivals = await findDefaultBin(trx, act.site, 'arrivals');
-  const from = await binOf(trx, does.bin);
   const serial = item.tracking === 'serial' ? does.serial : null;
-  const moved = await moveGoods(trx, {
-    ...act,
-    from,
-    to: arrivals,
-    item,
-    lot: does.lot,
-    serial,
-    condition: 'sound',
-    qty: qtyOf(does.qty),
-    reason: 'Picked, and no longer wanted',
-    override: 'put back from a cart',
-  });
-  await updateDocuments(trx, act.key, [moved.document]);
-  return `${moved.number}: it is at ${arrivals.address}, to be put away.`;
+  const wanted = qtyOf(does.qty);
+  const qty = await lyingThere(trx, { ...does, serial, condition: 'sound' }, wanted);
+  let says = 'Nothing was posted: the records have none of it there';
+  if (qty > 0) {
+    const moved = await moveGoods(trx, {
+      ...act,
+      from: await binOf(trx, does.bin),
+      to: arrivals,
+      item,
+      lot: does.lot,
+      serial,
+      condition: 'sound',
+      qty,
+      reason: 'Picked, and no longer wanted',
+      override: 'put back from a cart',
+    });
+    await updateDocuments(trx, act.key, [moved.document]);
+    says = `${moved.number}: ${dbQty(qty)} at ${arrivals.address}, to be put away`;
+  }
+  if (qty === wanted) return `${says}.`;
+  await askForCount(trx, does.bin, item.id, dbQty(subQty(wanted, qty)), lead.person);
+  return `${says}; the bin is to be counted.`;
 }
 
 // The record was short, or knew the serial elsewhere: what the hand held in front of the scanner is found stock, and is picked.

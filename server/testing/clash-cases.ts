@@ -61,7 +61,7 @@ export function clashCases({ lead, tobin, ines, rows }: ClashWorld): ClashCase[]
     Object.fromEntries(
       (
         await rows<{ place: string; qty: number }>(
-          `SELECT CASE f.address WHEN $1 THEN 'shelf' ELSE f.use END AS place, sum(f.qty)::int AS qty FROM stock_fact f WHERE f.item_id = $2 GROUP BY 1 ORDER BY 1`,
+          `SELECT CASE WHEN f.address = $1 THEN 'shelf' WHEN f.use = 'shelf' THEN 'aside' ELSE f.use END AS place, sum(f.qty)::int AS qty FROM stock_fact f WHERE f.item_id = $2 GROUP BY 1 ORDER BY 1`,
           [g.address, g.item],
         )
       ).map((r) => [r.place, r.qty]),
@@ -140,16 +140,20 @@ export function clashCases({ lead, tobin, ines, rows }: ClashWorld): ClashCase[]
 
   // At the shelf and the bench
 
+  const rounds: number[] = [];
   type Picked = { order: number; round: number; pick: string };
   async function round(g: Goods, qty: number): Promise<Picked> {
     const { id: customer, today } = await one<{ id: number; today: string }>(
       `SELECT id, to_char(now_here(), 'YYYY-MM-DD') AS today FROM customer ORDER BY id LIMIT 1`,
     );
     const lines = [{ item: g.item, qty: String(qty) }];
+    // A round of an earlier case that nothing was taken on gives its cart back.
+    for (const earlier of rounds) await lead.ask('picking.throwAway', { params: { id: earlier } });
     const { id } = await asked(lead.ask('orders.make', { body: { customer, due: today, lines } }));
     await asked(lead.ask('orders.promise', { body: { orders: [id], mode: 'free' } }));
     const { id: roundId } = await asked(lead.ask('picking.make', { body: { orders: [id] } }));
     const { key } = await one<{ key: string }>(`SELECT key FROM round_pick WHERE round_id = $1`, [roundId]);
+    rounds.push(roundId);
     return { order: id, round: roundId, pick: key };
   }
   const take = (r: Picked, g: Goods, qty: number, more: object = {}): object => ({
@@ -167,6 +171,7 @@ export function clashCases({ lead, tobin, ines, rows }: ClashWorld): ClashCase[]
     asked(lead.ask('orders.hold', { params: { id: order }, body: { reason: 'Not paid yet' } }));
   const release = (order: number): Promise<unknown> => asked(lead.ask('orders.release', { params: { id: order } }));
   let lastOrder = 0;
+  let backAgain = (): Promise<unknown> => Promise.resolve();
 
   // In a count
 
@@ -310,20 +315,41 @@ export function clashCases({ lead, tobin, ines, rows }: ClashWorld): ClashCase[]
       ],
     },
     {
+      name: 'F2 the promise was cut meanwhile, and the bin holds less than was taken',
+      make: async () => {
+        const g = await goods(5);
+        const r = await round(g, 5);
+        const away = (from: string, to: string) => asked(lead.ask('moves.move', { body: { from, to, code: g.code, qty: '4' } }));
+        await away(g.address, 'QUARANTINE');
+        const act = await clash(tobin, take(r, g, 2));
+        backAgain = async () => {
+          await away('QUARANTINE', g.address);
+          await asked(lead.ask('orders.promise', { body: { orders: [r.order], mode: 'free' } }));
+        };
+        return { act, state: async () => ({ lying: await lying(g), toCount: await toCount(g) }) };
+      },
+      before: { lying: { quarantine: 4, shelf: 1 }, toCount: 0 },
+      ways: [
+        { how: 'putBack', label: /put back/, after: { lying: { arrivals: 1, quarantine: 4 }, toCount: 1 } },
+        { how: 'again', label: /once more/, after: { lying: { cart: 2, shelf: 3 }, toCount: 0 }, first: () => backAgain() },
+      ],
+    },
+    {
       name: 'G6 the record was short',
       make: async () => {
         const g = await goods(5);
         const r = await round(g, 5);
-        await asked(lead.ask('moves.move', { body: { from: g.address, to: 'QUARANTINE', code: g.code, qty: '2' } }));
-        await rows(
-          `INSERT INTO promise (line_id, site_id, item_id, qty) SELECT id, 1, item_id, $2 FROM order_line WHERE order_id = $1
-           ON CONFLICT (line_id) DO UPDATE SET qty = EXCLUDED.qty`,
-          [r.order, 5],
-        );
-        return { act: await clash(tobin, take(r, g, 5)), state: () => lying(g) };
+        // It lies in the next bin: the promise stands, and this bin holds less than the round was planned with.
+        const { address: aside } = await goods();
+        await asked(lead.ask('moves.move', { body: { from: g.address, to: aside, code: g.code, qty: '2' } }));
+        const act = await clash(tobin, take(r, g, 5));
+        return { act, state: async () => ({ lying: await lying(g), toCount: await toCount(g) }) };
       },
-      before: { quarantine: 2, shelf: 3 },
-      ways: [{ how: 'asFound', label: /as found/, after: { cart: 5, quarantine: 2 } }],
+      before: { lying: { aside: 2, shelf: 3 }, toCount: 0 },
+      ways: [
+        { how: 'asFound', label: /as found/, after: { lying: { aside: 2, cart: 5 }, toCount: 1 } },
+        { how: 'count', label: /put back there/, after: { lying: { aside: 2, shelf: 3 }, toCount: 1 } },
+      ],
     },
     {
       name: 'G6 another serial than the records have there',
@@ -332,7 +358,7 @@ export function clashCases({ lead, tobin, ines, rows }: ClashWorld): ClashCase[]
         const r = await round(g, 1);
         return {
           act: await clash(tobin, take(r, g, 1, { serial: 'FOUND-1' })),
-          state: () => rows(`SELECT f.serial, f.use FROM stock_fact f WHERE f.item_id = $1 ORDER BY f.serial`, [g.item]).then((all) => all),
+          state: () => rows(`SELECT f.serial, f.use FROM stock_fact f WHERE f.item_id = $1 ORDER BY f.serial`, [g.item]),
         };
       },
       before: [{ serial: 'HERE-1', use: 'shelf' }],
@@ -345,6 +371,7 @@ export function clashCases({ lead, tobin, ines, rows }: ClashWorld): ClashCase[]
             { serial: 'HERE-1', use: 'shelf' },
           ],
         },
+        { how: 'count', label: /put back there/, after: [{ serial: 'HERE-1', use: 'shelf' }] },
       ],
     },
     {
