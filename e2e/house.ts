@@ -16,6 +16,10 @@ export type House = {
   rows<Row>(sql: string, values?: readonly unknown[]): Promise<Row[]>;
   desk(browser: Browser, who: string): Promise<Page>;
   handheld(browser: Browser, who: string): Promise<Page>;
+  /** Ends the server as a power cut does, whatever it is doing. */
+  kill(): Promise<void>;
+  /** Starts it again, where it was. */
+  start(): Promise<void>;
   /** Closes every screen that was opened; pages left open go on reading and slow the next test down. */
   leave(): Promise<void>;
   close(): Promise<void>;
@@ -36,8 +40,12 @@ async function untilReady(server: ChildProcess): Promise<void> {
   });
 }
 
-/** Opens a house on a clone of the template that the database tests made. */
-export async function openHouse(base = process.env['TEST_DATABASE_URL'] ?? '', template = 'dockrow_template'): Promise<House> {
+/** Opens a house on a clone of the template that the database tests made. `dist`: the built application, where it is not the usual one. */
+export async function openHouse({
+  base = process.env['TEST_DATABASE_URL'] ?? '',
+  template = 'dockrow_template',
+  dist = 'dist',
+} = {}): Promise<House> {
   const name = `e2e_${randomUUID().replaceAll('-', '').slice(0, 12)}`;
   const admin = async (sql: string): Promise<void> => {
     const client = new pg.Client({ connectionString: new URL('/postgres', base).href });
@@ -57,9 +65,13 @@ export async function openHouse(base = process.env['TEST_DATABASE_URL'] ?? '', t
     DOCKROW_PRINTER_URL: printer,
     DOCKROW_DEMO: '1',
   };
-  const device = spawn('node', ['dist/printer.mjs'], { env, stdio: 'inherit' });
-  const server = spawn('node', ['dist/server.mjs'], { env, stdio: ['ignore', 'pipe', 'inherit'] });
-  await untilReady(server);
+  const device = spawn('node', [`${dist}/printer.mjs`], { env, stdio: 'inherit' });
+  const run = async (): Promise<ChildProcess> => {
+    const started = spawn('node', [`${dist}/server.mjs`], { env, stdio: ['ignore', 'pipe', 'inherit'] });
+    await untilReady(started);
+    return started;
+  };
+  let server = await run();
   const pool = new pg.Pool({ connectionString: databaseUrl, max: 2 });
   const address = `http://127.0.0.1:${port}`;
   const open: BrowserContext[] = [];
@@ -84,6 +96,13 @@ export async function openHouse(base = process.env['TEST_DATABASE_URL'] ?? '', t
     rows: async <Row>(sql: string, values: readonly unknown[] = []) => (await pool.query(sql, [...values])).rows as Row[],
     desk: (browser, who) => enter(browser, who, DESK),
     handheld: (browser, who) => enter(browser, who, HANDHELD),
+    kill: async () => {
+      server.kill('SIGKILL');
+      await once(server, 'exit');
+    },
+    start: async () => {
+      server = await run();
+    },
     leave,
     close: async () => {
       await leave();
@@ -100,6 +119,15 @@ export async function openHouse(base = process.env['TEST_DATABASE_URL'] ?? '', t
 export async function scan(page: Page, code: string): Promise<void> {
   // Sent without waiting for each other: a busy test machine must not turn a scanner into a slow typist.
   await Promise.all([...code, 'Enter'].map((key) => page.keyboard.press(key === ' ' ? 'Space' : key)));
+}
+
+/** Scans so many codes one after the other, as fast as the page takes keys, without looking at what it answers. */
+export async function scanAll(page: Page, codes: readonly string[]): Promise<void> {
+  await page.evaluate((all) => {
+    for (const code of all)
+      for (const key of [...code, 'Enter'])
+        document.body.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true }));
+  }, codes);
 }
 
 /** Scans and waits for the answer of that scan, told by its words. */

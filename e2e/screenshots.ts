@@ -12,7 +12,7 @@ const TEMPLATE = 'dockrow_pictures';
 await makeDemoDatabase(base, TEMPLATE);
 if (!existsSync('dist/server.mjs')) spawnSync('node', ['scripts/build.mjs'], { stdio: 'inherit' });
 
-const house = await openHouse(base, TEMPLATE);
+const house = await openHouse({ base, template: TEMPLATE });
 const browser = await chromium.launch(playwright.use?.launchOptions ?? {});
 const shoot = async (page: Page, name: string): Promise<void> => {
   await page.waitForLoadState('networkidle', { timeout: 1500 }).catch(() => undefined);
