@@ -100,7 +100,7 @@ module.exports = {
       name: 'everything-resolves',
       severity: 'error',
       from: {},
-      to: { couldNotResolve: true, pathNot: ['^@fontsource', '^virtual:', '\\.css$'] },
+      to: { couldNotResolve: true, pathNot: ['^@fontsource', '^virtual:', '\\.css$', '\\?url$'] },
     },
   ],
   options: {

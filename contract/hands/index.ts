@@ -9,7 +9,9 @@ const steps = z
   .min(0)
   .max(1_000_000_000_000)
   .describe('Quantity in thousandths of the base unit');
-const label = z.string().min(1).max(40).nullable();
+// What no text column holds is in no label.
+const held = /^[^\u0000\p{Cs}]*$/u;
+const label = z.string().min(1).max(40).regex(held).nullable();
 const isoDay = z.iso.date().nullable();
 const conditionName = z.enum(['sound', 'inspect', 'held', 'failed']);
 
@@ -26,7 +28,7 @@ export const DoesIn = z.discriminatedUnion('kind', [
     serial: label,
     takeAnyway: z.boolean(),
   }),
-  z.object({ kind: z.literal('receive.unknown'), delivery: id, code: z.string().min(1).max(300), qty: steps }),
+  z.object({ kind: z.literal('receive.unknown'), delivery: id, code: z.string().min(1).max(300).regex(held), qty: steps }),
   z.object({ kind: z.literal('receive.change'), delivery: id, entry: key, qty: steps }),
   z.object({ kind: z.literal('receive.takeOut'), delivery: id, entry: key }),
   z.object({ kind: z.literal('receive.finish'), delivery: id }),
@@ -39,7 +41,7 @@ export const DoesIn = z.discriminatedUnion('kind', [
     serial: label,
     condition: conditionName,
     qty: steps,
-    over: z.string().max(200).nullable(),
+    over: z.string().max(200).regex(held).nullable(),
   }),
   z.object({ kind: z.literal('move.undo'), act: key }),
   z.object({ kind: z.literal('pick.take'), round: id, pick: key, bin: id, item: id, lot: label, serial: label, qty: steps }),
@@ -81,7 +83,8 @@ export const ActIn = z.object({
   person: id,
   site: id,
   doneAt: z.number().int().min(0).max(8_640_000_000_000_000),
-  does: DoesIn,
+  /** By `DoesIn`; what is not readable by it is kept as a clash, or one act of an older program would hold up all that comes after it. */
+  does: z.record(z.string(), z.unknown()),
 });
 export type ActIn = z.infer<typeof ActIn>;
 
@@ -200,7 +203,7 @@ export const handsRoutes = routesOf({
     body: z.object({
       sentAt: z.number().int(),
       waiting: z.number().int().min(0).max(1_000_000),
-      version: optionalText(40),
+      version: z.string().max(40).regex(held).optional(),
       acts: z.array(ActIn).max(MOST_ACTS, `must hold at most ${MOST_ACTS} acts`),
     }),
     reply: z.object({ outcomes: z.array(Outcome), now: z.number() }),

@@ -8,8 +8,12 @@ import type { PackDoes } from '#core/shipping';
 export type Does = ReceiveDoes | MoveDoes | PickDoes | CountDoes | PackDoes;
 export type DoesKind = Does['kind'];
 
+/** Something that a device told and this program cannot read: an older or a newer one wrote it. `told`: its JSON text, for whoever settles it. */
+export type Unreadable = { readonly kind: 'unreadable'; readonly told: string };
+
 /** The job to which something belongs: acts of one job reach the server in the order in which they were done. */
-export function jobOf(does: Does): string {
+export function jobOf(does: Does | Unreadable): string {
+  if (does.kind === 'unreadable') return 'unreadable';
   if ('delivery' in does) return `delivery:${does.delivery}`;
   if ('round' in does) return `round:${does.round}`;
   if ('count' in does) return `count:${does.count}`;

@@ -3,6 +3,7 @@ import { assertNever } from '#core/base';
 export type HandsError =
   | { code: 'hands.unknownDevice' }
   | { code: 'hands.notTheirs'; person: 'never' | 'no longer' }
+  | { code: 'hands.unreadable'; fault: string }
   | { code: 'hands.unknownClash' }
   | { code: 'hands.settledBefore'; by: string }
   | { code: 'hands.notOffered'; how: string };
@@ -16,6 +17,8 @@ export function handsSentence(e: HandsError): string {
       return e.person === 'never'
         ? 'The person who is said to have done this never signed in on that device.'
         : 'The person who did this may no longer work on this floor.';
+    case 'hands.unreadable':
+      return `This program cannot read what was told: ${e.fault}. Ask the hand what was done, and enter it anew.`;
     case 'hands.unknownClash':
       return 'There is no such report.';
     case 'hands.settledBefore':

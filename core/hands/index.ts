@@ -1,3 +1,3 @@
-export { happenedAt, jobOf, type Does, type DoesKind } from './acts.ts';
+export { happenedAt, jobOf, type Does, type DoesKind, type Unreadable } from './acts.ts';
 export { handsSentence, type HandsError } from './errors.ts';
 export { doesWords, type DoesNames } from './words.ts';

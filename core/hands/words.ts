@@ -1,12 +1,12 @@
 import { formatQty, type Qty } from '#core/base';
-import type { Does } from './acts.ts';
+import type { Does, Unreadable } from './acts.ts';
 
 /** The code of an item and the address of a bin, as far as whoever asks knows them. */
 export type DoesNames = { item(id: number): string | undefined; bin(id: number): string | undefined };
 
 /** What an act did, in words that its hand and the lead read alike.
  *  Shape:  begins with a capital and the verb, past tense, no full stop. Names that are not known are told by their number. */
-export function doesWords(does: Does, names: DoesNames): string {
+export function doesWords(does: Does | Unreadable, names: DoesNames): string {
   const goods = (g: { item: number; qty: Qty; lot: string | null; serial: string | null }): string =>
     [`${formatQty(g.qty)} ${names.item(g.item) ?? `item ${g.item}`}`, g.lot && `lot ${g.lot}`, g.serial && `serial ${g.serial}`]
       .filter(Boolean)
@@ -49,5 +49,7 @@ export function doesWords(does: Does, names: DoesNames): string {
       return 'Undid the packing';
     case 'pack.ship':
       return 'Let the order leave';
+    case 'unreadable':
+      return `Told something in another program’s words: ${does.told.slice(0, 200)}`;
   }
 }

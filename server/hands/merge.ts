@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { happenedAt, jobOf, type Does } from '#core/hands';
+import { happenedAt, jobOf, type Does, type Unreadable } from '#core/hands';
 import { isAllowed } from '#core/people';
 import type { ActIn, Outcome } from '#contract/hands';
 import {
@@ -17,6 +17,7 @@ import {
   type House,
   type Trx,
 } from '#server/kernel';
+import { faultIn, readDoes } from './acts.ts';
 import { perform } from './perform.ts';
 import type { Device } from './device.ts';
 import { insertAct, insertClash, isTold, selectAct, selectAuthor, updateDocuments } from './store.ts';
@@ -34,7 +35,7 @@ export async function mergeActs(
   const stuck = new Set<string>();
   const now = await houseNow(house.db);
   for (const act of told.acts) {
-    const does = act.does as Does;
+    const does = readDoes(act.does);
     const job = `${act.site}/${jobOf(does)}`;
     if (stuck.has(job) || (act.after !== null && !(await isTold(house.db, act.after)))) {
       stuck.add(job);
@@ -68,7 +69,7 @@ export async function houseNow(db: Db): Promise<number> {
   return row?.now.getTime() ?? Date.now();
 }
 
-type One = { device: Device; carrier: number; act: ActIn; does: Does; at: Date };
+type One = { device: Device; carrier: number; act: ActIn; does: Does | Unreadable; at: Date };
 
 function mergeOne(db: Db, { device, carrier, act, does, at }: One): Promise<Outcome> {
   return db.transaction(async (outer) => {
@@ -87,6 +88,7 @@ function mergeOne(db: Db, { device, carrier, act, does, at }: One): Promise<Outc
       const changes = await outer.transaction(async (inner) => {
         if (!author.known || !author.active || !author.works || !isAllowed(author.role, ['lead', 'hand']))
           refuse({ code: 'hands.notTheirs', person: author.known ? 'no longer' : 'never' });
+        if (does.kind === 'unreadable') return refuse({ code: 'hands.unreadable', fault: faultIn(act.does) });
         const { documents } = await perform(inner, { key, does, site, person, role, device: device.name, at });
         await updateDocuments(inner, key, documents);
         return takeChanges(inner);

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { subQty, ZERO, type Qty, type BinId, type DocumentId, type ItemId, type LotId, type PersonId, type SerialId } from '#core/base';
+import type { Does, Unreadable } from '#core/hands';
 import { OUTSIDE } from '#core/stock';
 import { announce, asQty, dbQty, makeDocument, query, refuse, takeChanges, type Trx } from '#server/kernel';
 import { enterTally, makeCount } from '#server/counting';
@@ -9,7 +10,7 @@ import { lockPick } from '#server/picking';
 import { findDefaultBin, selectBin, type FoundBin } from '#server/places';
 import { enterGoods } from '#server/receiving';
 import { post } from '#server/stock';
-import { qtyOf, type Act } from './acts.ts';
+import { qtyOf, readDoes, type Act } from './acts.ts';
 import { perform } from './perform.ts';
 import { lockClash, settleClash, updateDocuments, type ClashRow } from './store.ts';
 
@@ -86,9 +87,11 @@ export async function settle(trx: Trx, lead: Lead, key: string, given: Given): P
   if (!clash || clash.site_id !== lead.site) return refuse({ code: 'hands.unknownClash' });
   if (clash.settled_at !== null) return refuse({ code: 'hands.settledBefore', by: clash.settled_by ?? 'Somebody' });
   if (!offersFor(clash).some((o) => o.how === given.how)) return refuse({ code: 'hands.notOffered', how: given.how });
+  const does = clash.does.kind === 'unreadable' ? readAgain(clash.does) : clash.does;
+  if (does === null) return settleUnread(trx, lead, clash, given);
   const act: Act = {
     key,
-    does: clash.does,
+    does,
     site: clash.site_id,
     person: clash.person_id,
     role: 'lead',
@@ -99,6 +102,23 @@ export async function settle(trx: Trx, lead: Lead, key: string, given: Given): P
   const says = await doIt(trx, act, clash, given, lead);
   announce(trx, 'hands', { clash: key });
   return says;
+}
+
+// An act that was not readable when it was told may be so for the program that runs now.
+function readAgain({ told }: Unreadable): Does | null {
+  try {
+    const does = readDoes(JSON.parse(told));
+    return does.kind === 'unreadable' ? null : does;
+  } catch {
+    return null;
+  }
+}
+
+async function settleUnread(trx: Trx, lead: Lead, clash: ClashRow, { how }: Given): Promise<string> {
+  if (how !== 'drop') return refuse(clash.refusal);
+  await settleClash(trx, clash.key, { person: lead.person, how });
+  announce(trx, 'hands', { clash: clash.key });
+  return 'Nothing was posted; what was told stays on record.';
 }
 
 async function doIt(trx: Trx, act: Act, clash: ClashRow, given: Given, lead: Lead): Promise<string> {

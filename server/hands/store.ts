@@ -1,7 +1,7 @@
 import type { DomainError } from '#server/kernel';
 import { query, type Db, type Trx } from '#server/kernel';
 import type { Role } from '#core/people';
-import type { Does } from '#core/hands';
+import type { Does, Unreadable } from '#core/hands';
 
 type Reads = Pick<Db, 'raw'>;
 
@@ -15,7 +15,7 @@ export async function insertAct(
     person: number;
     site: number;
     job: string;
-    does: Does;
+    does: Does | Unreadable;
     at: Date;
     carrier: number;
   },
@@ -106,7 +106,7 @@ export type ClashRow = {
   key: string;
   kind: string;
   job: string;
-  does: Does;
+  does: Does | Unreadable;
   refusal: DomainError;
   site_id: number;
   person_id: number;

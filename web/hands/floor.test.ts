@@ -1,5 +1,6 @@
 import 'fake-indexeddb/auto';
 import { describe, expect, it } from '@jest/globals';
+import { openDB } from 'idb';
 import { qty } from '#core/base';
 import { meaningBy } from '#core/floor';
 import { stepMove, type MoveAt } from '#core/moves';
@@ -9,7 +10,7 @@ import type { Me } from '#contract/people';
 import { Courier } from './courier.ts';
 import { Floor } from './floor.ts';
 import { openKeep, type Keep } from './keep.ts';
-import type { KeptAct } from './kept.ts';
+import { PROGRAM, type KeptAct } from './kept.ts';
 import { LineError, type FactsAnswer, type Line } from './line.ts';
 
 const ME = { id: 7, name: 'A hand', role: 'hand', site: { id: 1, name: 'Yard', timeZone: 'Europe/London' }, sites: [] } as unknown as Me;
@@ -183,6 +184,44 @@ describe('C18 the floor on one device', () => {
     full = false;
     await receive(floor, 'JAR-1');
     expect(arrived(await opened(keep, line))).toBe(2000);
+  });
+  it('a new program sends what an older one wrote, and goes on with nothing that it does not understand', async () => {
+    const name = `floor-test-${(made += 1)}`;
+    const { said, line } = scripted();
+    const before = await opened(await openKeep(name), line);
+    await before.take();
+    await receive(before, 'JAR-1');
+    await carry(before, 'A-01', 'JAR-1');
+    // The older program wrote all of that in words of its own.
+    const db = await openDB(name);
+    const tx = db.transaction(['acts', 'ats', 'meta', 'taken'], 'readwrite');
+    const [[act], meta, taken] = await Promise.all([
+      tx.objectStore('acts').getAll(),
+      tx.objectStore('meta').get('meta'),
+      tx.objectStore('taken').get(1),
+    ]);
+    await Promise.all([
+      tx.objectStore('acts').put({ ...act, program: 'old', does: { kind: 'receive.scan', goods: 'JAR-1' } }),
+      tx.objectStore('ats').put({ nobody: 'knows' }, '1/moves/bin'),
+      tx.objectStore('meta').put({ ...meta, program: 'old' }, 'meta'),
+      tx.objectStore('taken').put({ ...taken, program: 'old' }, 1),
+      tx.done,
+    ]);
+    db.close();
+    const after = await opened(await openKeep(name), line);
+    expect(after.get()).toMatchObject({ ready: false, waiting: 1 });
+    expect(after.waitingActs()).toMatchObject([{ words: expect.stringContaining('earlier version') }]);
+    expect(after.at('moves/bin', 'at the beginning')).toBe('at the beginning');
+    await after.take();
+    expect(arrived(after)).toBe(0);
+    await after.tell();
+    expect(said.told.at(-1)).toMatchObject([{ does: { kind: 'receive.scan' } }]);
+    // From now on it is this program's own; another opening asks for nothing anew.
+    await receive(after, 'JAR-1');
+    const again = await opened(await openKeep(name), line);
+    expect(again.get().ready).toBe(true);
+    expect(arrived(again)).toBe(1000);
+    expect(PROGRAM).not.toBe('old');
   });
   it('a browser that keeps nothing says so, and works as long as the page lasts', async () => {
     const { said, line } = scripted();

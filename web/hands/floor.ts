@@ -9,7 +9,7 @@ import type { Stamp } from '#core/floor';
 import type { FactKind, FactPart, Outcome } from '#contract/hands';
 import type { Me } from '#contract/people';
 import type { Keep } from './keep.ts';
-import { NEW_META, stampOf, type KeptAct, type Meta, type Taken } from './kept.ts';
+import { NEW_META, PROGRAM, stampOf, type KeptAct, type Meta, type Taken } from './kept.ts';
 import { LineError, type Line, type LineFault } from './line.ts';
 import { World } from './world.ts';
 
@@ -155,7 +155,7 @@ export class Floor {
     return this.world?.table(kind).get(id);
   }
   ownMoves(person: number): readonly OwnMove[] {
-    const acts = this.acts.filter((a) => a.job === 'moves' && a.state !== 'clash' && a.site === this.site);
+    const acts = this.acts.filter((a) => a.job === 'moves' && a.state !== 'clash' && a.site === this.site && a.program === PROGRAM);
     return ownMoves(
       acts.map((a) => ({ does: a.does as MoveDoes, stamp: stampOf(a) })),
       person,
@@ -166,7 +166,12 @@ export class Floor {
     const names = { item: (id: number) => this.world?.book.item(id)?.code, bin: (id: number) => this.world?.book.bin(id)?.address };
     return this.acts
       .filter((a) => a.state === 'waiting')
-      .map(({ key, at, person, does }) => ({ key, at, person, words: doesWords(does, names) }));
+      .map(({ key, at, person, does, program }) => ({
+        key,
+        at,
+        person,
+        words: program === PROGRAM ? doesWords(does, names) : 'Done with an earlier version of this program',
+      }));
   }
   /** Where the hand stands in a job: as it was left, also after a reload. */
   at<At>(job: string, begin: At): At {
@@ -175,7 +180,7 @@ export class Floor {
 
   // Acts that are not in the facts yet.
   private pending(): readonly KeptAct[] {
-    return this.acts.filter((a) => a.site === this.site && (a.state === 'waiting' || a.state === 'told'));
+    return this.acts.filter((a) => a.site === this.site && a.program === PROGRAM && (a.state === 'waiting' || a.state === 'told'));
   }
   private own<D extends Does>(job: string): { does: D; stamp: Stamp }[] {
     return this.pending()
@@ -212,9 +217,10 @@ export class Floor {
   /** Reads what was kept. Afterwards the device knows who works on it and what waits, with or without a server. */
   async open(): Promise<void> {
     const { meta, acts, ats } = await this.keep.load();
-    this.meta = meta;
+    const isOurs = meta.program === PROGRAM;
+    this.meta = isOurs ? meta : await this.keep.beginProgram(PROGRAM);
     this.acts = acts;
-    this.ats = ats;
+    this.ats = isOurs ? ats : new Map();
     this.lastAt = acts.reduce((latest, a) => Math.max(latest, Date.parse(a.at)), 0);
     this.changed();
   }
@@ -227,7 +233,7 @@ export class Floor {
     this.taken = null;
     const kept = await this.keep.facts(site);
     if (this.site !== site) return;
-    if (kept) {
+    if (kept?.taken.program === PROGRAM) {
       const world = new World(kept.taken.today);
       world.apply(kept.parts);
       this.world = world;
@@ -280,6 +286,7 @@ export class Floor {
           doneAt,
           at,
           does,
+          program: PROGRAM,
           state: 'waiting',
           says: null,
         };
@@ -415,7 +422,7 @@ export class Floor {
     { settled, fresh, keeps }: Taking,
   ): Promise<void> {
     const now = this.clock.now();
-    const taken: Taken = { revision: from.revision, at: now, today: from.today, trust: from.trust };
+    const taken: Taken = { revision: from.revision, at: now, today: from.today, trust: from.trust, program: PROGRAM };
     const old = now - SHIFT_MS;
     const gone = this.acts.filter((a) => a.state === 'done' && a.doneAt < old);
     const acts = [

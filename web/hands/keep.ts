@@ -8,6 +8,8 @@ export interface Keep {
   /** False where the browser keeps nothing: the device then works with a connection only. */
   readonly lasting: boolean;
   load(): Promise<{ meta: Meta; acts: KeptAct[]; ats: Map<string, unknown> }>;
+  /** Another program goes on here: forgets where hands stood, and keeps the acts and who is who. Returns what is known of the device. */
+  beginProgram(program: string): Promise<Meta>;
   /** Keeps acts together with where the hand stands then, before the tone sounds. Gives each its number; returns them as kept. */
   done(acts: readonly Omit<KeptAct, 'seq'>[], at: { job: string; value: unknown }): Promise<KeptAct[]>;
   /** Changes acts that are kept; null takes one away. */
@@ -63,6 +65,12 @@ function lastingKeep(db: IDBPDatabase<Schema>): Keep {
         tx.objectStore('ats').getAll(),
       ]);
       return { meta: meta ?? NEW_META, acts: acts.sort((a, b) => a.seq - b.seq), ats: new Map(jobs.map((job, n) => [job, ats[n]])) };
+    },
+    async beginProgram(program) {
+      const tx = db.transaction(['meta', 'ats'], 'readwrite');
+      const meta = { ...((await tx.objectStore('meta').get('meta')) ?? NEW_META), program };
+      await Promise.all([tx.objectStore('meta').put(meta, 'meta'), tx.objectStore('ats').clear(), tx.done]);
+      return meta;
     },
     async done(acts, at) {
       const tx = db.transaction(['meta', 'acts', 'ats'], 'readwrite', { durability: 'strict' });
@@ -144,6 +152,7 @@ function passingKeep(): Keep {
   return {
     lasting: false,
     load: () => Promise.resolve({ meta, acts: [...acts.values()], ats: new Map(ats) }),
+    beginProgram: () => Promise.resolve(meta),
     done: (made, at) => {
       const kept = made.map((act, n): KeptAct => ({ ...act, seq: meta.seq + n + 1 }));
       meta = { ...meta, seq: meta.seq + kept.length };

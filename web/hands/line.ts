@@ -1,6 +1,6 @@
 import type { FactKind, FactPart, Outcome } from '#contract/hands';
 import { WORKING_AT, type Me } from '#contract/people';
-import type { KeptAct } from './kept.ts';
+import { PROGRAM, type KeptAct } from './kept.ts';
 
 /** How far a request came: `away` where nobody answered, `signIn` where the session has run out, `refused` with the server's sentence. */
 export type LineFault = { readonly kind: 'away' | 'signIn' | 'unknownDevice' } | { readonly kind: 'refused'; readonly says: string };
@@ -31,8 +31,6 @@ export interface Line {
 }
 
 const TIME_OUT_MS = 15_000;
-/** What the server is told of the program that told it; a queue that an older one wrote is still sent. */
-export const PROGRAM = '8';
 
 /** A line over HTTP. */
 export function httpLine(base = ''): Line {
