@@ -1,7 +1,7 @@
 export { read, send, Refused, Unreached } from './client.ts';
 export { useRead, useReadPages, useSend, useChanges } from './queries.ts';
 export { sound } from './sound.ts';
-export { ScannerProvider, separatorKey, setSeparatorKey, useKeyed, useSayScan, useScanner, type Scan } from './scanner.tsx';
+export { ScannerProvider, separatorKey, setSeparatorKey, useKeyed, useNextKey, useSayScan, useScanner, type Scan } from './scanner.tsx';
 export { useFilters } from './filters.ts';
 export { atSite, forgetSite, settleAt, siteToday, switchSite, takeAskedSite } from './site.ts';
 export { Unsaved, UnsavedGuard } from './unsaved.tsx';

@@ -11,6 +11,8 @@ type Scanner = {
   listen(listener: Listener, under: boolean): () => void;
   /** Gives a code that something else read to the screen on top. */
   say(code: string): void;
+  /** Gives every key to somebody who asks which one is pressed, and to nobody else; null ends that. */
+  grab(onKey: ((key: string) => void) | null): void;
   /** Types a key as a hand does: the pad on the screen. */
   key(key: string): void;
   keyed: { watch(watcher: () => void): () => void; get(): string };
@@ -40,6 +42,7 @@ export function ScannerProvider({ children }: { children: ReactNode }) {
   const listeners = useRef<Listener[]>([]);
   const wedge = useRef<Wedge>(EMPTY_WEDGE);
   const watchers = useRef(new Set<() => void>());
+  const grabbed = useRef<((key: string) => void) | null>(null);
   const set = useCallback((next: Wedge): void => {
     wedge.current = next;
     for (const watcher of watchers.current) watcher();
@@ -62,6 +65,9 @@ export function ScannerProvider({ children }: { children: ReactNode }) {
       };
     },
     say,
+    grab: (onKey) => {
+      grabbed.current = onKey;
+    },
     key: (key) => {
       // A finger is never as fast as a scanner: each key stands by itself.
       const step = stepWedge(wedge.current, key, performance.now());
@@ -81,6 +87,10 @@ export function ScannerProvider({ children }: { children: ReactNode }) {
     let before = '';
     let rested: ReturnType<typeof setTimeout> | null = null;
     const onKey = (event: KeyboardEvent): void => {
+      if (grabbed.current) {
+        event.preventDefault();
+        return grabbed.current(event.key);
+      }
       const isSeparator = (event.ctrlKey && event.key === ']') || event.key === separatorKey();
       if (!isSeparator && (event.ctrlKey || event.altKey || event.metaKey)) return;
       const field = event.target instanceof HTMLInputElement || event.target instanceof HTMLTextAreaElement ? event.target : null;
@@ -145,6 +155,20 @@ export function useScanner(handler: Handler, { under = false, onNumber }: { unde
       ),
     [scanner, under, takesNumbers],
   );
+}
+
+/** While it is `asked`, tells which key is pressed next, instead of anything that the key would do. */
+export function useNextKey(asked: boolean, onKey: (key: string) => void): void {
+  const scanner = useContext(ScannerContext);
+  const latest = useRef(onKey);
+  useEffect(() => {
+    latest.current = onKey;
+  });
+  useEffect(() => {
+    if (!asked) return;
+    scanner?.grab((key) => latest.current(key));
+    return () => scanner?.grab(null);
+  }, [scanner, asked]);
 }
 
 /** Gives a code to the screen on top as the scanner would: what the camera read. */

@@ -1,6 +1,6 @@
-import { useEffect, useState, type ReactNode } from 'react';
+import { useState, type ReactNode } from 'react';
 import { readScan, scanFaultSentence } from '#core/items';
-import { Button, clock, separatorKey, setSeparatorKey, sound, useScanner } from '#web/base';
+import { Button, clock, separatorKey, setSeparatorKey, sound, useNextKey, useScanner } from '#web/base';
 import { LineError, pokeCourier, theFloor, useFloor, type Answer } from '#web/hands';
 import { Screen } from './screen.tsx';
 
@@ -99,21 +99,15 @@ function SeparatorKey({
   onSaid: (answer: Answer) => void;
 }) {
   const [own, setOwn] = useState(separatorKey());
-  useEffect(() => {
-    if (!setting) return;
-    const onKey = (event: KeyboardEvent): void => {
-      event.preventDefault();
-      if (/^(Shift|Control|Alt|Meta)$/.test(event.key)) return;
-      onSetting(false);
-      if (event.key === 'Escape') return;
-      if (IN_CODES.test(event.key)) return onSaid({ tone: 'wrong', text: `Codes are made of “${event.key}”: it cannot part them.` });
-      setSeparatorKey(event.key);
-      setOwn(event.key);
-      onSaid({ tone: 'right', text: `“${event.key}” parts the elements of a code now.` });
-    };
-    window.addEventListener('keydown', onKey, true);
-    return () => window.removeEventListener('keydown', onKey, true);
-  }, [setting, onSetting, onSaid]);
+  useNextKey(setting, (key) => {
+    if (/^(Shift|Control|Alt|Meta)$/.test(key)) return;
+    onSetting(false);
+    if (key === 'Escape') return;
+    if (IN_CODES.test(key)) return onSaid({ tone: 'wrong', text: `Codes are made of “${key}”: it cannot part them.` });
+    setSeparatorKey(key);
+    setOwn(key);
+    onSaid({ tone: 'right', text: `“${key}” parts the elements of a code now.` });
+  });
   return (
     <Part title="Scanner">
       <p className="text-sm text-soft">

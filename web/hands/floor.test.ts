@@ -185,6 +185,26 @@ describe('C18 the floor on one device', () => {
     await receive(floor, 'JAR-1');
     expect(arrived(await opened(keep, line))).toBe(2000);
   });
+  it('storage that is full: what waits is told all the same, to a page that was opened anew, and once', async () => {
+    const name = `floor-test-${(made += 1)}`;
+    const { said, line } = scripted();
+    const before = await opened(await openKeep(name), line);
+    await before.take();
+    await receive(before, 'JAR-1');
+    const keep = await openKeep(name);
+    const fullNow = () => Promise.reject(new DOMException('full', 'QuotaExceededError'));
+    const after = await opened({ ...keep, done: fullNow, change: fullNow, meta: fullNow, takeFacts: fullNow }, line);
+    expect(after.get()).toMatchObject({ ready: true, waiting: 1 });
+    await after.tell();
+    expect([said.told.length, after.get().waiting]).toEqual([1, 0]);
+    await after.take();
+    expect(after.get().fault).toBeNull();
+    // The device could not note that it was told: opened again, it tells it again, under the same key.
+    const again = await opened(await openKeep(name), line);
+    expect(again.get().waiting).toBe(1);
+    await again.tell();
+    expect(said.told[1]?.[0]?.key).toBe(said.told[0]?.[0]?.key);
+  });
   it('a new program sends what an older one wrote, and goes on with nothing that it does not understand', async () => {
     const name = `floor-test-${(made += 1)}`;
     const { said, line } = scripted();

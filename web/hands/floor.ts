@@ -218,9 +218,10 @@ export class Floor {
   async open(): Promise<void> {
     const { meta, acts, ats } = await this.keep.load();
     const isOurs = meta.program === PROGRAM;
-    this.meta = isOurs ? meta : await this.keep.beginProgram(PROGRAM);
+    this.meta = isOurs ? meta : { ...meta, program: PROGRAM };
     this.acts = acts;
     this.ats = isOurs ? ats : new Map();
+    if (!isOurs) await this.noted(() => this.keep.beginProgram(PROGRAM));
     this.lastAt = acts.reduce((latest, a) => Math.max(latest, Date.parse(a.at)), 0);
     this.changed();
   }
@@ -242,16 +243,30 @@ export class Floor {
     this.changed();
   }
 
+  // What may be forgotten with the page: the acts themselves are kept, and telling one again does no harm. A device whose storage is full must go on
+  // telling, or it would never have room again.
+  private async noted(write: () => Promise<unknown>): Promise<void> {
+    try {
+      await write();
+    } catch (error) {
+      if (!(error instanceof DOMException)) throw error;
+    }
+  }
+  private async known(change: Partial<Omit<Meta, 'seq'>>): Promise<void> {
+    this.meta = { ...this.meta, ...change };
+    await this.noted(() => this.keep.meta(change));
+  }
+
   /** Notes who works on the device now; null when they sign out. What others did here stays, and is told. */
   async signedIn(me: Me | null): Promise<void> {
-    this.meta = await this.keep.meta({ me });
+    await this.known({ me });
     this.changed();
   }
 
   /** Makes the device known to the server, under a name where one is given. */
   async greet(name?: string): Promise<void> {
     const { device, name: named } = await this.line.greet(this.site, name);
-    this.meta = await this.keep.meta({ device: { id: device, name: named } });
+    await this.known({ device: { id: device, name: named } });
     this.changed();
   }
 
@@ -336,10 +351,10 @@ export class Floor {
       const state = outcome.says === null ? ('told' as const) : ('clash' as const);
       return [{ key: act.key, to: { ...act, state, says: outcome.says } }];
     });
-    await this.keep.change(changes);
+    await this.noted(() => this.keep.change(changes));
     this.replace(changes);
     this.fault = null;
-    this.meta = await this.keep.meta({ ahead: this.clock.now() - now });
+    await this.known({ ahead: this.clock.now() - now });
     this.changed();
   }
 
@@ -359,7 +374,7 @@ export class Floor {
   /** The hand has read that an act waits for the lead: it need not be shown any more. */
   async seen(key: string): Promise<void> {
     const changes = [{ key, to: null }];
-    await this.keep.change(changes);
+    await this.noted(() => this.keep.change(changes));
     this.replace(changes);
     this.changed();
   }
@@ -432,7 +447,7 @@ export class Floor {
       })),
       ...gone.map((a) => ({ key: a.key, to: null })),
     ];
-    if (keeps) await this.keep.takeFacts(site, { taken, parts, fresh, acts });
+    if (keeps) await this.noted(() => this.keep.takeFacts(site, { taken, parts, fresh, acts }));
     if (this.site !== site) return;
     // The row of a job comes with the acts that made it: both change in one turn, or a scan would be seen twice or not at all.
     if (!fresh) world.apply(parts);
@@ -440,6 +455,6 @@ export class Floor {
     this.world = world;
     this.taken = taken;
     this.replace(acts);
-    this.meta = await this.keep.meta({ ahead: now - from.now });
+    await this.known({ ahead: now - from.now });
   }
 }

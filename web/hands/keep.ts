@@ -8,13 +8,13 @@ export interface Keep {
   /** False where the browser keeps nothing: the device then works with a connection only. */
   readonly lasting: boolean;
   load(): Promise<{ meta: Meta; acts: KeptAct[]; ats: Map<string, unknown> }>;
-  /** Another program goes on here: forgets where hands stood, and keeps the acts and who is who. Returns what is known of the device. */
-  beginProgram(program: string): Promise<Meta>;
+  /** Another program goes on here: forgets where hands stood, and keeps the acts and who is who. */
+  beginProgram(program: string): Promise<void>;
   /** Keeps acts together with where the hand stands then, before the tone sounds. Gives each its number; returns them as kept. */
   done(acts: readonly Omit<KeptAct, 'seq'>[], at: { job: string; value: unknown }): Promise<KeptAct[]>;
   /** Changes acts that are kept; null takes one away. */
   change(acts: readonly { key: string; to: KeptAct | null }[]): Promise<void>;
-  meta(change: Partial<Meta>): Promise<Meta>;
+  meta(change: Partial<Omit<Meta, 'seq'>>): Promise<void>;
   facts(site: number): Promise<{ taken: Taken; parts: FactPart[] } | null>;
   /** Keeps what changed of a site's facts, with what became of acts that are in them now. `fresh` throws away what was kept before. */
   takeFacts(
@@ -70,7 +70,6 @@ function lastingKeep(db: IDBPDatabase<Schema>): Keep {
       const tx = db.transaction(['meta', 'ats'], 'readwrite');
       const meta = { ...((await tx.objectStore('meta').get('meta')) ?? NEW_META), program };
       await Promise.all([tx.objectStore('meta').put(meta, 'meta'), tx.objectStore('ats').clear(), tx.done]);
-      return meta;
     },
     async done(acts, at) {
       const tx = db.transaction(['meta', 'acts', 'ats'], 'readwrite', { durability: 'strict' });
@@ -92,7 +91,6 @@ function lastingKeep(db: IDBPDatabase<Schema>): Keep {
       const tx = db.transaction('meta', 'readwrite');
       const meta = { ...((await tx.store.get('meta')) ?? NEW_META), ...change };
       await Promise.all([tx.store.put(meta, 'meta'), tx.done]);
-      return meta;
     },
     async facts(site) {
       const tx = db.transaction(['facts', 'taken']);
@@ -152,7 +150,7 @@ function passingKeep(): Keep {
   return {
     lasting: false,
     load: () => Promise.resolve({ meta, acts: [...acts.values()], ats: new Map(ats) }),
-    beginProgram: () => Promise.resolve(meta),
+    beginProgram: () => Promise.resolve(),
     done: (made, at) => {
       const kept = made.map((act, n): KeptAct => ({ ...act, seq: meta.seq + n + 1 }));
       meta = { ...meta, seq: meta.seq + kept.length };
@@ -162,7 +160,7 @@ function passingKeep(): Keep {
     change,
     meta: (to) => {
       meta = { ...meta, ...to };
-      return Promise.resolve(meta);
+      return Promise.resolve();
     },
     facts: () => Promise.resolve(null),
     takeFacts: (_site, { acts: changes }) => change(changes),
