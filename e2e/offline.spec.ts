@@ -42,6 +42,8 @@ const plainOnShelves = (most: number): Promise<Plain[]> =>
     [most],
   );
 
+const jarNotOf = (own: readonly (Plain | undefined)[]): string => (own.some((o) => o?.code === 'HV-10') ? 'HV-11' : 'HV-10');
+
 test('C18 a delivery of three kinds of goods without a connection, with a reload in the middle: every entry is there, once', async ({
   browser,
 }) => {
@@ -244,6 +246,55 @@ test('I1 I2 goods moved and put away without a connection; a colleague signs in 
   ).toEqual([{ name: 'Tobin Sallow', carrier: 'Ines Farrow', outcome: 'done', n: 39 }]);
   expect(await house.rows(`SELECT qty::int AS qty FROM stock_fact WHERE item_id = $1 AND address = $2`, [g?.id, g?.address])).toEqual([
     { qty: g?.qty },
+  ]);
+});
+
+test('H1 an order is packed and leaves at a bench without a connection, by the scanner alone, with a reload in the middle', async ({
+  browser,
+}) => {
+  const lead = await house.desk(browser, 'Maren Oake');
+  const [g, other] = (await plainOnShelves(12)).slice(10);
+  const [customer] = await house.rows<{ id: number; today: string }>(
+    `SELECT id, to_char(now_here(), 'YYYY-MM-DD') AS today FROM customer LIMIT 1`,
+  );
+  const lines = [g, other].map((x) => ({ item: x?.id, qty: '2' }));
+  const order = await post<{ id: number; number: string }>(lead, '/api/orders', { customer: customer?.id, due: customer?.today, lines });
+  await post(lead, '/api/orders/promise', { orders: [order.id], mode: 'free' });
+  const round = await post<{ id: number; number: string }>(lead, '/api/rounds', { orders: [order.id] });
+  const hand = await packed(browser, 'Ines Farrow');
+  await scan(hand, round.number);
+  await expect(hand.getByRole('heading', { name: round.number })).toBeVisible();
+  for (let stop = 0; stop < 4 && !(await hand.getByText('Everything is on the cart.').isVisible()); stop += 1) {
+    await scanFor(hand, (await hand.locator('main [role=img]').first().getAttribute('aria-label')) ?? '', 'Right bin');
+    await scanFor(hand, (await hand.getByTestId('item-code').textContent()) ?? '', '1 taken');
+    await scanFor(hand, (await hand.getByTestId('item-code').textContent()) ?? '', /all 2 taken|Round picked/);
+  }
+  await scan(hand, 'BENCH-1');
+  await expect(hand.getByRole('heading', { name: 'My work' })).toBeVisible();
+  await expect(toSend(hand)).toBeHidden({ timeout: 40_000 });
+
+  const bench = await house.desk(browser, 'Tobin Sallow');
+  await bench.goto('/bench');
+  await bench.waitForFunction(() => navigator.serviceWorker.controller !== null);
+  await expect(bench.getByText(order.number)).toBeVisible({ timeout: 30_000 });
+  await cutOff(bench);
+  await scanFor(bench, order.number, '4 pieces. Scan each');
+  await scanFor(bench, g?.barcode ?? '', `${g?.code}: 1 of 2`);
+  await bench.reload();
+  await expect(bench.getByText('1 seen')).toBeVisible({ timeout: 30_000 });
+  await scanFor(bench, g?.barcode ?? '', `${g?.code}: 2 of 2`);
+  await scanFor(bench, order.number, `2 ${other?.code} not scanned yet`);
+  await scanFor(bench, jarNotOf([g, other]), /does not belong to|Nobody here knows/);
+  await scanFor(bench, other?.barcode ?? '', `${other?.code}: 1 of 2`);
+  await key(bench, '2');
+  await expect(bench.getByRole('status')).toContainText('All seen');
+  await scanFor(bench, order.number, 'is packed in 1 parcel');
+  await scanFor(bench, order.number, '4 pieces have left');
+  await expect(bench.getByText('2 to send, no connection')).toBeVisible();
+  await reconnect(bench);
+  await expect(bench.getByText('to send')).toBeHidden({ timeout: 40_000 });
+  expect(await house.rows(`SELECT state, parcels FROM customer_order WHERE id = $1`, [order.id])).toEqual([
+    { state: 'shipped', parcels: 1 },
   ]);
 });
 

@@ -41,8 +41,8 @@ function House() {
     void refetch();
   }, [lostSite, refetch]);
   useChanges(Boolean(data?.me));
-  // Without a connection a handheld is whoever's it was: what they do is kept under their name.
-  const kept = pathname.startsWith('/h') && !data && (failureReason ?? error) instanceof Unreached ? theFloor().get().me : null;
+  // Without a connection a handheld or a bench is whoever's it was: what they do is kept under their name.
+  const kept = /^\/(h|bench)(\/|$)/.test(pathname) && !data && (failureReason ?? error) instanceof Unreached ? theFloor().get().me : null;
   if (isPending && !kept) return null;
   const me = data?.me ?? kept;
   if (me) settleAt(me.site);

@@ -3,7 +3,7 @@ import { Route, Routes, useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import type { Me } from '#contract/people';
 import { Button, Empty, forgetSite, read, ScanLine, send, sound, switchSite, useScanner, useSend } from '#web/base';
-import { FloorPage } from '#web/hands';
+import { FloorPage, theFloor } from '#web/hands';
 import { RowStrip } from './row.tsx';
 import { Home } from './home.tsx';
 import { Shortcuts } from './shortcuts.tsx';
@@ -37,10 +37,18 @@ const Orders = named(() => import('#web/orders'), 'Orders');
 const OrderPage = named(() => import('#web/orders'), 'OrderPage');
 const NewOrder = named(() => import('#web/orders'), 'NewOrder');
 const Rounds = named(() => import('#web/picking'), 'Rounds');
-const Bench = named(() => import('#web/shipping'), 'Bench');
+const Bench = lazy(() => import('#web/shipping').then((room) => ({ default: room.Bench })));
 const Counts = named(() => import('#web/counting'), 'Counts');
 const CountPage = named(() => import('#web/counting'), 'CountPage');
 const Printer = named(() => import('#web/labels'), 'Printer');
+
+async function signOut(): Promise<void> {
+  await send('people.signOut', {});
+  // A bench that is opened without a connection is nobody's then.
+  await theFloor().signedIn(null);
+  forgetSite();
+  window.location.assign('/');
+}
 
 /** The desk: the row across the top, the scan line beside it, and the work of the open station below. */
 export function Desk({ me }: { me: Me }) {
@@ -115,7 +123,7 @@ export function Desk({ me }: { me: Me }) {
             {me.name}
             <span className="block text-soft">{me.role}</span>
           </span>
-          <Button onClick={() => void send('people.signOut', {}).then(() => (forgetSite(), window.location.assign('/')))}>Sign out</Button>
+          <Button onClick={() => void signOut()}>Sign out</Button>
         </nav>
       </header>
       <RowStrip />
@@ -149,8 +157,8 @@ export function Desk({ me }: { me: Me }) {
             <Route path="orders/:id" element={<OrderPage />} />
             <Route path="rounds" element={<Rounds />} />
             <Route path="rounds/:id" element={<Rounds />} />
-            <Route path="bench" element={<Bench />} />
-            <Route path="bench/:id" element={<Bench />} />
+            <Route path="bench" element={<Bench me={me} />} />
+            <Route path="bench/:id" element={<Bench me={me} />} />
             <Route path="counts" element={<Counts />} />
             <Route path="counts/:id" element={<CountPage />} />
             <Route path="floor" element={<FloorPage />} />

@@ -279,6 +279,30 @@ describe('C18 the floor on one device', () => {
     await a.take();
     expect(lying(await opened(keep, fresh.line), 101)).toBe(4000);
   });
+  it('two tabs: a tab that knew more than the device keeps takes everything when it is the one that keeps', async () => {
+    const keep = await newKeep();
+    const { said, line } = scripted();
+    const [first, second] = [await opened(keep, line), await opened(keep, line)];
+    await first.take();
+    await second.take(false);
+    // What the second tab hears is not kept; then the first one is closed.
+    said.parts = [part('balance', [1, 101, 1, null, null, null, 'sound', 4000])];
+    said.revision = 2;
+    await second.take(false);
+    said.parts = [part('balance', [2, 102, 1, null, null, null, 'sound', 7000])];
+    said.revision = 3;
+    const everything = [
+      ...FIRST,
+      part('balance', [1, 101, 1, null, null, null, 'sound', 4000], [2, 102, 1, null, null, null, 'sound', 7000]),
+    ];
+    const now: Line = {
+      ...line,
+      facts: async (site, page) => ({ ...(await line.facts(site, page)), ...('since' in page ? {} : { parts: everything }) }),
+    };
+    Object.assign(second, { line: now });
+    await second.take();
+    for (const floor of [second, await opened(keep, line)]) expect([lying(floor, 101), lying(floor, 102)]).toEqual([4000, 7000]);
+  });
   it('where another tab keeps something, the tab that tells tells it, and no other does', async () => {
     const keep = await newKeep();
     const { said, line } = scripted();

@@ -35,8 +35,8 @@ export type FloorState = {
   readonly turn: number;
 };
 
-/** How facts are taken in: with which acts in them, over nothing or over what is known, and whether they are kept on the device. */
-type Taking = { readonly settled: readonly KeptAct[]; readonly fresh: boolean; readonly keeps: boolean };
+/** How facts are taken in: with which acts in them, since which revision (null: they are everything), and whether they are kept on the device. */
+type Taking = { readonly settled: readonly KeptAct[]; readonly since: string | null; readonly keeps: boolean };
 type Clock = { now(): number; key(): string };
 const CLOCK: Clock = { now: () => Date.now(), key: () => crypto.randomUUID() };
 
@@ -52,6 +52,7 @@ export class Floor {
   private world: World | null = null;
   private taken: Taken | null = null;
   private site = 0;
+  private hasRoom = true;
   private loading = 0;
   private fault: LineFault | null = null;
   private lastAt = 0;
@@ -245,11 +246,12 @@ export class Floor {
 
   // What may be forgotten with the page: the acts themselves are kept, and telling one again does no harm. A device whose storage is full must go on
   // telling, or it would never have room again.
-  private async noted(write: () => Promise<unknown>): Promise<void> {
+  private async noted<T>(write: () => Promise<T>): Promise<T | undefined> {
     try {
-      await write();
+      return await write();
     } catch (error) {
       if (!(error instanceof DOMException)) throw error;
+      return undefined;
     }
   }
   private async known(change: Partial<Omit<Meta, 'seq'>>): Promise<void> {
@@ -399,9 +401,12 @@ export class Floor {
     if (site === 0) return;
     try {
       const settled = this.acts.filter((a) => a.state === 'told' && a.site === site);
-      const known = this.world && this.taken ? await this.line.facts(site, { since: this.taken.revision }) : null;
-      if (known && !known.reset) await this.takeIn(site, this.world as World, known.parts, known, { settled, fresh: false, keeps });
-      else await this.takeEverything(site, { settled, fresh: true, keeps });
+      const how = { settled, keeps: keeps && this.hasRoom };
+      const since = this.world && this.taken ? this.taken.revision : null;
+      const known = since === null ? null : await this.line.facts(site, { since });
+      const isIn = known && !known.reset && (await this.takeIn(site, this.world as World, known.parts, known, { ...how, since }));
+      // The device may keep older facts than this page knows: another tab kept them, or the page began without being the one that keeps.
+      if (!isIn) await this.takeEverything(site, { ...how, since: null });
       this.fault = null;
       this.changed();
     } catch (error) {
@@ -434,8 +439,8 @@ export class Floor {
     world: World,
     parts: readonly FactPart[],
     from: { revision: string; now: number; today: string; trust: boolean },
-    { settled, fresh, keeps }: Taking,
-  ): Promise<void> {
+    { settled, since, keeps }: Taking,
+  ): Promise<boolean> {
     const now = this.clock.now();
     const taken: Taken = { revision: from.revision, at: now, today: from.today, trust: from.trust, program: PROGRAM };
     const old = now - SHIFT_MS;
@@ -447,14 +452,20 @@ export class Floor {
       })),
       ...gone.map((a) => ({ key: a.key, to: null })),
     ];
-    if (keeps) await this.noted(() => this.keep.takeFacts(site, { taken, parts, fresh, acts }));
-    if (this.site !== site) return;
+    if (keeps) {
+      const kept = await this.noted(() => this.keep.takeFacts(site, { taken, parts, since, acts }));
+      if (kept === false) return false;
+      // A full device keeps its older facts, with the acts that they lack, until it is opened anew.
+      this.hasRoom = kept !== undefined;
+    }
+    if (this.site !== site) return true;
     // The row of a job comes with the acts that made it: both change in one turn, or a scan would be seen twice or not at all.
-    if (!fresh) world.apply(parts);
+    if (since !== null) world.apply(parts);
     world.book.today = from.today;
     this.world = world;
     this.taken = taken;
     this.replace(acts);
     await this.known({ ahead: now - from.now });
+    return true;
   }
 }

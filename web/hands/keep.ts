@@ -16,11 +16,12 @@ export interface Keep {
   change(acts: readonly { key: string; to: KeptAct | null }[]): Promise<void>;
   meta(change: Partial<Omit<Meta, 'seq'>>): Promise<void>;
   facts(site: number): Promise<{ taken: Taken; parts: FactPart[] } | null>;
-  /** Keeps what changed of a site's facts, with what became of acts that are in them now. `fresh` throws away what was kept before. */
+  /** Keeps what changed of a site's facts since a revision, with what became of acts that are in them now. `since` null: it is everything, and what was
+   *  kept before is thrown away. False, and nothing is kept, where the device keeps another revision than that: changes on top of it would leave holes. */
   takeFacts(
     site: number,
-    change: { taken: Taken | null; parts: readonly FactPart[]; fresh: boolean; acts: readonly { key: string; to: KeptAct | null }[] },
-  ): Promise<void>;
+    change: { taken: Taken; parts: readonly FactPart[]; since: string | null; acts: readonly { key: string; to: KeptAct | null }[] },
+  ): Promise<boolean>;
 }
 
 // Rows are kept in bundles: one record for each would make the first fetch ten times as long.
@@ -103,10 +104,14 @@ function lastingKeep(db: IDBPDatabase<Schema>): Keep {
       if (!taken) return null;
       return { taken, parts: keys.map((key, n) => ({ kind: key[1] as FactKind, rows: (bundles[n] ?? []) as unknown[][], gone: [] })) };
     },
-    async takeFacts(site, { taken, parts, fresh, acts }) {
+    async takeFacts(site, { taken, parts, since, acts }) {
       const tx = db.transaction(['facts', 'taken', 'acts'], 'readwrite');
       const facts = tx.objectStore('facts');
-      if (fresh) await Promise.all([facts.delete(siteRange(site)), tx.objectStore('taken').delete(site)]);
+      if (since !== null && (await tx.objectStore('taken').get(site))?.revision !== since) {
+        await tx.done;
+        return false;
+      }
+      if (since === null) await Promise.all([facts.delete(siteRange(site)), tx.objectStore('taken').delete(site)]);
       for (const { kind, rows, gone } of parts) {
         const touched = new Map<number, { put: Row[]; gone: number[] }>();
         const bundle = (id: number): { put: Row[]; gone: number[] } => {
@@ -127,10 +132,11 @@ function lastingKeep(db: IDBPDatabase<Schema>): Keep {
         );
       }
       await Promise.all([
-        ...(taken ? [tx.objectStore('taken').put(taken, site)] : []),
+        tx.objectStore('taken').put(taken, site),
         ...acts.map(({ key, to }) => (to ? tx.objectStore('acts').put(to) : tx.objectStore('acts').delete(key))),
         tx.done,
       ]);
+      return true;
     },
   };
 }
@@ -163,6 +169,6 @@ function passingKeep(): Keep {
       return Promise.resolve();
     },
     facts: () => Promise.resolve(null),
-    takeFacts: (_site, { acts: changes }) => change(changes),
+    takeFacts: (_site, { acts: changes }) => change(changes).then(() => true),
   };
 }

@@ -49,15 +49,21 @@ export function useCourier(me: Me): void {
     void here.signedIn(me).then(() =>
       here.workAt(me.site.id).then(() => {
         if (ended) return;
-        begin(!('locks' in navigator));
-        if ('locks' in navigator)
-          void navigator.locks.request(LOCK, () => {
-            if (ended) return undefined;
-            begin(true);
-            return new Promise<void>((resolve) => {
-              release = resolve;
-            });
+        if (!('locks' in navigator)) return begin(true);
+        const hold = (): Promise<void> | undefined => {
+          if (ended) return undefined;
+          begin(true);
+          return new Promise<void>((resolve) => {
+            release = resolve;
           });
+        };
+        // Alone from the first fetch on, where no other tab is: what is taken along before that would not be kept.
+        void navigator.locks.request(LOCK, { ifAvailable: true }, (lock) => {
+          if (lock) return hold();
+          if (!ended) begin(false);
+          void navigator.locks.request(LOCK, hold);
+          return undefined;
+        });
       }),
     );
     const online = (): void => courier?.poke(0);

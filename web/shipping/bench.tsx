@@ -19,12 +19,7 @@ import { atSite, ago, Button, Empty, Plate, Tag, useRead } from '#web/base';
 import { Clashes, TakingAlong, theFloor, useCourier, useFloor, useHand, type Answer } from '#web/hands';
 
 /** The bench: scan an order's sheet, its goods, its sheet again. Large type; the scanner alone does all of it. */
-export function Bench() {
-  const { data: me } = useRead('people.me', {});
-  return me?.me ? <BenchOf me={me.me} /> : null;
-}
-
-function BenchOf({ me }: { me: Me }) {
+export function Bench({ me }: { me: Me }) {
   useCourier(me);
   const { ready } = useFloor();
   return ready ? <AtBench /> : <TakingAlong />;
