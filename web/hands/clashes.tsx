@@ -42,7 +42,7 @@ function ClashLine({ clash, lead, named }: { clash: ClashOut; lead: boolean; nam
   const [asking, setAsking] = useState<ClashOut['settlements'][number] | null>(null);
   const told = Date.parse(clash.told) - Date.parse(clash.at) > 120_000;
   return (
-    <li className={`grid gap-x-6 gap-y-1 border-b border-line py-3 md:grid-cols-[1fr_auto] ${clash.settled ? 'text-soft' : ''}`}>
+    <li className={`grid gap-x-6 gap-y-1 border-b border-line py-3 md:grid-cols-[1fr_17rem] ${clash.settled ? 'text-soft' : ''}`}>
       <div>
         <p className="text-lg font-semibold">{clash.what}</p>
         <p className={clash.settled ? '' : 'text-wrong'}>{clash.against}</p>

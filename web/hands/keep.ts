@@ -86,7 +86,7 @@ function lastingKeep(db: IDBPDatabase<Schema>): Keep {
     },
     async change(acts) {
       const tx = db.transaction('acts', 'readwrite');
-      await Promise.all([...acts.map(({ key, to }) => (to ? tx.store.put(to) : tx.store.delete(key))), tx.done]);
+      await Promise.all([...acts.map((change) => changeAct(tx.store, change)), tx.done]);
     },
     async meta(change) {
       const tx = db.transaction('meta', 'readwrite');
@@ -133,12 +133,23 @@ function lastingKeep(db: IDBPDatabase<Schema>): Keep {
       }
       await Promise.all([
         tx.objectStore('taken').put(taken, site),
-        ...acts.map(({ key, to }) => (to ? tx.objectStore('acts').put(to) : tx.objectStore('acts').delete(key))),
+        ...acts.map((change) => changeAct(tx.objectStore('acts'), change)),
         tx.done,
       ]);
       return true;
     },
   };
+}
+
+type ActStore = {
+  get(key: string): Promise<KeptAct | undefined>;
+  put(act: KeptAct): Promise<unknown>;
+  delete(key: string): Promise<void>;
+};
+// What another tab has taken away stays away: a late answer must not bring it back.
+async function changeAct(acts: ActStore, { key, to }: { key: string; to: KeptAct | null }): Promise<void> {
+  if (!to) await acts.delete(key);
+  else if (await acts.get(key)) await acts.put(to);
 }
 
 const siteRange = (site: number): IDBKeyRange => IDBKeyRange.bound([site, '', 0], [site, '\uffff', Infinity]);
@@ -149,8 +160,8 @@ function passingKeep(): Keep {
   const ats = new Map<string, unknown>();
   const change = (changes: readonly { key: string; to: KeptAct | null }[]): Promise<void> => {
     for (const { key, to } of changes)
-      if (to) acts.set(key, to);
-      else acts.delete(key);
+      if (to && acts.has(key)) acts.set(key, to);
+      else if (!to) acts.delete(key);
     return Promise.resolve();
   };
   return {
@@ -161,7 +172,8 @@ function passingKeep(): Keep {
       const kept = made.map((act, n): KeptAct => ({ ...act, seq: meta.seq + n + 1 }));
       meta = { ...meta, seq: meta.seq + kept.length };
       ats.set(at.job, at.value);
-      return change(kept.map((act) => ({ key: act.key, to: act }))).then(() => kept);
+      for (const act of kept) acts.set(act.key, act);
+      return Promise.resolve(kept);
     },
     change,
     meta: (to) => {
