@@ -2,17 +2,8 @@ import { isWholeStep, type ItemId, type Qty } from '#core/base';
 import { needsLot } from '#core/items';
 import { compareDelivery, decideEntry, type ComparisonLine } from '#core/receiving';
 import { announce, asQty, dbQty, query, refuse, valueOf, type Trx } from '#server/kernel';
-import { selectToday } from '#server/places';
 import { findItem, type FoundItem } from '#server/items';
-import {
-  lockDeliveryHead,
-  selectExpectedOf,
-  selectLotDate,
-  selectSerialPlace,
-  selectScannedOf,
-  updateEntry,
-  type DeliveryHead,
-} from './store.ts';
+import { lockDeliveryHead, selectLotDate, selectSerialPlace, selectStandingOf, updateEntry, type DeliveryHead } from './store.ts';
 
 /** Who does something on the floor, where, on which device, and when it happened where that is not now. */
 export type Floor = { readonly site: number; readonly person: number; readonly device: string | null; readonly at: Date | null };
@@ -41,8 +32,7 @@ export async function enterGoods(
 ): Promise<{ id: number; expired: boolean; line: ComparisonLine }> {
   const { item, key } = entering;
   const delivery = await lockForEntries(trx, entering, ifHandedIn);
-  const expected = await selectExpectedOf(trx, delivery.purchase_order_id, item.id);
-  const before = await selectScannedOf(trx, delivery.id, item.id);
+  const { expected, scanned: before } = await selectStandingOf(trx, delivery, item.id);
   const lot = needsLot(item.tracking) ? entering.lot : null;
   const entry = valueOf(
     decideEntry(
@@ -51,7 +41,7 @@ export async function enterGoods(
         itemCode: item.code,
         decimals: item.decimals,
         tracking: item.tracking,
-        today: await selectToday(trx, delivery.site_id),
+        today: delivery.today,
         knownLotExpires: lot ? await selectLotDate(trx, item.id, lot) : null,
         // An item that was taken anyway once need not be argued about again.
         ordered: delivery.purchase_order_id === null || expected !== null || before !== null,

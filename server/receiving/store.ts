@@ -45,14 +45,18 @@ export async function lockDelivery(trx: Trx, id: number, site: number): Promise<
   return delivery;
 }
 
-export type DeliveryHead = Pick<DeliveryRow, 'id' | 'number' | 'state' | 'site_id' | 'site' | 'purchase_order_id'>;
+export type DeliveryHead = Pick<DeliveryRow, 'id' | 'number' | 'state' | 'site_id' | 'site' | 'purchase_order_id'> & {
+  /** Today at its site, `YYYY-MM-DD`. */
+  today: string;
+};
 
 /** The same for whoever scans: reads nothing that grows with the delivery. */
 export async function lockDeliveryHead(trx: Trx, id: number, site: number): Promise<DeliveryHead> {
   await lockRows(trx, 'delivery', [id]);
   const [delivery] = await query<DeliveryHead>(
     trx,
-    `SELECT d.id, d.number, d.state, d.site_id, w.name AS site, d.purchase_order_id FROM delivery d JOIN site w ON w.id = d.site_id WHERE d.id = ?`,
+    `SELECT d.id, d.number, d.state, d.site_id, w.name AS site, d.purchase_order_id, (now_here() AT TIME ZONE w.time_zone)::date AS today
+     FROM delivery d JOIN site w ON w.id = d.site_id WHERE d.id = ?`,
     [id],
   );
   if (!delivery) return refuse({ code: 'receiving.unknownDelivery', id });
@@ -60,24 +64,19 @@ export async function lockDeliveryHead(trx: Trx, id: number, site: number): Prom
   return delivery;
 }
 
-/** How much of one item a purchase order still expects; null where it expects none. */
-export async function selectExpectedOf(db: Reads, purchaseOrder: number | null, item: number): Promise<string | null> {
-  const [row] = await query<{ qty: string | null }>(
+/** How one item stands in a delivery: how much its purchase order still expects, and how much was scanned. Null where it expects none, and where none was. */
+export async function selectStandingOf(
+  db: Reads,
+  delivery: { id: number; purchase_order_id: number | null },
+  item: number,
+): Promise<{ expected: string | null; scanned: string | null }> {
+  const [row] = await query<{ expected: string | null; scanned: string | null }>(
     db,
-    `SELECT sum(qty - received) AS qty FROM purchase_line WHERE purchase_order_id = ? AND item_id = ? AND NOT closed AND received < qty`,
-    [purchaseOrder, item],
+    `SELECT (SELECT sum(qty - received) FROM purchase_line WHERE purchase_order_id = ? AND item_id = ? AND NOT closed AND received < qty) AS expected,
+       (SELECT sum(qty) FROM delivery_entry WHERE delivery_id = ? AND item_id = ? AND taken_out_at IS NULL) AS scanned`,
+    [delivery.purchase_order_id, item, delivery.id, item],
   );
-  return row?.qty ?? null;
-}
-
-/** How much of one item was scanned into a delivery; null where none was. */
-export async function selectScannedOf(db: Reads, delivery: number, item: number): Promise<string | null> {
-  const [row] = await query<{ qty: string | null }>(
-    db,
-    `SELECT sum(qty) AS qty FROM delivery_entry WHERE delivery_id = ? AND item_id = ? AND taken_out_at IS NULL`,
-    [delivery, item],
-  );
-  return row?.qty ?? null;
+  return row ?? { expected: null, scanned: null };
 }
 
 /** The lines of a purchase order that still expect goods, oldest first. */
