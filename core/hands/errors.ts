@@ -3,6 +3,7 @@ import { assertNever } from '#core/base';
 export type HandsError =
   | { code: 'hands.unknownDevice' }
   | { code: 'hands.notTheirs'; person: 'never' | 'no longer' }
+  | { code: 'hands.nameTaken'; name: string }
   | { code: 'hands.unreadable'; fault: string }
   | { code: 'hands.unknownClash' }
   | { code: 'hands.settledBefore'; by: string }
@@ -17,6 +18,8 @@ export function handsSentence(e: HandsError): string {
       return e.person === 'never'
         ? 'The person who is said to have done this never signed in on that device.'
         : 'The person who did this may no longer work on this floor.';
+    case 'hands.nameTaken':
+      return `Another device is called “${e.name}” already.`;
     case 'hands.unreadable':
       return `This program cannot read what was told: ${e.fault}. Ask the hand what was done, and enter it anew.`;
     case 'hands.unknownClash':

@@ -1,6 +1,6 @@
 import { createHash, randomBytes, randomUUID, timingSafeEqual } from 'node:crypto';
 import type { Request, Response } from 'express';
-import { query, refuse, type Db } from '#server/kernel';
+import { query, refuse, type Db, type Trx } from '#server/kernel';
 
 /** A device that hands carry. It proves itself by a secret in a cookie, whoever is signed in on it. */
 export type Device = { readonly id: string; readonly name: string };
@@ -29,7 +29,8 @@ export async function findDevice(db: Db, req: Request): Promise<Device> {
   return (await deviceOf(db, req)) ?? refuse({ code: 'hands.unknownDevice' });
 }
 
-/** Greets a device: makes it known where it is new, notes who is signed in on it, and names it where a name is given. */
+/** Greets a device: makes it known where it is new, notes who is signed in on it, and names it where a name is given.
+ *  Errors: a name that another device has: the ledger and the lead tell devices by their names. */
 export async function greetDevice(
   db: Db,
   req: Request,
@@ -39,11 +40,12 @@ export async function greetDevice(
   const known = await deviceOf(db, req);
   const device = known ?? (await makeDevice(db, res));
   const named = who.name || device.name;
+  if (named !== device.name) await renameDevice(db, device.id, named);
   await query(
     db,
     `WITH signed AS (INSERT INTO device_person (device_id, person_id) VALUES (?, ?) ON CONFLICT DO NOTHING)
-     UPDATE device SET name = ?, heard_at = now(), person_id = ?, site_id = ? WHERE id = ?`,
-    [device.id, who.person, named, who.person, who.site, device.id],
+     UPDATE device SET heard_at = now(), person_id = ?, site_id = ? WHERE id = ?`,
+    [device.id, who.person, who.person, who.site, device.id],
   );
   return { id: device.id, name: named };
 }
@@ -51,14 +53,31 @@ export async function greetDevice(
 async function makeDevice(db: Db, res: Response): Promise<Device> {
   const id = randomUUID();
   const secret = randomBytes(24).toString('base64url');
-  const [row] = await query<{ name: string }>(
-    db,
-    `INSERT INTO device (id, name, secret_hash) SELECT ?, 'Handheld ' || (count(*) + 1), ? FROM device RETURNING name`,
-    [id, hashOf(secret)],
-  );
+  const name = await alone(db, async (trx) => {
+    const names = new Set((await query<{ name: string }>(trx, `SELECT lower(name) AS name FROM device`)).map((d) => d.name));
+    let n = names.size + 1;
+    while (names.has(`handheld ${n}`)) n += 1;
+    await query(trx, `INSERT INTO device (id, name, secret_hash) VALUES (?, ?, ?)`, [id, `Handheld ${n}`, hashOf(secret)]);
+    return `Handheld ${n}`;
+  });
   res.cookie(COOKIE, `${id}.${secret}`, { httpOnly: true, sameSite: 'strict', secure: res.req.secure, maxAge: YEARS_5_MS, path: '/' });
-  return { id, name: row?.name ?? 'Handheld' };
+  return { id, name };
 }
+
+async function renameDevice(db: Db, id: string, name: string): Promise<void> {
+  await alone(db, async (trx) => {
+    const taken = await query(trx, `SELECT 1 FROM device WHERE lower(name) = lower(?) AND id <> ?`, [name, id]);
+    if (taken.length > 0) refuse({ code: 'hands.nameTaken', name });
+    await query(trx, `UPDATE device SET name = ? WHERE id = ?`, [name, id]);
+  });
+}
+
+// Names are given seldom; whoever gives one waits for whoever is at it.
+const alone = <T>(db: Db, work: (trx: Trx) => Promise<T>): Promise<T> =>
+  db.transaction(async (trx) => {
+    await trx.raw('LOCK TABLE device IN SHARE ROW EXCLUSIVE MODE');
+    return work(trx);
+  });
 
 /** Notes that a device was heard of and how many acts it still holds. */
 export async function hearDevice(db: Db, device: string, waiting: number, version: string | undefined): Promise<void> {

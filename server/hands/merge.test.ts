@@ -166,6 +166,26 @@ describe('I1 what was carried on the floor', () => {
 });
 
 describe('who did it', () => {
+  it('devices have names of their own, also those that are greeted or named at the same moment', async () => {
+    const hello = (cookie: string, name?: string) =>
+      lead.raw('/api/hands/device', {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/json', Cookie: cookie },
+        body: JSON.stringify(name === undefined ? {} : { name }),
+      });
+    const made = await Promise.all([1, 2, 3, 4].map(() => hello(lead.cookie)));
+    const names = await Promise.all(made.map(async (m) => ((await m.json()) as { name: string }).name));
+    expect(new Set(names).size).toBe(4);
+    const cookies = made.map((m) => `${lead.cookie}; ${m.headers.getSetCookie()[0]?.split(';')[0] ?? ''}`);
+    const answers = await Promise.all(cookies.map((c, n) => hello(c, n % 2 === 0 ? 'Cold store' : 'COLD STORE')));
+    expect(answers.map((a) => a.status).sort()).toEqual([200, 409, 409, 409]);
+    const refused = (await (answers.find((a) => a.status === 409) as Response).json()) as { code: string };
+    expect(refused.code).toBe('hands.nameTaken');
+    const [{ n } = { n: 0 }] = await house.rows<{ n: number }>(`SELECT count(*)::int AS n FROM device WHERE lower(name) = ?`, [
+      'cold store',
+    ]);
+    expect(n).toBe(1);
+  });
   it('the author is believed who signed in on the device, whoever carries it back; nobody else is', async () => {
     const g = await stocked(6);
     const q = await binOf('QUARANTINE');

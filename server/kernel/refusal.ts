@@ -288,6 +288,7 @@ const STATUS: Record<DomainError['code'], number> = {
   'people.leadExists': 409,
   'hands.unknownDevice': 403,
   'hands.notTheirs': 403,
+  'hands.nameTaken': 409,
   'hands.unreadable': 409,
   'hands.unknownClash': 404,
   'hands.settledBefore': 409,
