@@ -37,9 +37,12 @@ export function useCourier(me: Me): void {
   useEffect(() => {
     const here = theFloor();
     const channel = new BroadcastChannel(CHANNEL);
-    const say = (): void => channel.postMessage('changed');
-    channel.onmessage = () => void here.reread().then(() => courier?.heard());
     let ended = false;
+    const say = (): void => {
+      // A run that was under way when this page went on to another may come to its end after that.
+      if (!ended) channel.postMessage('changed');
+    };
+    channel.onmessage = () => void here.reread().then(() => courier?.heard());
     let release: () => void = () => undefined;
     const begin = (alone: boolean): void => {
       courier?.stop();
