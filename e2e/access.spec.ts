@@ -1,13 +1,9 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from '@playwright/test';
 import { signIn } from '../server/testing/client.ts';
-import { openHouse, scan, scanFor, type House } from './house.ts';
+import { houseForTests, scan, scanFor } from './house.ts';
 
-let house: House;
-test.beforeAll(async () => {
-  house = await openHouse();
-});
-test.afterAll(() => house.close());
+const house = houseForTests();
 
 /** What axe finds against WCAG 2.2 AA on a screen, said so that one can mend it. */
 async function faults(page: Page): Promise<string[]> {

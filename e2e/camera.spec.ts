@@ -4,24 +4,19 @@ import path from 'node:path';
 import bwip from 'bwip-js/node';
 import { chromium, expect, test, type Browser } from '@playwright/test';
 import sharp from 'sharp';
-import { openHouse, type House } from './house.ts';
+import { houseForTests } from './house.ts';
 
 const WIDTH = 640;
 const HEIGHT = 360;
 const FRAMES_A_SECOND = 5;
 
 type Label = { readonly bcid: string; readonly text: string; readonly scale?: number };
-let house: House;
 let folder: string;
+const house = houseForTests();
 test.beforeAll(async () => {
-  house = await openHouse();
   folder = await mkdtemp(path.join(tmpdir(), 'dock-row-camera-'));
 });
-test.afterEach(() => house.leave());
-test.afterAll(async () => {
-  await house.close();
-  await rm(folder, { recursive: true });
-});
+test.afterAll(() => rm(folder, { recursive: true }));
 
 /** One picture of the camera as YUV 4:2:0: labels side by side on a grey shelf. */
 async function picture(labels: readonly Label[]): Promise<Buffer> {

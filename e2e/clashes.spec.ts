@@ -1,22 +1,10 @@
 import { expect, test } from '@playwright/test';
-import { openDatabase } from '#server/kernel';
-import { runAudit } from '#server/stock';
 import { clashCases } from '../server/testing/clash-cases.ts';
 import { signIn } from '../server/testing/client.ts';
 import { openHand, type Hand } from '../server/testing/hand.ts';
-import { openHouse, type House } from './house.ts';
+import { houseForTests } from './house.ts';
 
-let house: House;
-test.beforeAll(async () => {
-  house = await openHouse();
-});
-test.afterEach(() => house.leave());
-test.afterAll(async () => {
-  const db = openDatabase(house.databaseUrl, { poolSize: 2 });
-  expect((await runAudit(db)).faults).toEqual([]);
-  await db.destroy();
-  await house.close();
-});
+const house = houseForTests();
 
 test('every clash of the table is seen by the lead on the floor’s page and settled there in each way', async ({ browser }) => {
   test.setTimeout(300_000);

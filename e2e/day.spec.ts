@@ -5,14 +5,10 @@ import path from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
 import { openDatabase } from '#server/kernel';
 import { runAudit } from '#server/stock';
-import { key, openHouse, scan, scanFor, type House } from './house.ts';
+import { key, houseForTests, scan, scanFor } from './house.ts';
 
 type Goods = { item: number; code: string; barcode: string; tracking: string; qty: string };
-let house: House;
-test.beforeAll(async () => {
-  house = await openHouse();
-});
-test.afterAll(() => house.close());
+const house = houseForTests();
 
 test('one whole day: in at one door, onto shelves, out at another, and every piece accounted for', async ({ browser }) => {
   const lead = await house.desk(browser, 'Maren Oake');

@@ -1,32 +1,17 @@
 import { appendFile, cp, rm } from 'node:fs/promises';
 import path from 'node:path';
-import { expect, test, type Browser, type Page } from '@playwright/test';
-import { openDatabase } from '#server/kernel';
-import { runAudit } from '#server/stock';
-import { openHouse, scan, scanAll, scanFor, type House } from './house.ts';
+import { expect, test, type Page } from '@playwright/test';
+import { houseForTests, scan, scanAll, scanFor } from './house.ts';
 
 // A house of its own on a copy of the built application, which is made a newer one while it runs.
 const DIST = path.resolve('test-results', 'dist-of-device-spec');
-let house: House;
 test.beforeAll(async () => {
   await rm(DIST, { recursive: true, force: true });
   await cp('dist', DIST, { recursive: true });
-  house = await openHouse({ dist: DIST });
 });
-test.afterEach(() => house.leave());
-test.afterAll(async () => {
-  const db = openDatabase(house.databaseUrl, { poolSize: 2 });
-  expect((await runAudit(db)).faults).toEqual([]);
-  await db.destroy();
-  await house.close();
-  await rm(DIST, { recursive: true, force: true });
-});
+const house = houseForTests({ dist: DIST });
+test.afterAll(() => rm(DIST, { recursive: true, force: true }));
 
-async function packed(browser: Browser, who: string): Promise<Page> {
-  const hand = await house.handheld(browser, who);
-  await hand.waitForFunction(() => navigator.serviceWorker.controller !== null);
-  return hand;
-}
 const toSend = (hand: Page) => hand.getByTestId('waiting');
 type Goods = { id: number; code: string; barcode: string; address: string; qty: number };
 const goods = async (skip: number): Promise<Goods> => {
@@ -53,7 +38,7 @@ async function carry(hand: Page, g: Goods): Promise<void> {
 }
 
 test('a device has a name, which the lead sees; its scanner’s own key parts the elements of a code', async ({ browser }) => {
-  const hand = await packed(browser, 'Tobin Sallow');
+  const hand = await house.packed(browser, 'Tobin Sallow');
   await hand.getByTestId('taken').click();
   await expect(hand.getByRole('heading', { name: 'This device' })).toBeVisible();
   await hand.getByLabel('Name of this device').fill('Cold store 2');
@@ -85,7 +70,7 @@ test('storage that is full: the scan is refused and said so, nothing that was co
   browser,
 }) => {
   const g = await goods(2);
-  const hand = await packed(browser, 'Ines Farrow');
+  const hand = await house.packed(browser, 'Ines Farrow');
   await hand.goto('/h/move');
   await hand.getByRole('heading', { name: 'Move goods' }).waitFor();
   await scanFor(hand, g.address, `From ${g.address}`);
@@ -137,7 +122,7 @@ test('a browser that keeps nothing says so, and works with a connection', async 
 
 test('a new version is taken between two jobs and never in one, and what the old one had kept is sent', async ({ browser }) => {
   const g = await goods(6);
-  const hand = await packed(browser, 'Tobin Sallow');
+  const hand = await house.packed(browser, 'Tobin Sallow');
   await hand.goto('/h/move');
   await hand.getByRole('heading', { name: 'Move goods' }).waitFor();
   await scanFor(hand, g.address, `From ${g.address}`);
@@ -176,7 +161,7 @@ test('a new version is taken between two jobs and never in one, and what the old
 });
 
 test('what no label says: each has its own sentence, and nothing is entered', async ({ browser }) => {
-  const hand = await packed(browser, 'Ines Farrow');
+  const hand = await house.packed(browser, 'Ines Farrow');
   const [order] = await house.rows<{ number: string }>(
     `SELECT o.number FROM purchase_order o WHERE o.state = 'open' AND o.site_id = 1 AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = o.id AND d.state IN ('scanning', 'review')) ORDER BY o.id LIMIT 1`,
   );

@@ -2,7 +2,9 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
 import { once } from 'node:events';
 import { createServer, type AddressInfo } from 'node:net';
-import { expect, type Browser, type BrowserContext, type Page } from '@playwright/test';
+import { expect, test, type Browser, type BrowserContext, type Page } from '@playwright/test';
+import { openDatabase } from '#server/kernel';
+import { runAudit } from '#server/stock';
 import pg from 'pg';
 
 const HANDHELD = { width: 390, height: 844 };
@@ -16,6 +18,8 @@ export type House = {
   rows<Row>(sql: string, values?: readonly unknown[]): Promise<Row[]>;
   desk(browser: Browser, who: string): Promise<Page>;
   handheld(browser: Browser, who: string): Promise<Page>;
+  /** A handheld that has everything it needs to work without a connection. */
+  packed(browser: Browser, who: string): Promise<Page>;
   /** Ends the server as a power cut does, whatever it is doing. */
   kill(): Promise<void>;
   /** Starts it again, where it was. */
@@ -96,6 +100,11 @@ export async function openHouse({
     rows: async <Row>(sql: string, values: readonly unknown[] = []) => (await pool.query(sql, [...values])).rows as Row[],
     desk: (browser, who) => enter(browser, who, DESK),
     handheld: (browser, who) => enter(browser, who, HANDHELD),
+    packed: async (browser, who) => {
+      const hand = await enter(browser, who, HANDHELD);
+      await hand.waitForFunction(() => navigator.serviceWorker.controller !== null);
+      return hand;
+    },
     kill: async () => {
       server.kill('SIGKILL');
       await once(server, 'exit');
@@ -113,6 +122,24 @@ export async function openHouse({
       await admin(`DROP DATABASE ${name} WITH (FORCE)`);
     },
   };
+}
+
+/** The house of a file's tests: opened before the first, its screens closed after each, its ledger proved after the last. `made`: done when it is open. */
+export function houseForTests({ made, ...how }: Parameters<typeof openHouse>[0] & { made?: (house: House) => Promise<void> } = {}): House {
+  const house = {} as House;
+  test.beforeAll(async () => {
+    Object.assign(house, await openHouse(how));
+    await made?.(house);
+  });
+  test.afterEach(() => house.leave());
+  test.afterAll(async () => {
+    const db = openDatabase(house.databaseUrl, { poolSize: 2 });
+    const { faults } = await runAudit(db);
+    await db.destroy();
+    await house.close();
+    expect(faults).toEqual([]);
+  });
+  return house;
 }
 
 /** Scans as a wedge scanner does: fast keys, then Enter, wherever the focus is. */

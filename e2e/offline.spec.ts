@@ -1,27 +1,9 @@
 import { randomUUID } from 'node:crypto';
-import { expect, test, type Browser, type Page } from '@playwright/test';
-import { openDatabase } from '#server/kernel';
-import { runAudit } from '#server/stock';
-import { key, openHouse, scan, scanFor, type House } from './house.ts';
+import { expect, test, type Page } from '@playwright/test';
+import { key, houseForTests, scan, scanFor } from './house.ts';
 
-let house: House;
-test.beforeAll(async () => {
-  house = await openHouse();
-});
-test.afterEach(() => house.leave());
-test.afterAll(async () => {
-  const db = openDatabase(house.databaseUrl, { poolSize: 2 });
-  expect((await runAudit(db)).faults).toEqual([]);
-  await db.destroy();
-  await house.close();
-});
+const house = houseForTests();
 
-/** A handheld that has everything it needs to work without a connection. */
-async function packed(browser: Browser, who: string): Promise<Page> {
-  const hand = await house.handheld(browser, who);
-  await hand.waitForFunction(() => navigator.serviceWorker.controller !== null);
-  return hand;
-}
 const cutOff = (hand: Page): Promise<void> => hand.context().setOffline(true);
 const reconnect = (hand: Page): Promise<void> => hand.context().setOffline(false);
 const toSend = (hand: Page) => hand.getByTestId('waiting');
@@ -47,7 +29,7 @@ const jarNotOf = (own: readonly (Plain | undefined)[]): string => (own.some((o) 
 test('C18 a delivery of three kinds of goods without a connection, with a reload in the middle: every entry is there, once', async ({
   browser,
 }) => {
-  const hand = await packed(browser, 'Tobin Sallow');
+  const hand = await house.packed(browser, 'Tobin Sallow');
   const [order] = await house.rows<{ id: number; number: string }>(
     `SELECT o.id, o.number FROM purchase_order o WHERE o.state = 'open' AND o.site_id = 1 AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = o.id AND d.state IN ('scanning', 'review'))
        AND (SELECT count(DISTINCT i.tracking) FROM purchase_line l JOIN item i ON i.id = l.item_id WHERE l.purchase_order_id = o.id AND i.tracking IN ('none', 'lotExpiry', 'serial')) = 3 ORDER BY o.id LIMIT 1`,
@@ -112,7 +94,7 @@ test('G3 G6 a round of six stops with a short one, without a connection and with
   const order = await post<{ id: number; number: string }>(lead, '/api/orders', { customer: customer?.id, due: customer?.today, lines });
   await post(lead, '/api/orders/promise', { orders: [order.id], mode: 'free' });
   const round = await post<{ id: number; number: string }>(lead, '/api/rounds', { orders: [order.id] });
-  const hand = await packed(browser, 'Ines Farrow');
+  const hand = await house.packed(browser, 'Ines Farrow');
   await scan(hand, round.number);
   await expect(hand.getByRole('heading', { name: round.number })).toBeVisible();
   await cutOff(hand);
@@ -173,7 +155,7 @@ test('J2 a count of ten bins without a connection, one of them visited twice, wi
     [zone?.id],
   );
   const [jar] = await plainOnShelves(1);
-  const hand = await packed(browser, 'Jory Penhale');
+  const hand = await house.packed(browser, 'Jory Penhale');
   await scan(hand, count.number);
   await expect(hand.getByRole('heading', { name: `Count ${zone?.name}` })).toBeVisible();
   await cutOff(hand);
@@ -205,7 +187,7 @@ test('I1 I2 goods moved and put away without a connection; a colleague signs in 
   browser,
 }) => {
   const [g] = await plainOnShelves(3);
-  const hand = await packed(browser, 'Tobin Sallow');
+  const hand = await house.packed(browser, 'Tobin Sallow');
   await hand.goto('/h/put-away');
   const first = hand.getByRole('list', { name: 'What lies here' }).getByRole('button').first();
   await expect(first).toBeVisible();
@@ -261,7 +243,7 @@ test('H1 an order is packed and leaves at a bench without a connection, by the s
   const order = await post<{ id: number; number: string }>(lead, '/api/orders', { customer: customer?.id, due: customer?.today, lines });
   await post(lead, '/api/orders/promise', { orders: [order.id], mode: 'free' });
   const round = await post<{ id: number; number: string }>(lead, '/api/rounds', { orders: [order.id] });
-  const hand = await packed(browser, 'Ines Farrow');
+  const hand = await house.packed(browser, 'Ines Farrow');
   await scan(hand, round.number);
   await expect(hand.getByRole('heading', { name: round.number })).toBeVisible();
   for (let stop = 0; stop < 4 && !(await hand.getByText('Everything is on the cart.').isVisible()); stop += 1) {
@@ -325,7 +307,7 @@ test('a device whose clock is two hours wrong tells when it happened', async ({ 
 test('a clash is seen by the lead on home and on its paper, and settled there; the hand is told', async ({ browser }) => {
   const lead = await house.desk(browser, 'Maren Oake');
   const [g] = await plainOnShelves(7);
-  const hand = await packed(browser, 'Ines Farrow');
+  const hand = await house.packed(browser, 'Ines Farrow');
   await hand.goto('/h/move');
   await hand.getByRole('heading', { name: 'Move goods' }).waitFor();
   await scanFor(hand, g?.address ?? '', `From ${g?.address}`);

@@ -2,26 +2,14 @@ import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { expect, test } from '@playwright/test';
-import { openDatabase } from '#server/kernel';
-import { runAudit } from '#server/stock';
-import { key, openHouse, scan, scanFor, workAt, type House } from './house.ts';
+import { key, houseForTests, scan, scanFor, workAt } from './house.ts';
 
-let house: House;
 const folder = mkdtempSync(path.join(tmpdir(), 'dock-row-'));
 const file = (name: string, text: string): string => {
   writeFileSync(path.join(folder, name), text);
   return path.join(folder, name);
 };
-test.beforeAll(async () => {
-  house = await openHouse();
-});
-test.afterEach(() => house.leave());
-test.afterAll(async () => {
-  const db = openDatabase(house.databaseUrl, { poolSize: 2 });
-  expect((await runAudit(db)).faults).toEqual([]);
-  await db.destroy();
-  await house.close();
-});
+const house = houseForTests();
 const strip = async (): Promise<{ title: string; copies: number }[]> =>
   (await (await fetch(`${house.printer}/strip.json`)).json()) as never;
 

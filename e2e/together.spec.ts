@@ -1,28 +1,14 @@
-import { expect, test, type Browser, type Page } from '@playwright/test';
-import { openDatabase } from '#server/kernel';
-import { runAudit } from '#server/stock';
+import { expect, test, type Page } from '@playwright/test';
 import { signIn, type Client } from '../server/testing/client.ts';
-import { openHouse, scan, scanAll, scanFor, type House } from './house.ts';
+import { houseForTests, scan, scanAll, scanFor } from './house.ts';
 
-let house: House;
 let lead: Client;
-test.beforeAll(async () => {
-  house = await openHouse();
-  lead = await signIn(house.address, 'Maren Oake');
-});
-test.afterEach(() => house.leave());
-test.afterAll(async () => {
-  const db = openDatabase(house.databaseUrl, { poolSize: 2 });
-  expect((await runAudit(db)).faults).toEqual([]);
-  await db.destroy();
-  await house.close();
+const house = houseForTests({
+  made: async (it) => {
+    lead = await signIn(it.address, 'Maren Oake');
+  },
 });
 
-async function packed(browser: Browser, who: string): Promise<Page> {
-  const hand = await house.handheld(browser, who);
-  await hand.waitForFunction(() => navigator.serviceWorker.controller !== null);
-  return hand;
-}
 const toSend = (hand: Page) => hand.getByTestId('waiting');
 
 /** Scans fifty at a time, and waits until the device has kept as many as must wait by then. */
@@ -75,9 +61,9 @@ test('C18 J2 a thousand scans on three devices without a connection; two come ba
   const { reply: delivery } = await lead.ask('receiving.start', { body: { purchaseOrder: order?.number ?? '' } });
   const count = await countOf(9);
   const [tobin, ines, jory] = [
-    await packed(browser, 'Tobin Sallow'),
-    await packed(browser, 'Ines Farrow'),
-    await packed(browser, 'Jory Penhale'),
+    await house.packed(browser, 'Tobin Sallow'),
+    await house.packed(browser, 'Ines Farrow'),
+    await house.packed(browser, 'Jory Penhale'),
   ];
   await scan(tobin, delivery.number);
   await scan(ines, delivery.number);
@@ -133,7 +119,7 @@ test('C18 J2 a thousand scans on three devices without a connection; two come ba
 test('the server is killed twice while a device tells it of 240 scans: all of them are there, once', async ({ browser }) => {
   test.setTimeout(300_000);
   const { count, number, zone, bins, barcode } = await countOf(4);
-  const hand = await packed(browser, 'Jory Penhale');
+  const hand = await house.packed(browser, 'Jory Penhale');
   await scan(hand, number);
   await expect(hand.getByRole('heading', { name: `Count ${zone}` })).toBeVisible();
   await hand.context().setOffline(true);

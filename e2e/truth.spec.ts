@@ -2,21 +2,9 @@ import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { expect, test } from '@playwright/test';
-import { openDatabase } from '#server/kernel';
-import { runAudit } from '#server/stock';
-import { openHouse, scan, scanFor, workAt, type House } from './house.ts';
+import { houseForTests, scan, scanFor, workAt } from './house.ts';
 
-let house: House;
-test.beforeAll(async () => {
-  house = await openHouse();
-});
-test.afterEach(() => house.leave());
-test.afterAll(async () => {
-  const db = openDatabase(house.databaseUrl, { poolSize: 2 });
-  expect((await runAudit(db)).faults).toEqual([]);
-  await db.destroy();
-  await house.close();
-});
+const house = houseForTests();
 
 const plainItems = (most: number): Promise<{ id: number; code: string; barcode: string }[]> =>
   house.rows(

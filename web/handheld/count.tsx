@@ -1,4 +1,4 @@
-import { useCallback, useState } from 'react';
+import { useCallback } from 'react';
 import { useParams } from 'react-router';
 import { formatQty, sumQty } from '#core/base';
 import { needsLot } from '#core/items';
@@ -16,10 +16,10 @@ import {
   type CountingSaid,
   type CountJob,
 } from '#core/counting';
-import { Button, Field, Plate, Progress } from '#web/base';
+import { Button, Plate, Progress } from '#web/base';
 import { theFloor, useFloor, useHand } from '#web/hands';
 import { Missing } from './missing.tsx';
-import { Ask, NumberOf, Screen } from './screen.tsx';
+import { Ask, AskDate, AskSure, NumberOf, Screen } from './screen.tsx';
 
 /** Counting: scan a bin, then what lies in it; each scan is one more, or key the number. The next bin closes this one. */
 export function CountOnFloor() {
@@ -149,7 +149,6 @@ function InBin({ job, at, person, choose }: { job: CountJob; at: CountAt; person
 }
 
 function Question({ asks, bin, job, choose }: { asks: CountAsks; bin: string; job: CountJob; choose: (c: CountChoice) => void }) {
-  const [date, setDate] = useState('');
   switch (asks.what) {
     case 'goods':
       return null;
@@ -168,24 +167,9 @@ function Question({ asks, bin, job, choose }: { asks: CountAsks; bin: string; jo
       );
     case 'date':
       return (
-        <Ask label="Which date">
-          <form
-            className="space-y-2"
-            onSubmit={(e) => {
-              e.preventDefault();
-              choose({ what: 'date', date });
-              setDate('');
-            }}
-          >
-            <p className="text-xl">
-              Lot {asks.lot} of <strong>{asks.goods.item.code}</strong> is new here: when does it expire?
-            </p>
-            <Field label="Expires" type="date" tall value={date} onChange={(e) => setDate(e.target.value)} />
-            <Button look="next" tall type="submit" className="w-full" disabled={!date}>
-              Count it
-            </Button>
-          </form>
-        </Ask>
+        <AskDate enter="Count it" onDate={(date) => choose({ what: 'date', date })}>
+          Lot {asks.lot} of <strong>{asks.goods.item.code}</strong> is new here: when does it expire?
+        </AskDate>
       );
     case 'visit': {
       const there = job.tallies.filter((t) => t.bin === asks.bin);
@@ -208,17 +192,9 @@ function Question({ asks, bin, job, choose }: { asks: CountAsks; bin: string; jo
     }
     case 'sure':
       return (
-        <Ask label="Is that so">
-          <p className="text-xl">
-            <strong className="code text-4xl">{formatQty(asks.qty)}</strong> {asks.code}?
-          </p>
-          <Button look="next" tall className="w-full" onClick={() => choose({ what: 'back' })}>
-            No, I key it again
-          </Button>
-          <Button tall className="w-full" onClick={() => choose({ what: 'sure' })}>
-            Yes, {formatQty(asks.qty)}
-          </Button>
-        </Ask>
+        <AskSure qty={formatQty(asks.qty)} onSure={() => choose({ what: 'sure' })} onBack={() => choose({ what: 'back' })}>
+          {asks.code}
+        </AskSure>
       );
   }
 }

@@ -18,10 +18,10 @@ import {
   type ReceivingSaid,
   type ReceiveChoice,
 } from '#core/receiving';
-import { Button, Empty, Field, TallyBar, Tag } from '#web/base';
+import { Button, Empty, TallyBar, Tag } from '#web/base';
 import { theFloor, useFloor, useHand } from '#web/hands';
 import { Missing } from './missing.tsx';
-import { Ask, NumberOf, Screen } from './screen.tsx';
+import { Ask, AskDate, AskSure, NumberOf, Screen } from './screen.tsx';
 
 const HINTS: Readonly<Record<ReceiveAsks['what'], string>> = {
   goods: 'Scan goods',
@@ -148,7 +148,6 @@ function LastEntry({
 }
 
 function Question({ asks, choose }: { asks: ReceiveAsks; choose: (c: ReceiveChoice) => void }) {
-  const [date, setDate] = useState('');
   switch (asks.what) {
     case 'goods':
       return null;
@@ -170,27 +169,17 @@ function Question({ asks, choose }: { asks: ReceiveAsks; choose: (c: ReceiveChoi
       );
     case 'date':
       return (
-        <Ask label="Which date">
-          <form
-            className="space-y-2"
-            onSubmit={(e) => {
-              e.preventDefault();
-              choose({ what: 'date', date });
-              setDate('');
-            }}
-          >
-            <p className="text-xl">
-              <strong>{asks.goods.item.code}</strong>, lot {asks.lot}: when does it expire?
-            </p>
-            <Field label="Expires" type="date" tall value={date} onChange={(e) => setDate(e.target.value)} />
-            <Button look="next" tall type="submit" className="w-full" disabled={!date}>
-              Enter it
-            </Button>
+        <AskDate
+          enter="Enter it"
+          onDate={(date) => choose({ what: 'date', date })}
+          beside={
             <Button tall className="w-full" onClick={() => choose({ what: 'anotherLot' })}>
               It is another lot
             </Button>
-          </form>
-        </Ask>
+          }
+        >
+          <strong>{asks.goods.item.code}</strong>, lot {asks.lot}: when does it expire?
+        </AskDate>
       );
     case 'whichDate':
       return (
@@ -223,18 +212,10 @@ function Question({ asks, choose }: { asks: ReceiveAsks; choose: (c: ReceiveChoi
       );
     case 'sure':
       return (
-        <Ask label="Is that so">
-          <p className="text-xl">
-            <strong className="code text-4xl">{formatQty(asks.qty)}</strong> {asks.code}
-            {asks.expected > 0 && `, and ${formatQty(asks.expected)} are expected`}?
-          </p>
-          <Button look="next" tall className="w-full" onClick={() => choose({ what: 'notSure' })}>
-            No, I key it again
-          </Button>
-          <Button tall className="w-full" onClick={() => choose({ what: 'sure' })}>
-            Yes, {formatQty(asks.qty)}
-          </Button>
-        </Ask>
+        <AskSure qty={formatQty(asks.qty)} onSure={() => choose({ what: 'sure' })} onBack={() => choose({ what: 'notSure' })}>
+          {asks.code}
+          {asks.expected > 0 && `, and ${formatQty(asks.expected)} are expected`}
+        </AskSure>
       );
   }
 }

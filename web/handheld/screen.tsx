@@ -1,6 +1,6 @@
 import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
-import { Button, clock, ScanLine, useKeyed } from '#web/base';
+import { Button, clock, Field, ScanLine, useKeyed } from '#web/base';
 import { CameraButton } from '#web/camera';
 import { theFloor, useFloor } from '#web/hands';
 import type { Answer } from '#web/hands';
@@ -194,5 +194,56 @@ export function Ask({ children, label }: { children: ReactNode; label: string })
     <section aria-label={label} className="space-y-2 rounded border-4 border-next bg-sheet p-3">
       {children}
     </section>
+  );
+}
+
+/** Asks for the date of a lot that nobody knew. `children`: what is asked; `enter`: the word of the button that answers. */
+export function AskDate({
+  children,
+  enter,
+  onDate,
+  beside,
+}: {
+  children: ReactNode;
+  enter: string;
+  onDate: (date: string) => void;
+  beside?: ReactNode;
+}) {
+  const [date, setDate] = useState('');
+  return (
+    <Ask label="Which date">
+      <form
+        className="space-y-2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          onDate(date);
+          setDate('');
+        }}
+      >
+        <p className="text-xl">{children}</p>
+        <Field label="Expires" type="date" tall value={date} onChange={(e) => setDate(e.target.value)} />
+        <Button look="next" tall type="submit" className="w-full" disabled={!date}>
+          {enter}
+        </Button>
+        {beside}
+      </form>
+    </Ask>
+  );
+}
+
+/** Asks once whether a number that is unlikely is so; keying it again is the louder answer. */
+export function AskSure({ qty, children, onSure, onBack }: { qty: string; children: ReactNode; onSure: () => void; onBack: () => void }) {
+  return (
+    <Ask label="Is that so">
+      <p className="text-xl">
+        <strong className="code text-4xl">{qty}</strong> {children}?
+      </p>
+      <Button look="next" tall className="w-full" onClick={onBack}>
+        No, I key it again
+      </Button>
+      <Button tall className="w-full" onClick={onSure}>
+        Yes, {qty}
+      </Button>
+    </Ask>
   );
 }
