@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { ROLES } from '#core/people';
-import { byId, done, id, routesOf, text } from '../base/index.ts';
+import { byId, done, id, moment, routesOf, text } from '../base/index.ts';
 
 /** The header in which a tab says at which site its person works; `?workingAt=` where a link cannot carry one. */
 export const WORKING_AT = 'dock-row-site';
@@ -17,6 +17,15 @@ export const Me = z.object({
   sites: z.array(Site),
 });
 export type Me = z.infer<typeof Me>;
+
+const newPassword = z.string().min(1, 'must not be empty').max(200);
+const newPin = z.string().max(20);
+const secrets = {
+  badge: z.string().trim().max(80).nullable().optional(),
+  pin: newPin.optional(),
+  password: newPassword.optional(),
+};
+const ownSecrets = { newPassword: newPassword.optional(), newPin: newPin.optional() };
 
 export const peopleRoutes = routesOf({
   'people.door': {
@@ -73,6 +82,90 @@ export const peopleRoutes = routesOf({
     params: byId,
     body: z.object({ site: id, works: z.boolean() }),
     reply: done,
+  },
+  'people.staff': {
+    method: 'GET',
+    path: '/api/people/staff',
+    allow: ['lead'],
+    act: 'See who may come in',
+    reply: z.object({
+      staff: z.array(
+        z.object({
+          id: z.number(),
+          name: z.string(),
+          role: z.enum(ROLES),
+          active: z.boolean(),
+          badge: z.string().nullable(),
+          hasPin: z.boolean(),
+          hasPassword: z.boolean(),
+          sites: z.array(z.number()),
+          sessions: z.number().describe('Sessions that are open'),
+          lastIn: moment.nullable(),
+          shutOut: z.boolean().describe('Too many tries just now'),
+        }),
+      ),
+    }),
+  },
+  'people.add': {
+    method: 'POST',
+    path: '/api/people',
+    allow: ['lead'],
+    act: 'Add a person',
+    body: z.object({ name: text(80), role: z.enum(ROLES), sites: z.array(id).min(1, 'must name a site').max(200), ...secrets }),
+    reply: z.object({ id: z.number() }),
+  },
+  'people.change': {
+    method: 'POST',
+    path: '/api/people/:id',
+    allow: ['lead'],
+    act: 'Change a person',
+    params: byId,
+    body: z.object({ role: z.enum(ROLES).optional(), active: z.boolean().optional(), ...secrets }),
+    reply: done,
+  },
+  'people.letIn': {
+    method: 'POST',
+    path: '/api/people/:id/let-in',
+    allow: ['lead'],
+    act: 'Give tries back',
+    params: byId,
+    reply: done,
+  },
+  'people.endSessions': {
+    method: 'POST',
+    path: '/api/people/:id/end-sessions',
+    allow: ['lead'],
+    act: 'End somebody’s sessions',
+    params: byId,
+    reply: z.object({ ended: z.number() }),
+  },
+  'people.ownSecret': {
+    method: 'POST',
+    path: '/api/me/secret',
+    allow: [],
+    act: 'Change one’s own password or PIN',
+    plain: true,
+    body: z.object({ password: text(200), ...ownSecrets }),
+    reply: done,
+  },
+  'people.events': {
+    method: 'GET',
+    path: '/api/people/events',
+    allow: ['lead'],
+    act: 'See who came in and what changed',
+    query: z.object({ person: id.optional(), after: z.coerce.number().int().optional() }),
+    reply: z.object({
+      events: z.array(
+        z.object({
+          id: z.number(),
+          at: moment,
+          what: z.string(),
+          person: z.string().nullable(),
+          by: z.string().nullable(),
+          detail: z.string(),
+        }),
+      ),
+    }),
   },
   'people.firstLead': {
     method: 'POST',

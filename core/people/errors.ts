@@ -11,7 +11,14 @@ export type PeopleError =
   | { code: 'people.wrongPin' }
   | { code: 'people.tooManyTries'; minutes: number }
   | { code: 'people.codeWrong' }
-  | { code: 'people.leadExists' };
+  | { code: 'people.leadExists' }
+  | { code: 'people.weakPin' }
+  | { code: 'people.weakPassword' }
+  | { code: 'people.notOneself' }
+  | { code: 'people.lastLead'; name: string }
+  | { code: 'people.noWayIn'; name: string; role: string }
+  | { code: 'people.nameTaken'; name: string }
+  | { code: 'people.badgeTaken'; badge: string; name: string };
 
 /** The sentence for an error about people and rights. */
 export function peopleSentence(e: PeopleError): string {
@@ -38,6 +45,22 @@ export function peopleSentence(e: PeopleError): string {
       return 'That is not the one-time code from the server’s log.';
     case 'people.leadExists':
       return 'There is a lead already; the one-time code is used up.';
+    case 'people.weakPin':
+      return 'A PIN has four to eight digits, and is neither one digit throughout nor a run.';
+    case 'people.weakPassword':
+      return 'A password has ten letters at least, not the same few, and not one’s own name.';
+    case 'people.notOneself':
+      return 'Nobody locks oneself out or ceases to be lead by oneself. Another lead can do that.';
+    case 'people.lastLead':
+      return `${e.name} is the only lead who can come in. Make another one first.`;
+    case 'people.noWayIn':
+      return e.role === 'hand'
+        ? `${e.name} needs a badge with a PIN, or a password.`
+        : `${e.name} needs a password: the desk asks for one.`;
+    case 'people.nameTaken':
+      return `Somebody is called ${e.name} already.`;
+    case 'people.badgeTaken':
+      return `Badge ${e.badge} is ${e.name}’s.`;
     default:
       return assertNever(e);
   }

@@ -5,6 +5,7 @@ import * as first from './migrations/001-first.ts';
 import * as placesAndItems from './migrations/002-places-and-items.ts';
 import * as truthOfStock from './migrations/003-truth-of-stock.ts';
 import * as hands from './migrations/004-hands.ts';
+import * as people from './migrations/005-people.ts';
 
 const { knex } = knexPkg;
 
@@ -21,6 +22,7 @@ const MIGRATIONS: Readonly<Record<string, Knex.Migration>> = {
   '002-places-and-items': placesAndItems,
   '003-truth-of-stock': truthOfStock,
   '004-hands': hands,
+  '005-people': people,
 };
 
 export const NEWEST_MIGRATION = Object.keys(MIGRATIONS).at(-1) ?? '';

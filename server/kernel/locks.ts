@@ -22,7 +22,7 @@ export const LOCK_ORDER = [
 export type LockRank = (typeof LOCK_ORDER)[number];
 
 /** Advisory locks, each class in a space of its own (the top byte of the number that PostgreSQL locks). */
-export const LOCK_CLASS = { site: 1, stock: 2, bin: 3, job: 4, names: 5 } as const;
+export const LOCK_CLASS = { site: 1, stock: 2, bin: 3, job: 4, names: 5, tries: 6, staff: 7 } as const;
 
 type Key = readonly [number, number];
 type Held = { top: { rank: number; key: Key } | null; keys: Set<string> };

@@ -5,7 +5,8 @@ import type { Me } from '#contract/people';
 import { DEMO_PEOPLE } from './demo-people.ts';
 import { makeFirstLead, waitsForFirstLead } from './first-lead.ts';
 import { readMe } from './me.ts';
-import { countFailures, deleteFailures, insertFailure, selectByBadge, selectByName, selectPeople, updateWorksAt } from './store.ts';
+import { addPerson, changePerson, endSessions, noteEvent, selectEvents, selectStaff } from './staff.ts';
+import { claimTry, deleteFailures, selectByBadge, selectByName, selectPeople, updateWorksAt } from './store.ts';
 
 declare module 'express-session' {
   interface SessionData {
@@ -26,11 +27,58 @@ export const peopleHandlers: RoomHandlers<'people'> = {
   },
   'people.me': async (_db, { me }) => ({ me: (me as Me | undefined) ?? null }),
   'people.people': async (db) => ({ people: await selectPeople(db) }),
-  'people.assign': async (trx, { params, body }) => {
+  'people.assign': async (trx, { me, params, body }) => {
     if (!(await updateWorksAt(trx, params.id, body.site, body.works))) refuse({ code: 'people.unknownPerson', id: params.id });
+    await noteEvent(trx, {
+      what: 'sites',
+      person: params.id,
+      by: me.id,
+      detail: `${body.works ? 'now works at' : 'works no more at'} site ${body.site}`,
+    });
+    announce(trx, 'people', { person: params.id });
+    return { ok: true };
+  },
+  'people.staff': async (db) => ({ staff: await selectStaff(db, { tries: TRIES, minutes: WAIT_MINUTES }) }),
+  'people.add': async (trx, { me, body }) => {
+    const id = await addPerson(trx, body, me.id);
+    announce(trx, 'people');
+    return { id };
+  },
+  'people.change': async (trx, { me, params, body }) => {
+    await changePerson(trx, params.id, body, me.id);
+    announce(trx, 'people', { person: params.id });
+    return { ok: true };
+  },
+  'people.letIn': async (trx, { me, params }) => {
+    await deleteFailures(trx, `person:${params.id}`);
+    await noteEvent(trx, { what: 'letIn', person: params.id, by: me.id });
     announce(trx, 'people');
     return { ok: true };
   },
+  'people.endSessions': async (trx, { me, params }) => {
+    const ended = await endSessions(trx, params.id, me.id);
+    announce(trx, 'people', { person: params.id });
+    return { ended };
+  },
+  'people.ownSecret': async (house, { me, body }) => {
+    const [own] = await query<{ password_hash: string | null; pin_hash: string | null }>(
+      house.db,
+      `SELECT password_hash, pin_hash FROM person WHERE id = ?`,
+      [me.id],
+    );
+    // Proved by what one has: the password at the desk, the PIN where that is all there is.
+    await prove(house, `person:${me.id}`, me.id, own?.password_hash ?? own?.pin_hash ?? null, body.password, 'people.wrongPassword');
+    await house.db.transaction(async (trx) => {
+      await changePerson(trx, me.id, { password: body.newPassword, pin: body.newPin }, me.id);
+    });
+    return { ok: true };
+  },
+  'people.events': async (db, { query: asked }) => ({
+    events: (await selectEvents(db, { person: asked.person ?? null, after: asked.after ?? null })).map((e) => ({
+      ...e,
+      at: e.at.toISOString(),
+    })),
+  }),
   'people.signIn': async (house, { body }, req) => {
     const person = await selectByName(house.db, body.name);
     return enter(
@@ -73,6 +121,27 @@ export const peopleHandlers: RoomHandlers<'people'> = {
   },
 };
 
+/** Whether a secret is right, within the tries that this door has left. What was tried in vain is kept. */
+async function prove(
+  house: House,
+  door: string,
+  person: number | null,
+  secretHash: string | null,
+  secret: string,
+  wrong: 'people.wrongPassword' | 'people.wrongPin',
+): Promise<void> {
+  if (!(await claimTry(house.db, door, { tries: TRIES, minutes: WAIT_MINUTES }))) {
+    await noteEvent(house.db, { what: 'shutOut', person, by: null, detail: person === null ? door : '' });
+    refuse({ code: 'people.tooManyTries', minutes: WAIT_MINUTES });
+  }
+  const right = await verify(secretHash ?? NOBODY, secret).catch(() => false);
+  if (!right || !secretHash) {
+    await noteEvent(house.db, { what: 'tried', person, by: null, detail: person === null ? door : '' });
+    refuse({ code: wrong });
+  }
+  await deleteFailures(house.db, door);
+}
+
 async function enter(
   house: House,
   req: Request,
@@ -82,16 +151,14 @@ async function enter(
   secret: string,
   wrong: 'people.wrongPassword' | 'people.wrongPin',
 ): Promise<Me> {
-  if ((await countFailures(house.db, who, WAIT_MINUTES)) >= TRIES) refuse({ code: 'people.tooManyTries', minutes: WAIT_MINUTES });
-  const right = await verify(secretHash ?? NOBODY, secret).catch(() => false);
-  if (!right || !person || !secretHash) {
-    await insertFailure(house.db, who);
-    return refuse({ code: wrong });
-  }
-  await deleteFailures(house.db, who);
+  // By person where there is one: however a name is written, and whether it is a name or a badge, it is one door.
+  const door = person ? `person:${person.id}` : who;
+  await prove(house, door, person?.id ?? null, secretHash, secret, wrong);
+  if (!person) return refuse({ code: wrong });
   const me = (await readMe(house.db, person.id, null)) ?? refuse({ code: wrong });
   // A new session id at every sign-in: one that somebody else set before is worth nothing afterwards.
   await new Promise<void>((resolve, reject) => req.session.regenerate((error) => (error ? reject(error as Error) : resolve())));
   req.session.person = me.id;
+  await noteEvent(house.db, { what: 'in', person: me.id, by: null, detail: wrong === 'people.wrongPin' ? 'by badge' : 'by password' });
   return me;
 }

@@ -1,4 +1,4 @@
-import { query, type Db } from '#server/kernel';
+import { LOCK_CLASS, query, type Db } from '#server/kernel';
 import type { Me } from '#contract/people';
 
 type SecretRow = { id: number; password_hash: string | null; pin_hash: string | null };
@@ -52,20 +52,25 @@ export async function updateWorksAt(db: Pick<Db, 'raw'>, person: number, site: n
   return true;
 }
 
-/** How often this name or badge was tried in vain in the last so many minutes. */
-export async function countFailures(db: Db, who: string, minutes: number): Promise<number> {
-  const rows = await query<{ n: number }>(
-    db,
-    `SELECT count(*) AS n FROM sign_in_failure WHERE who = ? AND at > now() - make_interval(mins => ?)`,
-    [who, minutes],
-  );
-  return rows[0]?.n ?? 0;
+/** Claims one of the tries that somebody has within so many minutes, before anything is looked at; false where none is left. A try that turns out right
+ *  gives all of them back. Those that come at the same moment wait for each other, or forty at once would each be the first. */
+export async function claimTry(db: Db, who: string, { tries, minutes }: { tries: number; minutes: number }): Promise<boolean> {
+  return db.transaction(async (trx) => {
+    await query(trx, `SELECT pg_advisory_xact_lock((?::bigint << 56) | (hashtextextended(?, 0) & ((1::bigint << 56) - 1)))`, [
+      LOCK_CLASS.tries,
+      who,
+    ]);
+    const claimed = await query(
+      trx,
+      `INSERT INTO sign_in_failure (who)
+       SELECT ? WHERE (SELECT count(*) FROM sign_in_failure WHERE who = ? AND at > now() - make_interval(mins => ?)) < ? RETURNING 1`,
+      [who, who, minutes, tries],
+    );
+    return claimed.length > 0;
+  });
 }
 
-export async function insertFailure(db: Db, who: string): Promise<void> {
-  await query(db, `INSERT INTO sign_in_failure (who) VALUES (?)`, [who]);
-}
-
+/** Gives somebody's tries back. */
 export async function deleteFailures(db: Db, who: string): Promise<void> {
   await query(db, `DELETE FROM sign_in_failure WHERE who = ? OR at < now() - interval '1 day'`, [who]);
 }
