@@ -333,3 +333,45 @@ test('H1 a number of parcels belongs to the order it was keyed for; what is shor
   await expect(lead.getByLabel('Parcels')).not.toHaveValue('2');
   await expect.poll(() => house.rows(`SELECT parcels FROM customer_order WHERE id = $1`, [short.id])).toEqual([{ parcels: 2 }]);
 });
+
+test('L4 a lead adds a hand who comes in by badge, and locks them out: every device of theirs is at the door at once', async ({
+  browser,
+}) => {
+  const lead = await house.desk(browser, 'Maren Oake');
+  await lead.getByRole('button', { name: 'People' }).click();
+  await lead.getByRole('button', { name: 'Add a person' }).click();
+  await lead.getByLabel('Name', { exact: true }).fill('Wren Okoro');
+  await lead.getByLabel('Badge').fill('WREN-1');
+  await lead.getByLabel('PIN').fill('1234');
+  await lead.getByRole('button', { name: 'Add Wren Okoro' }).click();
+  await expect(lead.getByText('neither one digit throughout nor a run')).toBeVisible();
+  await lead.getByLabel('PIN').fill('4071');
+  await lead.getByRole('button', { name: 'Add Wren Okoro' }).click();
+  await expect(lead.getByRole('row', { name: /Wren Okoro/ })).toContainText('badge WREN-1');
+
+  const context = await browser.newContext({ viewport: { width: 390, height: 844 }, baseURL: house.address });
+  const hand = await context.newPage();
+  await hand.goto('/h');
+  await hand.getByLabel('Badge').fill('WREN-1');
+  await hand.getByLabel('PIN').fill('4071');
+  await hand.getByRole('button', { name: 'Sign in' }).click();
+  await expect(hand.getByText('Wren Okoro, ')).toBeVisible();
+  const row = lead.getByRole('row', { name: /Wren Okoro/ });
+  await lead.reload();
+  await expect(row.getByRole('cell').last()).toHaveText('1');
+  await row.getByRole('button', { name: 'Wren Okoro' }).click();
+  await lead.getByRole('button', { name: 'Lock out' }).click();
+  await expect(row).toContainText('locked');
+  await expect(row.getByRole('cell').last()).toHaveText('0');
+  await expect(lead.getByRole('region', { name: 'What happened' })).toContainText('was locked out, by Maren Oake');
+  await hand.reload();
+  await expect(hand.getByRole('button', { name: 'Sign in' })).toBeVisible();
+  await context.close();
+  // Nobody locks oneself out.
+  await lead
+    .getByRole('row', { name: /Maren Oake/ })
+    .getByRole('button', { name: 'Maren Oake' })
+    .click();
+  await lead.getByRole('button', { name: 'Lock out' }).click();
+  await expect(lead.getByText('Nobody locks oneself out')).toBeVisible();
+});

@@ -1,5 +1,5 @@
 import { lazy, Suspense, useEffect, useState } from 'react';
-import { Route, Routes, useNavigate } from 'react-router';
+import { Link, Route, Routes, useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import type { Me } from '#contract/people';
 import { Button, Empty, forgetSite, read, ScanLine, send, sound, switchSite, useScanner, useSend } from '#web/base';
@@ -40,6 +40,8 @@ const Rounds = named(() => import('#web/picking'), 'Rounds');
 const Bench = lazy(() => import('#web/shipping').then((room) => ({ default: room.Bench })));
 const Counts = named(() => import('#web/counting'), 'Counts');
 const CountPage = named(() => import('#web/counting'), 'CountPage');
+const PeoplePage = lazy(() => import('#web/people').then((room) => ({ default: room.PeoplePage })));
+const OwnSecret = lazy(() => import('#web/people').then((room) => ({ default: room.OwnSecret })));
 const Printer = named(() => import('#web/labels'), 'Printer');
 
 async function signOut(): Promise<void> {
@@ -107,6 +109,11 @@ export function Desk({ me }: { me: Me }) {
           <Button look="quiet" onClick={() => void go('/printer')}>
             Printer
           </Button>
+          {me.role === 'lead' && (
+            <Button look="quiet" onClick={() => void go('/people')}>
+              People
+            </Button>
+          )}
           <select
             aria-label="Site"
             className="min-h-9 rounded border-2 border-ink/60 bg-sheet px-1"
@@ -119,10 +126,10 @@ export function Desk({ me }: { me: Me }) {
               </option>
             ))}
           </select>
-          <span className="px-2 text-sm">
+          <Link to="/me" className="px-2 text-sm" title="Your password and PIN">
             {me.name}
             <span className="block text-soft">{me.role}</span>
-          </span>
+          </Link>
           <Button onClick={() => void signOut()}>Sign out</Button>
         </nav>
       </header>
@@ -163,6 +170,8 @@ export function Desk({ me }: { me: Me }) {
             <Route path="counts/:id" element={<CountPage />} />
             <Route path="floor" element={<FloorPage />} />
             <Route path="printer" element={<Printer />} />
+            <Route path="people" element={<PeoplePage me={me} />} />
+            <Route path="me" element={<OwnSecret me={me} />} />
             <Route path="*" element={<Empty title="There is nothing at this address.">Choose a station of the row above.</Empty>} />
           </Routes>
         </Suspense>

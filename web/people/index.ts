@@ -1,1 +1,2 @@
 export { Door } from './door.tsx';
+export { OwnSecret, PeoplePage } from './people-page.tsx';

@@ -1,0 +1,294 @@
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { ROLES, type Role } from '#core/people';
+import type { ReplyOf, Routes } from '#contract';
+import type { Me } from '#contract/people';
+import { ago, Button, clock, Empty, Field, Select, SidePanel, Tag, Tick, Trouble, useRead, useSend } from '#web/base';
+
+type Person = ReplyOf<Routes['people.staff']>['staff'][number];
+
+/** Everybody who may come in: what they are, where they work, how they come in, and what is open under their name. */
+export function PeoplePage({ me }: { me: Me }) {
+  const { data, error } = useRead('people.staff', {});
+  const [chosen, setChosen] = useState<number | 'new' | null>(null);
+  const person = data?.staff.find((p) => p.id === chosen);
+  return (
+    <div className="flex gap-6">
+      <section className="min-w-0 flex-1">
+        <div className="mb-3 flex items-center gap-4">
+          <h1 className="code text-3xl">People</h1>
+          <Button look="next" onClick={() => setChosen('new')}>
+            Add a person
+          </Button>
+        </div>
+        <Trouble error={error} />
+        <table className="w-full text-left" aria-label="People">
+          <thead className="text-sm text-soft">
+            <tr>
+              <th className="py-1 font-normal">Name</th>
+              <th className="font-normal">Role</th>
+              <th className="font-normal">Works at</th>
+              <th className="font-normal">Comes in by</th>
+              <th className="font-normal">Last in</th>
+              <th className="text-right font-normal">Open sessions</th>
+            </tr>
+          </thead>
+          <tbody>
+            {data?.staff.map((p) => (
+              <tr key={p.id} className={`border-t border-line ${p.id === chosen ? 'bg-shade' : ''} ${p.active ? '' : 'text-soft'}`}>
+                <td className="py-1.5">
+                  <button
+                    type="button"
+                    className="font-semibold underline decoration-line underline-offset-4"
+                    aria-pressed={p.id === chosen}
+                    onClick={() => setChosen(p.id)}
+                  >
+                    {p.name}
+                  </button>{' '}
+                  {!p.active && <Tag>locked</Tag>}
+                  {p.shutOut && <Tag tone="wrong">too many tries</Tag>}
+                </td>
+                <td>{p.role}</td>
+                <td>{p.sites.length === 0 ? <Tag tone="wrong">nowhere</Tag> : namesOf(me, p.sites)}</td>
+                <td>{waysOf(p)}</td>
+                <td>{p.lastIn ? `${ago(p.lastIn)}${ago(p.lastIn) === 'now' ? '' : ' ago'}` : 'never'}</td>
+                <td className="text-right">{p.sessions}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </section>
+      {chosen === 'new' && <NewPerson me={me} onClose={() => setChosen(null)} onMade={setChosen} />}
+      {person && <PersonPanel key={person.id} person={person} me={me} onClose={() => setChosen(null)} />}
+    </div>
+  );
+}
+
+const namesOf = (me: Me, sites: readonly number[]): string =>
+  sites.map((id) => me.sites.find((s) => s.id === id)?.name ?? `site ${id}`).join(', ');
+const waysOf = (p: Person): string =>
+  [p.badge && p.hasPin && `badge ${p.badge}`, p.hasPassword && 'password'].filter(Boolean).join(', ') || 'no way in';
+const ROLE_OPTIONS = ROLES.map((r) => [r, r] as [Role, string]);
+
+function NewPerson({ me, onClose, onMade }: { me: Me; onClose: () => void; onMade: (id: number) => void }) {
+  const [form, setForm] = useState({ name: '', role: 'hand' as Role, badge: '', pin: '', password: '' });
+  const [sites, setSites] = useState<readonly number[]>([me.site.id]);
+  const add = useSend('people.add', {
+    quiet: true,
+    onDone: ({ id }) => {
+      toast.success(`${form.name} can come in.`);
+      onMade(id);
+    },
+  });
+  const set = (part: Partial<typeof form>): void => setForm((was) => ({ ...was, ...part }));
+  return (
+    <SidePanel title="A new person" onClose={onClose}>
+      <form
+        className="space-y-3"
+        onSubmit={(e) => {
+          e.preventDefault();
+          const { name, role, badge, pin, password } = form;
+          add.mutate({
+            body: { name, role, sites: [...sites], ...(badge && { badge }), ...(pin && { pin }), ...(password && { password }) },
+          });
+        }}
+      >
+        <Field label="Name" value={form.name} onChange={(e) => set({ name: e.target.value })} autoFocus />
+        <Select label="Role" value={form.role} onChange={(e) => set({ role: e.target.value as Role })} options={ROLE_OPTIONS} />
+        <Sites me={me} sites={sites} onChange={(site, works) => setSites(works ? [...sites, site] : sites.filter((s) => s !== site))} />
+        <Field code label="Badge" value={form.badge} onChange={(e) => set({ badge: e.target.value })} />
+        <Field
+          code
+          label="PIN"
+          type="password"
+          autoComplete="new-password"
+          value={form.pin}
+          onChange={(e) => set({ pin: e.target.value })}
+        />
+        <Field
+          label="Password"
+          type="password"
+          autoComplete="new-password"
+          value={form.password}
+          onChange={(e) => set({ password: e.target.value })}
+        />
+        <p className="text-sm text-soft">A hand comes in by badge and PIN on a handheld. The desk asks for a password.</p>
+        <Trouble error={add.error} />
+        <Button look="next" type="submit" className="w-full" disabled={!form.name.trim() || sites.length === 0 || add.isPending}>
+          Add {form.name.trim() || 'them'}
+        </Button>
+      </form>
+    </SidePanel>
+  );
+}
+
+function Sites({ me, sites, onChange }: { me: Me; sites: readonly number[]; onChange: (site: number, works: boolean) => void }) {
+  return (
+    <fieldset>
+      <legend className="text-sm text-soft">Works at</legend>
+      {me.sites.map((s) => (
+        <Tick key={s.id} label={s.name} checked={sites.includes(s.id)} onChange={(e) => onChange(s.id, e.target.checked)} />
+      ))}
+    </fieldset>
+  );
+}
+
+function PersonPanel({ person, me, onClose }: { person: Person; me: Me; onClose: () => void }) {
+  const [badge, setBadge] = useState(person.badge ?? '');
+  const [pin, setPin] = useState('');
+  const [password, setPassword] = useState('');
+  const params = { id: person.id };
+  const change = useSend('people.change', {
+    quiet: true,
+    onDone: () => {
+      toast.success(`${person.name} is changed.`);
+      setPin('');
+      setPassword('');
+    },
+  });
+  const assign = useSend('people.assign', { quiet: true });
+  const end = useSend('people.endSessions', { quiet: true, onDone: (r) => toast.success(`${r.ended} ended.`) });
+  const letIn = useSend('people.letIn', { quiet: true, onDone: () => toast.success(`${person.name} may try again.`) });
+  const changed = badge.trim() !== (person.badge ?? '') || pin !== '' || password !== '';
+  return (
+    <SidePanel title={person.name} onClose={onClose}>
+      <div className="space-y-4">
+        {person.shutOut && (
+          <p className="flex items-center gap-2 border-2 border-wrong bg-wrong-pale p-2">
+            <span className="flex-1">Too many tries. The door opens by itself in five minutes.</span>
+            <Button onClick={() => letIn.mutate({ params })}>Let in now</Button>
+          </p>
+        )}
+        <Select
+          label="Role"
+          value={person.role}
+          onChange={(e) => change.mutate({ params, body: { role: e.target.value as Role } })}
+          options={ROLE_OPTIONS}
+        />
+        <Sites me={me} sites={person.sites} onChange={(site, works) => assign.mutate({ params, body: { site, works } })} />
+        <form
+          className="space-y-2"
+          onSubmit={(e) => {
+            e.preventDefault();
+            change.mutate({
+              params,
+              body: {
+                ...(badge.trim() !== (person.badge ?? '') && { badge: badge.trim() || null }),
+                ...(pin && { pin }),
+                ...(password && { password }),
+              },
+            });
+          }}
+        >
+          <Field code label="Badge" value={badge} onChange={(e) => setBadge(e.target.value)} />
+          <Field
+            code
+            label={person.hasPin ? 'A new PIN' : 'PIN'}
+            type="password"
+            autoComplete="new-password"
+            value={pin}
+            onChange={(e) => setPin(e.target.value)}
+          />
+          <Field
+            label={person.hasPassword ? 'A new password' : 'Password'}
+            type="password"
+            autoComplete="new-password"
+            value={password}
+            onChange={(e) => setPassword(e.target.value)}
+          />
+          <Button type="submit" look={changed ? 'next' : 'plain'} className="w-full" disabled={!changed || change.isPending}>
+            Save
+          </Button>
+          {changed && (pin !== '' || password !== '') && person.id !== me.id && (
+            <p className="text-sm text-soft">Their open sessions end with it.</p>
+          )}
+        </form>
+        <Trouble error={change.error ?? assign.error ?? end.error ?? letIn.error} />
+        <div className="flex gap-2">
+          <Button className="flex-1" disabled={person.sessions === 0} onClick={() => end.mutate({ params })}>
+            {person.sessions === 0 ? 'No open session' : `End ${person.sessions} ${person.sessions === 1 ? 'session' : 'sessions'}`}
+          </Button>
+          <Button className="flex-1" onClick={() => change.mutate({ params, body: { active: !person.active } })}>
+            {person.active ? 'Lock out' : 'Unlock'}
+          </Button>
+        </div>
+        <Events person={person.id} />
+      </div>
+    </SidePanel>
+  );
+}
+
+const WHAT: Readonly<Record<string, string>> = {
+  in: 'came in',
+  tried: 'tried in vain',
+  shutOut: 'was shut out: too many tries',
+  letIn: 'got the tries back',
+  added: 'was added as',
+  changed: 'was changed:',
+  locked: 'was locked out',
+  unlocked: 'was unlocked',
+  ended: 'sessions ended:',
+  ownSecret: 'changed the own secret',
+  sites: '',
+};
+
+function Events({ person }: { person: number }) {
+  const { data } = useRead('people.events', { query: { person } });
+  return (
+    <section aria-label="What happened">
+      <h3 className="border-b border-line font-semibold">What happened</h3>
+      {data?.events.length === 0 && <Empty title="Nothing yet.">Coming in, tries and changes are kept here.</Empty>}
+      <ul className="text-sm">
+        {data?.events.slice(0, 30).map((e) => (
+          <li key={e.id} className="flex gap-2 py-0.5">
+            <span className="w-20 shrink-0 text-soft">{clock(e.at)}</span>
+            <span>
+              {[WHAT[e.what] ?? e.what, e.detail].filter(Boolean).join(' ')}
+              {e.by && e.by !== e.person && <span className="text-soft">, by {e.by}</span>}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+/** One's own password and PIN. */
+export function OwnSecret({ me }: { me: Me }) {
+  const [form, setForm] = useState({ password: '', newPassword: '', newPin: '' });
+  const send = useSend('people.ownSecret', {
+    quiet: true,
+    onDone: () => {
+      toast.success('It is changed.');
+      setForm({ password: '', newPassword: '', newPin: '' });
+    },
+  });
+  const field = (name: keyof typeof form, label: string, autoComplete: string) => (
+    <Field
+      label={label}
+      type="password"
+      autoComplete={autoComplete}
+      value={form[name]}
+      onChange={(e) => setForm((was) => ({ ...was, [name]: e.target.value }))}
+    />
+  );
+  return (
+    <form
+      className="max-w-md space-y-3"
+      onSubmit={(e) => {
+        e.preventDefault();
+        const { password, newPassword, newPin } = form;
+        send.mutate({ body: { password, ...(newPassword && { newPassword }), ...(newPin && { newPin }) } });
+      }}
+    >
+      <h1 className="code text-3xl">{me.name}</h1>
+      {field('password', 'Your password as it is', 'current-password')}
+      {field('newPassword', 'A new password', 'new-password')}
+      {field('newPin', 'A new PIN for your badge', 'new-password')}
+      <Trouble error={send.error} />
+      <Button look="next" type="submit" disabled={!form.password || (!form.newPassword && !form.newPin) || send.isPending}>
+        Change it
+      </Button>
+    </form>
+  );
+}
