@@ -2,7 +2,7 @@ import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { qty, sumQty, type Qty } from '#core/base';
 import type { HandEvent } from '#core/floor';
-import { BINS, codeOf, GOODS, play, scanOf, testFloor } from '../floor/testing.ts';
+import { BINS, codeOf, GOODS, labelOf, play, scanOf, stampNow, testFloor } from '../floor/testing.ts';
 import {
   COUNT_BEGINS,
   countingSaid,
@@ -13,6 +13,7 @@ import {
   totalIn,
   type CountChoice,
   type CountJob,
+  type HandTally,
 } from './index.ts';
 
 const { jar, lot, dated, serial } = GOODS;
@@ -192,5 +193,89 @@ describe('laws of counting', () => {
       }),
       { numRuns: 150 },
     );
+  });
+});
+
+describe('what is whose, and what a step waits for', () => {
+  const others = (bin: { id: HandTally['bin'] }, at: string, more: Partial<HandTally> = {}): HandTally => ({
+    key: `other-${bin.id}-${at}`,
+    bin: bin.id,
+    item: jar.id,
+    lot: null,
+    serial: null,
+    qty: whole(3),
+    person: 9,
+    at,
+    ...more,
+  });
+  const LATER = '2099-01-01T00:00:00.000Z';
+  it('undo and numbers are of one’s own last scan in this bin, whatever a colleague counted since', () => {
+    const job = { ...COUNT, tallies: [others(BINS.a, LATER), others(BINS.b, LATER)] };
+    const c = count([scan('A-02-1'), scan(codeOf(jar)), key('4'), undo], job);
+    expect(c.after.tallies.map((t) => t.person)).toEqual([9, 9]);
+    expect(c.words.at(-1)).toContain('Taken out again: 4');
+    expect(count([scan('A-02-1'), undo], job).said.at(-1)).toMatchObject({ said: 'counting.nothingOfYours' });
+    expect(count([scan('A-02-1'), key('4')], job).done).toEqual([]);
+    // One's own of another bin is not the last one here.
+    const elsewhere = count([scan('A-02-1'), scan(codeOf(jar)), scan('A-01-1'), choose({ what: 'add' }), undo], job);
+    expect(elsewhere.in(BINS.c, jar)).toBe(whole(1));
+    expect(elsewhere.said.at(-1)).toMatchObject({ said: 'counting.nothingOfYours' });
+  });
+  it('a tally adds to an earlier visit only where somebody said so', () => {
+    const adds = (events: readonly Event[]): boolean[] =>
+      count(events).done.flatMap((d) => (d.does.kind === 'count.tally' ? [d.does.adds] : []));
+    const twice = [scan('A-01-1'), scan(codeOf(jar)), scan('A-01-2'), scan('A-01-1')];
+    expect(adds([...twice, choose({ what: 'add' }), scan(codeOf(jar))])).toEqual([false, true]);
+    expect(adds([...twice, choose({ what: 'again' }), scan(codeOf(jar))])).toEqual([false, false]);
+    expect(adds([...twice, choose({ what: 'add' }), scan('A-02-1'), scan(codeOf(jar))])).toEqual([false, false]);
+  });
+  it('beginning again takes out what was told up to that moment, and leaves what came later', () => {
+    const job = { ...COUNT, tallies: [others(BINS.a, '2026-11-26T08:00:01.000Z'), others(BINS.a, '2026-11-26T08:00:02.000Z')] };
+    const again = (at: string) =>
+      foldCount(job, [{ does: { kind: 'count.again', count: 1, bin: BINS.a.id }, stamp: { ...stampNow(), at } }]);
+    expect(again('2026-11-26T08:00:01.000Z').tallies.map((t) => t.at)).toEqual(['2026-11-26T08:00:02.000Z']);
+    expect(again('2026-11-26T08:00:02.000Z').tallies).toEqual([]);
+    expect(again('2026-11-26T08:00:00.000Z').tallies).toHaveLength(2);
+  });
+  it('a label that carries its lot or serial answers the question; one that does not is the goods themselves', () => {
+    const l = count([scan('A-01-1'), labelOf(lot), labelOf(lot), labelOf(lot, { lot: 'L-1' })]);
+    expect(l.words[2]).toBe('That is the code of LOT-3 itself. Scan or key its lot.');
+    expect(l.in(BINS.a, lot, 'L-1')).toBe(whole(1));
+    const s = count([scan('A-01-1'), labelOf(serial), labelOf(serial), labelOf(serial, { serial: 'S-7' }), undo, scan('S-8')]);
+    expect(s.words[2]).toBe('That is the code of SERIAL-5 itself. Scan its serial.');
+    // Taking one out does not end the question: the next serial is counted without the goods.
+    expect(s.after.tallies.map((t) => t.serial)).toEqual(['S-8']);
+    const many = count([scan('A-01-1'), labelOf(jar, { labelled: 24 })]);
+    expect(many.in(BINS.a, jar)).toBe(whole(24));
+  });
+  it('a serial that is known is goods and serial in one scan', () => {
+    const known = testFloor([{ bin: BINS.b.id, item: serial.id, serial: 'S-1' }]);
+    const step = stepCount({ ...COUNT_BEGINS, bin: BINS.a.id }, scanOf(known, 'S-1'), COUNT, known, stampNow());
+    expect(step.does).toMatchObject([{ kind: 'count.tally', item: serial.id, serial: 'S-1', qty: whole(1), bin: BINS.a.id }]);
+  });
+  it('numbers that are none, answers to nothing that was asked, and a count that is closed change nothing', () => {
+    const quiet = (events: readonly Event[], job = COUNT) => count(events, job);
+    const at = [scan('A-01-1'), labelOf(serial, { serial: 'S-9' })];
+    expect(quiet([...at, key('2')]).said.at(-1)).toMatchObject({ tone: 'wrong', said: 'counting.badNumber' });
+    for (const text of ['abc', '1.5', '-1']) expect(quiet([scan('A-01-1'), scan(codeOf(jar)), key(text)]).in(BINS.a, jar)).toBe(whole(1));
+    for (const choice of [{ what: 'sure' }, { what: 'date', date: '2030-01-01' }, { what: 'anotherLot' }] as const)
+      expect(quiet([scan('A-01-1'), choose(choice)]).done).toEqual([]);
+    expect(quiet([choose({ what: 'again' }), choose({ what: 'verdict', verdict: 'none' })]).done).toEqual([]);
+    expect(quiet([scan('A-01-1')], { ...COUNT, state: 'thrown' }).words[0]).toContain('thrown away');
+    expect(quiet([scan('A-01-1')], { ...COUNT, state: 'posted' }).words[0]).toContain('is posted');
+    expect(count([scan('A-01-1'), scan('A-01-2')]).said).toMatchObject([{ next: false }, { next: true }]);
+  });
+});
+
+describe('a serial that two kinds of goods bear', () => {
+  const both = testFloor([
+    { bin: BINS.b.id, item: serial.id, serial: '1001' },
+    { bin: BINS.c.id, item: GOODS.out.id, serial: '1001' },
+  ]);
+  const counted = (bin: { id: HandTally['bin'] }) =>
+    stepCount({ ...COUNT_BEGINS, bin: bin.id }, scanOf(both, '1001'), COUNT, both, stampNow());
+  it('is counted as what lies in this bin by the records, and asked about where neither does', () => {
+    expect(counted(BINS.b).does).toMatchObject([{ item: serial.id, serial: '1001' }]);
+    expect(counted(BINS.a)).toMatchObject({ does: [], says: { tone: 'wrong', said: 'counting.isNot' } });
   });
 });

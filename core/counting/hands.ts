@@ -1,5 +1,6 @@
 import { formatQty, ONE, parseQty, sumQty, ZERO, type BinId, type ItemId, type Qty } from '#core/base';
 import {
+  goodsOfSerial,
   isDoubtful,
   isUnlikely,
   labelFor,
@@ -229,7 +230,7 @@ function stepScan(at: CountAt, meaning: Meaning, job: CountJob, facts: Facts, st
   }
   if (meaning.kind === 'item') return find(at, meaning, job, facts, stamp);
   if (meaning.kind === 'serial') {
-    const item = facts.item(meaning.serials[0]?.item ?? 0);
+    const item = facts.item(goodsOfSerial(meaning.serials, (b) => b === at.bin) ?? 0);
     const [pack] = item?.packs ?? [];
     if (item && pack)
       return find(at, { item, pack, lot: null, expires: null, made: null, serial: meaning.text, labelled: null }, job, facts, stamp);

@@ -1,7 +1,7 @@
 import { describe, expect, it } from '@jest/globals';
 import { qty, type LotId } from '#core/base';
 import { BINS, codeOf, GOODS, testFloor } from './testing.ts';
-import { labelFor, meaningBy } from './index.ts';
+import { goodsOfSerial, labelFor, meaningBy, type ContentFact } from './index.ts';
 
 const { jar, lot, dated, serial } = GOODS;
 
@@ -51,5 +51,22 @@ describe('C8 C9 what answers where a lot or a serial is asked for', () => {
     expect(labelFor(meaningBy(facts, ' NEW-1 '), 'serial', serial.id)).toBe('NEW-1');
     for (const text of ['x'.repeat(41), 'a\u0007b', 'A-01-1', 'PO-1', codeOf(jar)])
       expect(labelFor(meaningBy(facts, text), 'lot', lot.id)).toBeNull();
+  });
+});
+
+describe('a serial by itself', () => {
+  const at = (item: { id: ContentFact['item'] }, bin: { id: ContentFact['bin'] }) => ({ item: item.id, bin: bin.id, serial: '1001' });
+  const serials = (...lying: ReturnType<typeof at>[]) => testFloor(lying).serialsBy('1001');
+  const here = (bin: { id: number }) => (id: number) => id === bin.id;
+  it('means the goods that alone bear it, wherever they lie', () => {
+    expect(goodsOfSerial(serials(at(GOODS.serial, BINS.a)), here(BINS.b))).toBe(GOODS.serial.id);
+  });
+  it('of two kinds of goods that bear it, those that lie here; never one of them by chance', () => {
+    const two = serials(at(GOODS.serial, BINS.a), at(GOODS.out, BINS.b));
+    expect(goodsOfSerial(two, here(BINS.a))).toBe(GOODS.serial.id);
+    expect(goodsOfSerial(two, here(BINS.b))).toBe(GOODS.out.id);
+    expect(goodsOfSerial(two, here(BINS.c))).toBeNull();
+    expect(goodsOfSerial(serials(at(GOODS.serial, BINS.a), at(GOODS.out, BINS.a)), here(BINS.a))).toBeNull();
+    expect(goodsOfSerial([], here(BINS.a))).toBeNull();
   });
 });

@@ -114,3 +114,13 @@ export function labelFor(meaning: Meaning, wanted: 'lot' | 'serial', item: numbe
 export function isDoubtful(meaning: Meaning, doubted: string | undefined): boolean {
   return meaning.kind === 'unknown' && meaning.looksLikeGoods && doubted !== meaning.text.trim();
 }
+
+/** Which goods a serial by itself means: those that alone bear it, else those that alone bear it here. Null where several do, or none: two kinds of goods
+ *  may count their serials alike, and the wrong one must never be taken by chance. `isHere`: whether a bin is where the hand stands. */
+export function goodsOfSerial(serials: readonly ContentFact[], isHere: (bin: number) => boolean): number | null {
+  const only = (of: readonly ContentFact[]): number | null => {
+    const items = new Set(of.map((s) => s.item as number));
+    return items.size === 1 ? ([...items][0] ?? null) : null;
+  };
+  return only(serials) ?? only(serials.filter((s) => isHere(s.bin)));
+}

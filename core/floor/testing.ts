@@ -135,3 +135,22 @@ export function play<At, Choice, Said, Does>(
   }
   return { at, said, done };
 }
+
+/** A scan of a GS1 label of these goods that says more than what they are. `labelled` in whole units. */
+export const labelOf = (
+  i: ItemFact,
+  says: { lot?: string; expires?: string; serial?: string; labelled?: number } = {},
+): { kind: 'scan'; meaning: Meaning } => ({
+  kind: 'scan',
+  meaning: {
+    kind: 'item',
+    text: `(01)${i.code}`,
+    item: i,
+    pack: i.packs[0] as ItemFact['packs'][number],
+    lot: says.lot ?? null,
+    expires: says.expires ?? null,
+    made: null,
+    serial: says.serial ?? null,
+    labelled: says.labelled === undefined ? null : whole(says.labelled),
+  },
+});

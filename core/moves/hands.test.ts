@@ -2,7 +2,7 @@ import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { qty, type Qty } from '#core/base';
 import type { ContentFact, FactBook, HandEvent } from '#core/floor';
-import { BINS, codeOf, GOODS, play, scanOf, testFloor } from '../floor/testing.ts';
+import { BINS, codeOf, GOODS, labelOf, play, scanOf, testFloor } from '../floor/testing.ts';
 import {
   moveDeltasOf,
   movesSaid,
@@ -182,5 +182,60 @@ describe('laws of moving', () => {
       }),
       { numRuns: 150 },
     );
+  });
+});
+
+describe('what is meant, and the way back', () => {
+  const words = (texts: readonly (string | Event)[], source: MoveSource = 'bin') => carry(texts, source);
+  const back = choose({ what: 'back' });
+  it('back lays the goods down where they are: at the bin, at arrivals, from a doubt to the hand', () => {
+    expect(words(['A-01-1', codeOf(jar), back]).at).toEqual({ step: 'goods', from: BINS.a.id });
+    expect(words(['A-01-1', codeOf(dated), back]).at).toEqual({ step: 'goods', from: BINS.a.id });
+    expect(words(['A-01-1', codeOf(serial), back]).at).toEqual({ step: 'goods', from: BINS.a.id });
+    expect(words([codeOf(jar), back], 'arrivals').at).toEqual({ step: 'goods', from: null });
+    const doubted = words(['A-01-1', codeOf(jar), key('3'), 'SCRAP', back]);
+    expect(doubted.at).toMatchObject({ step: 'to', hand: { item: { id: jar.id }, qty: whole(3) } });
+    expect(words(['A-01-1', codeOf(jar), key('3'), 'SCRAP', back, 'A-02-1']).puts).toMatchObject([{ to: BINS.c.id, qty: whole(3) }]);
+    expect(words([back]).at).toEqual({ step: 'from' });
+  });
+  it('a label that says its lot or serial takes that one of several, without a question', () => {
+    expect(words(['A-01-1', labelOf(dated, { lot: 'LATER' }), 'A-02-1']).puts).toMatchObject([{ lot: 'LATER', qty: whole(1) }]);
+    expect(words(['A-01-1', labelOf(serial, { serial: 'S-2' }), 'A-02-1']).puts).toMatchObject([{ serial: 'S-2', qty: whole(1) }]);
+    expect(words(['A-01-1', 'S-1', 'A-02-1']).puts).toMatchObject([{ item: serial.id, serial: 'S-1' }]);
+    expect(words(['A-01-1', labelOf(jar, { labelled: 6 }), 'A-02-1']).puts).toMatchObject([{ qty: whole(6) }]);
+  });
+  it('goods that the records have elsewhere are carried when the hand says so, with the date of their lot', () => {
+    const absent = words(['A-02-2', labelOf(dated, { lot: 'NEXT' })]);
+    expect(absent).toMatchObject({ at: { step: 'absent', hand: { lot: 'NEXT', expires: '2027-01-31' } }, done: [] });
+    expect(words(['A-02-2', labelOf(dated, { lot: 'NEXT' }), choose({ what: 'sure' }), 'A-02-1']).puts).toMatchObject([
+      { from: BINS.empty.id, to: BINS.c.id, lot: 'NEXT', qty: whole(1) },
+    ]);
+    expect(words(['A-02-2', labelOf(dated, { lot: 'NEXT' }), 'PO-3001']).words.at(-1)).toContain('Scan the bin where it goes.');
+  });
+  it('a full hand takes nothing else, also while its bin is doubted', () => {
+    for (const at of [
+      ['A-01-1', codeOf(jar)],
+      ['A-01-1', codeOf(jar), 'SCRAP'],
+    ])
+      for (const other of ['S-1', codeOf(dated), labelOf(jar, { lot: 'X-1' })])
+        expect(words([...at, other]).said.at(-1)).toMatchObject({ tone: 'wrong', said: 'moves.handIsFull' });
+  });
+  it('a serial that two kinds of goods bear is the one that lies in this bin', () => {
+    const facts = testFloor([
+      { bin: BINS.a.id, item: GOODS.out.id, serial: '1001' },
+      { bin: BINS.b.id, item: serial.id, serial: '1001' },
+    ]);
+    expect(carry(['A-01-2', '1001', 'A-02-1'], 'bin', facts).puts).toMatchObject([{ item: serial.id, serial: '1001' }]);
+    expect(carry(['A-02-2', '1001'], 'bin', facts)).toMatchObject({ done: [], at: { step: 'goods' } });
+  });
+  it('what is proposed is a shelf that is picked from, in the store of the goods', () => {
+    const hand = { from: BINS.arrivals.id, item: lot, lot: 'L-9', qty: whole(1) };
+    const cold = { ...BINS.empty, id: 999 as typeof BINS.empty.id, address: 'C-01', purpose: 'cold', walk: 0 };
+    const facts = testFloor([{ bin: BINS.scrap.id, item: lot.id, lot: 'L-9' }]);
+    facts.putBin(cold);
+    facts.putBin({ ...cold, id: 998 as typeof BINS.empty.id, address: 'B-01', purpose: 'storage', pickable: false });
+    expect(facts.bin(suggestFor(hand, facts)?.bin ?? 0)?.address).toBe('A-03-1');
+    const chilled = { ...hand, item: { ...lot, storageClass: 'cold' } };
+    expect(facts.bin(suggestFor(chilled, facts)?.bin ?? 0)?.address).toBe('C-01');
   });
 });

@@ -1,5 +1,6 @@
 import { addQty, formatQty, ONE, parseQty, type BinId, type ItemId, type Qty } from '#core/base';
 import {
+  goodsOfSerial,
   isUnlikely,
   meaningWords,
   moveDeltas,
@@ -208,7 +209,8 @@ function scanGoods(at: MoveAt, meaning: Extract<Meaning, { kind: 'item' | 'seria
   if (at.step === 'from') return say(at, { tone: 'wrong', said: 'moves.firstBin' });
   const hand = at.step === 'to' || at.step === 'sure' || at.step === 'absent' ? at.hand : null;
   const from = hand ? hand.from : (at as Extract<MoveAt, { step: 'goods' | 'lot' | 'serial' }>).from;
-  const item = meaning.kind === 'item' ? meaning.item : facts.item(meaning.serials[0]?.item ?? 0);
+  const isHere = (bin: number): boolean => (from === null ? facts.bin(bin)?.use === source : bin === from);
+  const item = meaning.kind === 'item' ? meaning.item : facts.item(goodsOfSerial(meaning.serials, isHere) ?? 0);
   if (!item) return say(at, { tone: 'wrong', said: 'moves.isNot', meaning, wanted: wantedAt(at) });
   const serial = meaning.kind === 'serial' ? meaning.text : meaning.serial;
   const lot = meaning.kind === 'item' ? meaning.lot : null;

@@ -2,7 +2,7 @@ import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { qty, sumQty, type Qty } from '#core/base';
 import type { ContentFact, FactBook, HandEvent } from '#core/floor';
-import { BINS, codeOf, GOODS, play, scanOf, testFloor } from '../floor/testing.ts';
+import { BINS, codeOf, GOODS, labelOf, play, scanOf, testFloor } from '../floor/testing.ts';
 import {
   foldRound,
   openOf,
@@ -215,5 +215,95 @@ describe('laws of walking', () => {
       }),
       { numRuns: 300 },
     );
+  });
+});
+
+describe('what is whose, and which pick is meant', () => {
+  it('undo is of one’s own last pick, by when it was done, not by how it came', () => {
+    const taken = (key: string, person: number, at: string) => ({ key, pick: 'p1', qty: whole(1), serial: null, person, at });
+    const job = {
+      ...ROUND,
+      taken: [
+        taken('late', 7, '2026-11-26T07:00:03.000Z'),
+        taken('early', 7, '2026-11-26T07:00:01.000Z'),
+        taken('others', 9, '2026-11-26T07:00:09.000Z'),
+      ] as RoundJob['taken'],
+    };
+    expect(ownTaken(job, 7).map((t) => t.key)).toEqual(['late', 'early']);
+    expect(walk([undo, undo, undo], job).done.map((d) => d.does)).toMatchObject([{ taken: 'late' }, { taken: 'early' }]);
+    expect(walk([{ kind: 'undo', key: 'early' }], job).done.map((d) => d.does)).toMatchObject([{ taken: 'early' }]);
+    const onlyOthers = walk([undo], { ...job, taken: job.taken.slice(2) });
+    expect(onlyOthers.said).toMatchObject([{ said: 'picking.nothingToUndo' }]);
+    expect(onlyOthers.done).toEqual([]);
+  });
+  it('at one bin the lower slot is filled first; of one slot the picks keep their order', () => {
+    const picks = [
+      pick('b', jar, BINS.a, 1, { slot: 2, order: 'CO-2' }),
+      pick('c', jar, BINS.a, 1, { slot: 1, order: 'CO-1' }),
+      pick('a', jar, BINS.a, 1, { slot: 2, order: 'CO-3' }),
+    ];
+    const w = walk(['A-01-1', codeOf(jar), codeOf(jar), codeOf(jar)], { ...ROUND, picks });
+    expect(w.done.map((d) => (d.does as { pick: string }).pick)).toEqual(['c', 'a', 'b']);
+  });
+  it('of two lots in one bin the label says which is meant; a lot that is not to be taken is wrong', () => {
+    const picks = [pick('n', dated, BINS.b, 1, { lot: 'NEXT' }), pick('l', dated, BINS.b, 1, { lot: 'LATER' })];
+    const w = walk(['A-01-2', labelOf(dated, { lot: 'LATER' }), labelOf(dated, { lot: 'NEXT' })], { ...ROUND, picks });
+    expect(w.done.map((d) => (d.does as { pick: string }).pick)).toEqual(['l', 'n']);
+    const wrong = walk([...TO_LOTS, 'A-01-2', labelOf(dated, { lot: 'LATER' })]);
+    expect(wrong.said.at(-1)).toMatchObject({ tone: 'wrong', error: { code: 'picking.wrongLot' } });
+    // Asked for the lot, its goods alone are no answer; a label with the lot is.
+    const asked = walk([...TO_LOTS, 'A-01-2', labelOf(dated), labelOf(dated), labelOf(dated, { lot: 'NEXT' })]);
+    expect(asked.said.slice(-3)).toMatchObject([{ tone: 'look' }, { said: 'picking.itsGoods' }, { said: 'picking.taken' }]);
+  });
+  it('a serial that is known is taken by its scan alone; after the last one nothing is asked', () => {
+    const at = [...TO_SERIALS, 'A-02-1'];
+    const w = walk([...at, 'S-2', 'S-3']);
+    expect(w.after.taken.slice(-2).map((t) => t.serial)).toEqual(['S-2', 'S-3']);
+    expect(walk([...at, 'S-2']).at.asks.what).toBe('serial');
+    expect(w.at.asks.what).toBe('goods');
+    expect(walk([...at, 'S-2', key('2')]).said.at(-1)).toMatchObject({ tone: 'wrong', said: 'picking.badNumber' });
+  });
+  it('a number: none, the same again, and fewer than were taken do nothing; more takes the rest', () => {
+    const at = ['A-01-1', codeOf(jar), codeOf(jar)];
+    for (const text of ['0', 'x', '1', '1.5']) {
+      const w = walk([...at, key(text)]);
+      expect([w.done.length, w.said.at(-1)?.tone]).toEqual([2, 'wrong']);
+    }
+    expect(walk([...at, key('2')]).said.at(-1)).toMatchObject({ tone: 'right', said: 'picking.taken' });
+    expect(walk([...at, key('2')]).done).toHaveLength(2);
+    expect(walk([...at, key('5')]).done.at(-1)?.does).toMatchObject({ qty: whole(3) });
+  });
+  it('what lies in the bins while the server has not heard of it: goods, lot and date leave the bin for the cart', () => {
+    const does = walk([...TO_LOTS, 'A-01-2', labelOf(dated, { lot: 'NEXT' })]).done.at(-1)?.does;
+    const deltas = pickDeltasOf(does as never, ROUND, testFloor(LYING));
+    expect(deltas).toMatchObject([
+      { bin: BINS.b.id, lot: 'NEXT', expires: '2027-01-31', qty: whole(-1) },
+      { bin: BINS.cart.id, lot: 'NEXT', expires: '2027-01-31', qty: whole(1) },
+    ]);
+  });
+  it('G6 instead: not where trouble with the same goods was, nor what is planned away, but where others had trouble', () => {
+    const report = choose({ what: 'report', kind: 'short' });
+    const instead = (picks: readonly HandPick[], lying: Partial<ContentFact>[]) =>
+      walk(['A-01-1', report], { ...ROUND, picks }, testFloor(lying)).done.flatMap((d) => ('instead' in d.does ? d.does.instead : []));
+    const lying = [
+      { bin: BINS.a.id, item: jar.id, qty: 5 as Qty },
+      { bin: BINS.b.id, item: jar.id, qty: 5 as Qty },
+      { bin: BINS.c.id, item: jar.id, qty: 5 as Qty },
+    ];
+    const mine = pick('p1', jar, BINS.a, 4);
+    expect(instead([mine], lying)).toMatchObject([{ bin: BINS.b.id, qty: whole(4) }]);
+    expect(instead([mine, pick('p2', jar, BINS.b, 0, { trouble: 'short' })], lying)).toMatchObject([{ bin: BINS.c.id }]);
+    expect(instead([mine, pick('p2', dated, BINS.b, 0, { trouble: 'short' })], lying)).toMatchObject([{ bin: BINS.b.id }]);
+    // All that lies there is for another order already.
+    expect(instead([mine, pick('p2', jar, BINS.b, 5)], lying)).toMatchObject([{ bin: BINS.c.id, qty: whole(4) }]);
+    const lots = instead(
+      [pick('p1', dated, BINS.a, 2, { lot: 'NEXT' })],
+      [
+        { bin: BINS.a.id, item: dated.id, lot: 'NEXT', qty: 2 as Qty },
+        { bin: BINS.b.id, item: dated.id, lot: 'LATER', qty: 9 as Qty },
+        { bin: BINS.c.id, item: dated.id, lot: 'OLD', qty: 9 as Qty },
+      ],
+    );
+    expect(lots).toEqual([{ key: expect.stringMatching(/^act-/), bin: BINS.b.id, lot: 'LATER', qty: whole(2) }]);
   });
 });

@@ -13,6 +13,7 @@ import {
   type Qty,
 } from '#core/base';
 import {
+  goodsOfSerial,
   isDoubtful,
   labelFor,
   meaningWords,
@@ -248,7 +249,8 @@ function stepScan(at: PickAt, meaning: Meaning, stop: HandStop, job: RoundJob, f
       return say(at, { tone: 'look', said: 'picking.itsGoods', code: meaning.item.code, wanted: asks.what });
   }
   if (meaning.kind === 'serial') {
-    const meant = stop.open.find((p) => meaning.serials.some((s) => s.item === p.item));
+    const goods = goodsOfSerial(meaning.serials, (b) => b === stop.bin.id);
+    const meant = stop.open.find((p) => p.item === goods);
     if (meant) return take(at, meant, { qty: ONE, lot: null, serial: meaning.text }, job, facts, stamp);
   }
   if (meaning.kind !== 'item') return say(at, { tone: 'wrong', said: 'picking.isNot', meaning, wanted: 'goods', bin });

@@ -2,7 +2,7 @@ import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { qty, type Qty } from '#core/base';
 import type { HandEvent } from '#core/floor';
-import { BINS, codeOf, GOODS, play, scanOf, testFloor } from '../floor/testing.ts';
+import { BINS, codeOf, GOODS, labelOf, play, scanOf, stampNow, testFloor } from '../floor/testing.ts';
 import {
   foldDelivery,
   lineOf,
@@ -239,5 +239,62 @@ describe('laws of receiving', () => {
         receive(raw.flatMap((t) => [scan(t), key(t)]));
       }),
     );
+  });
+});
+
+describe('what is whose, and what a label may bear', () => {
+  it('undo is of one’s own entry, the last or the one that is named; a colleague’s stays', () => {
+    const theirs = { ...receive([scan(codeOf(jar))]).after.entries[0], key: 'theirs', person: 9, at: '2099-01-01T00:00:00.000Z' };
+    const job = { ...DELIVERY, entries: [theirs as DeliveryJob['entries'][number]] };
+    const two = receive([scan(codeOf(jar)), scan(codeOf(rope))], job);
+    const first = two.after.entries.find((e) => e.person === 7 && e.item === jar.id)?.key ?? '';
+    const left = (acts: readonly Event[]) =>
+      receive([scan(codeOf(jar)), scan(codeOf(rope)), ...acts], job).after.entries.map((e) => [e.person, e.item]);
+    expect(left([undo])).toEqual([
+      [9, jar.id],
+      [7, jar.id],
+    ]);
+    expect(first).not.toBe('');
+    expect(left([undo, undo, undo])).toEqual([[9, jar.id]]);
+    const named = stepReceive(two.at, { kind: 'undo', key: first }, two.after, facts, stampNow());
+    expect(named.does).toEqual([{ kind: 'receive.takeOut', delivery: 1, entry: first }]);
+    expect(stepReceive(two.at, { kind: 'undo', key: 'theirs' }, two.after, facts, stampNow()).does).toEqual([]);
+  });
+  it('a lot has forty letters at most; the date that was said for it goes with the next', () => {
+    const long = (n: number) => receive([scan(codeOf(lot)), scan('L'.repeat(n))]);
+    expect(long(40).arrived(lot)).toBe(whole(1));
+    expect(long(41).said.at(-1)).toMatchObject({ tone: 'wrong', said: 'receiving.badLot' });
+    const d = receive([
+      scan(codeOf(dated)),
+      scan('D-9'),
+      choose({ what: 'date', date: '2030-01-01' }),
+      scan(codeOf(dated)),
+      scan(codeOf(jar)),
+      scan(codeOf(dated)),
+    ]);
+    expect(d.after.entries.filter((e) => e.item === dated.id).map((e) => [e.lot, e.expires])).toEqual(Array(3).fill(['D-9', '2030-01-01']));
+    // A label with a date of its own is asked about: one lot has one date.
+    const other = receive([labelOf(dated, { lot: 'D-9', expires: '2030-01-01' }), labelOf(dated, { lot: 'D-9', expires: '2031-01-01' })]);
+    expect(other.at.asks).toMatchObject({ what: 'whichDate', known: '2030-01-01', given: '2031-01-01' });
+    // Another lot with another date is no contradiction.
+    expect(
+      receive([labelOf(dated, { lot: 'D-9', expires: '2030-01-01' }), labelOf(dated, { lot: 'D-8', expires: '2031-01-01' })]).arrived(
+        dated,
+      ),
+    ).toBe(whole(2));
+  });
+  it('while a date is asked, a scan of anything else enters nothing and says what it is', () => {
+    const asked = [scan(codeOf(dated)), scan('D-9')];
+    for (const text of ['zzz', 'PO-3001', 'A-01-1']) {
+      const r = receive([...asked, scan(text)]);
+      expect(r.done).toEqual([]);
+      expect(r.said.at(-1)?.tone).toBe('wrong');
+    }
+    expect(receive([...asked, scan('PO-3001')]).at.asks.what).toBe('date');
+    const serials = receive([scan(codeOf(serial)), scan(codeOf(serial))]);
+    expect(serials.words.at(-1)).toBe('That is the code of SERIAL-5 itself. Scan its serial.');
+    expect(receive([scan(codeOf(lot)), scan(codeOf(lot))]).words.at(-1)).toBe('That is the code of LOT-3 itself. Scan or key its lot.');
+    expect(receive([scan(codeOf(lot)), scan('A-01-1')]).words.at(-1)).toContain('Scan goods');
+    expect(receive([scan(codeOf(lot)), scan('PO-3001')]).words.at(-1)).toContain('lot');
   });
 });

@@ -102,3 +102,21 @@ describe('H the bench, by scanner alone', () => {
     expect(b.at).toEqual({ order: 2, seen: {}, last: null, parcels: 1 });
   });
 });
+
+describe('numbers at the bench', () => {
+  it('belong to what was scanned last: none before, no nothing, no parts of what is whole', () => {
+    expect(bench(['CO-5001', key('3')]).words.at(-1)).toBe('Scan the sheet of an order, or choose one.');
+    expect(bench([key('3')]).words).toEqual(['Scan the sheet of an order, or choose one.']);
+    for (const text of ['0', 'x', '1.5']) {
+      const b = bench(['CO-5001', codeOf(jar), key(text)]);
+      expect(b.words.at(-1)).toBe(`“${text}” is no number here.`);
+      expect(b.at.seen[jar.id]).toBe(whole(1));
+    }
+    // A number is how many there are, not how many more.
+    expect(bench(['CO-5001', codeOf(jar), codeOf(jar), key('3')]).at.seen[jar.id]).toBe(whole(3));
+    const metres = { ...ORDER, pieces: [{ ...ORDER.pieces[0], item: GOODS.rope.id, qty: qty(2500) } as (typeof ORDER.pieces)[number]] };
+    expect(
+      bench(['CO-5001', codeOf(GOODS.rope), key('2,5')], [{ ...metres, lines: [{ item: GOODS.rope.id, open: qty(2500) }] }]).words.at(-1),
+    ).toContain('All seen');
+  });
+});
