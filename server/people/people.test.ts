@@ -105,7 +105,9 @@ describe('L4 people', () => {
     const own = (password: string, newPassword: string) => odile.ask('people.ownSecret', { body: { password, newPassword } });
     expect((await own('wrong', 'quarter past nine')).problem.code).toBe('people.wrongPassword');
     expect((await own('comb-and-frame', 'short')).problem.code).toBe('people.weakPassword');
+    const elsewhere = await house.signIn('Odile Wrack');
     expect((await own('comb-and-frame', 'quarter past nine')).status).toBe(200);
+    expect((await elsewhere.ask('orders.list')).status).toBe(401);
     expect((await odile.ask('orders.list')).status).toBe(200);
     expect((await lead.ask('people.endSessions', { params: { id: await idOf('Odile Wrack') } })).reply.ended).toBe(1);
     expect((await odile.ask('orders.list')).status).toBe(401);

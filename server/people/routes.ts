@@ -5,7 +5,7 @@ import type { Me } from '#contract/people';
 import { DEMO_PEOPLE } from './demo-people.ts';
 import { makeFirstLead, waitsForFirstLead } from './first-lead.ts';
 import { readMe } from './me.ts';
-import { addPerson, changePerson, endSessions, noteEvent, selectEvents, selectStaff } from './staff.ts';
+import { addPerson, changeOwnSecret, changePerson, endSessions, letIn, noteEvent, selectEvents, selectStaff } from './staff.ts';
 import { claimTry, deleteFailures, selectByBadge, selectByName, selectPeople, updateWorksAt } from './store.ts';
 
 declare module 'express-session' {
@@ -50,8 +50,7 @@ export const peopleHandlers: RoomHandlers<'people'> = {
     return { ok: true };
   },
   'people.letIn': async (trx, { me, params }) => {
-    await deleteFailures(trx, `person:${params.id}`);
-    await noteEvent(trx, { what: 'letIn', person: params.id, by: me.id });
+    await letIn(trx, params.id, me.id);
     announce(trx, 'people');
     return { ok: true };
   },
@@ -60,7 +59,7 @@ export const peopleHandlers: RoomHandlers<'people'> = {
     announce(trx, 'people', { person: params.id });
     return { ended };
   },
-  'people.ownSecret': async (house, { me, body }) => {
+  'people.ownSecret': async (house, { me, body }, req) => {
     const [own] = await query<{ password_hash: string | null; pin_hash: string | null }>(
       house.db,
       `SELECT password_hash, pin_hash FROM person WHERE id = ?`,
@@ -68,9 +67,7 @@ export const peopleHandlers: RoomHandlers<'people'> = {
     );
     // Proved by what one has: the password at the desk, the PIN where that is all there is.
     await prove(house, `person:${me.id}`, me.id, own?.password_hash ?? own?.pin_hash ?? null, body.password, 'people.wrongPassword');
-    await house.db.transaction(async (trx) => {
-      await changePerson(trx, me.id, { password: body.newPassword, pin: body.newPin }, me.id);
-    });
+    await house.db.transaction((trx) => changeOwnSecret(trx, me.id, { password: body.newPassword, pin: body.newPin }, req.sessionID));
     return { ok: true };
   },
   'people.events': async (db, { query: asked }) => ({

@@ -1,11 +1,11 @@
 import { hash } from '@node-rs/argon2';
 import { decideStaff, type Role, type Staff, type StaffChange } from '#core/people';
 import { LOCK_CLASS, query, refuse, valueOf, type Db, type Trx } from '#server/kernel';
+import { deleteFailures } from './store.ts';
 
 type Reads = Pick<Db, 'raw'>;
 /** What is kept of people beside stock: who came in, who tried in vain, who changed whom. */
-export type PersonEvent =
-  'in' | 'tried' | 'shutOut' | 'letIn' | 'added' | 'changed' | 'locked' | 'unlocked' | 'ended' | 'ownSecret' | 'sites';
+export type PersonEvent = 'in' | 'tried' | 'shutOut' | 'letIn' | 'added' | 'changed' | 'locked' | 'unlocked' | 'ended' | 'sites';
 
 /** Keeps that something happened to a person or was done by one. Details never hold a secret. */
 export async function noteEvent(
@@ -52,13 +52,32 @@ export async function addPerson(
   return id;
 }
 
+async function findPerson(db: Reads, id: number): Promise<StaffRow> {
+  const [person] = await query<StaffRow>(db, `${STAFF} WHERE id = ?`, [id]);
+  return person ?? refuse({ code: 'people.unknownPerson', id });
+}
+
+/** Gives somebody the tries back that were made in vain.
+ *  Errors: nobody of that number. */
+export async function letIn(trx: Trx, id: number, by: number): Promise<void> {
+  await findPerson(trx, id);
+  await deleteFailures(trx, `person:${id}`);
+  await noteEvent(trx, { what: 'letIn', person: id, by });
+}
+
+/** Changes one's own password or PIN, which was proved before. Sessions that are open elsewhere end: whoever changes a secret may have lost it.
+ *  Errors and locks as `changePerson`. */
+export async function changeOwnSecret(trx: Trx, id: number, secret: Pick<StaffChange, 'pin' | 'password'>, session: string): Promise<void> {
+  await changePerson(trx, id, secret, id);
+  await query(trx, `DELETE FROM session WHERE sess->>'person' = ? AND sid <> ?`, [String(id), session]);
+}
+
 /** Changes what somebody is, how they come in, and whether they may. Whoever is locked out is out at once, on every device.
  *  Errors: what `decideStaff` refuses; nobody of that number; a badge that somebody has.
  *  Locks:  people are changed one after the other. */
 export async function changePerson(trx: Trx, id: number, change: StaffChange, by: number): Promise<void> {
   await lockStaff(trx);
-  const [before] = await query<StaffRow>(trx, `${STAFF} WHERE id = ?`, [id]);
-  if (!before) return refuse({ code: 'people.unknownPerson', id });
+  const before = await findPerson(trx, id);
   const [others] = await query<{ n: number }>(trx, `SELECT count(*)::int AS n FROM person WHERE role = 'lead' AND active AND id <> ?`, [
     id,
   ]);
@@ -81,8 +100,10 @@ export async function changePerson(trx: Trx, id: number, change: StaffChange, by
   if (!after.active || ((change.pin !== undefined || change.password !== undefined) && id !== by)) await deleteSessions(trx, id);
 }
 
-/** Ends every session of a person; returns how many there were. */
+/** Ends every session of a person; returns how many there were.
+ *  Errors: nobody of that number. */
 export async function endSessions(trx: Trx, id: number, by: number): Promise<number> {
+  await findPerson(trx, id);
   const ended = await deleteSessions(trx, id);
   await noteEvent(trx, { what: 'ended', person: id, by, detail: String(ended) });
   return ended;

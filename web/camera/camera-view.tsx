@@ -61,6 +61,12 @@ export function CameraView({ onClose }: { onClose: () => void }) {
       const [track] = stream.getVideoTracks();
       // Not every browser names what its camera can do; the lamp is there where one does.
       const abilities = (track?.getCapabilities?.() ?? {}) as { torch?: boolean };
+      // Pulled out, or taken by something else: no picture would ever come again.
+      track?.addEventListener('ended', () => {
+        if (ended) return;
+        end();
+        setStanding({ is: 'resting' });
+      });
       setLamp(track && abilities.torch ? { track, on: false } : null);
       setStanding({ is: 'looking', crowded: false });
       await watch(screen, reader);

@@ -228,7 +228,6 @@ const WHAT: Readonly<Record<string, string>> = {
   locked: 'was locked out',
   unlocked: 'was unlocked',
   ended: 'sessions ended:',
-  ownSecret: 'changed the own secret',
   sites: '',
 };
 
@@ -285,6 +284,7 @@ export function OwnSecret({ me }: { me: Me }) {
       {field('password', 'Your password as it is', 'current-password')}
       {field('newPassword', 'A new password', 'new-password')}
       {field('newPin', 'A new PIN for your badge', 'new-password')}
+      <p className="text-sm text-soft">Where you are signed in elsewhere, you are signed out by it.</p>
       <Trouble error={send.error} />
       <Button look="next" type="submit" disabled={!form.password || (!form.newPassword && !form.newPin) || send.isPending}>
         Change it
