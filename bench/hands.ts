@@ -1,10 +1,10 @@
 import { randomUUID } from 'node:crypto';
-import http from 'node:http';
 import { chromium, type Page } from '@playwright/test';
 import { withCheckDigit } from '#core/items';
 import { DEMO_PEOPLE } from '#server/people';
 import { query, type Db } from '#server/kernel';
 import playwright from '../playwright.config.ts';
+import { ask, quantile, type Answer } from './ask.ts';
 import type { Row } from './places-and-items.ts';
 
 const ITEMS = 20_000;
@@ -15,52 +15,6 @@ const SECONDS = 10;
 const THROTTLE = 4;
 const SCANS = 120;
 type House = { db: Db; address: string };
-const quantile = (times: readonly number[], q: number): number =>
-  [...times].sort((a, b) => a - b)[Math.min(times.length - 1, Math.floor(times.length * q))] ?? 0;
-
-type Answer = { bytes: number; body: string; cookies: string[]; ms: number };
-const agent = new http.Agent({ keepAlive: true, maxSockets: 64 });
-/** One request, with the bytes as they came over the line. */
-function ask(house: House, method: string, path: string, cookie: string, body?: unknown): Promise<Answer> {
-  const begun = performance.now();
-  return new Promise((resolve, reject) => {
-    const payload = body === undefined ? undefined : JSON.stringify(body);
-    const request = http.request(
-      house.address + path,
-      {
-        method,
-        agent,
-        headers: {
-          Cookie: cookie,
-          'Accept-Encoding': 'gzip',
-          ...(payload
-            ? { 'Content-Type': 'application/json', 'Content-Length': Buffer.byteLength(payload), 'Idempotency-Key': randomUUID() }
-            : {}),
-        },
-      },
-      (answer) => {
-        const chunks: Buffer[] = [];
-        answer.on('data', (c: Buffer) => chunks.push(c));
-        answer.on('end', () => {
-          const raw = Buffer.concat(chunks);
-          const done = (text: string): void =>
-            resolve({
-              bytes: raw.length,
-              body: text,
-              cookies: (answer.headers['set-cookie'] ?? []).map((c) => c.split(';')[0] ?? ''),
-              ms: performance.now() - begun,
-            });
-          if (answer.headers['content-encoding'] === 'gzip')
-            void import('node:zlib').then(({ gunzip }) => gunzip(raw, (error, text) => (error ? reject(error) : done(text.toString()))));
-          else done(raw.toString());
-        });
-      },
-    );
-    request.on('error', reject);
-    request.end(payload);
-  });
-}
-
 /** Twenty thousand items with two packs and two barcodes each, and something in every bin. */
 async function fill(db: Db): Promise<void> {
   const codes = Array.from({ length: ITEMS }, (_, n) => withCheckDigit(String(540000000000 + n)));
@@ -89,8 +43,8 @@ async function factsRows(house: House, cookie: string): Promise<{ rows: Row[]; r
   let next: { kind?: string; after?: number } | null = {};
   while (next) {
     const search: string = new URLSearchParams(Object.entries(next).map(([k, v]) => [k, String(v)])).toString();
-    const page: Answer = await ask(house, 'GET', `/api/hands/facts?${search}`, cookie);
-    const read = JSON.parse(page.body) as { revision: string; next: { kind: string; after: number } | null };
+    const page: Answer = await ask(house.address, 'GET', `/api/hands/facts?${search}`, cookie);
+    const read = JSON.parse(page.text) as { revision: string; next: { kind: string; after: number } | null };
     bytes += page.bytes;
     revision ||= read.revision;
     next = read.next;
@@ -101,9 +55,9 @@ async function factsRows(house: House, cookie: string): Promise<{ rows: Row[]; r
     `SELECT f.address, i.code FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = ? AND i.code NOT LIKE 'HB-%' AND f.qty > 5 LIMIT 1`,
     ['none'],
   );
-  await ask(house, 'POST', '/api/moves', cookie, { from: g?.address, to: 'QUARANTINE', code: g?.code, qty: '1' });
-  const change = await ask(house, 'GET', `/api/hands/facts?since=${revision}`, cookie);
-  const told = JSON.parse(change.body) as { parts: { rows: unknown[]; gone: unknown[] }[] };
+  await ask(house.address, 'POST', '/api/moves', cookie, { from: g?.address, to: 'QUARANTINE', code: g?.code, qty: '1' });
+  const change = await ask(house.address, 'GET', `/api/hands/facts?since=${revision}`, cookie);
+  const told = JSON.parse(change.text) as { parts: { rows: unknown[]; gone: unknown[] }[] };
   return {
     revision,
     rows: [
@@ -121,7 +75,7 @@ async function factsRows(house: House, cookie: string): Promise<{ rows: Row[]; r
 }
 
 async function deviceCookie(house: House, session: string): Promise<string> {
-  const greeted = await ask(house, 'POST', '/api/hands/device', session, {});
+  const greeted = await ask(house.address, 'POST', '/api/hands/device', session, {});
   return `${session}; ${greeted.cookies.join('; ')}`;
 }
 
@@ -138,8 +92,8 @@ async function deliveryRows(house: House, sessions: readonly { cookie: string; p
     [order?.id],
   );
   const first = sessions[0] as { cookie: string };
-  const started = await ask(house, 'POST', '/api/deliveries', first.cookie, { purchaseOrder: order?.number });
-  const delivery = (JSON.parse(started.body) as { id: number }).id;
+  const started = await ask(house.address, 'POST', '/api/deliveries', first.cookie, { purchaseOrder: order?.number });
+  const delivery = (JSON.parse(started.text) as { id: number }).id;
   let most = 0;
   const times: number[] = [];
   let told = 0;
@@ -149,7 +103,7 @@ async function deliveryRows(house: House, sessions: readonly { cookie: string; p
       const { cookie: session, person } = sessions[n % sessions.length] as { cookie: string; person: number };
       const cookie = await deviceCookie(house, session);
       let since = (
-        JSON.parse((await ask(house, 'GET', '/api/hands/facts?kind=tally&after=2000000000', cookie)).body) as { revision: string }
+        JSON.parse((await ask(house.address, 'GET', '/api/hands/facts?kind=tally&after=2000000000', cookie)).text) as { revision: string }
       ).revision;
       let after: string | null = null;
       let seq = 0;
@@ -165,13 +119,13 @@ async function deliveryRows(house: House, sessions: readonly { cookie: string; p
           after = key;
           return act;
         });
-        const sent = await ask(house, 'POST', '/api/hands/acts', cookie, { sentAt: Date.now(), waiting: acts.length, acts });
-        const outcomes = (JSON.parse(sent.body) as { outcomes: { outcome: string }[] }).outcomes;
-        if (outcomes.some((o) => o.outcome !== 'done')) throw new Error(sent.body);
+        const sent = await ask(house.address, 'POST', '/api/hands/acts', cookie, { sentAt: Date.now(), waiting: acts.length, acts });
+        const outcomes = (JSON.parse(sent.text) as { outcomes: { outcome: string }[] }).outcomes;
+        if (outcomes.some((o) => o.outcome !== 'done')) throw new Error(sent.text);
         told += outcomes.length;
         times.push(sent.ms);
-        const got = await ask(house, 'GET', `/api/hands/facts?since=${since}`, cookie);
-        const read = JSON.parse(got.body) as { revision: string; parts: { kind: string; rows: unknown[] }[] };
+        const got = await ask(house.address, 'GET', `/api/hands/facts?since=${since}`, cookie);
+        const read = JSON.parse(got.text) as { revision: string; parts: { kind: string; rows: unknown[] }[] };
         since = read.revision;
         most = Math.max(most, read.parts.find((p) => p.kind === 'entry')?.rows.length ?? 0);
       }
@@ -220,18 +174,18 @@ async function mergeRows(house: House, session: { cookie: string; person: number
   let ended = false;
   const scanning = Array.from({ length: 5 }, async (_, n) => {
     for (let k = 0; !ended; k += 1) {
-      scans.push((await ask(house, 'GET', `/api/scan?code=HB-${1 + ((n * 997 + k * 13) % ITEMS)}`, session.cookie)).ms);
+      scans.push((await ask(house.address, 'GET', `/api/scan?code=HB-${1 + ((n * 997 + k * 13) % ITEMS)}`, session.cookie)).ms);
       await new Promise((resolve) => setTimeout(resolve, 100));
     }
   });
   const begun = performance.now();
   for (let n = 0; n < acts.length; n += 100) {
-    const sent = await ask(house, 'POST', '/api/hands/acts', cookie, {
+    const sent = await ask(house.address, 'POST', '/api/hands/acts', cookie, {
       sentAt: Date.now(),
       waiting: acts.length - n,
       acts: acts.slice(n, n + 100),
     });
-    if (/failed|clash/.test(sent.body)) throw new Error(sent.body.slice(0, 300));
+    if (/failed|clash/.test(sent.text)) throw new Error(sent.text.slice(0, 300));
   }
   const seconds = (performance.now() - begun) / 1000;
   ended = true;
@@ -325,6 +279,5 @@ export async function handsRows(house: House, signIn: (name: string) => Promise<
   rows.push(...(await deliveryRows(house, sessions)));
   rows.push(...(await mergeRows(house, some)));
   rows.push(...(await browserRows(house)));
-  agent.destroy();
   return rows;
 }

@@ -1,16 +1,16 @@
 // npm run bench [-- --json]: measures on this machine, as ratios taken in one run. Figures that are not ratios are for orientation.
-import { randomUUID } from 'node:crypto';
 import { spawn, type ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { createServer, type AddressInfo } from 'node:net';
 import path from 'node:path';
 import { gzipSync } from 'node:zlib';
-import http from 'node:http';
 import pg from 'pg';
 import { loadDemo } from '#demo';
 import { migrate, openDatabase, query, type Db } from '#server/kernel';
 import { DEMO_PEOPLE } from '#server/people';
+import { agent, ask, quantile } from './ask.ts';
+import { groundRows } from './ground.ts';
 import { handsRows } from './hands.ts';
 import { importRows, planRows, searchRows, type Row } from './places-and-items.ts';
 import { recordStatements, replay } from './statements.ts';
@@ -22,7 +22,6 @@ const HANDHELDS = 50;
 
 const rows: Row[] = [];
 const say = (text: string): void => void process.stderr.write(`${text}\n`);
-const agent = new http.Agent({ keepAlive: true, maxSockets: 100 });
 
 async function makeDatabase(name: string): Promise<string> {
   const admin = new pg.Client({ connectionString: new URL('/postgres', base).href });
@@ -49,47 +48,9 @@ async function startServer(url: string): Promise<{ address: string; child: Child
   return { address: `http://127.0.0.1:${port}`, child };
 }
 
-function request(
-  address: string,
-  method: string,
-  url: string,
-  cookie: string,
-  body?: unknown,
-): Promise<{ status: number; text: string; cookies: string[] }> {
-  return new Promise((resolve, reject) => {
-    const payload = body === undefined ? undefined : JSON.stringify(body);
-    const req = http.request(
-      address + url,
-      {
-        method,
-        agent,
-        headers: {
-          Cookie: cookie,
-          ...(payload
-            ? { 'Content-Type': 'application/json', 'Content-Length': Buffer.byteLength(payload), 'Idempotency-Key': randomUUID() }
-            : {}),
-        },
-      },
-      (res) => {
-        let text = '';
-        res.on('data', (chunk) => (text += String(chunk)));
-        res.on('end', () =>
-          resolve({ status: res.statusCode ?? 0, text, cookies: (res.headers['set-cookie'] ?? []).map((c) => c.split(';')[0] ?? '') }),
-        );
-      },
-    );
-    req.on('error', (error: NodeJS.ErrnoException) => {
-      // The server closed an idle connection just as it was used again: nothing was sent.
-      if (req.reusedSocket && error.code === 'ECONNRESET') resolve(request(address, method, url, cookie, body));
-      else reject(error);
-    });
-    req.end(payload);
-  });
-}
-
 async function signIn(address: string, name: string = DEMO_PEOPLE[1].name): Promise<string> {
   const person = DEMO_PEOPLE.find((p) => p.name === name);
-  const answer = await request(address, 'POST', '/api/sign-in', '', { name, password: person?.password });
+  const answer = await ask(address, 'POST', '/api/sign-in', '', { name, password: person?.password });
   return answer.cookies.join('; ');
 }
 
@@ -125,7 +86,7 @@ async function commandsAgainstDriver(db: Db, url: string, address: string, cooki
       : { from: 'QUARANTINE', to: s.address, code: s.code, qty: '1' };
   };
   const viaHttp = async (w: number, n: number): Promise<void> => {
-    const answer = await request(address, 'POST', '/api/moves', cookie, move(w, n));
+    const answer = await ask(address, 'POST', '/api/moves', cookie, move(w, n));
     if (answer.status !== 200) throw new Error(`A move was refused: ${answer.text}`);
   };
   const recorded = await recordStatements(url, cookie, shelves[0] as Shelf);
@@ -165,7 +126,7 @@ async function sameTenItems(db: Db, address: string, cookie: string): Promise<vo
   });
   const round = (shelfOf: (w: number, n: number) => number) => async (w: number, n: number) => {
     const shelf = shelves[shelfOf(w, Math.floor(n / 2))] as Shelf;
-    const answer = await request(address, 'POST', '/api/moves', cookie, moveOf(shelf, n % 2 === 0));
+    const answer = await ask(address, 'POST', '/api/moves', cookie, moveOf(shelf, n % 2 === 0));
     if (answer.status !== 200) throw new Error(`A move was refused: ${answer.text}`);
   };
   const own = round((w) => w);
@@ -185,8 +146,6 @@ async function sameTenItems(db: Db, address: string, cookie: string): Promise<vo
   );
 }
 
-const quantile = (sorted: readonly number[], q: number): number => sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * q))] ?? 0;
-
 async function scanLatencies(address: string, cookie: string, codes: readonly string[], seconds: number): Promise<number[]> {
   const times: number[] = [];
   const start = performance.now();
@@ -196,7 +155,7 @@ async function scanLatencies(address: string, cookie: string, codes: readonly st
       const due = ((n % HANDHELDS) / HANDHELDS + Math.floor(n / HANDHELDS)) * 1000;
       await new Promise((resolve) => setTimeout(resolve, due - (performance.now() - start)));
       const begun = performance.now();
-      await request(address, 'GET', `/api/scan?code=${encodeURIComponent(codes[n % codes.length] ?? '')}`, cookie);
+      await ask(address, 'GET', `/api/scan?code=${encodeURIComponent(codes[n % codes.length] ?? '')}`, cookie);
       times.push(performance.now() - begun);
     }),
   );
@@ -296,6 +255,17 @@ async function main(): Promise<void> {
   const cookie = await signIn(address);
   const atRest = residentMegabytes(child.pid ?? 0);
 
+  const end = async (): Promise<void> => {
+    child.kill('SIGTERM');
+    await once(child, 'exit');
+    await db.destroy();
+    agent.destroy();
+    print();
+  };
+  if (process.argv.includes('--ground')) {
+    rows.push(...(await groundRows({ db, url, address, signIn: (name) => signIn(address, name) }, say)));
+    return end();
+  }
   if (!process.argv.includes('--places') && !process.argv.includes('--hands')) await stockRows(db, url, address, cookie, child, atRest);
 
   const first = firstLoadKilobytes();
@@ -310,22 +280,14 @@ async function main(): Promise<void> {
   rows.push(...(await importRows(lead)));
   say('The floor …');
   rows.push(...(await handsRows({ db, address }, (name) => signIn(address, name))));
-  if (process.argv.includes('--hands')) {
-    child.kill('SIGTERM');
-    await once(child, 'exit');
-    await db.destroy();
-    agent.destroy();
-    return print();
-  }
+  if (process.argv.includes('--hands')) return end();
   say('The plan …');
   rows.push(...(await planRows(lead)));
   say('Search at full size …');
   rows.push(...(await searchRows(lead)));
-  child.kill('SIGTERM');
-  await once(child, 'exit');
-  await db.destroy();
-  agent.destroy();
-  print();
+  say('The ground …');
+  rows.push(...(await groundRows({ db, url, address, signIn: (name) => signIn(address, name) }, say)));
+  await end();
 }
 
 function print(): void {

@@ -22,7 +22,7 @@ export async function recordStatements(url: string, cookie: string, shelf: Shelf
   const outbox = new Outbox(db, url);
   const sessions = new pg.Pool({ connectionString: url, max: 1 });
   const [secret] = (await sessions.query<{ value: string }>(`SELECT value FROM setting WHERE name = 'session secret'`)).rows;
-  const app = buildApp({
+  const { app, streams } = buildApp({
     house: { db, outbox, demo: true, version: 'bench' },
     sessions,
     secret: secret?.value ?? '',
@@ -44,6 +44,7 @@ export async function recordStatements(url: string, cookie: string, shelf: Shelf
   const until = seen.findIndex((s) => /^COMMIT/i.test(s.text));
   const recorded = seen.slice(0, until + 1);
   await move('QUARANTINE', shelf.address);
+  streams.close();
   server.closeAllConnections();
   server.close();
   await outbox.stop();

@@ -32,6 +32,7 @@ export const ROUTES = {
 } as const;
 export type Routes = typeof ROUTES;
 export type RouteName = keyof Routes;
+export { BYTE_ROUTES, type ByteRoute, type ByteRouteName } from './bytes.ts';
 export type { RouteSpec, ParamsOf, QueryOf, BodyOf, ParamsIn, QueryIn, BodyIn, ReplyOf } from './base/index.ts';
 
 /** An RFC 9457 problem document. The members beside these five are the refusal's own facts. */

@@ -2,7 +2,7 @@
 import { ensureDatabase, migrate, NewerDatabase, openDatabase, query } from '#server/kernel';
 import { loadDemo } from '#demo';
 
-const url = process.env['DATABASE_URL'] ?? '';
+const url = process.env['DATABASE_OWNER_URL'] ?? process.env['DATABASE_URL'] ?? '';
 try {
   await ensureDatabase(url);
   const db = openDatabase(url, { poolSize: 4 });

@@ -4,6 +4,7 @@ import { once } from 'node:events';
 import { createServer, type AddressInfo } from 'node:net';
 import { expect, test, type Browser, type BrowserContext, type Page } from '@playwright/test';
 import { openDatabase } from '#server/kernel';
+import { applicationUrl } from '../server/testing/global-setup.ts';
 import { runAudit } from '#server/stock';
 import pg from 'pg';
 
@@ -63,7 +64,8 @@ export async function openHouse({
   const printer = `http://127.0.0.1:${printerPort}`;
   const env = {
     ...process.env,
-    DATABASE_URL: databaseUrl,
+    DATABASE_URL: applicationUrl(databaseUrl),
+    DATABASE_OWNER_URL: databaseUrl,
     PORT: String(port),
     PRINTER_PORT: String(printerPort),
     DOCKROW_PRINTER_URL: printer,

@@ -80,7 +80,10 @@ test('A1–A12 a warehouse of three zones is built, labelled, imported, planned 
       .toBeGreaterThan(30);
     const order = await house.rows<{ title: string }>(`SELECT title FROM print_job WHERE title LIKE 'Bin %' ORDER BY id`);
     expect([order[0]?.title, order[51]?.title, order[52]?.title]).toEqual(['Bin G-01-1', 'Bin G-14-4', 'Bin H-14-1']);
-    const pdf = await lead.request.get((await lead.getByRole('link', { name: 'all as PDF' }).getAttribute('href')) ?? '');
+    await lead.getByRole('button', { name: 'all as PDF' }).click();
+    const pdf = await lead.request.get(
+      (await lead.getByRole('link', { name: /^Open the PDF with \d+ labels$/ }).getAttribute('href')) ?? '',
+    );
     expect((await pdf.body()).subarray(0, 5).toString()).toBe('%PDF-');
   });
 

@@ -375,3 +375,26 @@ test('L4 a lead adds a hand who comes in by badge, and locks them out: every dev
   await lead.getByRole('button', { name: 'Lock out' }).click();
   await expect(lead.getByText('Nobody locks oneself out')).toBeVisible();
 });
+
+test('L4 a hand at the desk sees no cost, as a column, a figure or a sheet; the office sees them', async ({ browser }) => {
+  const looks = async (who: string): Promise<boolean[]> => {
+    const page = await house.desk(browser, who);
+    const seen: boolean[] = [];
+    await page.goto('/stock');
+    await page.getByRole('columnheader', { name: 'Quantity' }).waitFor();
+    seen.push(
+      await page.getByRole('columnheader', { name: 'Value' }).isVisible(),
+      await page.getByRole('link', { name: 'as XLSX' }).isVisible(),
+    );
+    await page.goto('/items');
+    await page.getByRole('columnheader', { name: 'Price' }).waitFor();
+    await page.getByText('Columns', { exact: true }).click();
+    seen.push(
+      await page.getByLabel('Cost', { exact: true }).isVisible(),
+      await page.getByRole('link', { name: 'all as XLSX' }).isVisible(),
+    );
+    return seen;
+  };
+  expect(await looks('Odile Wrack')).toEqual([true, true, true, true]);
+  expect(await looks('Jory Penhale')).toEqual([false, false, false, false]);
+});

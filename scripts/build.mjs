@@ -1,19 +1,25 @@
 // Builds the web application and the server bundle into dist/.
 import { build as buildServer } from 'esbuild';
-import { build as buildWeb } from 'vite';
 import path from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { root } from './machine.mjs';
 
 export async function build() {
+  const { build: buildWeb } = await import('vite');
   await buildWeb({ root: path.join(root, 'web'), configFile: path.join(root, 'vite.config.ts'), logLevel: 'warn' });
+  await buildPrograms(path.join(root, 'dist'), {
+    server: path.join(root, 'server/main.ts'),
+    jobs: path.join(root, 'server/jobs-main.ts'),
+    helper: path.join(root, 'server/helper-main.ts'),
+    printer: path.join(root, 'devices/printer/main.ts'),
+  });
+}
+
+/** Bundles Node programs. */
+export async function buildPrograms(outdir, entryPoints) {
   await buildServer({
-    entryPoints: {
-      server: path.join(root, 'server/main.ts'),
-      jobs: path.join(root, 'server/jobs-main.ts'),
-      printer: path.join(root, 'devices/printer/main.ts'),
-    },
-    outdir: path.join(root, 'dist'),
+    entryPoints,
+    outdir,
     outExtension: { '.js': '.mjs' },
     bundle: true,
     platform: 'node',
@@ -31,4 +37,6 @@ export async function build() {
   });
 }
 
-if (import.meta.url === pathToFileURL(process.argv[1]).href) await build();
+// `--helper FOLDER`: the helper alone, for tests.
+if (import.meta.url === pathToFileURL(process.argv[1]).href)
+  await (process.argv[2] === '--helper' ? buildPrograms(process.argv[3], { helper: path.join(root, 'server/helper-main.ts') }) : build());

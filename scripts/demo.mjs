@@ -13,7 +13,7 @@ import {
   runOrGiveUp,
   startChild,
 } from './machine.mjs';
-import { startPostgres } from './postgres.mjs';
+import { lookAfter, startPostgres } from './postgres.mjs';
 
 const fresh = process.argv.includes('--fresh');
 const port = Number(process.env.PORT ?? 4800);
@@ -24,11 +24,13 @@ ensureDebianPackages(debian.postgresql);
 ensureNodeModules();
 
 const home = dockrowHome();
-const database = await startPostgres(home);
+// The web's port is asked for, the others are whatever is free beside it.
+const database = await startPostgres(home, { avoid: [port] });
 const printerPort = await firstFreePort(port + 1);
 const env = {
   ...process.env,
   DATABASE_URL: database.url,
+  DATABASE_OWNER_URL: database.ownerUrl,
   PORT: String(port),
   DOCKROW_DEMO: '1',
   DOCKROW_HOME: home,
@@ -39,10 +41,12 @@ let stopping = false;
 const stopAll = () => {
   if (stopping) return;
   stopping = true;
+  stopLooking();
   for (const child of children) child.kill('SIGTERM');
   if (database.startedHere) database.stop();
 };
 const children = [];
+const stopLooking = lookAfter(database, (sentence) => console.log(sentence));
 for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'])
   process.on(signal, () => {
     stopAll();

@@ -5,6 +5,8 @@ import { startPostgres } from './postgres.mjs';
 
 const TOOLS = {
   audit: { file: 'server/audit-main.ts', needs: debian.postgresql },
+  backup: { file: 'server/backup-main.ts', args: ['backup'], needs: debian.postgresql },
+  restore: { file: 'server/backup-main.ts', args: ['restore'], needs: debian.postgresql },
   bench: { file: 'bench/main.ts', needs: debian.postgresql, own: true },
   screenshots: { file: 'e2e/screenshots.ts', needs: { ...debian.postgresql, ...debian.browser }, own: true },
 };
@@ -18,9 +20,9 @@ let url = tool.own ? null : process.env.DATABASE_URL;
 if (!url) {
   // Measuring and photographing write a lot: they get a private database of their own.
   database = await startPostgres(dockrowHome(tool.own ? name : ''));
-  url = database.url;
+  url = database.ownerUrl;
 }
-const result = spawnSync('node', ['--import', 'tsx', tool.file, ...rest], {
+const result = spawnSync('node', ['--import', 'tsx', tool.file, ...(tool.args ?? []), ...rest], {
   cwd: root,
   stdio: 'inherit',
   env: { ...process.env, DATABASE_URL: url },

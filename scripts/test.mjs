@@ -13,7 +13,7 @@ const database = await startPostgres(dockrowHome('test'), { durable: false });
 process.on('exit', () => database.startedHere && database.stop());
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => process.exit(1));
 
-const env = { ...process.env, TEST_DATABASE_URL: database.url, NODE_OPTIONS: '--experimental-vm-modules --no-warnings' };
+const env = { ...process.env, TEST_DATABASE_URL: database.ownerUrl, NODE_OPTIONS: '--experimental-vm-modules --no-warnings' };
 const reports = mkdtempSync(path.join(tmpdir(), 'dock-row-'));
 let passed = 0;
 let failed = 0;

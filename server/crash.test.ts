@@ -1,10 +1,8 @@
-import { spawn, type ChildProcess } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
-import { once } from 'node:events';
-import { createServer, type AddressInfo } from 'node:net';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { signIn, type Client } from './testing/client.ts';
 import { openHouse, type TestHouse } from './testing/house.ts';
+import { freePort, startServer } from './testing/program.ts';
 import { jobEnd, upload } from './testing/sheets.ts';
 
 let house: TestHouse;
@@ -14,32 +12,11 @@ beforeAll(async () => {
 });
 afterAll(() => house.close());
 
-async function freePort(): Promise<number> {
-  const probe = createServer().listen(0, '127.0.0.1');
-  await once(probe, 'listening');
-  const { port } = probe.address() as AddressInfo;
-  probe.close();
-  return port;
-}
-
-/** Starts the built server on the house's database and waits until it says that it is ready. */
-async function start(port: number): Promise<ChildProcess> {
-  const server = spawn('node', ['dist/server.mjs'], {
-    env: { ...process.env, DATABASE_URL: house.url, PORT: String(port) },
-    stdio: ['ignore', 'pipe', 'inherit'],
-  });
-  await new Promise<void>((resolve, reject) => {
-    server.stdout.on('data', (chunk: Buffer) => String(chunk).includes('ready') && resolve());
-    server.once('exit', () => reject(new Error('The server ended before it was ready.')));
-  });
-  return server;
-}
-
 describe('the server is killed while 20 clients post', () => {
   it('every acknowledged command is there, none is there twice, and the audit is clean', async () => {
     const port = await freePort();
-    const address = `http://127.0.0.1:${port}`;
-    const first = await start(port);
+    const first = await startServer(house, port);
+    const { address } = first;
     const [stock] = await house.rows<{ address: string; code: string; item: number; bin: number }>(
       `SELECT f.address, i.code, i.id AS item, f.bin_id AS bin FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND i.decimals = 0 ORDER BY f.qty DESC LIMIT 1`,
     );
@@ -66,9 +43,9 @@ describe('the server is killed while 20 clients post', () => {
       while (await command(client));
     });
     while (acknowledged.size < 60) await new Promise((resolve) => setImmediate(resolve));
-    first.kill('SIGKILL');
+    await first.kill();
     await Promise.all(workers);
-    const second = await start(port);
+    const second = await startServer(house, port);
     const again = await signIn(address, 'Tobin Sallow');
     for (const [key, document] of acknowledged) {
       const [row] = await house.rows<{ document: number }>(`SELECT (reply->>'document')::int AS document FROM command WHERE key = ?`, [
@@ -90,16 +67,15 @@ describe('the server is killed while 20 clients post', () => {
     expect(documents?.movements).toBe(documents?.commands);
     expect(documents?.commands).toBe(acknowledged.size + unanswered.length);
     await house.expectCleanAudit();
-    second.kill('SIGTERM');
-    await once(second, 'exit');
+    await second.stop();
   }, 60_000);
 });
 
 describe('the server is killed in the middle of an import', () => {
   it('nothing of it is there, and the next server does all of it without being asked', async () => {
     const [port, rows] = [await freePort(), 60_000];
-    const address = `http://127.0.0.1:${port}`;
-    const first = await start(port);
+    const first = await startServer(house, port);
+    const { address } = first;
     const office = await signIn(address, 'Odile Wrack');
     const list = ['Part,Text,Cost', ...Array.from({ length: rows }, (_, i) => `KILL-${i},Cork stopper ${i},1.50`)].join('\n');
     const { id: file } = await upload(office, 'corks.csv', list);
@@ -115,14 +91,12 @@ describe('the server is killed in the middle of an import', () => {
       if (job?.state === 'running' && job.progress > 2000) break;
       await told;
     }
-    first.kill('SIGKILL');
-    await once(first, 'exit');
+    await first.kill();
     expect(await written()).toBe(0);
-    const second = await start(port);
+    const second = await startServer(house, port);
     const again = await signIn(address, 'Odile Wrack');
     expect(await jobEnd(house, again, reply.job)).toMatchObject({ state: 'done', result: { new: rows, faults: 0 } });
     expect(await written()).toBe(rows);
-    second.kill('SIGTERM');
-    await once(second, 'exit');
+    await second.stop();
   }, 120_000);
 });

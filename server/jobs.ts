@@ -1,4 +1,5 @@
 import { importHomes, importItems, importPrices } from '#server/items';
+import { drawBinLabels } from '#server/labels';
 import type { JobWork } from '#server/kernel';
 import { importBins } from '#server/places';
 
@@ -8,4 +9,5 @@ export const JOBS: Readonly<Record<string, JobWork>> = {
   'items.importPrices': importPrices,
   'items.importItems': importItems,
   'items.importHomes': importHomes,
+  'labels.pdf': drawBinLabels,
 };

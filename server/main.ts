@@ -4,15 +4,16 @@ import path from 'node:path';
 import { Worker } from 'node:worker_threads';
 import pg from 'pg';
 import { pino } from 'pino';
-import { ensureDatabase, migrate, NewerDatabase, openDatabase, Outbox, query, runInternal, type Db, type House } from '#server/kernel';
+import { grantApplication, openDatabase, openWhenThere, Outbox, query, runInternal, type Db, type House } from '#server/kernel';
 import { offerFirstLead } from '#server/people';
-import { startPrinting } from '#server/labels';
 import { forgetOldChanges } from '#server/hands';
 import { trimAllPromises } from '#server/orders';
 import { buildApp } from './http/app.ts';
 
 const VERSION = '0.1.0';
 const HOUSEKEEPING_MS = 10 * 60_000;
+/** How long requests that are under way may still take when the server is stopped. */
+const LAST_MS = 10_000;
 const log = pino({ level: process.env['LOG_LEVEL'] ?? 'warn' });
 
 // Whoever read the log may have gone away: that is no reason for the server to go too.
@@ -24,18 +25,28 @@ function giveUp(sentence: string): never {
 }
 
 let stopping = false;
+/** Ends what was begun; nothing yet while the server waits for its database. */
+let endAll: () => Promise<void> = () => Promise.resolve();
+for (const signal of ['SIGTERM', 'SIGINT'] as const) process.on(signal, () => void stop());
 const url = process.env['DATABASE_URL'] ?? giveUp('DATABASE_URL is not set.');
+const ownerUrl = process.env['DATABASE_OWNER_URL'] ?? url;
 const port = Number(process.env['PORT'] ?? 4800);
 
-const db = await openAndMigrate(url);
+const db = await openHouse();
 const outbox = new Outbox(db, url);
 await outbox.start();
 const house: House = { db, outbox, demo: process.env['DOCKROW_DEMO'] === '1', version: VERSION };
-const sessions = new pg.Pool({ connectionString: url, max: 4 });
-sessions.on('error', (error) => log.warn({ err: error }, 'session connection lost'));
-const app = buildApp({ house, sessions, secret: await sessionSecret(db), log, webFolder: path.resolve(import.meta.dirname, 'web') });
+const sessions = new pg.Pool({ connectionString: url, max: 4, connectionTimeoutMillis: 10_000, query_timeout: 30_000, keepAlive: true });
+// The error itself holds the connection, and with it the password.
+sessions.on('error', (error) => log.warn({ why: error.message }, 'session connection lost'));
+const { app, streams } = buildApp({
+  house,
+  sessions,
+  secret: await sessionSecret(db),
+  log,
+  webFolder: path.resolve(import.meta.dirname, 'web'),
+});
 const jobs = startJobs();
-const stopPrinting = startPrinting(house, process.env['DOCKROW_PRINTER_URL'] ?? null);
 const housekeeping = setInterval(() => void keepHouse(), HOUSEKEEPING_MS);
 await keepHouse();
 
@@ -43,6 +54,22 @@ const server = createServer(app);
 server.on('error', (error: NodeJS.ErrnoException) =>
   giveUp(error.code === 'EADDRINUSE' ? `port ${port} is taken by another program. Choose another with PORT=….` : error.message),
 );
+// Nothing new is taken; what is under way ends; streams are told to go, and their devices come back when there is a server again.
+endAll = async () => {
+  clearInterval(housekeeping);
+  const ended = new Promise((resolve) => server.close(resolve));
+  streams.close();
+  // A connection whose last request has ended would be kept for the next one.
+  const idle = setInterval(() => server.closeIdleConnections(), 100);
+  const late = setTimeout(() => server.closeAllConnections(), LAST_MS);
+  await ended;
+  clearInterval(idle);
+  clearTimeout(late);
+  await jobs.stop();
+  await outbox.stop();
+  await sessions.end();
+  await db.destroy();
+};
 server.listen(port, process.env['HOST'] ?? '127.0.0.1', () => {
   process.stdout.write(`Dock Row is ready at http://127.0.0.1:${port}\n`);
 });
@@ -56,43 +83,38 @@ function startJobs(): { stop(): Promise<unknown> } {
     worker.on('error', (error) => log.error({ err: error }, 'the thread of jobs fell over'));
     worker.on('exit', () => {
       if (stopping) return;
-      worker = new Worker(path.resolve(import.meta.dirname, 'jobs.mjs'));
-      watch();
+      // Not at once: where the database is away it would fall over again and again.
+      setTimeout(() => {
+        worker = new Worker(path.resolve(import.meta.dirname, 'jobs.mjs'));
+        watch();
+      }, 1000);
     });
   };
   watch();
   return { stop: () => worker.terminate() };
 }
 
-for (const signal of ['SIGTERM', 'SIGINT'] as const) process.on(signal, () => void stop());
-
 async function stop(): Promise<void> {
-  if (stopping) return;
+  if (stopping) process.exit(1);
   stopping = true;
-  clearInterval(housekeeping);
-  stopPrinting();
-  await jobs.stop();
-  server.close();
-  // Event streams never end by themselves.
-  setTimeout(() => server.closeAllConnections(), 500).unref();
-  await outbox.stop();
-  await sessions.end();
-  await db.destroy();
+  await endAll();
   process.exit(0);
 }
 
-async function openAndMigrate(address: string): Promise<Db> {
-  try {
-    await ensureDatabase(address);
-    const opened = openDatabase(address);
-    await migrate(opened);
-    return opened;
-  } catch (error) {
-    if (error instanceof NewerDatabase) return giveUp(error.message);
-    const { code: why, message } = error as { code?: string; message: string };
-    if (why === '53100') return giveUp('the disk of the database is full.');
-    return giveUp(`the database at ${new URL(address).host} cannot be used: ${message || why}`);
+/** Waits for the database, brings it up to this program's shape as its owner, and opens it as the application. */
+async function openHouse(): Promise<Db> {
+  const owner = await openWhenThere(ownerUrl, (why) =>
+    process.stdout.write(`Waiting for the database at ${new URL(ownerUrl).host}: ${why}\n`),
+  ).catch((error: Error) => giveUp(error.message));
+  if (ownerUrl === url) {
+    log.warn(
+      'The application owns its tables: set DATABASE_OWNER_URL to a role of its own, so that nothing may change what the ledger says.',
+    );
+    return owner;
   }
+  await grantApplication(owner, url);
+  await owner.destroy();
+  return openDatabase(url);
 }
 
 // The secret lives in the database, so that every server process on it knows every session.

@@ -40,7 +40,8 @@ function House() {
     forgetSite();
     void refetch();
   }, [lostSite, refetch]);
-  useChanges(Boolean(data?.me));
+  // A handheld shows neither the row nor home.
+  useChanges(Boolean(data?.me), !/^\/h(\/|$)/.test(pathname));
   // Without a connection a handheld or a bench is whoever's it was: what they do is kept under their name.
   const kept = /^\/(h|bench)(\/|$)/.test(pathname) && !data && (failureReason ?? error) instanceof Unreached ? theFloor().get().me : null;
   if (isPending && !kept) return null;

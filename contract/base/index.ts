@@ -61,6 +61,9 @@ export function qtyText(value: Qty): string {
   return formatQty(value);
 }
 
+/** What goods cost, as a decimal text; null for whoever may not read costs. */
+export const costOut = z.string().nullable().describe('A cost; null for those who may not read costs');
+
 export const text = (most: number) =>
   z.string({ error: 'must be a text' }).trim().min(1, 'must not be empty').max(most, `must have at most ${most} characters`);
 export const optionalText = (most: number) =>

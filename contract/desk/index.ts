@@ -64,6 +64,7 @@ export const deskRoutes = routesOf({
     allow: [],
     act: 'See the home screen',
     reply: z.object({
+      lowDisk: z.number().nullable().describe('Megabytes left on the disk of the database, where that is little'),
       clashes: wrongs,
       short: wrongs,
       held: wrongs,

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { readAmount, TRACKINGS } from '#core/items';
-import { byId, id, isoDate, optionalText, page, qtyIn, qtyOut, routesOf, text, version } from '../base/index.ts';
+import { byId, costOut, id, isoDate, optionalText, page, qtyIn, qtyOut, routesOf, text, version } from '../base/index.ts';
 import { ListRow, priceListRoutes } from './price-lists.ts';
 
 export { ListRow, Mapping, PriceList, Supplier } from './price-lists.ts';
@@ -17,7 +17,7 @@ export const ItemRow = z.object({
   supplier: z.string(),
   onHand: qtyOut,
   free: qtyOut,
-  cost: z.string(),
+  cost: costOut,
   price: z.string(),
   retired: z.boolean(),
   own: z.record(z.string(), z.string()),
@@ -46,7 +46,7 @@ export const Item = z.object({
   tracking: z.enum(TRACKINGS),
   shelfLifeMonths: z.number().nullable(),
   storageClass: z.string(),
-  cost: z.string(),
+  cost: costOut,
   price: z.string(),
   weightGrams: z.number(),
   volumeMl: z.number(),
@@ -56,7 +56,7 @@ export const Item = z.object({
   own: z.record(z.string(), z.string()),
   packs: z.array(Pack),
   suppliers: z.array(
-    z.object({ id: z.number(), code: z.string(), name: z.string(), partNo: z.string(), cost: z.string(), leadDays: z.number() }),
+    z.object({ id: z.number(), code: z.string(), name: z.string(), partNo: z.string(), cost: costOut, leadDays: z.number() }),
   ),
   homes: z.array(
     z.object({

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { PRICE_FIELDS } from '#core/items';
-import { byId, done, id, isoDate, moment, optionalText, routesOf, text } from '../base/index.ts';
+import { byId, costOut, done, id, isoDate, moment, optionalText, routesOf, text } from '../base/index.ts';
 
 const fields = PRICE_FIELDS.map((f) => f.key) as [(typeof PRICE_FIELDS)[number]['key'], ...(typeof PRICE_FIELDS)[number]['key'][]];
 export const Mapping = z.partialRecord(z.enum(fields), z.string().max(100));
@@ -25,7 +25,7 @@ export const ListRow = z.object({
   partNo: z.string(),
   description: z.string(),
   barcode: z.string().nullable(),
-  cost: z.string(),
+  cost: costOut,
   price: z.string().nullable(),
   packUnits: z.string(),
   item: z.object({ id: z.number(), code: z.string() }).nullable(),

@@ -10,7 +10,7 @@ export const PrintJob = z.object({
   said: z.string().nullable(),
   by: z.string(),
   at: moment,
-  svg: z.string(),
+  svg: z.string().nullable().describe('As it is drawn; null until it is'),
 });
 const size = z.enum(Object.keys(LABEL_SIZES) as [LabelSize, ...LabelSize[]]).default('shelf');
 export const WrongLabel = z.object({
@@ -74,6 +74,21 @@ export const labelsRoutes = routesOf({
       labels: z.number(),
       unsaid: z.array(z.string()).describe('What a code could not hold, a sentence for each label'),
     }),
+  },
+  'labels.pdf': {
+    method: 'POST',
+    path: '/api/labels/pdf',
+    allow: [],
+    act: 'Print labels',
+    body: z
+      .object({
+        zone: id.optional(),
+        bins: z.array(id).max(5000).optional(),
+        only: z.enum(['all', 'unlabelled']).default('all'),
+        size,
+      })
+      .refine((b) => b.zone !== undefined || (b.bins ?? []).length > 0, 'a zone or bins must be named'),
+    reply: z.object({ job: z.number().describe('The job that draws them; its result has the file') }),
   },
   'labels.jobs': {
     method: 'GET',

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { TRACKINGS } from '#core/items';
-import { byId, done, id, isoDate, moment, optionalText, page, qtyIn, qtyOut, routesOf, text } from '../base/index.ts';
+import { byId, costOut, done, id, isoDate, moment, optionalText, page, qtyIn, qtyOut, routesOf, text } from '../base/index.ts';
 
 export const MovementRow = z.object({
   id: z.number(),
@@ -60,8 +60,8 @@ export const StockRow = z.object({
   serial: z.string().nullable(),
   condition: z.string().nullable(),
   qty: qtyOut,
-  cost: z.string(),
-  value: z.string(),
+  cost: costOut,
+  value: costOut,
 });
 export type StockRow = z.infer<typeof StockRow>;
 

@@ -1,3 +1,3 @@
-export { ROLES, isAllowed, type Role } from './rights.ts';
+export { ROLES, isAllowed, mayReadCosts, type Role } from './rights.ts';
 export { decideStaff, isFairPassword, isFairPin, type Staff, type StaffChange } from './staff.ts';
 export { peopleSentence, type PeopleError } from './errors.ts';

@@ -1,5 +1,6 @@
 import { query, type Db } from '#server/kernel';
 import { clashesOut, selectClashes } from '#server/hands';
+import { readLowDisk } from './disk.ts';
 import type { ReplyOf, Routes } from '#contract';
 
 type Home = ReplyOf<Routes['desk.home']>;
@@ -18,6 +19,7 @@ export async function readHome(db: Db, site: number): Promise<Home> {
     return { total: rows[0]?.total ?? 0, rows: rows.map(({ total: _, ...row }) => row) };
   };
   return {
+    lowDisk: await readLowDisk(process.env['DOCKROW_HOME']),
     clashes: await readClashes(db, site),
     short: await wrong(SHORT, [site]),
     held: await wrong(HELD, [site]),

@@ -1,11 +1,10 @@
 import { NEWEST_MIGRATION, query, type RoomHandlers } from '#server/kernel';
-import { readRow } from './row.ts';
-import { readHome } from './home.ts';
+import { deskOf } from './figures.ts';
 import { meaningOf } from './scan.ts';
 
 export const deskHandlers: RoomHandlers<'desk'> = {
-  'desk.row': async (db, { me }) => ({ stations: await readRow(db, me.site.id) }),
-  'desk.home': (db, { me }) => readHome(db, me.site.id),
+  'desk.row': (db, { me }) => deskOf(db).row.read(me.site.id),
+  'desk.home': (db, { me }) => deskOf(db).home.read(me.site.id),
   'desk.scan': (db, { me, query: asked }) => meaningOf(db, me.site.id, asked.code),
   'desk.health': async (db) => {
     const [row] = await query<{ version: string }>(db, `SELECT split_part(version(), ' ', 2) AS version`);

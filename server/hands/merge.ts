@@ -4,6 +4,7 @@ import { isAllowed } from '#core/people';
 import type { ActIn, Outcome } from '#contract/hands';
 import {
   announce,
+  isPassing,
   query,
   refuse,
   Refusal,
@@ -68,15 +69,6 @@ async function findAuthor(db: Db, { person, site }: ActIn, device: Device): Prom
   return author;
 }
 
-/** Whether an error is of the moment: the database is away, or a wait was too long. Told again it may go through. */
-function isPassing(error: unknown): boolean {
-  if (error instanceof Refusal) return false;
-  const { code, name } = error as { code?: string; name?: string };
-  return (
-    name === 'KnexTimeoutError' || /^(ECONN|EPIPE|08|40|53|55|57)/.test(code ?? '') || /terminated|ended/.test((error as Error).message)
-  );
-}
-
 /** What time it is in the house, in milliseconds since 1970. */
 export async function houseNow(db: Db): Promise<number> {
   const [row] = await query<{ now: Date }>(db, `SELECT now_here() AS now`);
@@ -117,14 +109,14 @@ async function doOnce(trx: Trx, one: One): Promise<Outcome> {
   const role = author.role === 'lead' && carrier !== author.id ? 'hand' : author.role;
   const { documents } = await perform(trx, { key, does, site, person, role, device: device.name, at });
   await updateDocuments(trx, key, documents);
-  await writeChanges(trx, takeChanges(trx));
+  await writeChanges(trx, takeChanges(trx, site));
   return { key, outcome: 'done', says: null };
 }
 
 async function keepClash(trx: Trx, { act: { key, site } }: One, refusal: DomainError): Promise<Outcome> {
   await insertClash(trx, key, site, refusal);
   announce(trx, 'hands', { clash: key });
-  await writeChanges(trx, takeChanges(trx));
+  await writeChanges(trx, takeChanges(trx, site));
   return { key, outcome: 'clash', says: sentenceOf(refusal) };
 }
 

@@ -392,7 +392,7 @@ async function settleVisit(trx: Trx, act: Act, how: 'add' | 'instead', lead: Lea
     // Each by itself: what one of them locks last, the next may have to lock first.
     const changes = await trx.transaction(async (inner) => {
       await redo(inner, { ...act, key: told.key, does: { ...told.does, adds: true }, at: told.at, device: told.device });
-      return takeChanges(inner);
+      return takeChanges(inner, null);
     });
     for (const { topic, facts } of changes) announce(trx, topic, facts);
   }

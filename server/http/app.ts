@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import path from 'node:path';
-import express, { type ErrorRequestHandler, type Express, type Request, type Response } from 'express';
+import express, { type ErrorRequestHandler, type Express, type Request, type RequestHandler, type Response } from 'express';
 import compression from 'compression';
 import helmet from 'helmet';
 import { rateLimit } from 'express-rate-limit';
@@ -9,13 +9,14 @@ import session from 'express-session';
 import connectPgSimple from 'connect-pg-simple';
 import type pg from 'pg';
 import type { Logger } from 'pino';
+import { pinoHttp } from 'pino-http';
 import { z } from 'zod';
-import { ROUTES, type Problem, type RouteName, type RouteSpec } from '#contract';
+import { BYTE_ROUTES, ROUTES, type ByteRoute, type ByteRouteName, type Problem, type RouteName, type RouteSpec } from '#contract';
 import { isAllowed } from '#core/people';
 import {
+  faultOfDatabase,
   refuse,
   Refusal,
-  refusalOfConstraint,
   runCommand,
   sentenceOf,
   SheetFault,
@@ -24,12 +25,10 @@ import {
   type House,
 } from '#server/kernel';
 import { HANDLERS } from './handlers.ts';
+import { byteHandlers, takeBytes } from './bytes.ts';
 import { describeApi } from './openapi.ts';
-import { eventStream } from './events.ts';
+import { Streams } from './streams.ts';
 import { withMe } from '#server/people';
-import { orderSlip } from '#server/shipping';
-import { fileRoutes } from '#server/work';
-import { downloads } from './downloads.ts';
 
 const BODY_LIMIT = '1mb';
 const SESSION_HOURS = 12;
@@ -42,11 +41,16 @@ export type AppOptions = {
   readonly webFolder: string | null;
 };
 
-/** Builds the HTTP application: every route of the table mounted and checked, the event stream, the papers, and the web's files. */
-export function buildApp({ house, sessions, secret, log, webFolder }: AppOptions): Express {
+/** Builds the HTTP application: every route of both tables mounted and checked, and the web's files. `streams` are to be closed with it. */
+export function buildApp({ house, sessions, secret, log, webFolder }: AppOptions): { app: Express; streams: Streams } {
   const app = express();
   app.disable('x-powered-by');
   app.set('trust proxy', 'loopback');
+  app.use(pinoHttp({ logger: log, genReqId: requestId, serializers: { req: plainRequest, res: plainReply }, customLogLevel: logLevel }));
+  app.use((req, res, next) => {
+    res.set('X-Request-Id', String(req.id));
+    next();
+  });
   app.use(
     helmet({
       contentSecurityPolicy: {
@@ -82,7 +86,6 @@ export function buildApp({ house, sessions, secret, log, webFolder }: AppOptions
     name: 'dockrow',
     resave: false,
     saveUninitialized: false,
-    unset: 'destroy',
     cookie: { httpOnly: true, sameSite: 'strict', secure: 'auto', maxAge: SESSION_HOURS * 3_600_000 },
   });
   // Guessing is braked twice: here per device, in the database per name and badge.
@@ -95,50 +98,61 @@ export function buildApp({ house, sessions, secret, log, webFolder }: AppOptions
   });
   app.use(['/api/sign-in', '/api/first-lead'], (req, res, next) => (req.method === 'POST' ? brake(req, res, next) : next()));
   app.use('/api', withSession, withMe(house.db));
-  app.use((req, _res, next) => {
-    if (req.method !== 'GET' && req.path.startsWith('/api/files')) refuseOtherOrigins(req);
-    next();
-  });
-  app.use(fileRoutes(house));
+  const streams = new Streams(house);
+  mountBytes(app, house, streams);
   app.use('/api', express.json({ limit: BODY_LIMIT }));
   app.use('/api', refuseNul);
-  app.use(downloads(house));
   for (const [name, spec] of Object.entries(ROUTES) as [RouteName, RouteSpec][]) mount(app, house, name, spec);
-  app.get('/api/events', eventStream(house));
-  app.get('/api/orders/:id/slip.pdf', orderSlip(house));
   app.use('/api', (req) => refuse({ code: 'request.unknownRoute', path: req.originalUrl.slice(0, 200) }));
   if (webFolder && existsSync(webFolder)) serveWeb(app, webFolder);
-  app.use(answerRefusal(log));
-  return app;
+  app.use((req) => refuse({ code: 'request.unknownRoute', path: req.originalUrl.slice(0, 200) }));
+  app.use(answerRefusal());
+  return { app, streams };
 }
 
+/** Checks a request against its row of the table: who may, and whether what is asked can be read. */
+function checked(req: Request, spec: Pick<RouteSpec, 'allow' | 'act' | 'params' | 'query' | 'body'>): unknown {
+  const me = req.me;
+  if (!isAllowed(me?.role ?? null, spec.allow))
+    refuse(me ? { code: 'people.noRight', role: me.role, act: spec.act } : { code: 'people.signInFirst' });
+  return {
+    me,
+    params: read(spec.params, req.params),
+    query: read(spec.query, req.query),
+    body: read(spec.body, req.body ?? {}),
+  };
+}
+
+// Short enough to be said over the telephone.
+const requestId = (): string => randomUUID().slice(0, 8);
+const plainRequest = ({ id, method, url }: { id: string; method: string; url: string }): object => ({ id, method, url: url.split('?')[0] });
+const plainReply = ({ statusCode }: { statusCode: number }): object => ({ status: statusCode });
+const logLevel = (_req: unknown, res: { statusCode: number }): 'error' | 'debug' => (res.statusCode === 500 ? 'error' : 'debug');
+
 function mount(app: Express, house: House, name: RouteName, spec: RouteSpec): void {
+  const handler = HANDLERS[name] as (...args: unknown[]) => Promise<unknown>;
   const handle = async (req: Request, res: Response): Promise<void> => {
-    const me = req.me;
-    if (!isAllowed(me?.role ?? null, spec.allow)) {
-      refuse(me ? { code: 'people.noRight', role: me.role, act: spec.act } : { code: 'people.signInFirst' });
-    }
-    const asked = {
-      me: me as never,
-      params: read(spec.params, req.params, ''),
-      query: read(spec.query, req.query, ''),
-      body: read(spec.body, req.body ?? {}, ''),
-    } as never;
+    const asked = checked(req, spec);
     if (spec.method === 'GET') {
-      res.set('Cache-Control', 'no-store').json(await (HANDLERS[name] as (...args: unknown[]) => Promise<unknown>)(house.db, asked));
+      res.set('Cache-Control', 'no-store').json(await handler(house.db, asked));
       return;
     }
     refuseOtherOrigins(req);
     if (spec.plain) {
-      res.json(await (HANDLERS[name] as (...args: unknown[]) => Promise<unknown>)(house, asked, req, res));
+      res.json(await handler(house, asked, req, res));
       return;
     }
     const key = z.uuid().safeParse(req.get('idempotency-key'));
     if (!key.success) return refuse({ code: 'request.noKey' });
-    const stamp = { key: key.data, person: me?.id ?? null, route: name, request: [req.params, req.body ?? {}] };
-    const { reply, repeated } = await runCommand(house.db, stamp, (trx) =>
-      (HANDLERS[name] as (...args: unknown[]) => Promise<unknown>)(trx, asked),
-    );
+    const me = req.me ?? null;
+    const stamp = {
+      key: key.data,
+      person: me?.id ?? null,
+      site: me?.site.id ?? null,
+      route: name,
+      request: [req.params, req.body ?? {}],
+    };
+    const { reply, repeated } = await runCommand(house.db, stamp, (trx) => handler(trx, asked));
     house.outbox.nudge();
     if (repeated) res.set('Idempotent-Replay', 'true');
     res.json(reply);
@@ -147,22 +161,44 @@ function mount(app: Express, house: House, name: RouteName, spec: RouteSpec): vo
   else app.post(spec.path, handle);
 }
 
-/** PostgreSQL keeps no text with a zero character in it, and no keyboard or label makes one: whoever sends it is told, before anything is asked. */
-function refuseNul(req: Request, _res: Response, next: () => void): void {
+// Before JSON is read: a file is taken as it is.
+function mountBytes(app: Express, house: House, streams: Streams): void {
+  const handlers = byteHandlers(streams);
+  for (const [name, spec] of Object.entries(BYTE_ROUTES) as [ByteRouteName, ByteRoute][]) {
+    const handle: RequestHandler = async (req, res) => {
+      await (handlers[name] as (...args: unknown[]) => Promise<void> | void)(house, checked(req, spec), req, res);
+    };
+    const mayAsk: RequestHandler = (req, _res, next) => {
+      if (req.method !== 'GET') refuseOtherOrigins(req);
+      checked(req, spec);
+      next();
+    };
+    if (spec.method === 'GET') app.get(spec.path, refuseNul, handle);
+    else app.post(spec.path, refuseNul, mayAsk, ...(spec.takesBytes ? takeBytes : []), handle);
+  }
+}
+
+/** What no reader of the house could hold: PostgreSQL keeps no text with a zero character in it, and nothing that is asked is nested deeply. No
+ *  keyboard and no label makes either: whoever sends it is told, before anything is asked. */
+const refuseNul: RequestHandler = (req, _res, next) => {
   for (const [where, value] of [
     ['the address', decodeSafely(req.path)],
     ['the query', req.query],
     // What hands told is judged act by act: one that no table can hold must not hold up the others.
-    ['the body', req.baseUrl + req.path === ROUTES['hands.acts'].path ? null : req.body],
+    ['the body', Buffer.isBuffer(req.body) || req.baseUrl + req.path === ROUTES['hands.acts'].path ? null : req.body],
   ] as const)
-    if (holdsNul(value)) refuse({ code: 'request.fields', fields: [{ field: where, problem: 'has a character in it that no text has.' }] });
+    if (holdsNul(value, DEEPEST))
+      refuse({ code: 'request.fields', fields: [{ field: where, problem: 'has a character in it that no text has.' }] });
   next();
-}
+};
 
-function holdsNul(value: unknown): boolean {
+const DEEPEST = 32;
+
+function holdsNul(value: unknown, deep: number): boolean {
   if (typeof value === 'string') return value.includes('\u0000');
   if (typeof value !== 'object' || value === null) return false;
-  return Object.entries(value).some(([key, inner]) => key.includes('\u0000') || holdsNul(inner));
+  if (deep === 0) return refuse({ code: 'request.tooDeep' });
+  return Object.entries(value).some(([key, inner]) => key.includes('\u0000') || holdsNul(inner, deep - 1));
 }
 
 function decodeSafely(text: string): string {
@@ -173,14 +209,14 @@ function decodeSafely(text: string): string {
   }
 }
 
-function read(schema: z.ZodType | undefined, value: unknown, prefix: string): unknown {
+function read(schema: z.ZodType | undefined, value: unknown): unknown {
   if (!schema) return undefined;
   const parsed = schema.safeParse(value);
   if (parsed.success) return parsed.data;
   return refuse({
     code: 'request.fields',
     fields: parsed.error.issues.map((issue) => ({
-      field: prefix + issue.path.join('.'),
+      field: issue.path.join('.'),
       problem: `${issue.message}.`.replace(/\.\.$/, '.'),
     })),
   });
@@ -191,8 +227,13 @@ function refuseOtherOrigins(req: Request): void {
   const site = req.get('sec-fetch-site');
   const origin = req.get('origin');
   const foreign =
-    (site !== undefined && site !== 'same-origin' && site !== 'none') || (origin !== undefined && new URL(origin).host !== req.get('host'));
+    (site !== undefined && site !== 'same-origin' && site !== 'none') || (origin !== undefined && hostOf(origin) !== req.get('host'));
   if (foreign) refuse({ code: 'request.otherOrigin' });
+}
+
+/** The host of an origin; '' for `null`, which a page without one says, and for what is none. */
+function hostOf(origin: string): string {
+  return URL.canParse(origin) ? new URL(origin).host : '';
 }
 
 function serveWeb(app: Express, folder: string): void {
@@ -202,11 +243,12 @@ function serveWeb(app: Express, folder: string): void {
   app.get('/{*splat}', (_req, res) => void res.set('Cache-Control', 'no-cache').sendFile(path.join(folder, 'index.html')));
 }
 
-function answerRefusal(log: Logger): ErrorRequestHandler {
+function answerRefusal(): ErrorRequestHandler {
   return (error: unknown, req, res, next) => {
     if (res.headersSent) return next(error);
-    const refusal = domainErrorOf(error);
-    if (refusal.code === 'server.fault') log.error({ err: error, incident: refusal.incident, path: req.path }, 'fault');
+    const refusal = domainErrorOf(error, String(req.id));
+    if (statusOf(refusal) === 500) req.log.error({ err: error, code: refusal.code }, 'fault');
+    else if (statusOf(refusal) > 500) req.log.warn({ why: (error as Error).message, code: refusal.code }, 'not now');
     const { code, ...facts } = refusal;
     const problem: Problem = {
       ...facts,
@@ -221,27 +263,17 @@ function answerRefusal(log: Logger): ErrorRequestHandler {
 }
 
 /** The one place that turns anything thrown into a refusal. */
-function domainErrorOf(error: unknown): DomainError {
+function domainErrorOf(error: unknown, request: string): DomainError {
   if (error instanceof Refusal) return error.error;
-  const { type, code, status } = error as { type?: string; code?: string; status?: number };
+  const { type, status } = error as { type?: string; status?: number };
   if (type === 'entity.parse.failed' || type === 'charset.unsupported' || type === 'encoding.unsupported')
     return { code: 'request.malformed' };
   if (type === 'entity.too.large') return { code: 'request.tooLarge', limit: BODY_LIMIT };
   if (error instanceof SheetFault) return { code: 'file.wrongKind', name: 'The file', wanted: error.message };
   if (error instanceof z.ZodError)
     return { code: 'request.fields', fields: error.issues.map((i) => ({ field: i.path.join('.'), problem: `${i.message}.` })) };
-  if (status === 404) return { code: 'request.unknownRoute', path: 'this address' };
-  if (error instanceof URIError || status === 400) return { code: 'request.malformed' };
-  // Two people at the same moment: what the checks before could not see, the database's own rules refuse.
-  const met = refusalOfConstraint(error);
-  if (met) return met;
-  if (
-    code === 'ECONNREFUSED' ||
-    code === '57P01' ||
-    code === '57P03' ||
-    code === '53300' ||
-    (error as Error | undefined)?.name === 'KnexTimeoutError'
-  )
-    return { code: 'server.noDatabase' };
-  return { code: 'server.fault', incident: randomUUID().slice(0, 8) };
+  if (error instanceof RangeError && /call stack/.test(error.message)) return { code: 'request.tooDeep' };
+  if (status === 404 || status === 403) return { code: 'request.unknownRoute', path: 'this address' };
+  if (error instanceof URIError || (status !== undefined && status >= 400 && status < 500)) return { code: 'request.malformed' };
+  return faultOfDatabase(error) ?? { code: 'server.fault', incident: request };
 }

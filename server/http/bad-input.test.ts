@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import { ROUTES, type RouteName, type RouteSpec } from '#contract';
+import { BYTE_ROUTES, ROUTES, type RouteName, type RouteSpec } from '#contract';
 import type { Client } from '../testing/client.ts';
 import { openHouse, type TestHouse } from '../testing/house.ts';
 
@@ -221,6 +221,6 @@ describe('the description of the API', () => {
     };
     expect(api.openapi).toBe('3.1.0');
     const named = Object.values(api.paths).flatMap((p) => Object.values(p).map((o) => o.operationId));
-    expect(named.sort()).toEqual(Object.keys(ROUTES).sort());
+    expect(named.sort()).toEqual([...Object.keys(ROUTES), ...Object.keys(BYTE_ROUTES)].sort());
   });
 });

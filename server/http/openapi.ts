@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { ROUTES, type RouteSpec } from '#contract';
+import { BYTE_ROUTES, ROUTES, type ByteRoute, type RouteSpec } from '#contract';
 
 type Json = Record<string, unknown>;
 
@@ -47,30 +47,50 @@ function paths(): Json {
     const path = spec.path.replace(/:(\w+)/g, '{$1}');
     result[path] = { ...result[path], [spec.method.toLowerCase()]: operation(name, spec) };
   }
+  for (const [name, spec] of Object.entries(BYTE_ROUTES) as [string, ByteRoute][]) {
+    const path = spec.path.replace(/:(\w+)/g, '{$1}');
+    result[path] = { ...result[path], [spec.method.toLowerCase()]: byteOperation(name, spec) };
+  }
   return result;
 }
 
-function operation(name: string, spec: RouteSpec): Json {
-  const command = spec.method === 'POST' && !spec.plain;
+/** What every operation says: who may, and how it is refused. */
+function common(name: string, spec: Pick<RouteSpec, 'act' | 'allow'>): Json {
   return {
     operationId: name,
     summary: spec.act,
     tags: [name.split('.')[0]],
     'x-roles': spec.allow === 'public' ? 'public' : spec.allow.length === 0 ? 'everybody signed in' : spec.allow,
     ...(spec.allow === 'public' ? {} : { security: [{ session: [] }] }),
+  };
+}
+
+const REFUSED = {
+  description: 'Refused; nothing was changed',
+  content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } },
+};
+
+function operation(name: string, spec: RouteSpec): Json {
+  const command = spec.method === 'POST' && !spec.plain;
+  return {
+    ...common(name, spec),
     parameters: [
       ...parameters('path', spec.params),
       ...parameters('query', spec.query),
       ...(command ? [{ name: 'Idempotency-Key', in: 'header', required: true, schema: { type: 'string', format: 'uuid' } }] : []),
     ],
     ...(spec.body ? { requestBody: { required: true, content: { 'application/json': { schema: inputSchema(spec.body) } } } } : {}),
-    responses: {
-      200: { description: 'Done', content: { 'application/json': { schema: outputSchema(spec.reply) } } },
-      default: {
-        description: 'Refused; nothing was changed',
-        content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } },
-      },
-    },
+    responses: { 200: { description: 'Done', content: { 'application/json': { schema: outputSchema(spec.reply) } } }, default: REFUSED },
+  };
+}
+
+function byteOperation(name: string, spec: ByteRoute): Json {
+  const bytes = { schema: { type: 'string', format: 'binary' } };
+  return {
+    ...common(name, spec),
+    parameters: [...parameters('path', spec.params), ...parameters('query', spec.query)],
+    ...(spec.takesBytes ? { requestBody: { required: true, content: { 'application/octet-stream': bytes } } } : {}),
+    responses: { 200: { description: 'Done', content: Object.fromEntries(spec.gives.map((type) => [type, bytes])) }, default: REFUSED },
   };
 }
 

@@ -15,6 +15,6 @@ export {
 } from './store.ts';
 export { findItems, refreshSearch, selectFilteredItems } from './search.ts';
 export { makeItem, openWork, setAmount, tieBarcode } from './record.ts';
-export { importPrices } from './price-lists.ts';
+export { importPrices, lookAtPriceList } from './price-lists.ts';
 export { HOME_SHEET, importHomes, selectHomes } from './homes.ts';
 export { importItems, itemSheet, selectItemRecords } from './import-items.ts';

@@ -2,7 +2,7 @@ import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import sharp from 'sharp';
 import { withCheckDigit } from '#core/items';
 import type { Item } from '#contract/items';
-import { readSheet } from '#server/kernel';
+import { parseSheet } from '#server/kernel';
 import type { Client } from '../testing/client.ts';
 import { openHouse, type TestHouse } from '../testing/house.ts';
 import { dryRun, goAhead, jobEnd, upload } from '../testing/sheets.ts';
@@ -38,7 +38,7 @@ const recordOf = (i: Item) => ({
   own: i.own,
   version: i.version,
 });
-const search = async (q: string, over: Record<string, string> = {}) => (await hand.ask('items.search', { query: { q, ...over } })).reply;
+const search = async (q: string, over: Record<string, string> = {}) => (await office.ask('items.search', { query: { q, ...over } })).reply;
 const iso = (days: number): string => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10);
 
 describe('B1–B5 the record', () => {
@@ -390,7 +390,7 @@ describe('items and homes by sheet', () => {
     ]);
     expect((await hand.raw('/api/download/items.csv')).status).toBe(403);
     const rowsOf = async (path: string) =>
-      (await readSheet(Buffer.from(await (await office.raw(path)).arrayBuffer()), path.replace(/\?.*/, ''))).rows;
+      (await parseSheet(Buffer.from(await (await office.raw(path)).arrayBuffer()), path.replace(/\?.*/, ''))).rows;
     for (const format of ['csv', 'xlsx']) {
       const some = await rowsOf(`/api/download/items.${format}?q=EX-1`);
       expect(some.map((r) => r.cells[0])).toEqual(['EX-1']);

@@ -14,13 +14,13 @@ import {
   type PriceVerdict,
 } from '#core/items';
 import {
+  addressOf,
   announce,
   asQty,
+  askHelper,
   dbQty,
   importSheet,
-  loadFile,
   query,
-  readSheet,
   refuse,
   SheetFault,
   type Db,
@@ -37,26 +37,33 @@ export async function findSupplier(db: Reads, id: number): Promise<{ id: number;
   return row ?? refuse({ code: 'items.unknownSupplier', text: String(id) });
 }
 
+type Look = { header: string[]; sample: string[][]; rows: number; mapping: PriceMapping; remembered: boolean; unclear: string | null };
+
 /** What stands in a file, and which column is which: as this supplier's last list had it where its titles are there again, else proposed. */
-export async function readColumns(
-  db: Reads,
-  supplier: number,
-  file: number,
-): Promise<{ header: string[]; sample: string[][]; rows: number; mapping: PriceMapping; remembered: boolean; unclear: string | null }> {
+export async function readColumns(db: Db, supplier: number, file: number): Promise<Look> {
   await findSupplier(db, supplier);
-  const upload = await loadFile(db, file);
+  const [upload] = await query<{ name: string }>(db, `SELECT name FROM file WHERE id = ?`, [file]);
   if (!upload) return refuse({ code: 'file.unknown', id: file });
-  const sheet = await readSheet(upload.bytes, upload.name);
   const [kept] = await query<{ columns: PriceMapping }>(db, `SELECT columns FROM price_list WHERE supplier_id = ?`, [supplier]);
-  const remembered = Object.values(kept?.columns ?? {}).filter((title) => title !== undefined);
-  const usable = remembered.length > 0 && remembered.every((title) => sheet.header.includes(title));
+  return askHelper<Look>(
+    'priceList',
+    { database: addressOf(db), file, remembered: kept?.columns ?? {} },
+    { what: `Reading ${upload.name}` },
+  );
+}
+
+/** Looks at a sheet as at a price list; the helper's part of `readColumns`. */
+export function lookAtPriceList(sheet: Sheet, kept: PriceMapping): Look {
+  const titles = Object.values(kept).filter((title) => title !== undefined);
+  const remembered = titles.length > 0 && titles.every((title) => sheet.header.includes(title));
+  const mapping = remembered ? kept : proposeMapping(sheet.header);
   return {
     header: [...sheet.header],
     sample: sheet.rows.slice(0, 5).map((r) => [...r.cells]),
     rows: sheet.rows.length,
-    mapping: usable ? (kept?.columns ?? {}) : proposeMapping(sheet.header),
-    remembered: usable,
-    unclear: unclearIn(sheet, usable ? (kept?.columns ?? {}) : proposeMapping(sheet.header)),
+    mapping,
+    remembered,
+    unclear: unclearIn(sheet, mapping),
   };
 }
 
@@ -231,7 +238,7 @@ async function writeRows(trx: Trx, input: PriceInput, judged: Judged, progress: 
     input.supplier,
     judged.gone,
   ]);
-  await query(trx, `SELECT gin_clean_pending_list('price_row_by_words')`);
+  await query(trx, `SELECT settle_index('price_row_by_words')`);
   await query(trx, `INSERT INTO search_word SELECT DISTINCT w FROM unnest(?::text[]) d, spelled_words(d) w ON CONFLICT DO NOTHING`, [
     judged.rows.map((r) => r.description),
   ]);

@@ -185,7 +185,7 @@ export async function copyItem(
     decimals: source.decimals,
     tracking: source.tracking,
     price: source.price,
-    cost: source.cost,
+    ...(source.cost === null ? {} : { cost: source.cost }),
     person: to.person,
     site: to.site,
   });

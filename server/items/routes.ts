@@ -1,8 +1,21 @@
 import { roundAmount } from '#core/base';
 import { readSearch } from '#core/items';
+import { mayReadCosts, type Role } from '#core/people';
 import { qtyText } from '#contract/base';
-import type { ItemRow } from '#contract/items';
-import { announce, asQty, keysetOf, keysetText, loadFile, query, refuse, startJob, type RoomHandlers, type Trx } from '#server/kernel';
+import type { Item, ItemRow, ListRow } from '#contract/items';
+import {
+  announce,
+  asQty,
+  keysetOf,
+  keysetText,
+  loadFile,
+  query,
+  refuse,
+  startJob,
+  type Db,
+  type RoomHandlers,
+  type Trx,
+} from '#server/kernel';
 import { isItemColumn } from './import-items.ts';
 import { assignHomes, unassignHomes } from './homes.ts';
 import { findSupplier, readColumns } from './price-lists.ts';
@@ -24,7 +37,9 @@ import { findItem } from './store.ts';
 const LIST_ROWS = 40;
 const FEW = 8;
 
-function rowOut(r: ItemListRow): ItemRow {
+type Reading = { readonly role: Role; readonly site: { readonly id: number } };
+
+function rowOut(r: ItemListRow, me: Reading): ItemRow {
   const { on_hand, free, storage_class, supplier, cost, price, rank: _, ...rest } = r;
   return {
     ...rest,
@@ -32,8 +47,22 @@ function rowOut(r: ItemListRow): ItemRow {
     supplier: supplier ?? '',
     onHand: qtyText(asQty(on_hand)),
     free: qtyText(asQty(free)),
-    cost: roundAmount(cost),
+    cost: mayReadCosts(me.role) ? roundAmount(cost) : null,
     price: roundAmount(price),
+  };
+}
+
+const listRowOut = (row: ListRow, me: Reading): ListRow => (mayReadCosts(me.role) ? row : { ...row, cost: null });
+
+/** An item as the person who asks may see it. */
+async function showItem(db: Pick<Db, 'raw'>, id: number, me: Reading): Promise<Item> {
+  const item = await readItem(db, id, me.site.id);
+  if (mayReadCosts(me.role)) return item;
+  return {
+    ...item,
+    cost: null,
+    suppliers: item.suppliers.map((s) => ({ ...s, cost: null })),
+    amounts: item.amounts.filter((a) => a.kind !== 'cost'),
   };
 }
 
@@ -62,10 +91,10 @@ export const itemsHandlers: RoomHandlers<'items'> = {
     };
     const groups = await selectGroups(db);
     if (!asked.q) {
-      const rows = asked.over === 'lists' ? [] : await browseItems(db, filter, String(keysetOf(asked.after, 1)?.[0] ?? ''), asked.limit);
+      const rows = asked.over === 'lists' ? [] : await browseItems(db, filter, keysetOf(asked.after, 'text')?.[0] ?? '', asked.limit);
       const last = rows.at(-1);
       return {
-        items: rows.map(rowOut),
+        items: rows.map((r) => rowOut(r, me)),
         listRows: [],
         next: last && rows.length === asked.limit ? keysetText([last.code]) : null,
         groups,
@@ -92,28 +121,28 @@ export const itemsHandlers: RoomHandlers<'items'> = {
     ];
     const helped = items.length + listRows.length > found.items.length + found.listRows.length;
     const insteadOf = better && helped ? better.map((w) => w.join(' or ')).join(' ') : null;
-    return { items: items.map(rowOut), listRows, next: null, groups, insteadOf };
+    return { items: items.map((r) => rowOut(r, me)), listRows: listRows.map((r) => listRowOut(r, me)), next: null, groups, insteadOf };
   },
-  'items.item': (db, { me, params }) => readItem(db, params.id, me.site.id),
+  'items.item': (db, { me, params }) => showItem(db, params.id, me),
   'items.make': async (trx, { me, body }) => {
     const made = await makeItem(trx, { ...body, person: me.id, site: me.site.id });
     announce(trx, 'items');
-    return readItem(trx, made.id, me.site.id);
+    return showItem(trx, made.id, me);
   },
   'items.change': async (trx, { me, params, body }) => {
     await changeItem(trx, params.id, body);
     announce(trx, 'items');
-    return readItem(trx, params.id, me.site.id);
+    return showItem(trx, params.id, me);
   },
   'items.copy': async (trx, { me, params, body }) => {
     const id = await copyItem(trx, params.id, { ...body, person: me.id, site: me.site.id });
     announce(trx, 'items');
-    return readItem(trx, id, me.site.id);
+    return showItem(trx, id, me);
   },
   'items.retire': async (trx, { me, params, body }) => {
     await retireItem(trx, params.id, body.retired);
     announce(trx, 'items');
-    return readItem(trx, params.id, me.site.id);
+    return showItem(trx, params.id, me);
   },
   'items.addBarcode': async (trx, { me, params, body }) => {
     await findItem(trx, params.id);
@@ -122,19 +151,19 @@ export const itemsHandlers: RoomHandlers<'items'> = {
     await tieBarcode(trx, params.id, body.pack, body.code);
     await refreshSearch(trx, [params.id]);
     announce(trx, 'items');
-    return readItem(trx, params.id, me.site.id);
+    return showItem(trx, params.id, me);
   },
   'items.removeBarcode': async (trx, { me, params, body }) => {
     const gone = await query(trx, `DELETE FROM barcode WHERE item_id = ? AND code = ? RETURNING 1`, [params.id, body.code]);
     if (gone.length === 0) refuse({ code: 'items.unknownCode', text: body.code });
     await refreshSearch(trx, [params.id]);
     announce(trx, 'items');
-    return readItem(trx, params.id, me.site.id);
+    return showItem(trx, params.id, me);
   },
   'items.savePack': async (trx, { me, params, body }) => {
     await savePack(trx, params.id, body);
     announce(trx, 'items');
-    return readItem(trx, params.id, me.site.id);
+    return showItem(trx, params.id, me);
   },
   'items.setSupplier': async (trx, { me, params, body }) => {
     await findItem(trx, params.id);
@@ -148,19 +177,19 @@ export const itemsHandlers: RoomHandlers<'items'> = {
       );
     await refreshSearch(trx, [params.id]);
     announce(trx, 'items');
-    return readItem(trx, params.id, me.site.id);
+    return showItem(trx, params.id, me);
   },
   'items.setAmount': async (trx, { me, params, body }) => {
     await findItem(trx, params.id);
     await setAmount(trx, { item: params.id, ...body, site: me.site.id, person: me.id, source: 'by hand' });
     announce(trx, 'items');
     announce(trx, 'labels');
-    return readItem(trx, params.id, me.site.id);
+    return showItem(trx, params.id, me);
   },
   'items.setParts': async (trx, { me, params, body }) => {
     await setParts(trx, params.id, body.parts);
     announce(trx, 'items');
-    return readItem(trx, params.id, me.site.id);
+    return showItem(trx, params.id, me);
   },
   'items.attach': async (trx, { me, params, body }) => {
     await findItem(trx, params.id);
@@ -173,7 +202,7 @@ export const itemsHandlers: RoomHandlers<'items'> = {
       await query(trx, `INSERT INTO item_file (item_id, file_id) VALUES (?, ?) ON CONFLICT DO NOTHING`, [params.id, body.file]);
     }
     announce(trx, 'items');
-    return readItem(trx, params.id, me.site.id);
+    return showItem(trx, params.id, me);
   },
   'items.suppliers': async (db) => ({
     suppliers: await query(

@@ -4,7 +4,13 @@ import { takeChanges, type Change } from './outbox.ts';
 import { query } from './query.ts';
 import type { Db, Trx } from './database.ts';
 
-export type CommandStamp = { readonly key: string; readonly person: number | null; readonly route: string; readonly request: unknown };
+export type CommandStamp = {
+  readonly key: string;
+  readonly person: number | null;
+  readonly route: string;
+  readonly request: unknown;
+  readonly site: number | null;
+};
 
 const TRIES = 4;
 const isRetryable = (error: unknown): boolean => ['40P01', '40001'].includes((error as { code?: string }).code ?? '');
@@ -32,7 +38,7 @@ export async function runCommand<T>(db: Db, stamp: CommandStamp, work: (trx: Trx
         return { reply: earlier.reply, repeated: true };
       }
       const reply = await work(trx);
-      const changes = takeChanges(trx);
+      const changes = takeChanges(trx, stamp.site);
       await query(
         trx,
         `WITH told AS (INSERT INTO outbox (topic, facts) SELECT t, f::jsonb FROM unnest(?::text[], ?::text[]) AS x(t, f))
@@ -55,11 +61,12 @@ export async function retrying<T>(work: () => Promise<T>): Promise<T> {
   }
 }
 
-/** A transaction for work that no person sent (demo data, background work); its changes are told like any other. */
-export async function runInternal<T>(db: Db, work: (trx: Trx) => Promise<T>): Promise<T> {
+/** A transaction for work that no person sent (demo data, background work); its changes are told like any other.
+ *  `site` is where it is done, if it belongs to one. */
+export async function runInternal<T>(db: Db, work: (trx: Trx) => Promise<T>, site: number | null = null): Promise<T> {
   return db.transaction(async (trx) => {
     const result = await work(trx);
-    await writeChanges(trx, takeChanges(trx));
+    await writeChanges(trx, takeChanges(trx, site));
     return result;
   });
 }

@@ -6,6 +6,7 @@ import * as placesAndItems from './migrations/002-places-and-items.ts';
 import * as truthOfStock from './migrations/003-truth-of-stock.ts';
 import * as hands from './migrations/004-hands.ts';
 import * as people from './migrations/005-people.ts';
+import * as ground from './migrations/006-ground.ts';
 
 const { knex } = knexPkg;
 
@@ -23,15 +24,31 @@ const MIGRATIONS: Readonly<Record<string, Knex.Migration>> = {
   '003-truth-of-stock': truthOfStock,
   '004-hands': hands,
   '005-people': people,
+  '006-ground': ground,
 };
 
 export const NEWEST_MIGRATION = Object.keys(MIGRATIONS).at(-1) ?? '';
 
-/** Opens a pool on a PostgreSQL address. */
-export function openDatabase(url: string, { poolSize = 16 } = {}): Db {
+/** No statement of a screen or a scan takes so long; one that does is broken off, and its work with it. */
+const STATEMENT_MS = 60_000;
+/** Nobody waits longer for somebody else's lock. */
+const LOCK_MS = 20_000;
+/** A transaction that does nothing for so long has lost whoever held it. */
+const IDLE_MS = 120_000;
+
+/** Opens a pool on a PostgreSQL address. `patient`: for jobs and migrations, whose statements may take as long as they need. */
+export function openDatabase(url: string, { poolSize = 16, patient = false } = {}): Db {
   return knex({
     client: 'pg',
-    connection: { connectionString: url, application_name: 'dock-row' },
+    connection: {
+      connectionString: url,
+      application_name: 'dock-row',
+      connectionTimeoutMillis: 5000,
+      keepAlive: true,
+      idle_in_transaction_session_timeout: patient ? 0 : IDLE_MS,
+      statement_timeout: patient ? 0 : STATEMENT_MS,
+      lock_timeout: patient ? 0 : LOCK_MS,
+    } as Knex.PgConnectionConfig,
     pool: { min: 0, max: poolSize },
     acquireConnectionTimeout: 20_000,
     migrations: {
@@ -93,4 +110,60 @@ export async function ensureDatabase(url: string): Promise<void> {
     await admin.query(`CREATE DATABASE "${name.replaceAll('"', '""')}"`);
     await admin.end();
   }
+}
+
+const WAIT_MS = 2000;
+// What will not become right by waiting.
+const HOPELESS: Readonly<Record<string, string>> = {
+  '28P01': 'its password is not right',
+  '28000': 'it lets this role not in',
+  '42501': 'this role may not change its tables',
+  '53100': 'its disk is full',
+};
+
+/** Opens a database and brings it up to this program's shape, making it where the server does not have it; waits while nobody answers.
+ *  `waiting` is told why, each time that is another reason.
+ *  Errors: a sentence, where waiting would not help: a password, a right, a full disk, a newer Dock Row. */
+export async function openWhenThere(url: string, waiting: (why: string) => void): Promise<Db> {
+  for (let said = ''; ;) {
+    const opened = openDatabase(url, { patient: true });
+    try {
+      await ensureDatabase(url);
+      await migrate(opened);
+      await opened.destroy();
+      return openDatabase(url);
+    } catch (error) {
+      await opened.destroy();
+      if (error instanceof NewerDatabase) throw error;
+      const { code = '', message } = error as { code?: string; message: string };
+      const hopeless = HOPELESS[code];
+      if (hopeless) throw new Error(`the database at ${new URL(url).host} cannot be used: ${hopeless}.`);
+      if (!/^(ECONN|ENOENT|ETIMEDOUT|EHOST|ENET|EAI_AGAIN|57P|08|53300)/.test(code) && !/timeout|terminated/i.test(message)) throw error;
+      const why = code === 'ECONNREFUSED' ? 'nobody answers there' : code === '57P03' ? 'it is starting' : message || code;
+      if (why !== said) waiting(why);
+      said = why;
+      await new Promise((resolve) => setTimeout(resolve, WAIT_MS));
+    }
+  }
+}
+
+/** Gives the application's role what it needs, and no more: of the ledger it may read and add, never change, take away or switch a guard off.
+ *  The role is that of the address; its owner runs this, after every migration. */
+export async function grantApplication(owner: Db, applicationUrl: string): Promise<void> {
+  const role = `"${decodeURIComponent(new URL(applicationUrl).username).replaceAll('"', '""')}"`;
+  await owner.raw(`
+    GRANT USAGE ON SCHEMA public, graphile_worker TO ${role};
+    GRANT SELECT, INSERT, UPDATE, DELETE ON ALL TABLES IN SCHEMA public, graphile_worker TO ${role};
+    GRANT USAGE, SELECT, UPDATE ON ALL SEQUENCES IN SCHEMA public, graphile_worker TO ${role};
+    GRANT EXECUTE ON ALL FUNCTIONS IN SCHEMA public, graphile_worker TO ${role};
+    REVOKE UPDATE, DELETE, TRUNCATE, TRIGGER ON movement FROM ${role};
+    REVOKE INSERT, UPDATE, DELETE, TRUNCATE, TRIGGER ON migration, migration_lock FROM ${role};
+    -- The queue lets only its owner see its rows, unless it is told otherwise.
+    DO $$ DECLARE queue regclass; BEGIN
+      FOR queue IN SELECT c.oid FROM pg_class c WHERE c.relnamespace = 'graphile_worker'::regnamespace AND c.relrowsecurity
+          AND NOT EXISTS (SELECT 1 FROM pg_policy p WHERE p.polrelid = c.oid AND p.polname = 'the_application') LOOP
+        EXECUTE format('CREATE POLICY the_application ON %s USING (true) WITH CHECK (true)', queue);
+      END LOOP;
+    END $$;
+  `);
 }

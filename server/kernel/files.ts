@@ -23,3 +23,18 @@ export async function keepFile(
 export async function loadFile(db: Pick<Db, 'raw'>, id: number): Promise<KeptFile | undefined> {
   return (await query<KeptFile>(db, `SELECT id, name, type, size, bytes, thumb FROM file WHERE id = ?`, [id]))[0];
 }
+
+const PART = 4_000_000;
+
+/** The bytes of a file, four million at a time: a large one is never held whole, and scans are answered in between. */
+export async function* fileParts(db: Pick<Db, 'raw'>, id: number, column: 'bytes' | 'thumb'): AsyncGenerator<Buffer> {
+  for (let at = 1; ; at += PART) {
+    const [row] = await query<{ part: Buffer }>(db, `SELECT substring(${column} FROM ?::int FOR ${PART}) AS part FROM file WHERE id = ?`, [
+      at,
+      id,
+    ]);
+    if (!row || row.part.length === 0) return;
+    yield row.part;
+    if (row.part.length < PART) return;
+  }
+}

@@ -1,9 +1,11 @@
 import { columnsSentence, findColumns, type WantedColumn } from '#core/base';
-import type { Db, Trx } from './database.ts';
-import { loadFile } from './files.ts';
+import { addressOf, type Db, type Trx } from './database.ts';
+import { askHelper } from './helper.ts';
 import type { JobContext, RowVerdict } from './jobs.ts';
 import { refuse } from './refusal.ts';
-import { readSheet, SheetFault, type Sheet } from './sheet.ts';
+import { query } from './query.ts';
+import type { Sheet } from './sheet.ts';
+import { SheetFault } from './sheet-fault.ts';
 
 export type SheetRows = Sheet['rows'];
 export type ImportPlan<Judged extends { readonly verdicts: readonly RowVerdict[] }> = {
@@ -45,10 +47,14 @@ export async function importSheet<Judged extends { readonly verdicts: readonly R
   plan: ImportPlan<Judged>,
 ): Promise<{ state: 'checked' | 'done'; result: unknown }> {
   const { db, job } = context;
-  const file = await loadFile(db, job.input.file);
+  const [file] = await query<{ name: string }>(db, `SELECT name FROM file WHERE id = ?`, [job.input.file]);
   if (!file) return refuse({ code: 'file.unknown', id: job.input.file });
   await context.progress(0, 0);
-  const sheet = await readSheet(file.bytes, file.name);
+  const sheet = await askHelper<Sheet>(
+    'sheet',
+    { database: addressOf(db), file: job.input.file },
+    { what: `Reading ${file.name}`, signal: context.signal },
+  );
   const columns = plan.locate(sheet);
   const progress = (done: number): Promise<void> => context.progress(done, sheet.rows.length);
   if (!job.input.apply) {

@@ -1,14 +1,37 @@
-export { addressOf, openDatabase, migrate, ensureDatabase, NewerDatabase, NEWEST_MIGRATION, type Db, type Trx } from './database.ts';
-export { refuse, Refusal, refusalOfConstraint, valueOf, sentenceOf, statusOf, type DomainError } from './refusal.ts';
-export { announce, Outbox, takeChanges, type Change, type Topic } from './outbox.ts';
+export {
+  addressOf,
+  openDatabase,
+  migrate,
+  ensureDatabase,
+  grantApplication,
+  openWhenThere,
+  NewerDatabase,
+  NEWEST_MIGRATION,
+  type Db,
+  type Trx,
+} from './database.ts';
+export {
+  refuse,
+  Refusal,
+  faultOfDatabase,
+  isPassing,
+  refusalOfConstraint,
+  valueOf,
+  sentenceOf,
+  statusOf,
+  type DomainError,
+} from './refusal.ts';
+export { announce, Outbox, takeChanges, type Change, type ChangeFacts, type Topic } from './outbox.ts';
 export { retrying, runCommand, runInternal, writeChanges } from './command.ts';
 export { makeDocument, type DocumentKind } from './document.ts';
 export type { House, Asked, Reader, Commander, Plain, RoomHandlers, HandlerOf } from './context.ts';
 export { query } from './query.ts';
 export { asQty, dbQty } from './columns.ts';
 export { keysetOf, keysetText } from './keyset.ts';
-export { requeueJob, startJob, runJobs, type JobContext, type JobWork, type RowVerdict } from './jobs.ts';
-export { readSheet, writeCsv, writeXlsx, SheetFault, type Sheet, type SheetColumn } from './sheet.ts';
-export { keepFile, loadFile, type KeptFile } from './files.ts';
+export { cancelJob, requeueJob, startJob, runJobs, type JobContext, type JobWork, type RowVerdict } from './jobs.ts';
+export { MOST_COLUMNS, MOST_ROWS, parseSheet, writeCsv, writeXlsx, type Sheet, type SheetColumn } from './sheet.ts';
+export { SheetFault } from './sheet-fault.ts';
+export { askHelper, serveHelper, type HelperWork } from './helper.ts';
+export { fileParts, keepFile, loadFile, type KeptFile } from './files.ts';
 export { byTitles, importSheet, type SheetRows } from './import-sheet.ts';
 export { lockRows, noteLocks, workAlone, LOCK_CLASS, LOCK_ORDER, type LockRank } from './locks.ts';

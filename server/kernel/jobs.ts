@@ -5,7 +5,7 @@ import { runInternal } from './command.ts';
 import { LOCK_CLASS } from './locks.ts';
 import { query } from './query.ts';
 import { Refusal, sentenceOf } from './refusal.ts';
-import { SheetFault } from './sheet.ts';
+import { SheetFault } from './sheet-fault.ts';
 
 /** What a job found of one row of a sheet. `row` is counted as the person sees it: the header is row 1. */
 export type RowVerdict = {
@@ -18,6 +18,8 @@ export type RowVerdict = {
 export type JobContext<Input = unknown> = {
   readonly db: Db;
   readonly job: { id: number; person: number; site: number; input: Input };
+  /** Aborted within a second after somebody cancelled: what takes long without saying how far it is listens to it. */
+  readonly signal: AbortSignal;
   /** Says how far the work is, and ends it with `Cancelled` where somebody asked for that. Cheap to call often. */
   progress(done: number, total: number): Promise<void>;
   /** Writes the verdicts of a dry run. */
@@ -30,6 +32,7 @@ export type JobContext<Input = unknown> = {
 export type JobWork = (context: JobContext<never>) => Promise<{ state: 'checked' | 'done'; result: unknown }>;
 
 class Cancelled extends Error {}
+const LOOK_MS = 500;
 const TASK = 'dock_row_job';
 const TELL_MS = 250;
 const TRIES = 3;
@@ -45,14 +48,14 @@ export async function startJob(
     [job.kind, job.title, job.person, job.site, JSON.stringify(job.input)],
   );
   if (!made) throw new Error('An insert returned no row.');
-  await requeueJob(trx, made.id);
+  await requeueJob(trx, made.id, job.site);
   return made;
 }
 
 /** Puts a job that was checked into the queue again, to be done. */
-export async function requeueJob(trx: Trx, id: number): Promise<void> {
+export async function requeueJob(trx: Trx, id: number, site: number): Promise<void> {
   await query(trx, `SELECT graphile_worker.add_job('${TASK}', json_build_object('job', ?::int), max_attempts => ${TRIES})`, [id]);
-  announce(trx, 'jobs', { job: id });
+  announce(trx, 'jobs', { job: id, site });
 }
 
 // Who does a job holds this advisory lock in an open transaction; it goes with the connection, however the process ends.
@@ -72,7 +75,7 @@ export async function runJobs(db: Db, outbox: Outbox, kinds: Readonly<Record<str
     noHandleSignals: true,
     pollInterval: 1000,
     logger: SILENT,
-    taskList: { [TASK]: (payload, helpers) => doJob(db, outbox, kinds, (payload as { job: number }).job, helpers.job.attempts >= TRIES) },
+    taskList: { [TASK]: (payload) => doJob(db, outbox, kinds, (payload as { job: number }).job) },
   });
   return async () => {
     clearInterval(sweeping);
@@ -88,31 +91,45 @@ async function takeUpOrphans(db: Db): Promise<void> {
         id,
       ]);
       if (!free?.got) return;
-      const lost = await query(trx, `UPDATE job SET state = 'waiting' WHERE id = ? AND state = 'running' RETURNING 1`, [id]);
-      if (lost.length > 0) await requeueJob(trx, id);
+      const [lost] = await query<{ site_id: number }>(
+        trx,
+        `UPDATE job SET state = 'waiting' WHERE id = ? AND state = 'running' RETURNING site_id`,
+        [id],
+      );
+      if (lost) await requeueJob(trx, id, lost.site_id);
     });
   }
 }
 
-type JobRow = { id: number; kind: string; person_id: number; site_id: number; input: unknown; state: string; cancel: boolean };
+type JobRow = {
+  id: number;
+  kind: string;
+  title: string;
+  person_id: number;
+  site_id: number;
+  input: unknown;
+  cancel: boolean;
+  tries: number;
+  broke: string | null;
+};
 
-async function doJob(db: Db, outbox: Outbox, kinds: Readonly<Record<string, JobWork>>, id: number, last: boolean): Promise<void> {
+async function doJob(db: Db, outbox: Outbox, kinds: Readonly<Record<string, JobWork>>, id: number): Promise<void> {
   await db.transaction(async (lock) => {
     const [mine] = await query<{ got: boolean }>(lock, `SELECT pg_try_advisory_xact_lock(lock_number(${LOCK_CLASS.job}, ?, 0)) AS got`, [
       id,
     ]);
-    if (mine?.got) await doLockedJob(db, outbox, kinds, id, last);
+    if (mine?.got) await doLockedJob(db, outbox, kinds, id);
   });
 }
 
-async function doLockedJob(db: Db, outbox: Outbox, kinds: Readonly<Record<string, JobWork>>, id: number, last: boolean): Promise<void> {
+async function doLockedJob(db: Db, outbox: Outbox, kinds: Readonly<Record<string, JobWork>>, id: number): Promise<void> {
+  // Counted before anything is done: a job that takes its worker down with it comes back, and is given up like one that says how it broke.
   const [row] = await query<JobRow>(
     db,
-    `UPDATE job SET state = 'running', progress = 0, changed = now() WHERE id = ? AND state IN ('waiting', 'running') RETURNING *`,
+    `UPDATE job SET state = 'running', progress = 0, tries = tries + 1, changed = now() WHERE id = ? AND state IN ('waiting', 'running') RETURNING *`,
     [id],
   );
   if (!row) return;
-  const work = kinds[row.kind];
   const settle = (state: string, said: string | null, result: unknown): Promise<void> =>
     runInternal(db, async (trx) => {
       await query(trx, `UPDATE job SET state = ?, said = ?, result = ?, changed = now() WHERE id = ? AND state = 'running'`, [
@@ -121,33 +138,58 @@ async function doLockedJob(db: Db, outbox: Outbox, kinds: Readonly<Record<string
         JSON.stringify(result),
         id,
       ]);
-      announce(trx, 'jobs', { job: id });
+      announce(trx, 'jobs', { job: id, site: row.site_id });
     });
+  const cancelling = new AbortController();
+  const looking = setInterval(() => void lookForCancel(db, id, cancelling), LOOK_MS);
   try {
-    if (!work) throw new Error(`There is no work of the kind ${row.kind}.`);
-    const { state, result } = await work(contextOf(db, outbox, row) as JobContext<never>);
+    if (row.cancel) throw new Cancelled();
+    if (row.tries > TRIES) throw new GaveUp(row.broke ?? 'the program that worked on it fell over');
+    const work = kinds[row.kind];
+    if (!work) throw new Error(`there is no work of the kind ${row.kind}`);
+    const { state, result } = await work(contextOf(db, outbox, row, cancelling.signal) as JobContext<never>);
     await settle(state, null, result);
   } catch (error) {
     if (error instanceof Cancelled) await settle('cancelled', 'Cancelled; nothing was changed.', null);
     else if (error instanceof Refusal) await settle('failed', sentenceOf(error.error), null);
     else if (error instanceof SheetFault) await settle('failed', error.message, null);
-    else if (last) await settle('failed', 'It broke three times and was given up; nothing was changed.', null);
-    else throw error;
+    else if (error instanceof GaveUp || row.tries >= TRIES)
+      await settle(
+        'failed',
+        `It broke ${TRIES} times and was given up; nothing was changed. What it said last: ${plainReason(error)}.`,
+        null,
+      );
+    else {
+      await query(db, `UPDATE job SET broke = ? WHERE id = ?`, [plainReason(error), id]);
+      throw error;
+    }
   } finally {
+    clearInterval(looking);
     outbox.nudge();
   }
 }
 
-function contextOf(db: Db, outbox: Outbox, row: JobRow): JobContext {
+class GaveUp extends Error {}
+const plainReason = (error: unknown): string =>
+  (error instanceof Error ? error.message : String(error)).split('\n')[0]?.slice(0, 300) ?? '';
+
+async function lookForCancel(db: Db, id: number, cancelling: AbortController): Promise<void> {
+  const [row] = await query<{ cancel: boolean }>(db, `SELECT cancel FROM job WHERE id = ?`, [id]).catch(() => []);
+  if (row?.cancel) cancelling.abort(new Cancelled());
+}
+
+function contextOf(db: Db, outbox: Outbox, row: JobRow, signal: AbortSignal): JobContext {
   let told = 0;
   return {
     db,
     job: { id: row.id, person: row.person_id, site: row.site_id, input: row.input },
+    signal,
     progress: async (done, total) => {
+      signal.throwIfAborted();
       if (Date.now() - told < TELL_MS) return;
       told = Date.now();
       const [now] = await runInternal(db, async (trx) => {
-        announce(trx, 'jobs', { job: row.id });
+        announce(trx, 'jobs', { job: row.id, site: row.site_id });
         return query<{ cancel: boolean }>(trx, `UPDATE job SET progress = ?, total = ?, changed = now() WHERE id = ? RETURNING cancel`, [
           done,
           total,
@@ -178,8 +220,23 @@ function contextOf(db: Db, outbox: Outbox, row: JobRow): JobContext {
           [JSON.stringify(result), row.id],
         );
         if (ended.length === 0) throw new Cancelled();
-        announce(trx, 'jobs', { job: row.id });
+        announce(trx, 'jobs', { job: row.id, site: row.site_id });
         return result;
       }),
   };
+}
+
+/** Cancels a job: at once where nobody works on it, else by a word to whoever does; up to its commit that word is heard.
+ *  Returns false where it has ended. */
+export async function cancelJob(trx: Trx, id: number): Promise<boolean> {
+  const [row] = await query<{ site_id: number; state: string }>(
+    trx,
+    `UPDATE job SET cancel = true, changed = now() WHERE id = ? AND state IN ('waiting', 'running', 'checked') RETURNING site_id, state`,
+    [id],
+  );
+  if (!row) return false;
+  const [free] = await query<{ got: boolean }>(trx, `SELECT pg_try_advisory_xact_lock(lock_number(${LOCK_CLASS.job}, ?, 0)) AS got`, [id]);
+  if (free?.got) await query(trx, `UPDATE job SET state = 'cancelled', said = 'Cancelled; nothing was changed.' WHERE id = ?`, [id]);
+  announce(trx, 'jobs', { job: id, site: row.site_id });
+  return true;
 }

@@ -5,14 +5,27 @@ export function keysetText(values: readonly (string | number)[]): string {
   return Buffer.from(JSON.stringify(values)).toString('base64url');
 }
 
+/** What stands at one place of such a text: a number of the database, a text, or a day (ISO 8601). */
+export type KeysetPart = 'number' | 'text' | 'day';
+type Value<P extends KeysetPart> = P extends 'number' ? number : string;
+
+const FITS: Readonly<Record<KeysetPart, (value: unknown) => boolean>> = {
+  number: (v) => typeof v === 'number' && Number.isSafeInteger(v) && Math.abs(v) < 2 ** 31,
+  text: (v) => typeof v === 'string' && !v.includes('\u0000'),
+  day: (v) => typeof v === 'string' && /^\d{4}-(0[1-9]|1[0-2])-(0[1-9]|[12]\d|3[01])$/.test(v) && !Number.isNaN(Date.parse(v)),
+};
+
 /** Reads such a text; null for the first page.
- *  Errors: `request.fields` where the text is not one of ours. */
-export function keysetOf(after: string | undefined, length: number): (string | number)[] | null {
+ *  Errors: `request.fields` where the text is not one of this list. */
+export function keysetOf<const P extends readonly KeysetPart[]>(
+  after: string | undefined,
+  ...parts: P
+): { -readonly [K in keyof P]: Value<P[K]> } | null {
   if (after === undefined) return null;
   try {
     const values: unknown = JSON.parse(Buffer.from(after, 'base64url').toString('utf8'));
-    if (Array.isArray(values) && values.length === length && values.every((v) => typeof v === 'string' || typeof v === 'number'))
-      return values;
+    if (Array.isArray(values) && values.length === parts.length && parts.every((part, i) => FITS[part](values[i])))
+      return values as { -readonly [K in keyof P]: Value<P[K]> };
   } catch {
     // Falls through to the refusal.
   }

@@ -4,27 +4,46 @@ import type { Db, Trx } from './database.ts';
 /** What a change touched. The web drops what it knows of these topics and reads again. */
 export type Topic =
   'stock' | 'places' | 'items' | 'receiving' | 'orders' | 'picking' | 'shipping' | 'counting' | 'labels' | 'people' | 'jobs' | 'hands';
-export type Change = { readonly topic: Topic; readonly facts: Readonly<Record<string, unknown>> };
+/** Which site a change concerns (null: all of them), and which records it touched; a list that is left out means that any may be. */
+export type ChangeFacts = { readonly site?: number | null } & Readonly<
+  Record<string, number | string | readonly number[] | null | undefined>
+>;
+export type Change = { readonly topic: Topic; readonly facts: ChangeFacts };
+
+/** Topics of records that belong to a site; who works elsewhere need not hear of them. */
+const OF_A_SITE: ReadonlySet<Topic> = new Set([
+  'stock',
+  'places',
+  'receiving',
+  'orders',
+  'picking',
+  'shipping',
+  'counting',
+  'jobs',
+  'hands',
+]);
 
 const pending = new WeakMap<Trx, Change[]>();
 
 /** Notes a change; it is written with the transaction's last statement and so stands or falls with it. */
-export function announce(trx: Trx, topic: Topic, facts: Readonly<Record<string, unknown>> = {}): void {
+export function announce(trx: Trx, topic: Topic, facts: ChangeFacts = {}): void {
   const changes = pending.get(trx);
   if (changes) changes.push({ topic, facts });
   else pending.set(trx, [{ topic, facts }]);
 }
 
-/** Takes the changes noted so far, to be written. */
-export function takeChanges(trx: Trx): readonly Change[] {
+/** Takes the changes noted so far, to be written. A command touches the records of the site where it was given, unless it said otherwise. */
+export function takeChanges(trx: Trx, site: number | null): readonly Change[] {
   const changes = pending.get(trx) ?? [];
   pending.delete(trx);
-  return changes;
+  if (site === null) return changes;
+  return changes.map((c) => (c.facts.site === undefined && OF_A_SITE.has(c.topic) ? { ...c, facts: { ...c.facts, site } } : c));
 }
 
 const CHANNEL = 'dock_row_changes';
 const NUDGE_MS = 20;
-const POLL_MS = 2000;
+const POLL_MS = 1000;
+const AGAIN_MS = 500;
 /** Numbers are given with a transaction's last statement, so a lower one becomes visible at most this much later than a higher one. */
 const LATE_MS = 5000;
 
@@ -82,17 +101,28 @@ export class Outbox {
     await this.reading;
   }
 
+  // Listened to again after any outage, however long: until then the poll carries the news.
   private async connect(): Promise<void> {
-    const client = new pg.Client({ connectionString: this.url });
-    // A lost connection is made again; meanwhile the poll carries the news.
-    client.on('error', () => {
+    if (this.closed) return;
+    const client = new pg.Client({ connectionString: this.url, keepAlive: true, connectionTimeoutMillis: 5000 });
+    let lost = false;
+    const again = (): void => {
+      if (lost) return;
+      lost = true;
       this.client = null;
-      if (!this.closed) setTimeout(() => void this.connect().catch(() => undefined), POLL_MS).unref();
-    });
+      client.end().catch(() => undefined);
+      if (!this.closed) setTimeout(() => void this.connect(), AGAIN_MS).unref();
+    };
+    client.on('error', again);
+    client.on('end', again);
     client.on('notification', () => void this.read());
-    await client.connect();
-    await client.query(`LISTEN ${CHANNEL}`);
-    this.client = client;
+    try {
+      await client.connect();
+      await client.query(`LISTEN ${CHANNEL}`);
+      this.client = client;
+    } catch {
+      again();
+    }
   }
 
   private read(): Promise<void> {
@@ -105,9 +135,7 @@ export class Outbox {
   }
 
   private async readOnce(): Promise<void> {
-    const rows = await this.db<{ id: number; topic: Topic; facts: Record<string, unknown> }>('outbox')
-      .where('id', '>', this.floor)
-      .orderBy('id');
+    const rows = await this.db<{ id: number; topic: Topic; facts: ChangeFacts }>('outbox').where('id', '>', this.floor).orderBy('id');
     for (const row of rows) {
       if (this.seen.has(row.id)) continue;
       this.seen.set(row.id, Date.now());

@@ -23,10 +23,18 @@ export type RequestError =
   | { code: 'request.otherOrigin' }
   | { code: 'request.unknownRoute'; path: string }
   | { code: 'request.tooManyRequests' }
+  | { code: 'request.tooManyStreams'; most: number }
+  | { code: 'request.tooDeep' }
+  | { code: 'request.metAnother' }
   | { code: 'server.fault'; incident: string }
   | { code: 'server.noDatabase' }
+  | { code: 'server.notKnown' }
+  | { code: 'server.tooBusy'; waited: string }
+  | { code: 'server.diskFull' }
+  | { code: 'server.helperEnded'; what: string; why: string }
   | { code: 'file.tooLarge'; name: string; megabytes: number; most: number }
   | { code: 'file.empty'; name: string }
+  | { code: 'file.tooManyPixels'; name: string; width: number; height: number; most: number }
   | { code: 'file.notAPicture'; name: string }
   | { code: 'file.wrongKind'; name: string; wanted: string }
   | { code: 'file.unknown'; id: number }
@@ -57,11 +65,53 @@ export class Refusal extends Error {
   }
 }
 
+/** What two who came at the same moment met in, by the rule of the database that kept them apart: neither could see the other before. */
+const MEETINGS: Readonly<Record<string, DomainError>> = {
+  balance_serial_in_one_place: { code: 'stock.serialElsewhere', serial: '', item: 'this item', bin: 'another place' },
+};
+
 /** What a rule of the database says that two who came at the same moment could not see before; null where the error is none of these. */
 export function refusalOfConstraint(error: unknown): DomainError | null {
-  return (error as { constraint?: string }).constraint === 'balance_serial_in_one_place'
-    ? { code: 'stock.serialElsewhere', serial: '', item: 'this item', bin: 'another place' }
-    : null;
+  const { code, constraint } = error as { code?: string; constraint?: string };
+  const met = MEETINGS[constraint ?? ''];
+  if (met) return met;
+  return code === '23505' ? { code: 'request.metAnother' } : null;
+}
+
+/** Whether an error says that a connection is gone, and not that it was never there. */
+const isCut = (error: { code?: string | undefined; message?: string }): boolean =>
+  /^(08|57P0[12]|ECONNRESET|EPIPE)/.test(error.code ?? '') ||
+  /Connection terminated|connection.*(ended|closed)|not queryable|Query read timeout/i.test(error.message ?? '');
+
+/** What is to be said of an error of the database; null where it is a mistake of this program. */
+export function faultOfDatabase(error: unknown): DomainError | null {
+  const { code = '', name = '' } = (error ?? {}) as { code?: string; name?: string };
+  const met = refusalOfConstraint(error);
+  if (met) return met;
+  if (isCut(error as { code?: string; message?: string })) return { code: 'server.notKnown' };
+  if (
+    /^(ECONNREFUSED|ENOENT|ETIMEDOUT|EHOSTUNREACH|57P03|53300)$/.test(code) ||
+    name === 'KnexTimeoutError' ||
+    /^timeout (expired|exceeded)/.test((error as Error | null)?.message ?? '')
+  )
+    return { code: 'server.noDatabase' };
+  if (code === '57014') return { code: 'server.tooBusy', waited: 'a statement may' };
+  if (code === '55P03') return { code: 'server.tooBusy', waited: 'anybody may wait' };
+  if (/^40(P01|001)$/.test(code)) return { code: 'server.tooBusy', waited: 'it was tried' };
+  if (code === '53100' || code === '58030') return { code: 'server.diskFull' };
+  // A number or a text that its column cannot hold: it came through a door that should have said so by name.
+  if (/^22(003|P02|P05|008|007|021|001)$/.test(code))
+    return { code: 'request.fields', fields: [{ field: '', problem: 'A value cannot be held: it is too large, or not what is asked.' }] };
+  return null;
+}
+
+const PASSING: readonly DomainError['code'][] = ['server.noDatabase', 'server.notKnown', 'server.tooBusy', 'server.diskFull'];
+
+/** Whether an error is of the moment: the database is away, full, or somebody was waited for too long. Asked again it may go through. */
+export function isPassing(error: unknown): boolean {
+  if (error instanceof Refusal) return false;
+  const fault = faultOfDatabase(error);
+  return fault !== null && PASSING.includes(fault.code);
 }
 
 /** Throws a refusal. */
@@ -92,14 +142,30 @@ function requestSentence(e: RequestError): string {
       return `There is nothing at ${e.path}.`;
     case 'request.tooManyRequests':
       return 'Too many requests from this device. Wait a minute.';
+    case 'request.tooManyStreams':
+      return `This device listens ${e.most} times already. Close a window of Dock Row.`;
+    case 'request.tooDeep':
+      return 'The request is nested more deeply than anything that is asked here.';
+    case 'request.metAnother':
+      return 'Somebody made the same at the same moment. Nothing was changed; look again.';
     case 'server.fault':
       return `Something broke on the server; nothing was changed. Say the number ${e.incident} to whoever looks after it.`;
     case 'server.noDatabase':
       return 'The database cannot be reached just now. Nothing was changed; try again.';
+    case 'server.notKnown':
+      return 'The connection to the database broke off in the middle, so it is not known whether this was done. Send it again under the same Idempotency-Key: it is never done twice.';
+    case 'server.tooBusy':
+      return `Somebody else is at work on the same thing, or it took longer than ${e.waited}. Nothing was changed; try again.`;
+    case 'server.diskFull':
+      return 'The disk of the database is full. Nothing was changed. Make room before anything else is done.';
+    case 'server.helperEnded':
+      return `${e.what} was given up: it ${e.why}. Nothing of it was kept.`;
     case 'file.tooLarge':
       return `${e.name} has ${e.megabytes} MB; at most ${e.most} MB are taken. Nothing of it was kept.`;
     case 'file.empty':
       return `${e.name} is empty.`;
+    case 'file.tooManyPixels':
+      return `${e.name} is ${e.width} by ${e.height} pixels; at most ${Math.round(e.most / 1_000_000)} million are opened. Nothing of it was kept.`;
     case 'file.notAPicture':
       return `${e.name} is not a picture that can be opened, whatever its name says.`;
     case 'file.wrongKind':
@@ -158,8 +224,15 @@ const STATUS: Record<DomainError['code'], number> = {
   'request.otherOrigin': 403,
   'request.unknownRoute': 404,
   'request.tooManyRequests': 429,
+  'request.tooManyStreams': 429,
+  'request.tooDeep': 400,
+  'request.metAnother': 409,
   'server.fault': 500,
   'server.noDatabase': 503,
+  'server.notKnown': 503,
+  'server.tooBusy': 503,
+  'server.diskFull': 507,
+  'server.helperEnded': 422,
   'stock.notANumber': 400,
   'stock.tooFine': 422,
   'stock.tooLarge': 422,
@@ -304,6 +377,7 @@ const STATUS: Record<DomainError['code'], number> = {
   'labels.tooMany': 422,
   'file.tooLarge': 413,
   'file.empty': 422,
+  'file.tooManyPixels': 422,
   'file.notAPicture': 422,
   'file.wrongKind': 415,
   'file.unknown': 404,

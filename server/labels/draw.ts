@@ -1,3 +1,4 @@
+import { once } from 'node:events';
 import { createRequire } from 'node:module';
 import bwipjs from 'bwip-js/node';
 import PDFDocument from 'pdfkit';
@@ -112,28 +113,35 @@ const require = createRequire(import.meta.url);
 const FONT = require.resolve('@expo-google-fonts/barlow-condensed/400Regular/BarlowCondensed_400Regular.ttf');
 const BOLD = require.resolve('@expo-google-fonts/barlow-condensed/700Bold/BarlowCondensed_700Bold.ttf');
 const POINTS = 72 / 25.4 / MM; // points in a drawing unit
-const LABELS_AT_A_TIME = 20;
 
-/** Writes labels as one PDF, a page of label size for each, in vectors. Page by page, with room for scans in between. */
-export async function labelsPdf(faces: readonly LabelFace[], to: NodeJS.WritableStream): Promise<void> {
+/** Draws labels as one PDF, a page of label size for each, in vectors. For a helper: a thousand labels take seconds. */
+export async function labelsPdf(faces: readonly LabelFace[], progress: (done: number, total: number) => void): Promise<Buffer> {
   const document = new PDFDocument({ autoFirstPage: false, margin: 0, info: { Title: 'Labels', Producer: 'Dock Row' } });
-  document.pipe(to);
+  const parts: Buffer[] = [];
+  document.on('data', (part: Buffer) => parts.push(part));
+  const ended = once(document, 'end');
   document.registerFont('label', FONT);
   document.registerFont('label-bold', BOLD);
   for (const [n, face] of faces.entries()) {
-    const l = layOut(face);
-    document.addPage({ size: [l.width * POINTS, l.height * POINTS], margin: 0 });
-    document.scale(POINTS);
-    for (const t of l.texts) {
-      document.font(t.bold ? 'label-bold' : 'label').fontSize(t.size);
-      const x = t.centred ? t.x - document.widthOfString(t.text) / 2 : t.x;
-      document.text(t.text, x, t.y, { lineBreak: false, baseline: 'alphabetic' });
-    }
-    if (l.arrow.length > 0) document.polygon(...l.arrow.map(([x, y]) => [x, y] as [number, number])).fill('#000');
-    document.translate(l.bars.x, l.bars.y).scale(l.bars.scale);
-    for (const s of l.bars.strokes) document.path(s.d).lineWidth(s.width).stroke('#000');
-    for (const d of l.bars.areas) document.path(d).fill('#000', 'even-odd');
-    if (n % LABELS_AT_A_TIME === 0) await new Promise((resolve) => setImmediate(resolve));
+    drawPage(document, face);
+    progress(n + 1, faces.length);
   }
   document.end();
+  await ended;
+  return Buffer.concat(parts);
+}
+
+function drawPage(document: PDFKit.PDFDocument, face: LabelFace): void {
+  const l = layOut(face);
+  document.addPage({ size: [l.width * POINTS, l.height * POINTS], margin: 0 });
+  document.scale(POINTS);
+  for (const t of l.texts) {
+    document.font(t.bold ? 'label-bold' : 'label').fontSize(t.size);
+    const x = t.centred ? t.x - document.widthOfString(t.text) / 2 : t.x;
+    document.text(t.text, x, t.y, { lineBreak: false, baseline: 'alphabetic' });
+  }
+  if (l.arrow.length > 0) document.polygon(...l.arrow.map(([x, y]) => [x, y] as [number, number])).fill('#000');
+  document.translate(l.bars.x, l.bars.y).scale(l.bars.scale);
+  for (const s of l.bars.strokes) document.path(s.d).lineWidth(s.width).stroke('#000');
+  for (const d of l.bars.areas) document.path(d).fill('#000', 'even-odd');
 }

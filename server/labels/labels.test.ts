@@ -8,6 +8,7 @@ import sharp from 'sharp';
 import { readScan, withCheckDigit } from '#core/items';
 import { composeLabel, LABEL_SIZES, type LabelRequest, type LabelSize } from '#core/labels';
 import type { Client } from '../testing/client.ts';
+import { jobEnd } from '../testing/sheets.ts';
 import { openHouse, type TestHouse } from '../testing/house.ts';
 import { drawLabel } from './draw.ts';
 
@@ -146,7 +147,10 @@ describe('A12 labels of a selection', () => {
       `SELECT id, address FROM bin WHERE site_id = 1 AND address LIKE 'B-%' ORDER BY walk, id LIMIT 4`,
     );
     const ids = bins.map((b) => b.id).reverse();
-    const answer = await lead.raw(`/api/download/bin-labels.pdf?bins=${ids.join(',')}&size=shelf`);
+    const { job } = (await lead.ask('labels.pdf', { body: { bins: ids, size: 'shelf' } })).reply;
+    const { state, result } = await jobEnd(house, lead, job);
+    expect([state, result?.['labels']]).toEqual(['done', 4]);
+    const answer = await lead.raw(`/api/files/${Number(result?.['file'])}`);
     expect(answer.headers.get('content-type')).toBe('application/pdf');
     const file = path.join(folder, 'labels.pdf');
     writeFileSync(file, Buffer.from(await answer.arrayBuffer()));
@@ -163,7 +167,12 @@ describe('A12 labels of a selection', () => {
     );
     const svgOf = async (bin: number): Promise<string> => {
       await lead.ask('labels.print', { body: { kind: 'item', item: row?.item ?? 0, bin, copies: 1 } });
-      return (await house.rows<{ svg: string }>(`SELECT svg FROM print_job ORDER BY id DESC LIMIT 1`))[0]?.svg ?? '';
+      for (;;) {
+        const drawn = house.nextChange('labels');
+        const [last] = await house.rows<{ svg: string | null }>(`SELECT svg FROM print_job ORDER BY id DESC LIMIT 1`);
+        if (last?.svg) return last.svg;
+        await drawn;
+      }
     };
     expect(await svgOf(row?.shop ?? 0)).toContain(`>${row?.price}<`);
     expect(await svgOf(row?.store ?? 0)).not.toContain(`>${row?.price}<`);

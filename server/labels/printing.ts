@@ -1,31 +1,56 @@
-import { query, type House } from '#server/kernel';
+import type { LabelFace } from '#core/labels';
+import { announce, query, runInternal, type Db, type Outbox } from '#server/kernel';
+import { drawLabel } from './draw.ts';
 
 const LOOK_MS = 300;
 const LONGEST_WAIT_S = 60;
 
-/** Carries waiting print jobs to the printer, one after the other. A job that fails stays in the queue and is tried again, later each time.
- *  `SKIP LOCKED` lets several server processes share one queue without printing anything twice. */
-export function startPrinting(house: House, printerUrl: string | null): () => void {
-  if (!printerUrl) return () => undefined;
-  let busy = false;
+/** Draws the labels that wait, and carries them to the printer, one after the other; without a printer it only draws. A job that fails stays in
+ *  the queue and is tried again, later each time. `SKIP LOCKED` lets several server processes share one queue without printing anything twice.
+ *  Belongs into the thread of jobs: two thousand labels take seconds to draw. */
+export function startPrinting(db: Db, outbox: Outbox, printerUrl: string | null): () => Promise<void> {
+  let busy: Promise<void> | null = null;
   const timer = setInterval(() => {
-    if (busy) return;
-    busy = true;
-    void printNext(house, printerUrl)
+    busy ??= drawWaiting(db, outbox)
+      .then(() => (printerUrl === null ? undefined : printNext(db, outbox, printerUrl)))
       .catch(() => undefined)
       .finally(() => {
-        busy = false;
+        busy = null;
       });
   }, LOOK_MS);
-  return () => clearInterval(timer);
+  return async () => {
+    clearInterval(timer);
+    await busy;
+  };
 }
 
-async function printNext(house: House, printerUrl: string): Promise<void> {
+const DRAWN_AT_ONCE = 50;
+
+async function drawWaiting(db: Db, outbox: Outbox): Promise<void> {
+  for (;;) {
+    const jobs = await query<{ id: number; face: LabelFace }>(
+      db,
+      `SELECT id, face FROM print_job WHERE svg IS NULL ORDER BY id LIMIT ${DRAWN_AT_ONCE}`,
+    );
+    if (jobs.length === 0) return;
+    await runInternal(db, async (trx) => {
+      await query(
+        trx,
+        `UPDATE print_job SET svg = x.svg FROM unnest(?::int[], ?::text[]) AS x(id, svg) WHERE print_job.id = x.id AND print_job.svg IS NULL`,
+        [jobs.map((j) => j.id), jobs.map((j) => drawLabel(j.face))],
+      );
+      announce(trx, 'labels');
+    });
+    outbox.nudge();
+  }
+}
+
+async function printNext(db: Db, outbox: Outbox, printerUrl: string): Promise<void> {
   for (let more = true; more;) {
-    more = await house.db.transaction(async (trx) => {
+    more = await runInternal(db, async (trx) => {
       const [job] = await query<{ id: number; svg: string; copies: number; title: string; tries: number }>(
         trx,
-        `SELECT id, svg, copies, title, tries FROM print_job WHERE state <> 'printed' AND next_try <= now() ORDER BY id LIMIT 1 FOR UPDATE SKIP LOCKED`,
+        `SELECT id, svg, copies, title, tries FROM print_job WHERE state <> 'printed' AND svg IS NOT NULL AND next_try <= now() ORDER BY id LIMIT 1 FOR UPDATE SKIP LOCKED`,
       );
       if (!job) return false;
       const failure = await send(printerUrl, job);
@@ -37,10 +62,10 @@ async function printNext(house: House, printerUrl: string): Promise<void> {
           `UPDATE print_job SET state = 'failed', said = ?, tries = tries + 1, next_try = now() + make_interval(secs => ?) WHERE id = ?`,
           [failure, wait, job.id],
         );
-      await query(trx, `INSERT INTO outbox (topic) VALUES ('labels')`);
+      announce(trx, 'labels');
       return true;
     });
-    if (more) house.outbox.nudge();
+    if (more) outbox.nudge();
   }
 }
 

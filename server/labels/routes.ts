@@ -1,10 +1,23 @@
 import { composeLabel, type LabelRequest, type LabelSize } from '#core/labels';
-import { announce, keysetOf, keysetText, query, refuse, type Db, type RoomHandlers, type Trx } from '#server/kernel';
+import {
+  announce,
+  askHelper,
+  keepFile,
+  keysetOf,
+  keysetText,
+  query,
+  refuse,
+  startJob,
+  type Db,
+  type JobContext,
+  type RoomHandlers,
+  type Trx,
+} from '#server/kernel';
 import type { BodyOf, Routes } from '#contract';
 import { findItem } from '#server/items';
-import { drawLabel } from './draw.ts';
 
 const MOST = 2000;
+const MOST_IN_PDF = 5000;
 type Wanted = { title: string; request: LabelRequest; copies: number };
 
 export const labelsHandlers: RoomHandlers<'labels'> = {
@@ -16,8 +29,27 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
     const unsaid = await queueLabels(trx, me.id, wanted);
     return { jobs: wanted.length, labels, unsaid };
   },
+  'labels.pdf': async (trx, { me, body }) => {
+    const faces = await selectBinFaces(trx, me.site.id, body);
+    if (faces.length === 0) refuse({ code: 'places.unknownBin', text: 'to label' });
+    if (faces.length > MOST_IN_PDF) refuse({ code: 'labels.tooMany', asked: faces.length, most: MOST_IN_PDF });
+    const job = await startJob(trx, {
+      kind: 'labels.pdf',
+      title: faces.length === 1 ? `Label of bin ${faces[0]?.address ?? ''} as PDF` : `${faces.length} bin labels as PDF`,
+      person: me.id,
+      site: me.site.id,
+      input: { bins: faces.map((f) => f.id), size: body.size },
+    });
+    return { job: job.id };
+  },
   'labels.wrong': async (db, { me, query: asked }) => {
-    const { rows, total } = await selectWrong(db, me.site.id, asked.day ?? null, keysetOf(asked.after, 3), asked.limit);
+    const { rows, total } = await selectWrong(
+      db,
+      me.site.id,
+      asked.day ?? null,
+      keysetOf(asked.after, 'number', 'number', 'number'),
+      asked.limit,
+    );
     const last = rows.at(-1);
     return {
       labels: rows.map(({ walk: _, ...r }) => r),
@@ -42,7 +74,7 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
       said: string | null;
       by: string;
       at: Date;
-      svg: string;
+      svg: string | null;
     }>(
       db,
       `SELECT j.id, j.title, j.copies, j.state, j.said, p.name AS by, j.at, j.svg FROM print_job j JOIN person p ON p.id = j.person_id ORDER BY j.id DESC LIMIT 40`,
@@ -62,14 +94,8 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
 async function labelsWanted(trx: Trx, body: BodyOf<Routes['labels.print']>, site: number): Promise<Wanted[]> {
   switch (body.kind) {
     case 'bins':
-      return binLabels(trx, 'b.id = ANY(?::int[])', body.bins, body.size);
     case 'zone':
-      return binLabels(
-        trx,
-        `b.zone_id = ? AND b.retired_at IS NULL${body.only === 'unlabelled' ? ' AND b.labelled_at IS NULL' : ''}`,
-        body.zone,
-        body.size,
-      );
+      return binLabels(trx, site, body);
     case 'shelf':
       return shelfLabels(trx, body.pairs);
     case 'item': {
@@ -153,8 +179,8 @@ async function queueLabels(trx: Trx, person: number, wanted: readonly Wanted[]):
   const faces = wanted.map((w) => composeLabel(w.request));
   await query(
     trx,
-    `INSERT INTO print_job (title, svg, copies, person_id) SELECT t, s, c, ? FROM unnest(?::text[], ?::text[], ?::int[]) AS x(t, s, c)`,
-    [person, wanted.map((w) => w.title), faces.map(drawLabel), wanted.map((w) => w.copies)],
+    `INSERT INTO print_job (title, face, copies, person_id) SELECT t, f::jsonb, c, ? FROM unnest(?::text[], ?::text[], ?::int[]) AS x(t, f, c)`,
+    [person, wanted.map((w) => w.title), faces.map((f) => JSON.stringify(f)), wanted.map((w) => w.copies)],
   );
   announce(trx, 'labels');
   return faces.flatMap((f) => (f.unsaid === null ? [] : [f.unsaid]));
@@ -179,23 +205,59 @@ async function priceAt(trx: Pick<Trx, 'raw'>, item: number, bin: number): Promis
   return row?.price ?? null;
 }
 
-async function binLabels(trx: Trx, where: string, value: unknown, size: LabelSize): Promise<Wanted[]> {
-  const bins = await selectBinFaces(trx, where, value);
+type WantedBins = { bins?: readonly number[] | undefined; zone?: number | undefined; only?: 'all' | 'unlabelled'; size: LabelSize };
+
+async function binLabels(trx: Trx, site: number, wanted: WantedBins): Promise<Wanted[]> {
+  const bins = await selectBinFaces(trx, site, wanted);
   if (bins.length === 0) refuse({ code: 'places.unknownBin', text: 'without a label' });
   if (bins.length > MOST) refuse({ code: 'labels.tooMany', asked: bins.length, most: MOST });
+  await noteBinLabels(trx, bins);
+  return bins.map(({ id: _, ...b }) => ({ title: `Bin ${b.address}`, request: { kind: 'bin', ...b, size: wanted.size }, copies: 1 }));
+}
+
+async function noteBinLabels(trx: Trx, bins: readonly { id: number }[]): Promise<void> {
   await query(trx, `UPDATE bin SET labelled_at = now_here() WHERE id = ANY(?::int[])`, [bins.map((b) => b.id)]);
   announce(trx, 'places');
-  return bins.map(({ id: _, ...b }) => ({ title: `Bin ${b.address}`, request: { kind: 'bin', ...b, size }, copies: 1 }));
 }
 
 type BinFaceRow = { id: number; address: string; arrow: 'up' | 'down' | null; zone: string; site: string };
-/** What stands on the labels of bins, in walking order, so that the strip can be hung while walking. */
-export function selectBinFaces(db: Pick<Trx, 'raw'>, where: string, value: unknown): Promise<BinFaceRow[]> {
+/** What stands on the labels of bins of a site, in walking order, so that the strip can be hung while walking. */
+function selectBinFaces(db: Pick<Trx, 'raw'>, site: number, { bins, zone, only }: WantedBins): Promise<BinFaceRow[]> {
   return query<BinFaceRow>(
     db,
-    `SELECT b.id, b.address, b.arrow, z.name AS zone, s.name AS site FROM bin b JOIN zone z ON z.id = b.zone_id JOIN site s ON s.id = b.site_id WHERE ${where} ORDER BY b.walk, b.id`,
-    [value],
+    `SELECT b.id, b.address, b.arrow, z.name AS zone, s.name AS site FROM bin b JOIN zone z ON z.id = b.zone_id JOIN site s ON s.id = b.site_id
+     WHERE b.site_id = ? AND CASE WHEN ?::int[] IS NULL THEN b.zone_id = ? AND b.retired_at IS NULL AND (NOT ?::boolean OR b.labelled_at IS NULL) ELSE b.id = ANY(?) END
+     ORDER BY b.walk, b.id`,
+    [site, bins ?? null, zone ?? null, only === 'unlabelled', bins ?? null],
   );
+}
+
+/** Draws the labels of bins as one PDF and keeps it as a file; the bins count as labelled from then on. */
+export async function drawBinLabels(context: JobContext<{ bins: number[]; size: LabelSize }>): Promise<{ state: 'done'; result: unknown }> {
+  const { db, job } = context;
+  const bins = await selectBinFaces(db, job.site, job.input);
+  const faces = bins.map(({ id: _, ...b }) => composeLabel({ kind: 'bin', ...b, size: job.input.size }));
+  const bytes = await askHelper<Uint8Array>(
+    'labels',
+    { faces },
+    {
+      what: 'Drawing the labels',
+      signal: context.signal,
+      progress: (done, total) => void context.progress(done, total).catch(() => undefined),
+    },
+  );
+  const result = await context.apply(async (trx) => {
+    await noteBinLabels(trx, bins);
+    const kept = await keepFile(trx, {
+      name: `bin-labels-${job.id}.pdf`,
+      type: 'application/pdf',
+      bytes: Buffer.from(bytes),
+      thumb: null,
+      person: job.person,
+    });
+    return { file: kept.id, labels: bins.length };
+  });
+  return { state: 'done', result };
 }
 
 async function shelfLabels(trx: Trx, pairs: readonly { bin: number; item: number }[]): Promise<Wanted[]> {

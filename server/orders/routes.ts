@@ -11,7 +11,13 @@ export const ordersHandlers: RoomHandlers<'orders'> = {
   'orders.customers': async (db) => ({ customers: await query(db, `SELECT id, code, name FROM customer ORDER BY name LIMIT 500`) }),
   'orders.list': async (db, { me, query: asked }) => {
     const states = asked.state === 'all' ? ['open', 'shipped', 'cancelled'] : [asked.state];
-    const rows = await selectOrderRows(db, { site: me.site.id, states, q: asked.q, after: keysetOf(asked.after, 2), limit: asked.limit });
+    const rows = await selectOrderRows(db, {
+      site: me.site.id,
+      states,
+      q: asked.q,
+      after: keysetOf(asked.after, 'day', 'number'),
+      limit: asked.limit,
+    });
     const last = rows.at(-1);
     const orders = rows.map(orderRow).filter((o) => asked.ready !== 'yes' || (o.ready === 'all' && o.heldFor === null && o.round === null));
     return { orders, next: last && rows.length === asked.limit ? keysetText([last.due, last.id]) : null };

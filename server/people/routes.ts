@@ -156,6 +156,8 @@ async function enter(
   // A new session id at every sign-in: one that somebody else set before is worth nothing afterwards.
   await new Promise<void>((resolve, reject) => req.session.regenerate((error) => (error ? reject(error as Error) : resolve())));
   req.session.person = me.id;
+  // Kept before it is answered: whoever is told that they are in, is in, also where the database goes away at this moment.
+  await new Promise<void>((resolve, reject) => req.session.save((error) => (error ? reject(error as Error) : resolve())));
   await noteEvent(house.db, { what: 'in', person: me.id, by: null, detail: wrong === 'people.wrongPin' ? 'by badge' : 'by password' });
   return me;
 }

@@ -60,7 +60,7 @@ export const placesHandlers: RoomHandlers<'places'> = {
       zone: asked.zone,
       q: asked.q,
       show: asked.show,
-      after: keysetOf(asked.after, 2),
+      after: keysetOf(asked.after, 'number', 'number'),
       limit: asked.limit,
     });
     const last = rows.at(-1);

@@ -51,10 +51,10 @@ describe('L6 the audit', () => {
     expect(Object.keys(LIES).sort()).toEqual([...AUDIT_CHECKS].sort());
   });
   it('finds nothing in a house where all is true', async () => {
-    expect(await runAudit(house.db)).toEqual({ checks: AUDIT_CHECKS.length, faults: [] });
+    expect(await runAudit(house.owner)).toEqual({ checks: AUDIT_CHECKS.length, faults: [] });
   });
   it.each(Object.entries(LIES))('speaks: %s', async (check, lie) => {
-    const trx = await house.db.transaction();
+    const trx = await house.owner.transaction();
     try {
       await query(trx, `SET LOCAL session_replication_role = replica`);
       for (const sql of [lie].flat()) await query(trx, sql);

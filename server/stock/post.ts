@@ -73,8 +73,23 @@ export async function post(trx: Trx, posting: Posting): Promise<readonly number[
   );
   await refuseOrdersGoods(trx, plan.takes, facts.bins);
   await keepPromisesTrue(trx, movements, facts.bins);
-  announce(trx, 'stock', { items: [...new Set(movements.map((m) => m.item))].slice(0, 50) });
+  announceStock(trx, movements, facts.bins);
   return ids;
+}
+
+/** A change tells this many records by number; of more it says that any may be. */
+const MOST_TOLD = 50;
+
+function announceStock(trx: Trx, movements: readonly Movement[], places: readonly BinFactRow[]): void {
+  const items = [...new Set(movements.map((m) => m.item))];
+  const bins = [...new Set(movements.flatMap((m) => [m.from.bin, m.to.bin]))].filter((b) => !isOutside(b));
+  const sites = [...new Set(places.filter((p) => !isOutside(p.id)).map((p) => p.site))];
+  for (const site of sites)
+    announce(trx, 'stock', {
+      site,
+      ...(items.length <= MOST_TOLD ? { items } : {}),
+      ...(bins.length <= MOST_TOLD ? { bins } : {}),
+    });
 }
 
 const heldBy = (m: Movement) => ({ item: m.item, lot: m.lot, serial: m.serial, bin: m.to.bin, unit: m.to.unit, qty: m.qty });
@@ -152,7 +167,7 @@ export async function trimPromises(trx: Trx, pairs: readonly { item: ItemId; sit
     const cuts = decideCuts(subQty(promised, usable), await selectPromisesLatestFirst(trx, item, site));
     await updatePromiseCuts(trx, cuts);
     cutLines += cuts.length;
-    if (cuts.length > 0) announce(trx, 'orders', { item });
+    if (cuts.length > 0) announce(trx, 'orders', { site, items: [item] });
   }
   return cutLines;
 }

@@ -1,3 +1,4 @@
+import { mayReadCosts } from '#core/people';
 import { formatAmount, parseAmount, sumAmounts } from '#core/base';
 import { readSearch } from '#core/items';
 import { qtyText } from '#contract/base';
@@ -54,10 +55,16 @@ export const stockHandlers: RoomHandlers<'stock'> = {
       next: rows.length === query.limit ? (rows.at(-1)?.id ?? null) : null,
     };
   },
-  'stock.list': async (db, { query: asked }) => {
-    const rows = await selectStock(db, { ...asked, after: keysetOf(asked.after, asked.by === 'item' ? 1 : 5) });
+  'stock.list': async (db, { me, query: asked }) => {
+    const rows = await selectStock(db, {
+      ...asked,
+      after: asked.by === 'item' ? keysetOf(asked.after, 'text') : keysetOf(asked.after, 'text', 'number', 'number', 'number', 'text'),
+    });
     const last = rows.at(-1);
-    return { rows, next: last && rows.length === asked.limit ? keysetText(last.key) : null };
+    return {
+      rows: mayReadCosts(me.role) ? rows : rows.map((r) => ({ ...r, cost: null, value: null })),
+      next: last && rows.length === asked.limit ? keysetText(last.key) : null,
+    };
   },
   'stock.value': async (db, { query: asked }) => {
     const rows = await selectValue(db, asked);
@@ -69,7 +76,7 @@ export const stockHandlers: RoomHandlers<'stock'> = {
       open: asked.show === 'open',
       item: asked.item ?? null,
       bin: asked.bin ?? null,
-      before: Number(keysetOf(asked.after, 1)?.[0] ?? 2 ** 31 - 1),
+      before: keysetOf(asked.after, 'number')?.[0] ?? 2 ** 31 - 1,
       limit: asked.limit,
     });
     const last = rows.at(-1);

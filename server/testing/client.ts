@@ -28,7 +28,9 @@ export async function signIn(address: string, who: string): Promise<Client> {
     headers: { 'Content-Type': 'application/json' },
     body: JSON.stringify({ name: who, password: person?.password }),
   });
-  if (!answer.ok) throw new Error(`${who} could not sign in: ${await answer.text()}`);
+  // Read to its end: the session is kept before the last byte is sent, not before the first.
+  const said = await answer.text();
+  if (!answer.ok) throw new Error(`${who} could not sign in: ${said}`);
   return clientOf(
     address,
     answer.headers

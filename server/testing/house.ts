@@ -5,18 +5,25 @@ import pg from 'pg';
 import { pino } from 'pino';
 import { openDatabase, Outbox, query, runJobs, type Db, type Topic } from '#server/kernel';
 import type { DEMO_PEOPLE } from '#server/people';
+import { startPrinting } from '#server/labels';
 import { runAudit } from '#server/stock';
 import { buildApp } from '../http/app.ts';
+import type { Streams } from '../http/streams.ts';
 import { clientOf, signIn, type Client } from './client.ts';
 import { JOBS } from '../jobs.ts';
-import { TEMPLATE } from './global-setup.ts';
+import { applicationUrl, TEMPLATE } from './global-setup.ts';
 
 export type TestHouse = {
   db: Db;
+  outbox: Outbox;
+  streams: Streams;
   url: string;
+  ownerUrl: string;
   address: string;
   signIn(name: (typeof DEMO_PEOPLE)[number]['name']): Promise<Client>;
   stranger: Client;
+  /** The same database as its owner, who may do what the application may not. */
+  owner: Db;
   rows<Row>(sql: string, values?: readonly unknown[]): Promise<Row[]>;
   /** Resolves at the next change of a topic, or after two seconds: the waiter looks again then. */
   nextChange(topic: Topic): Promise<void>;
@@ -29,13 +36,16 @@ export async function openHouse({ jobs = true } = {}): Promise<TestHouse> {
   const base = process.env['TEST_DATABASE_URL'] ?? '';
   const name = `test_${randomUUID().replaceAll('-', '').slice(0, 16)}`;
   await admin(base, `CREATE DATABASE ${name} TEMPLATE ${TEMPLATE}`);
-  const url = new URL(`/${name}`, base).href;
+  const ownerUrl = new URL(`/${name}`, base).href;
+  const owner = openDatabase(ownerUrl, { poolSize: 4 });
+  const url = applicationUrl(ownerUrl);
   const db = openDatabase(url, { poolSize: 16 });
   const outbox = new Outbox(db, url);
   await outbox.start();
   const stopJobs = jobs ? await runJobs(db, outbox, JOBS) : null;
+  const stopPrinting = jobs ? startPrinting(db, outbox, null) : null;
   const sessions = new pg.Pool({ connectionString: url, max: 2 });
-  const app = buildApp({
+  const { app, streams } = buildApp({
     house: { db, outbox, demo: true, version: 'test' },
     sessions,
     secret: 'test',
@@ -46,21 +56,28 @@ export async function openHouse({ jobs = true } = {}): Promise<TestHouse> {
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
   const address = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
   const close = async (): Promise<void> => {
+    await stopPrinting?.();
     await stopJobs?.();
+    streams.close();
     server.closeAllConnections();
     await new Promise((resolve) => server.close(resolve));
     await outbox.stop();
     await sessions.end();
     await db.destroy();
+    await owner.destroy();
     await admin(base, `DROP DATABASE ${name} WITH (FORCE)`);
   };
   return {
     db,
+    outbox,
+    owner,
+    streams,
     url,
+    ownerUrl,
     address,
     stranger: clientOf(address, ''),
     signIn: (who) => signIn(address, who),
-    rows: (sql, values) => query(db, sql, values),
+    rows: (sql, values) => query(owner, sql, values),
     nextChange: (topic) =>
       new Promise((resolve) => {
         const done = (): void => {
@@ -69,7 +86,7 @@ export async function openHouse({ jobs = true } = {}): Promise<TestHouse> {
           resolve();
         };
         const stop = outbox.listen((change) => change.topic === topic && done());
-        const timer = setTimeout(done, 2000);
+        const timer = setTimeout(done, 2000).unref();
       }),
     expectCleanAudit: async () => {
       const { faults } = await runAudit(db);

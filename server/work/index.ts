@@ -1,2 +1,2 @@
 export { workHandlers } from './routes.ts';
-export { fileRoutes } from './files.ts';
+export { giveFile, nameOf, readPicture, takeFile } from './files.ts';

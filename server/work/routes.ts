@@ -1,5 +1,5 @@
 import type { Job } from '#contract/work';
-import { announce, keysetOf, keysetText, query, refuse, requeueJob, type Db, type RoomHandlers } from '#server/kernel';
+import { cancelJob, keysetOf, keysetText, query, refuse, requeueJob, type Db, type RoomHandlers } from '#server/kernel';
 
 const SELECT = `SELECT j.id, j.kind, j.title, j.state, j.progress, j.total, j.said, j.result, p.name AS by, j.at FROM job j JOIN person p ON p.id = j.person_id`;
 type Row = Omit<Job, 'at'> & { at: Date };
@@ -15,7 +15,7 @@ export const workHandlers: RoomHandlers<'work'> = {
   'work.job': async (db, { params }) => out(await findJob(db, params.id)),
   'work.rows': async (db, { params, query: asked }) => {
     await findJob(db, params.id);
-    const after = keysetOf(asked.after, 1)?.[0] ?? 0;
+    const after = keysetOf(asked.after, 'number')?.[0] ?? 0;
     const rows = await query<never>(
       db,
       `SELECT row_no AS row, verdict, name, says FROM job_row WHERE job_id = ? AND (?::text IS NULL OR verdict = ?) AND row_no > ? ORDER BY row_no LIMIT ?`,
@@ -26,25 +26,19 @@ export const workHandlers: RoomHandlers<'work'> = {
   },
   'work.goAhead': async (trx, { params }) => {
     const job = await findJob(trx, params.id);
-    const rows = await query(
+    const [going] = await query<{ site_id: number }>(
       trx,
-      `UPDATE job SET state = 'waiting', input = input || '{"apply": true}', changed = now() WHERE id = ? AND state = 'checked' AND coalesce((result->>'faults')::int, 0) = 0 RETURNING 1`,
+      `UPDATE job SET state = 'waiting', tries = 0, broke = NULL, input = input || '{"apply": true}', changed = now() WHERE id = ? AND state = 'checked' AND coalesce((result->>'faults')::int, 0) = 0 RETURNING site_id`,
       [params.id],
     );
-    if (rows.length === 0)
-      refuse({ code: 'work.notChecked', title: job.title, state: job.state === 'checked' ? 'not without faults' : job.state });
-    await requeueJob(trx, params.id);
+    if (!going)
+      return refuse({ code: 'work.notChecked', title: job.title, state: job.state === 'checked' ? 'not without faults' : job.state });
+    await requeueJob(trx, params.id, going.site_id);
     return { ok: true };
   },
   'work.cancel': async (trx, { params }) => {
     const job = await findJob(trx, params.id);
-    const rows = await query(
-      trx,
-      `UPDATE job SET cancel = true, state = CASE WHEN state = 'running' THEN state ELSE 'cancelled' END, said = 'Cancelled; nothing was changed.' WHERE id = ? AND state IN ('waiting', 'running', 'checked') RETURNING 1`,
-      [params.id],
-    );
-    if (rows.length === 0) refuse({ code: 'work.notChecked', title: job.title, state: job.state });
-    announce(trx, 'jobs', { job: params.id });
+    if (!(await cancelJob(trx, params.id))) refuse({ code: 'work.notChecked', title: job.title, state: job.state });
     return { ok: true };
   },
 };

@@ -1,10 +1,21 @@
-import { useInfiniteQuery, useMutation, useQuery, useQueryClient, type UseQueryResult } from '@tanstack/react-query';
+import { hashKey, useInfiniteQuery, useMutation, useQuery, useQueryClient, type UseQueryResult } from '@tanstack/react-query';
 import { useEffect, useRef } from 'react';
 import { toast } from 'sonner';
 import type { ReplyOf, RouteName, Routes } from '#contract';
 import { read, send, Unreached, type Input } from './client.ts';
 import { atSite } from './site.ts';
 import { sound } from './sound.ts';
+import { KeptStream } from './stream.ts';
+import { isTouched, ReadAgain, restOf, type Asked, type Change } from './touches.ts';
+
+// How long each read took last, in milliseconds: a house that is busy is asked less often.
+const tookMs = new Map<string, number>();
+async function timed<T>(key: readonly unknown[], work: () => Promise<T>): Promise<T> {
+  const from = performance.now();
+  const got = await work();
+  tookMs.set(hashKey(key), performance.now() - from);
+  return got;
+}
 
 /** Reads a route and keeps what it said until a change touches it. */
 export function useRead<K extends RouteName>(
@@ -14,7 +25,7 @@ export function useRead<K extends RouteName>(
 ): UseQueryResult<ReplyOf<Routes[K]>> {
   return useQuery<unknown>({
     queryKey: [name, input],
-    queryFn: ({ signal }) => read(name, input, signal),
+    queryFn: ({ signal }) => timed([name, input], () => read(name, input, signal)),
     enabled: options.enabled ?? true,
     ...(options.keep ? { placeholderData: (previous: unknown) => previous } : {}),
   }) as UseQueryResult<ReplyOf<Routes[K]>>;
@@ -36,7 +47,7 @@ export function useReadPages<K extends RouteName>(
     read(name, { ...input, query: { ...(input as { query?: object }).query, ...(after ? { after } : {}) } } as never, signal);
   const found = useInfiniteQuery({
     queryKey: [name, input, 'pages'],
-    queryFn: ({ pageParam, signal }) => page(pageParam, signal),
+    queryFn: ({ pageParam, signal }) => timed([name, input, 'pages'], () => page(pageParam, signal)),
     initialPageParam: '',
     getNextPageParam: (last) => (last as { next?: string | null }).next ?? undefined,
     placeholderData: (previous) => previous,
@@ -113,55 +124,62 @@ export function pressOf(last: SpentPress, input: string, now: number, newKey: ()
   return { input, key: last.input === input && last.key !== '' ? last.key : newKey(), busy: true, doneAt: last.doneAt };
 }
 
-// Which reads a topic touches: every route of its own room, and those of rooms that show it too.
-const TOUCHES: Readonly<Record<string, readonly string[]>> = {
-  stock: ['stock', 'items', 'places', 'moves', 'orders', 'picking', 'shipping', 'desk', 'counting'],
-  places: ['places', 'people', 'moves', 'desk', 'labels'],
-  items: ['items', 'desk', 'stock', 'labels'],
-  receiving: ['receiving', 'desk', 'items'],
-  orders: ['orders', 'desk', 'items', 'shipping'],
-  picking: ['picking', 'orders', 'desk', 'places'],
-  shipping: ['shipping', 'orders', 'desk'],
-  counting: ['counting', 'desk', 'places'],
-  labels: ['labels'],
-  jobs: ['work'],
-  people: ['people', 'desk'],
-  hands: ['hands', 'desk'],
-};
-const GATHER_MS = 60;
-
-/** Listens to the stream of changes and reads again what they touch. Changes that come together are gathered. */
-export function useChanges(signedIn: boolean): void {
+/** Listens to the stream of changes: reads again what they touch, and takes the row and home as they are told. `figures`: where those are shown. */
+export function useChanges(signedIn: boolean, figures: boolean): void {
   const client = useQueryClient();
+  const listened = useRef(false);
   useEffect(() => {
-    if (!signedIn) return;
-    let rooms = new Set<string>();
-    let timer: ReturnType<typeof setTimeout> | null = null;
-    const flush = (): void => {
-      const touched = rooms;
-      rooms = new Set();
-      timer = null;
-      void client.invalidateQueries({ predicate: (query) => touched.has(String(query.queryKey[0]).split('.')[0] ?? '') });
+    if (!signedIn) {
+      listened.current = false;
+      return;
+    }
+    // Between two streams of one page something may have been told to neither.
+    const isNext = listened.current;
+    listened.current = true;
+    const again = new ReadAgain((hash) => {
+      const query = client.getQueryCache().get(hash);
+      if (query) void client.invalidateQueries({ queryKey: query.queryKey, exact: true });
+    });
+    const told = (name: 'desk.row' | 'desk.home', data: string): void => {
+      // An answer that is on its way is older than this.
+      void client.cancelQueries({ queryKey: [name] });
+      client.setQueryData([name, {}], JSON.parse(data));
     };
-    const stream = new EventSource(atSite('/api/events'));
-    stream.addEventListener('change', (event) => {
-      const { topic } = JSON.parse((event as MessageEvent<string>).data) as { topic: string };
-      for (const room of TOUCHES[topic] ?? []) rooms.add(room);
-      timer ??= setTimeout(flush, GATHER_MS);
-      window.dispatchEvent(new Event('dockrow:changed'));
-    });
-    let lost = false;
-    stream.addEventListener('error', () => {
-      lost = true;
-    });
-    // What happened while the stream was down was not told: read everything again.
-    stream.addEventListener('hello', () => {
-      if (lost) void client.invalidateQueries();
-      lost = false;
-    });
+    const stream = new KeptStream(
+      () => new EventSource(atSite(figures ? '/api/events?figures' : '/api/events')),
+      {
+        change: (data) => {
+          const change = JSON.parse(data) as Change;
+          for (const query of client.getQueryCache().getAll()) {
+            const [name, input] = query.queryKey as [string, Asked];
+            if (!isTouched(change, { name, input, data: query.state.data })) continue;
+            if (query.isActive()) again.ask(query.queryHash, restOf(name, tookMs.get(query.queryHash) ?? 0));
+            else void client.invalidateQueries({ queryKey: query.queryKey, exact: true, refetchType: 'none' });
+          }
+          window.dispatchEvent(new Event('dockrow:changed'));
+        },
+        row: (data) => told('desk.row', data),
+        home: (data) => told('desk.home', data),
+      },
+      {
+        // What happened while the stream was down was not told: read everything again.
+        back: () => void client.invalidateQueries(),
+        // Refused: perhaps whoever worked here no longer may.
+        refused: () => void client.invalidateQueries({ queryKey: ['people.me'] }),
+      },
+      isNext,
+    );
+    const seen = (): void => stream.seen(document.visibilityState === 'visible');
+    const online = (): void => stream.seen(true);
+    document.addEventListener('visibilitychange', seen);
+    window.addEventListener('pageshow', seen);
+    window.addEventListener('online', online);
     return () => {
+      document.removeEventListener('visibilitychange', seen);
+      window.removeEventListener('pageshow', seen);
+      window.removeEventListener('online', online);
       stream.close();
-      if (timer) clearTimeout(timer);
+      again.stop();
     };
-  }, [client, signedIn]);
+  }, [client, signedIn, figures]);
 }

@@ -5,7 +5,7 @@ import type { ReplyOf, Routes } from '#contract';
 import { ago, Button, Empty, Trouble, useRead, useSend } from '#web/base';
 
 type HomeReply = ReplyOf<Routes['desk.home']>;
-type Part = Exclude<keyof HomeReply, 'people'>;
+type Part = Exclude<keyof HomeReply, 'people' | 'lowDisk'>;
 type Wrong = HomeReply['short']['rows'][number];
 
 const PARTS: readonly { part: Part; title: string }[] = [
@@ -35,6 +35,11 @@ export function Home() {
   const parts = PARTS.filter(({ part }) => data[part].total > 0);
   return (
     <div className="grid gap-x-8 gap-y-5 lg:grid-cols-3">
+      {data.lowDisk !== null && (
+        <p role="alert" className="border-2 border-wrong p-3 text-lg font-bold text-wrong lg:col-span-3">
+          The disk of the database has {data.lowDisk} MB left. Make room: once it is full nothing can be booked.
+        </p>
+      )}
       <div className="gap-x-8 md:columns-2 lg:col-span-2">
         {parts.length === 0 && <Empty title="Nothing is wrong.">What waits is on the row above.</Empty>}
         {parts.map(({ part, title }) => (

@@ -60,9 +60,13 @@ export function QuickAdd() {
           <p className="text-lg">
             <span className="code text-2xl">{chosen.partNo}</span> {chosen.description}
             <span className="block text-soft">
-              costs {Number(chosen.cost).toFixed(2)}
-              {chosen.price && `, sells at ${chosen.price}`}
-              {chosen.packUnits !== '1' && `, pack of ${chosen.packUnits}`}
+              {[
+                chosen.cost !== null && `costs ${Number(chosen.cost).toFixed(2)}`,
+                chosen.price && `sells at ${chosen.price}`,
+                chosen.packUnits !== '1' && `pack of ${chosen.packUnits}`,
+              ]
+                .filter(Boolean)
+                .join(', ')}
             </span>
           </p>
           <NumberOf label="How many" value={qty} unit="each" />

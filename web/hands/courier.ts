@@ -2,6 +2,7 @@ import type { Floor } from './floor.ts';
 import { LineError } from './line.ts';
 
 const WAITS_MS = [1000, 2000, 5000, 10_000, 20_000, 30_000];
+const LONGEST_MS = 30_000;
 const EVERY_MS = 60_000;
 const GATHER_MS = 400;
 
@@ -12,6 +13,7 @@ export class Courier {
   private readonly alone: boolean;
   private readonly onRun: () => void;
   private timer: ReturnType<typeof setTimeout> | null = null;
+  private dueAt = Infinity;
   private running = false;
   private again = false;
   private failures = 0;
@@ -29,19 +31,29 @@ export class Courier {
     if (this.alone && this.floor.get().waiting > 0) this.poke();
   }
 
-  /** There is something to tell, or to take along. What comes together goes in one run. */
+  /** There is something to tell, or to take along. What comes together goes in one run; a run that is due earlier stays due, or a house where
+   *  something always changes would put it off for ever. */
   poke(waitMs = GATHER_MS): void {
     if (this.stopped) return;
     this.again = true;
     if (this.running) return;
     if (this.timer !== null && this.failures > 0 && waitMs > 0) return;
-    if (this.timer !== null) clearTimeout(this.timer);
-    this.timer = setTimeout(() => void this.run(), waitMs);
+    if (this.timer !== null && this.dueAt <= Date.now() + waitMs) return;
+    this.runIn(waitMs);
   }
 
   stop(): void {
     this.stopped = true;
     if (this.timer !== null) clearTimeout(this.timer);
+  }
+
+  private runIn(waitMs: number): void {
+    if (this.timer !== null) clearTimeout(this.timer);
+    this.dueAt = Date.now() + waitMs;
+    this.timer = setTimeout(() => {
+      this.timer = null;
+      void this.run();
+    }, waitMs);
   }
 
   private async run(): Promise<void> {
@@ -57,8 +69,8 @@ export class Courier {
       this.running = false;
       this.onRun();
     }
-    const wait = this.failures > 0 ? (WAITS_MS[this.failures - 1] ?? WAITS_MS.at(-1)) : this.again ? GATHER_MS : EVERY_MS;
-    if (!this.stopped) this.timer = setTimeout(() => void this.run(), wait);
+    const wait = this.failures > 0 ? (WAITS_MS[this.failures - 1] ?? LONGEST_MS) : this.again ? GATHER_MS : EVERY_MS;
+    if (!this.stopped) this.runIn(wait);
   }
 
   private async once(): Promise<void> {

@@ -303,6 +303,22 @@ describe('C18 the floor on one device', () => {
     await second.take();
     for (const floor of [second, await opened(keep, line)]) expect([lying(floor, 101), lying(floor, 102)]).toEqual([4000, 7000]);
   });
+  it('two tabs: what a tab settled without keeping it is not drawn again over what it keeps later', async () => {
+    const keep = await newKeep();
+    const { said, line } = scripted();
+    const floor = await opened(keep, line);
+    await floor.take();
+    await carry(floor, 'A-01', 'JAR-1', 'A-02');
+    await floor.tell();
+    said.parts = [part('balance', [1, 101, 1, null, null, null, 'sound', 8000], [2, 102, 1, null, null, null, 'sound', 1000])];
+    said.revision = 2;
+    await floor.take(false);
+    // A colleague carries it back; now this tab is the one that keeps.
+    said.revision = 3;
+    said.parts = FIRST;
+    await floor.take();
+    for (const page of [floor, await opened(keep, line)]) expect([lying(page, 101), lying(page, 102)]).toEqual([9000, 0]);
+  });
   it('where another tab keeps something, the tab that tells tells it, and no other does', async () => {
     const keep = await newKeep();
     const { said, line } = scripted();

@@ -53,6 +53,8 @@ export class Floor {
   private taken: Taken | null = null;
   private site = 0;
   private hasRoom = true;
+  /** What became of acts, as this page knows, and the device does not yet: it lay in facts that the page took without keeping them. */
+  private owed: readonly { key: string; to: KeptAct | null }[] = [];
   private loading = 0;
   private fault: LineFault | null = null;
   private lastAt = 0;
@@ -446,6 +448,7 @@ export class Floor {
     const old = now - SHIFT_MS;
     const gone = this.acts.filter((a) => a.state === 'done' && a.doneAt < old);
     const acts = [
+      ...this.owed,
       ...settled.map((a) => ({
         key: a.key,
         to: a.does.kind === 'move.put' || a.does.kind === 'move.undo' ? { ...a, state: 'done' as const } : null,
@@ -458,6 +461,7 @@ export class Floor {
       // A full device keeps its older facts, with the acts that they lack, until it is opened anew.
       this.hasRoom = kept !== undefined;
     }
+    this.owed = keeps ? [] : acts;
     if (this.site !== site) return true;
     // The row of a job comes with the acts that made it: both change in one turn, or a scan would be seen twice or not at all.
     if (since !== null) world.apply(parts);

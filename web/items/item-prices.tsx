@@ -14,10 +14,12 @@ export function Prices({ item, mayChange }: { item: Item; mayChange: boolean }) 
         <span>Sells at</span>
         <strong className="code text-3xl">{item.price}</strong>
       </p>
-      <p className="flex justify-between py-1">
-        <span>Costs</span>
-        <span>{roundAmount(item.cost)}</span>
-      </p>
+      {item.cost !== null && (
+        <p className="flex justify-between py-1">
+          <span>Costs</span>
+          <span>{roundAmount(item.cost)}</span>
+        </p>
+      )}
       {coming.map((a, i) => (
         <p key={i} className="flex justify-between border-t border-line py-1 font-semibold">
           <span>
@@ -100,7 +102,8 @@ function Suppliers({ item, mayChange }: { item: Item; mayChange: boolean }) {
               {s.partNo && <span className="text-soft">, part {s.partNo}</span>}
             </span>
             <span className="whitespace-nowrap">
-              {roundAmount(s.cost)} · {s.leadDays} days{' '}
+              {s.cost !== null && `${roundAmount(s.cost)} · `}
+              {s.leadDays} days{' '}
               {mayChange && (
                 <button
                   type="button"

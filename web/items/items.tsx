@@ -1,7 +1,20 @@
 import { useDeferredValue, useMemo } from 'react';
 import { Link, useNavigate } from 'react-router';
 import type { ItemRow, ListRow } from '#contract/items';
-import { atSite, Button, Empty, Select, Tag, Tick, Trouble, useFilters, useRead, useReadPages, SearchBox } from '#web/base';
+import {
+  atSite,
+  Button,
+  Empty,
+  Select,
+  Tag,
+  Tick,
+  Trouble,
+  useFilters,
+  useMayReadCosts,
+  useRead,
+  useReadPages,
+  SearchBox,
+} from '#web/base';
 import { DataTable, rowsOf, type Column } from '#web/table';
 import { ItemsFrame } from './frame.tsx';
 
@@ -76,30 +89,33 @@ export function Items() {
   const { pages, more, error, readAll } = useReadPages('items.search', { query });
   const { data: suppliers } = useRead('items.suppliers', {});
   const { data: own } = useRead('items.ownFields', {});
+  const mayReadCosts = useMayReadCosts();
   const items = pages.flatMap((p) => p.items);
   const listRows = pages[0]?.listRows ?? [];
   const columns = useMemo(
     () => [
-      ...COLUMNS,
+      ...COLUMNS.filter((c) => c.id !== 'cost' || mayReadCosts),
       ...(own?.fields ?? [])
         .filter((f) => !f.retired)
         .map((f): Column<ItemRow> => ({ id: `own-${f.id}`, title: f.label, value: (r) => r.own[f.label] ?? '', width: 100, hidden: true })),
     ],
-    [own],
+    [own, mayReadCosts],
   );
   const insteadOf = pages[0]?.insteadOf;
   return (
     <ItemsFrame
       act={
         <>
-          <a
-            className="underline decoration-line underline-offset-4"
-            href={atSite(
-              `/api/download/items.xlsx?${new URLSearchParams(Object.entries(query).flatMap(([k, v]) => (v === '' || k === 'limit' || k === 'over' ? [] : [[k, String(v)]]))).toString()}`,
-            )}
-          >
-            {q || query.group || of('supplier') || of('free') || of('retired') ? 'these as XLSX' : 'all as XLSX'}
-          </a>
+          {mayReadCosts && (
+            <a
+              className="underline decoration-line underline-offset-4"
+              href={atSite(
+                `/api/download/items.xlsx?${new URLSearchParams(Object.entries(query).flatMap(([k, v]) => (v === '' || k === 'limit' || k === 'over' ? [] : [[k, String(v)]]))).toString()}`,
+              )}
+            >
+              {q || query.group || of('supplier') || of('free') || of('retired') ? 'these as XLSX' : 'all as XLSX'}
+            </a>
+          )}
           <Button onClick={() => void go('/items/new')}>New item</Button>
         </>
       }
@@ -171,7 +187,7 @@ export function Items() {
           <DataTable
             name="Price lists"
             rows={listRows}
-            columns={LIST_COLUMNS}
+            columns={LIST_COLUMNS.filter((c) => c.id !== 'cost' || mayReadCosts)}
             keyOf={(r) => r.id}
             height="45dvh"
             onOpen={(r) => r.item && void go(`/items/${r.item.id}`)}

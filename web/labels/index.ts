@@ -1,2 +1,3 @@
 export { Printer } from './printer.tsx';
 export { sayLabelsSent } from './sent.ts';
+export { LabelPdf } from './label-pdf.tsx';

@@ -15,7 +15,11 @@ export function Printer() {
       <ul className="mt-3 grid gap-5 md:grid-cols-2 xl:grid-cols-3">
         {data?.jobs.map((j) => (
           <li key={j.id} className="border-2 border-line p-2">
-            <img alt={`Label: ${j.title}`} src={`data:image/svg+xml;utf8,${encodeURIComponent(j.svg)}`} className="w-full bg-white" />
+            {j.svg === null ? (
+              <p className="bg-white p-6 text-center text-ink">is being drawn</p>
+            ) : (
+              <img alt={`Label: ${j.title}`} src={`data:image/svg+xml;utf8,${encodeURIComponent(j.svg)}`} className="w-full bg-white" />
+            )}
             <div className="mt-2 flex items-center gap-2">
               <span className="min-w-0 flex-1">
                 <strong className="block truncate">

@@ -4,9 +4,9 @@ import { toast } from 'sonner';
 import type { ReplyOf, Routes } from '#contract';
 import { LABEL_SIZES, type LabelSize } from '#core/labels';
 import { BIN_SHOWS, type BinRow } from '#contract/places';
-import { atSite, Button, clock, Empty, Field, Plate, Select, Tag, Trouble, useFilters, useReadPages, useSend, SearchBox } from '#web/base';
+import { Button, clock, Empty, Field, Plate, Select, Tag, Trouble, useFilters, useReadPages, useSend, SearchBox } from '#web/base';
 import { DataTable, rowsOf, type Column } from '#web/table';
-import { sayLabelsSent } from '#web/labels';
+import { LabelPdf, sayLabelsSent } from '#web/labels';
 import { PlacesFrame, useMySite } from './frame.tsx';
 
 const COLUMNS: readonly Column<BinRow>[] = [
@@ -177,12 +177,7 @@ function Marked({
     <>
       <AssignMarked bins={addresses} onDone={onDone} />
       <Select label="Label size" hideLabel options={SIZES} value={size} onChange={(e) => setSize(e.target.value as LabelSize)} />
-      <a
-        className="underline decoration-line underline-offset-4"
-        href={atSite(`/api/download/bin-labels.pdf?bins=${bins.join(',')}&size=${size}`)}
-      >
-        as PDF
-      </a>
+      <LabelPdf wanted={{ bins, size }}>as PDF</LabelPdf>
       <Button look="next" onClick={() => print.mutate({ body: { kind: 'bins', bins, size } })}>
         Print {picked.size} bin {picked.size === 1 ? 'label' : 'labels'}
       </Button>
@@ -229,9 +224,7 @@ function ZoneLabels({ zone }: { zone: number }) {
   return (
     <>
       <Select label="Label size" hideLabel options={SIZES} value={size} onChange={(e) => setSize(e.target.value as LabelSize)} />
-      <a className="underline decoration-line underline-offset-4" href={atSite(`/api/download/bin-labels.pdf?zone=${zone}&size=${size}`)}>
-        all as PDF
-      </a>
+      <LabelPdf wanted={{ zone, size }}>all as PDF</LabelPdf>
       <Button onClick={() => print.mutate({ body: { kind: 'zone', zone, only: 'unlabelled', size } })}>Label those without</Button>
     </>
   );

@@ -1,10 +1,11 @@
 import { Link, useNavigate } from 'react-router';
 import type { StockRow } from '#contract/stock';
-import { atSite, Empty, Field, Plate, Select, Trouble, useFilters, useRead, useReadPages } from '#web/base';
+import { atSite, Empty, Field, Plate, Select, Trouble, useFilters, useMayReadCosts, useRead, useReadPages } from '#web/base';
 import { ItemsFrame } from '#web/items';
 import { DataTable, rowsOf, type Column } from '#web/table';
 
-const money = (text: string): string => Number(text).toLocaleString('en-GB', { minimumFractionDigits: 2, maximumFractionDigits: 2 });
+const money = (text: string | null): string =>
+  text === null ? '' : Number(text).toLocaleString('en-GB', { minimumFractionDigits: 2, maximumFractionDigits: 2 });
 const ITEM: readonly Column<StockRow>[] = [
   { id: 'code', title: 'Item', value: (r) => r.code, show: (r) => <span className="code text-lg">{r.code}</span>, width: 90 },
   { id: 'description', title: 'Description', value: (r) => r.description, width: 220 },
@@ -14,6 +15,8 @@ const ITEM: readonly Column<StockRow>[] = [
 const FIGURES: readonly Column<StockRow>[] = [
   { id: 'qty', title: 'Quantity', value: (r) => Number(r.qty), show: (r) => <strong>{r.qty}</strong>, number: true, width: 90 },
   { id: 'unit', title: 'Unit', value: (r) => r.unit, width: 60 },
+];
+const WORTH: readonly Column<StockRow>[] = [
   { id: 'cost', title: 'Cost of one', value: (r) => Number(r.cost), show: (r) => money(r.cost), number: true, width: 90 },
   { id: 'value', title: 'Value', value: (r) => Number(r.value), show: (r) => money(r.value), number: true, width: 100 },
 ];
@@ -39,11 +42,11 @@ export function StockList() {
     q: of('q'),
   };
   const { pages, more, error, readAll } = useReadPages('stock.list', { query: { ...filter, by, limit: 300 } });
-  const { data: me } = useRead('people.me', {});
-  const mayValue = me?.me?.role !== 'hand';
+  const mayValue = useMayReadCosts();
   const { data: value } = useRead('stock.value', { query: { ...filter, by: worth } }, { keep: true, enabled: mayValue });
   const { data: sites } = useRead('places.sites', {});
   const { data: suppliers } = useRead('items.suppliers', {});
+  const figures = mayValue ? [...FIGURES, ...WORTH] : FIGURES;
   const rows = pages.flatMap((p) => p.rows);
   const carry = new URLSearchParams(Object.entries({ ...filter, by }).flatMap(([k, v]) => (v === '' ? [] : [[k, String(v)]])));
   return (
@@ -97,7 +100,7 @@ export function StockList() {
               keep="stock"
               name="Stock"
               rows={rows}
-              columns={by === 'item' ? [...ITEM, ...FIGURES] : [...ITEM.slice(0, 2), ...PLACE, ...FIGURES]}
+              columns={by === 'item' ? [...ITEM, ...figures] : [...ITEM.slice(0, 2), ...PLACE, ...figures]}
               keyOf={(r) => `${r.item}-${r.bin}-${r.lot}-${r.serial}-${r.condition}`}
               onOpen={(r) => void go(`/items/${r.item}`)}
               more={more}

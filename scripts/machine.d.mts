@@ -1,0 +1,2 @@
+export function postgresBin(): string | null;
+export function dockrowHome(name?: string): string;

@@ -1,0 +1,1 @@
+export { backUp, BackupFault, bringBack, figuresOf, readHead, type Figures, type Head } from './backup.ts';

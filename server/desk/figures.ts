@@ -1,0 +1,135 @@
+import type { ReplyOf, Routes } from '#contract';
+import type { Change, Db, Topic } from '#server/kernel';
+import { readHome } from './home.ts';
+import { readRow } from './row.ts';
+
+/** What many look at and nobody asks for alone: reckoned once for each site, however many look, and told when it is another.
+ *  `reckon` reads it; `leastMs` passes between two readings that nobody asked for. */
+export class Figures<F> {
+  private readonly reckon: (site: number) => Promise<F>;
+  private readonly leastMs: number;
+  private readonly watchers = new Map<number, number>();
+  private readonly last = new Map<number, string>();
+  private readonly due = new Map<number, NodeJS.Timeout>();
+  private readonly readAt = new Map<number, number>();
+  private readonly listeners = new Set<(site: number, figures: F) => void>();
+  private readonly running = new Map<number, { now: Promise<F>; next: Promise<F> | null }>();
+
+  constructor(reckon: (site: number) => Promise<F>, leastMs: number) {
+    this.reckon = reckon;
+    this.leastMs = leastMs;
+  }
+
+  /** What they are. However many ask, one reading runs and one waits: whoever comes while one runs gets the next, which sees all that they did. */
+  read(site: number): Promise<F> {
+    const running = this.running.get(site);
+    if (!running) return this.begin(site);
+    running.next ??= running.now.then(
+      () => this.begin(site),
+      () => this.begin(site),
+    );
+    return running.next;
+  }
+
+  private begin(site: number): Promise<F> {
+    const now = this.reckon(site);
+    const entry = { now, next: null };
+    this.running.set(site, entry);
+    this.readAt.set(site, Date.now());
+    const ended = (): void => {
+      if (this.running.get(site) === entry) this.running.delete(site);
+    };
+    now.then(ended, ended);
+    return now;
+  }
+
+  /** Says that somebody looks at a site; returns how to look away. */
+  watch(site: number): () => void {
+    this.watchers.set(site, (this.watchers.get(site) ?? 0) + 1);
+    return () => {
+      const left = (this.watchers.get(site) ?? 1) - 1;
+      if (left > 0) this.watchers.set(site, left);
+      else {
+        this.watchers.delete(site);
+        this.last.delete(site);
+      }
+    };
+  }
+
+  /** Calls back with figures that are other than those that were told before. */
+  onNew(listener: (site: number, figures: F) => void): () => void {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  }
+
+  /** Something changed at a site, or at all. Where somebody looks, it is reckoned soon, however often it is said meanwhile. */
+  touch(site: number | null): void {
+    for (const watched of this.watchers.keys()) if (site === null || site === watched) this.schedule(watched);
+  }
+
+  stop(): void {
+    for (const timer of this.due.values()) clearTimeout(timer);
+    this.due.clear();
+    this.watchers.clear();
+  }
+
+  private schedule(site: number): void {
+    if (this.due.has(site)) return;
+    const wait = Math.max(0, (this.readAt.get(site) ?? 0) + this.leastMs - Date.now());
+    this.due.set(
+      site,
+      setTimeout(() => {
+        this.due.delete(site);
+        void this.tell(site);
+      }, wait),
+    );
+  }
+
+  private async tell(site: number): Promise<void> {
+    const figures = await this.read(site).catch(() => null);
+    if (figures === null || !this.watchers.has(site)) return;
+    const text = JSON.stringify(figures);
+    if (this.last.get(site) === text) return;
+    this.last.set(site, text);
+    for (const listener of this.listeners) listener(site, figures);
+  }
+}
+
+const ROW_MS = 400;
+const HOME_MS = 1000;
+/** What these topics tell may be in the row or at home. */
+const SHOWN: ReadonlySet<Topic> = new Set([
+  'stock',
+  'places',
+  'items',
+  'receiving',
+  'orders',
+  'picking',
+  'shipping',
+  'counting',
+  'people',
+  'hands',
+]);
+
+export type Desk = { readonly row: Figures<ReplyOf<Routes['desk.row']>>; readonly home: Figures<ReplyOf<Routes['desk.home']>> };
+const desks = new WeakMap<Db, Desk>();
+
+/** The row and home of every site, as this process reckons them. */
+export function deskOf(db: Db): Desk {
+  const known = desks.get(db);
+  if (known) return known;
+  const made = {
+    row: new Figures(async (site) => ({ stations: await readRow(db, site) }), ROW_MS),
+    home: new Figures((site) => readHome(db, site), HOME_MS),
+  };
+  desks.set(db, made);
+  return made;
+}
+
+/** Says to both that something changed. */
+export function touchDesk({ row, home }: Desk, change: Change): void {
+  if (!SHOWN.has(change.topic)) return;
+  const site = typeof change.facts.site === 'number' ? change.facts.site : null;
+  row.touch(site);
+  home.touch(site);
+}

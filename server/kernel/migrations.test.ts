@@ -1,0 +1,62 @@
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { figuresOf, type Figures } from '#server/backup';
+import { grantApplication, migrate, NewerDatabase, query } from '#server/kernel';
+import { openHouse, type TestHouse } from '../testing/house.ts';
+
+let house: TestHouse;
+beforeAll(async () => {
+  house = await openHouse({ jobs: false });
+});
+afterAll(async () => {
+  await house.expectCleanAudit();
+  await house.close();
+});
+
+const SAME: readonly (keyof Figures)[] = [
+  'movement',
+  'balance',
+  'promise',
+  'order_line',
+  'customer_order',
+  'document',
+  'item',
+  'bin',
+  'picked',
+  'hold_line',
+  'delivery_entry',
+  'tally',
+  'file',
+];
+
+describe('a migration over the data of the version before', () => {
+  it('keeps every figure, and what waited in the old shape is done in the new', async () => {
+    await query(
+      house.owner,
+      `INSERT INTO file (name, type, size, sha256, bytes, person_id) VALUES ('old.csv', 'text/csv', 3, 'old', 'a,b', 1)`,
+    );
+    const before = await figuresOf(house.owner);
+    await house.owner.migrate.down();
+    // As the version before left them: a label that was drawn when it was asked for, an import in the middle.
+    await query(house.owner, `INSERT INTO print_job (title, svg, person_id) VALUES ('Bin A-01-1', '<svg/>', 1)`);
+    await query(
+      house.owner,
+      `INSERT INTO job (kind, title, person_id, site_id, input, state) VALUES ('places.importBins', 'Bins', 1, 1, '{"file": 1}', 'running')`,
+    );
+    expect(await query(house.owner, `SELECT 1 FROM information_schema.columns WHERE table_name = 'job' AND column_name = 'tries'`)).toEqual(
+      [],
+    );
+    await migrate(house.owner);
+    await grantApplication(house.owner, house.url);
+    const after = await figuresOf(house.owner);
+    for (const table of SAME) expect({ table, ...after[table] }).toEqual({ table, ...before[table] });
+    expect(await query(house.db, `SELECT svg, face FROM print_job WHERE title = 'Bin A-01-1'`)).toEqual([{ svg: '<svg/>', face: null }]);
+    expect(await query(house.db, `SELECT tries, broke FROM job WHERE state = 'running'`)).toEqual([{ tries: 0, broke: null }]);
+    await house.expectCleanAudit();
+  }, 60_000);
+  it('is done once, also by two who start at once; a database that is ahead is left alone', async () => {
+    await Promise.all([migrate(house.owner), migrate(house.owner)]);
+    await query(house.owner, `INSERT INTO migration (name, batch, migration_time) VALUES ('999-ahead', 9, now())`);
+    await expect(migrate(house.owner)).rejects.toBeInstanceOf(NewerDatabase);
+    await query(house.owner, `DELETE FROM migration WHERE name = '999-ahead'`);
+  });
+});

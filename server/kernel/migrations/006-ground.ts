@@ -1,0 +1,37 @@
+import type { Knex } from 'knex';
+
+// Jobs that are given up after the third try; labels that are drawn by the thread of jobs; files that are read in parts.
+export async function up(knex: Knex): Promise<void> {
+  await knex.raw(`
+    ALTER TABLE job ADD COLUMN tries int NOT NULL DEFAULT 0, ADD COLUMN broke text;
+    CREATE INDEX job_running ON job (id) WHERE state = 'running';
+    ALTER TABLE print_job ALTER COLUMN svg DROP NOT NULL, ADD COLUMN face jsonb, ADD CONSTRAINT print_job_drawable CHECK (svg IS NOT NULL OR face IS NOT NULL);
+    CREATE INDEX print_job_undrawn ON print_job (id) WHERE svg IS NULL;
+    -- Kept as they are: pictures and packed sheets gain nothing by being packed again, and a part of one is read without the rest.
+    ALTER TABLE file ALTER COLUMN bytes SET STORAGE EXTERNAL;
+    -- What is looked at all day reads what is open, never what is done: as the years go by it stays as it is.
+    CREATE INDEX shipment_by_moment ON shipment (at);
+    CREATE INDEX shipment_by_order ON shipment (order_id);
+    CREATE INDEX delivery_open ON delivery (site_id, touched) WHERE state IN ('scanning', 'review');
+    CREATE INDEX purchase_order_open ON purchase_order (site_id, due) WHERE state = 'open';
+    CREATE INDEX round_open ON round (site_id) WHERE state = 'open';
+    CREATE INDEX stock_count_open ON stock_count (site_id) WHERE state = 'open';
+    CREATE INDEX customer_order_open_at_site ON customer_order (site_id, due, id) WHERE state = 'open';
+    -- What only the owner of an index may do, done for the application.
+    CREATE FUNCTION settle_index(which regclass) RETURNS bigint LANGUAGE sql SECURITY DEFINER SET search_path = pg_catalog AS 'SELECT gin_clean_pending_list(which)';
+    REVOKE EXECUTE ON FUNCTION settle_index FROM PUBLIC;
+  `);
+}
+
+/** Undone only in tests: what was added is told again by the next start. */
+export async function down(knex: Knex): Promise<void> {
+  await knex.raw(`
+    DROP INDEX shipment_by_moment, shipment_by_order, delivery_open, purchase_order_open, round_open, stock_count_open, customer_order_open_at_site;
+    DROP FUNCTION settle_index;
+    DROP INDEX print_job_undrawn, job_running;
+    DELETE FROM print_job WHERE svg IS NULL;
+    ALTER TABLE print_job DROP CONSTRAINT print_job_drawable, DROP COLUMN face, ALTER COLUMN svg SET NOT NULL;
+    ALTER TABLE job DROP COLUMN tries, DROP COLUMN broke;
+    ALTER TABLE file ALTER COLUMN bytes SET STORAGE EXTENDED;
+  `);
+}

@@ -1,0 +1,134 @@
+/** A change as the server tells it: its topic, and the numbers of the records that it touched; a kind that it does not name may be any. */
+export type Change = { readonly topic: string; readonly facts: Readonly<Record<string, unknown>> };
+/** What a route was asked with, as far as it names records. */
+export type Asked = {
+  readonly params?: { readonly id?: number };
+  readonly query?: { readonly item?: number; readonly bin?: number; readonly person?: number };
+};
+export type Shown = { readonly name: string; readonly input: Asked; readonly data: unknown };
+type Records = Readonly<Record<string, readonly number[]>>;
+
+// The rooms whose reads a topic touches: its own, and those that show it too. The row and home are told as data.
+const TOUCHES: Readonly<Record<string, readonly string[]>> = {
+  stock: ['stock', 'items', 'places', 'moves', 'orders', 'picking', 'shipping', 'counting'],
+  places: ['places', 'people', 'moves', 'labels'],
+  items: ['items', 'stock', 'labels'],
+  receiving: ['receiving', 'items'],
+  orders: ['orders', 'items', 'shipping'],
+  picking: ['picking', 'orders', 'places'],
+  shipping: ['shipping', 'orders'],
+  counting: ['counting', 'places'],
+  labels: ['labels'],
+  jobs: ['work'],
+  people: ['people'],
+  hands: ['hands'],
+};
+
+// Reads that change only with topics of their own, whatever moves.
+const ONLY: Readonly<Record<string, readonly string[]>> = {
+  'places.sites': ['places'],
+  'places.plan': ['places'],
+  'items.suppliers': ['items'],
+  'items.ownFields': ['items'],
+  'items.priceLists': ['items', 'jobs'],
+  'items.priceColumns': [],
+  'orders.customers': ['orders'],
+  'people.door': ['people'],
+};
+
+const one = (id: number | undefined): readonly number[] | undefined => (id === undefined ? undefined : [id]);
+const some = (records: Readonly<Record<string, readonly number[] | undefined>>): Records =>
+  Object.fromEntries(Object.entries(records).filter((entry): entry is [string, readonly number[]] => entry[1] !== undefined));
+
+/** Which records a read shows, where it is not a list of all of them. */
+const RECORDS: Readonly<Record<string, (shown: Shown) => Records>> = {
+  'items.item': ({ input }) => some({ items: one(input.params?.id) }),
+  'stock.equation': ({ input }) => some({ items: one(input.params?.id) }),
+  'stock.movements': ({ input }) => some({ items: one(input.query?.item), bins: one(input.query?.bin) }),
+  'places.bin': ({ input }) => some({ bins: one(input.params?.id) }),
+  'orders.order': ({ input, data }) => some({ orders: one(input.params?.id), items: linesOf(data) }),
+  'picking.round': ({ input }) => some({ rounds: one(input.params?.id) }),
+  'receiving.delivery': ({ input }) => some({ deliveries: one(input.params?.id) }),
+  'counting.differences': ({ input }) => some({ counts: one(input.params?.id) }),
+  'work.job': ({ input }) => some({ jobs: one(input.params?.id) }),
+  'work.rows': ({ input }) => some({ jobs: one(input.params?.id) }),
+  'people.events': ({ input }) => some({ people: one(input.query?.person) }),
+};
+
+function linesOf(data: unknown): readonly number[] | undefined {
+  const lines = (data as { lines?: readonly { item?: unknown }[] } | undefined)?.lines;
+  const items = lines?.map((l) => (typeof l.item === 'number' ? l.item : (l.item as { id?: number } | undefined)?.id));
+  return items?.every((id) => typeof id === 'number') ? items : undefined;
+}
+
+// A change may name one record or several.
+const PLURAL: Readonly<Record<string, string>> = {
+  order: 'orders',
+  round: 'rounds',
+  delivery: 'deliveries',
+  count: 'counts',
+  job: 'jobs',
+  person: 'people',
+  item: 'items',
+  bin: 'bins',
+};
+
+function recordsOf(facts: Change['facts']): Records {
+  const found: Record<string, readonly number[]> = {};
+  for (const [key, value] of Object.entries(facts)) {
+    if (key === 'site') continue;
+    if (typeof value === 'number') found[PLURAL[key] ?? key] = [value];
+    else if (Array.isArray(value)) found[key] = value as number[];
+  }
+  return found;
+}
+
+/** Whether a change may have changed what a read shows.
+ *  Shape:  by topic; and where change and read both name records of one kind, only if they share one. */
+export function isTouched(change: Change, shown: Shown): boolean {
+  const only = ONLY[shown.name];
+  const room = shown.name.slice(0, shown.name.indexOf('.'));
+  const byTopic = only ? only.includes(change.topic) : (TOUCHES[change.topic] ?? []).includes(room);
+  if (!byTopic) return false;
+  const shows = RECORDS[shown.name]?.(shown) ?? {};
+  return Object.entries(recordsOf(change.facts)).every(([kind, ids]) => shows[kind]?.some((id) => ids.includes(id)) ?? true);
+}
+
+const GATHER_MS = 60;
+const LIST_MS = 500;
+const MOST_MS = 4000;
+
+/** How long a read rests between two readings, in milliseconds: a record hardly, a list longer, and the longer the more it cost last time. */
+export function restOf(name: string, tookMs: number): number {
+  const least = name in RECORDS && name !== 'stock.movements' ? GATHER_MS : LIST_MS;
+  return Math.min(MOST_MS, Math.max(least, 5 * tookMs));
+}
+
+/** Reads again what was touched: soon, once for all changes that come together, and never more often than its rest allows. */
+export class ReadAgain {
+  private readonly due = new Map<string, ReturnType<typeof setTimeout>>();
+  private readonly begun = new Map<string, number>();
+  private readonly read: (key: string) => void;
+
+  constructor(read: (key: string) => void) {
+    this.read = read;
+  }
+
+  ask(key: string, restMs: number): void {
+    if (this.due.has(key)) return;
+    const wait = Math.max(GATHER_MS, (this.begun.get(key) ?? -Infinity) + restMs - Date.now());
+    this.due.set(
+      key,
+      setTimeout(() => {
+        this.due.delete(key);
+        this.begun.set(key, Date.now());
+        this.read(key);
+      }, wait),
+    );
+  }
+
+  stop(): void {
+    for (const timer of this.due.values()) clearTimeout(timer);
+    this.due.clear();
+  }
+}

@@ -1,0 +1,69 @@
+import { afterEach, beforeEach, describe, expect, it, jest } from '@jest/globals';
+import { Courier } from './courier.ts';
+import type { Floor } from './floor.ts';
+
+beforeEach(() => void jest.useFakeTimers());
+afterEach(() => void jest.useRealTimers());
+
+/** A floor that only counts how often it was asked to take along; `away`: nobody answers. */
+function counted(): { floor: Floor; taken: number[]; says: { away: boolean } } {
+  const taken: number[] = [];
+  const says = { away: false };
+  const floor = {
+    get: () => ({ me: {}, waiting: 0, device: 'd' }),
+    tell: () => Promise.resolve(0),
+    take: () => {
+      taken.push(Date.now());
+      return says.away ? Promise.reject(new Error('away')) : Promise.resolve();
+    },
+  } as unknown as Floor;
+  return { floor, taken, says };
+}
+
+describe('C18 the courier', () => {
+  it('takes along soon, however often something changes meanwhile', async () => {
+    const { floor, taken } = counted();
+    const courier = new Courier(floor, { alone: true });
+    const from = Date.now();
+    for (let ms = 0; ms < 4000; ms += 50) {
+      courier.poke();
+      await jest.advanceTimersByTimeAsync(50);
+    }
+    expect((taken[0] ?? Infinity) - from).toBeLessThanOrEqual(450);
+    expect(taken.length).toBeGreaterThanOrEqual(8);
+    expect(taken.length).toBeLessThanOrEqual(11);
+    courier.stop();
+  });
+  it('what is wanted at once does not wait for what was wanted soon; changes do not hurry it while nobody answers', async () => {
+    const { floor, taken, says } = counted();
+    const courier = new Courier(floor, { alone: true });
+    courier.poke();
+    courier.poke(0);
+    await jest.advanceTimersByTimeAsync(1);
+    expect(taken).toHaveLength(1);
+    says.away = true;
+    courier.poke(0);
+    await jest.advanceTimersByTimeAsync(1);
+    expect(taken).toHaveLength(2);
+    for (let n = 0; n < 9; n += 1) {
+      courier.poke();
+      await jest.advanceTimersByTimeAsync(100);
+    }
+    expect(taken).toHaveLength(2);
+    // The connection is said to be back.
+    courier.poke(0);
+    await jest.advanceTimersByTimeAsync(1);
+    expect(taken).toHaveLength(3);
+    courier.stop();
+    await jest.advanceTimersByTimeAsync(120_000);
+    expect(taken).toHaveLength(3);
+  });
+  it('looks again by itself', async () => {
+    const { floor, taken } = counted();
+    const courier = new Courier(floor, { alone: false });
+    courier.poke(0);
+    await jest.advanceTimersByTimeAsync(61_000);
+    expect(taken).toHaveLength(2);
+    courier.stop();
+  });
+});
