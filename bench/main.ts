@@ -10,10 +10,9 @@ import { loadDemo } from '#demo';
 import { migrate, openDatabase, query, type Db } from '#server/kernel';
 import { DEMO_PEOPLE } from '#server/people';
 import { agent, ask, quantile } from './ask.ts';
-import { groundRows } from './ground.ts';
+import { GROUND_PARTS, groundRows } from './ground.ts';
 import { handsRows } from './hands.ts';
 import { importRows, planRows, searchRows, type Row } from './places-and-items.ts';
-import { recordStatements, replay } from './statements.ts';
 
 const base = process.env['DATABASE_URL'] ?? '';
 const CLIENTS = 8;
@@ -75,43 +74,6 @@ const shelvesOf = (db: Db): Promise<Shelf[]> =>
     db,
     `SELECT DISTINCT ON (f.bin_id) i.id AS item, i.code, f.address, f.bin_id AS bin FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND i.decimals = 0 AND f.qty > 10 ORDER BY f.bin_id LIMIT 50`,
   );
-
-async function commandsAgainstDriver(db: Db, url: string, address: string, cookie: string): Promise<void> {
-  const shelves = await shelvesOf(db);
-  // Each worker moves one piece of its own to quarantine and back: the same work for both sides, and it never runs out.
-  const move = (w: number, n: number): { from: string; to: string; code: string; qty: string } => {
-    const s = shelves[w % shelves.length] as Shelf;
-    return n % 2 === 0
-      ? { from: s.address, to: 'QUARANTINE', code: s.code, qty: '1' }
-      : { from: 'QUARANTINE', to: s.address, code: s.code, qty: '1' };
-  };
-  const viaHttp = async (w: number, n: number): Promise<void> => {
-    const answer = await ask(address, 'POST', '/api/moves', cookie, move(w, n));
-    if (answer.status !== 200) throw new Error(`A move was refused: ${answer.text}`);
-  };
-  const recorded = await recordStatements(url, cookie, shelves[0] as Shelf);
-  const pool = new pg.Pool({ connectionString: url, max: CLIENTS });
-  const viaDriver = (w: number, n: number): Promise<void> => replay(pool, recorded, shelves[w % shelves.length] as Shelf, n % 2 === 0);
-  // Even numbers of moves by each side leave the shelves as they were; warm both before measuring, then take turns.
-  await perSecond(CLIENTS, 2, viaHttp);
-  await perSecond(CLIENTS, 2, viaDriver);
-  const figures = { http: 0, driver: 0 };
-  for (let turn = 0; turn < 3; turn += 1) {
-    figures.http += (await perSecond(CLIENTS, SECONDS / 3, viaHttp)) / 3;
-    figures.driver += (await perSecond(CLIENTS, SECONDS / 3, viaDriver)) / 3;
-  }
-  await pool.end();
-  rows.push(
-    { name: 'commands through HTTP', value: figures.http, unit: 'per second' },
-    { name: 'same statements by the driver', value: figures.driver, unit: 'per second' },
-  );
-  rows.push({
-    name: `commands through HTTP / same ${recorded.length} statements by the driver, ${CLIENTS} clients`,
-    value: figures.http / figures.driver,
-    unit: 'ratio',
-    aim: '>= 0.5',
-  });
-}
 
 /** Every client moves pieces of the same ten items, in an order of its own: they wait for each other, and never in a circle. */
 async function sameTenItems(db: Db, address: string, cookie: string): Promise<void> {
@@ -207,9 +169,7 @@ function firstLoadKilobytes(): { kilobytes: number; plotly: boolean } {
 }
 
 /** Commands, scans and memory: what every working minute is made of. */
-async function stockRows(db: Db, url: string, address: string, cookie: string, child: ChildProcess, atRest: number): Promise<void> {
-  say('Commands through HTTP against the same statements by the driver …');
-  await commandsAgainstDriver(db, url, address, cookie);
+async function stockRows(db: Db, address: string, cookie: string, child: ChildProcess, atRest: number): Promise<void> {
   say('Commands of all clients on the same ten items …');
   await sameTenItems(db, address, cookie);
 
@@ -263,10 +223,13 @@ async function main(): Promise<void> {
     print();
   };
   if (process.argv.includes('--ground')) {
-    rows.push(...(await groundRows({ db, url, address, signIn: (name) => signIn(address, name) }, say)));
+    const named = GROUND_PARTS.filter((part) => process.argv.includes(part));
+    rows.push(
+      ...(await groundRows({ db, url, address, signIn: (name) => signIn(address, name) }, say, named.length > 0 ? named : GROUND_PARTS)),
+    );
     return end();
   }
-  if (!process.argv.includes('--places') && !process.argv.includes('--hands')) await stockRows(db, url, address, cookie, child, atRest);
+  if (!process.argv.includes('--places') && !process.argv.includes('--hands')) await stockRows(db, address, cookie, child, atRest);
 
   const first = firstLoadKilobytes();
   rows.push({

@@ -25,6 +25,12 @@ const secrets = {
   pin: newPin.optional(),
   password: newPassword.optional(),
 };
+const limits = z.object({
+  /** Minutes after which a desk with nobody at it is closed. */
+  deskIdleMinutes: z.number().int().min(5, 'must be 5 minutes at least').max(720, 'must be 12 hours at most'),
+  /** Hours that a sign-in by badge lasts. */
+  shiftHours: z.number().int().min(1, 'must be an hour at least').max(24, 'must be a day at most'),
+});
 const ownSecrets = { newPassword: newPassword.optional(), newPin: newPin.optional() };
 
 export const peopleRoutes = routesOf({
@@ -146,6 +152,49 @@ export const peopleRoutes = routesOf({
     act: 'Change one’s own password or PIN',
     plain: true,
     body: z.object({ password: text(200), ...ownSecrets }),
+    reply: done,
+  },
+  'people.sessions': {
+    method: 'GET',
+    path: '/api/people/:id/sessions',
+    allow: ['lead'],
+    act: 'See somebody’s sessions',
+    params: byId,
+    reply: z.object({
+      sessions: z.array(
+        z.object({
+          number: z.number(),
+          by: z.enum(['password', 'badge']).describe('A session by password is the desk’s, one by badge a handheld’s'),
+          device: z.string(),
+          since: moment,
+          seen: moment.describe('When somebody was at it last'),
+          isOwn: z.boolean().describe('The session that asks'),
+        }),
+      ),
+    }),
+  },
+  'people.endSession': {
+    method: 'POST',
+    path: '/api/people/:id/sessions/:number/end',
+    allow: ['lead'],
+    act: 'End a session',
+    params: byId.extend({
+      number: z.coerce
+        .number()
+        .int()
+        .positive()
+        .max(2 ** 31 - 1),
+    }),
+    reply: done,
+  },
+  'people.here': { method: 'POST', path: '/api/me/here', allow: [], act: 'Say that somebody is at the desk', plain: true, reply: done },
+  'people.limits': { method: 'GET', path: '/api/sign-in-limits', allow: ['lead'], act: 'See how long a sign-in lasts', reply: limits },
+  'people.setLimits': {
+    method: 'POST',
+    path: '/api/sign-in-limits',
+    allow: ['lead'],
+    act: 'Say how long a sign-in lasts',
+    body: limits,
     reply: done,
   },
   'people.events': {

@@ -2,6 +2,9 @@ import { assertNever } from '#core/base';
 
 export type PeopleError =
   | { code: 'people.signInFirst' }
+  | { code: 'people.away'; minutes: number }
+  | { code: 'people.shiftOver'; hours: number }
+  | { code: 'people.noSuchSession' }
   | { code: 'people.noRight'; role: string; act: string }
   | { code: 'people.otherSite'; what: string; site: string }
   | { code: 'people.notAtSite'; site: string }
@@ -25,6 +28,12 @@ export function peopleSentence(e: PeopleError): string {
   switch (e.code) {
     case 'people.signInFirst':
       return 'Sign in first. What you scanned is kept on this device.';
+    case 'people.away':
+      return `Nobody was at this desk for ${e.minutes} minutes, so it closed. Sign in again; what you typed is still here.`;
+    case 'people.shiftOver':
+      return `This sign-in has lasted ${e.hours} hours, as long as a shift. Sign in again; what you scanned is kept on this device.`;
+    case 'people.noSuchSession':
+      return 'That session has ended already.';
     case 'people.noRight':
       return `${e.act} is not among the rights of a ${e.role}. Ask the lead.`;
     case 'people.otherSite':

@@ -5,8 +5,6 @@ import express, { type ErrorRequestHandler, type Express, type Request, type Req
 import compression from 'compression';
 import helmet from 'helmet';
 import { rateLimit } from 'express-rate-limit';
-import session from 'express-session';
-import connectPgSimple from 'connect-pg-simple';
 import type pg from 'pg';
 import type { Logger } from 'pino';
 import { pinoHttp } from 'pino-http';
@@ -28,10 +26,9 @@ import { HANDLERS } from './handlers.ts';
 import { byteHandlers, takeBytes } from './bytes.ts';
 import { describeApi } from './openapi.ts';
 import { Streams } from './streams.ts';
-import { withMe } from '#server/people';
+import { askerOf, noteSeen, withMe, withSession } from '#server/people';
 
 const BODY_LIMIT = '1mb';
-const SESSION_HOURS = 12;
 
 export type AppOptions = {
   readonly house: House;
@@ -79,15 +76,6 @@ export function buildApp({ house, sessions, secret, log, webFolder }: AppOptions
     }),
   );
   app.get('/api/openapi.json', (_req, res) => void res.json(describeApi()));
-  const store = new (connectPgSimple(session))({ pool: sessions, tableName: 'session', disableTouch: true, pruneSessionInterval: 15 * 60 });
-  const withSession = session({
-    store,
-    secret,
-    name: 'dockrow',
-    resave: false,
-    saveUninitialized: false,
-    cookie: { httpOnly: true, sameSite: 'strict', secure: 'auto', maxAge: SESSION_HOURS * 3_600_000 },
-  });
   // Guessing is braked twice: here per device, in the database per name and badge.
   const brake = rateLimit({
     windowMs: 60_000,
@@ -97,7 +85,7 @@ export function buildApp({ house, sessions, secret, log, webFolder }: AppOptions
     handler: () => refuse({ code: 'request.tooManyRequests' }),
   });
   app.use(['/api/sign-in', '/api/first-lead'], (req, res, next) => (req.method === 'POST' ? brake(req, res, next) : next()));
-  app.use('/api', withSession, withMe(house.db));
+  app.use('/api', withSession(house.db, sessions, secret), withMe(house.db));
   const streams = new Streams(house);
   mountBytes(app, house, streams);
   app.use('/api', express.json({ limit: BODY_LIMIT }));
@@ -114,7 +102,7 @@ export function buildApp({ house, sessions, secret, log, webFolder }: AppOptions
 function checked(req: Request, spec: Pick<RouteSpec, 'allow' | 'act' | 'params' | 'query' | 'body'>): unknown {
   const me = req.me;
   if (!isAllowed(me?.role ?? null, spec.allow))
-    refuse(me ? { code: 'people.noRight', role: me.role, act: spec.act } : { code: 'people.signInFirst' });
+    refuse(me ? { code: 'people.noRight', role: me.role, act: spec.act } : (req.signedOut ?? { code: 'people.signInFirst' }));
   return {
     me,
     params: read(spec.params, req.params),
@@ -134,7 +122,7 @@ function mount(app: Express, house: House, name: RouteName, spec: RouteSpec): vo
   const handle = async (req: Request, res: Response): Promise<void> => {
     const asked = checked(req, spec);
     if (spec.method === 'GET') {
-      res.set('Cache-Control', 'no-store').json(await handler(house.db, asked));
+      res.set('Cache-Control', 'no-store').json(await handler(house.db, asked, req));
       return;
     }
     refuseOtherOrigins(req);
@@ -154,6 +142,7 @@ function mount(app: Express, house: House, name: RouteName, spec: RouteSpec): vo
     };
     const { reply, repeated } = await runCommand(house.db, stamp, (trx) => handler(trx, asked));
     house.outbox.nudge();
+    if (askerOf(req)?.isStale) await noteSeen(house.db, req.sessionID);
     if (repeated) res.set('Idempotent-Replay', 'true');
     res.json(reply);
   };

@@ -15,6 +15,7 @@ const LEFT_OUT = [
   'people.badgeIn',
   'people.firstLead',
   'people.endSessions',
+  'people.endSession',
   'people.change',
   'people.ownSecret',
 ];

@@ -1,7 +1,8 @@
 import type { Request, Response } from 'express';
 import type { Me } from '#contract/people';
+import { selectUsable } from '#server/people';
 import { deskOf, touchDesk, type Desk } from '#server/desk';
-import { query, refuse, type Change, type House } from '#server/kernel';
+import { refuse, type Change, type House } from '#server/kernel';
 
 const BEAT_MS = 25_000;
 const TICK_MS = 60_000;
@@ -32,7 +33,10 @@ export class Streams {
     ];
     this.stopListening = () => stops.forEach((stop) => stop());
     // Lateness comes with time alone.
-    this.tick = setInterval(() => this.touchAll(), TICK_MS);
+    this.tick = setInterval(() => {
+      this.touchAll();
+      void this.letGo();
+    }, TICK_MS);
     this.tick.unref();
     // Proxies drop a silent connection; a device that slept hears by its silence that its stream is dead.
     this.beat = setInterval(() => {
@@ -99,18 +103,12 @@ export class Streams {
     else stream.res.write(event);
   }
 
-  // Whoever was locked out, whose session was ended, or who no longer works at the site, hears nothing more.
+  // Whoever was locked out, whose session was ended or is over, or who no longer works at the site, hears nothing more.
   private async letGo(): Promise<void> {
     const sessions = [...new Set([...this.streams].map((s) => s.session))];
     if (sessions.length === 0) return;
-    const rows = await query<{ sid: string; sites: number[] }>(
-      this.house.db,
-      `SELECT s.sid, ARRAY(SELECT site_id FROM person_site x WHERE x.person_id = p.id) AS sites
-       FROM session s JOIN person p ON p.id::text = s.sess->>'person' WHERE s.sid = ANY(?::text[]) AND s.expire > now() AND p.active`,
-      [sessions],
-    ).catch(() => null);
-    if (rows === null) return;
-    const may = new Map(rows.map((r) => [r.sid, r.sites]));
+    const may = await selectUsable(this.house.db, sessions).catch(() => null);
+    if (may === null) return;
     for (const stream of this.streams) if (!may.get(stream.session)?.includes(stream.site)) stream.res.end();
   }
 }

@@ -24,30 +24,55 @@ export async function runCommand<T>(db: Db, stamp: CommandStamp, work: (trx: Trx
     .update(JSON.stringify([stamp.route, stamp.person, stamp.request]))
     .digest('base64');
   return retrying(() =>
-    db.transaction(async (trx) => {
-      const claimed = await query(
-        trx,
-        `INSERT INTO command (key, person_id, route, request_hash) VALUES (?, ?, ?, ?) ON CONFLICT (key) DO NOTHING RETURNING 1`,
-        [stamp.key, stamp.person, stamp.route, hash],
-      );
+    inOnePacketWithCommit<{ reply: T; repeated: boolean }>(db, async (trx) => {
+      const [, claimed] = await Promise.all([
+        query(trx, GENERIC_PLANS),
+        query(
+          trx,
+          `INSERT INTO command (key, person_id, route, request_hash) VALUES (?, ?, ?, ?) ON CONFLICT (key) DO NOTHING RETURNING 1`,
+          [stamp.key, stamp.person, stamp.route, hash],
+        ),
+      ]);
       if (claimed.length === 0) {
         const [earlier] = await query<{ request_hash: string; reply: T }>(trx, `SELECT request_hash, reply FROM command WHERE key = ?`, [
           stamp.key,
         ]);
         if (!earlier || earlier.request_hash !== hash) refuse({ code: 'request.keyReused' });
-        return { reply: earlier.reply, repeated: true };
+        return { result: { reply: earlier.reply, repeated: true } };
       }
       const reply = await work(trx);
       const changes = takeChanges(trx, stamp.site);
-      await query(
-        trx,
-        `WITH told AS (INSERT INTO outbox (topic, facts) SELECT t, f::jsonb FROM unnest(?::text[], ?::text[]) AS x(t, f))
-         UPDATE command SET reply = ? WHERE key = ?`,
-        [changes.map((c) => c.topic), changes.map((c) => JSON.stringify(c.facts)), JSON.stringify(reply), stamp.key],
-      );
-      return { reply, repeated: false };
+      return {
+        result: { reply, repeated: false },
+        last: query(
+          trx,
+          `WITH told AS (INSERT INTO outbox (topic, facts) SELECT t, f::jsonb FROM unnest(?::text[], ?::text[]) AS x(t, f))
+           UPDATE command SET reply = ? WHERE key = ?`,
+          [changes.map((c) => c.topic), changes.map((c) => JSON.stringify(c.facts)), JSON.stringify(reply), stamp.key],
+        ),
+      };
     }),
   );
+}
+
+// What a command asks is found by key: one plan is as good as another, and making one takes longer than the asking.
+const GENERIC_PLANS = 'SET LOCAL plan_cache_mode = force_generic_plan';
+
+/** A transaction whose last statement goes in one packet with its commit. Where that statement fails, PostgreSQL rolls back instead. */
+async function inOnePacketWithCommit<T>(
+  db: Db,
+  work: (trx: Trx) => Promise<{ result: T; last?: Promise<unknown> | undefined }>,
+): Promise<T> {
+  const trx = await db.transaction();
+  try {
+    const { result, last } = await work(trx);
+    await Promise.all([last, trx.commit()]);
+    return result;
+  } catch (error) {
+    // Where the connection is gone there is nothing left to roll back.
+    if (!trx.isCompleted()) await trx.rollback().catch(() => undefined);
+    throw error;
+  }
 }
 
 /** Tries work again that PostgreSQL broke off for a deadlock or a serialisation failure: nothing of it was done. */
@@ -73,5 +98,9 @@ export async function runInternal<T>(db: Db, work: (trx: Trx) => Promise<T>, sit
 
 /** Writes changes so that they are told when the transaction is committed. */
 export async function writeChanges(trx: Trx, changes: readonly Change[]): Promise<void> {
-  if (changes.length > 0) await trx('outbox').insert(changes.map((c) => ({ topic: c.topic, facts: JSON.stringify(c.facts) })));
+  if (changes.length === 0) return;
+  await query(trx, `INSERT INTO outbox (topic, facts) SELECT t, f::jsonb FROM unnest(?::text[], ?::text[]) AS x(t, f)`, [
+    changes.map((c) => c.topic),
+    changes.map((c) => JSON.stringify(c.facts)),
+  ]);
 }

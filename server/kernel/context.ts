@@ -16,7 +16,7 @@ export type Asked<K extends RouteName> = {
 };
 
 /** Reads get the pool, commands their transaction, sign-in the session. Each room answers for its own routes. */
-export type Reader<K extends RouteName> = (db: Db, asked: Asked<K>) => Promise<ReplyOf<Routes[K]>>;
+export type Reader<K extends RouteName> = (db: Db, asked: Asked<K>, req: Request) => Promise<ReplyOf<Routes[K]>>;
 export type Commander<K extends RouteName> = (trx: Trx, asked: Asked<K>) => Promise<ReplyOf<Routes[K]>>;
 export type Plain<K extends RouteName> = (house: House, asked: Asked<K>, req: Request, res: Response) => Promise<ReplyOf<Routes[K]>>;
 

@@ -1,5 +1,6 @@
 import pg from 'pg';
 import type { Db, Trx } from './database.ts';
+import { query } from './query.ts';
 
 /** What a change touched. The web drops what it knows of these topics and reads again. */
 export type Topic =
@@ -44,9 +45,6 @@ const CHANNEL = 'dock_row_changes';
 const NUDGE_MS = 20;
 const POLL_MS = 1000;
 const AGAIN_MS = 500;
-/** Numbers are given with a transaction's last statement, so a lower one becomes visible at most this much later than a higher one. */
-const LATE_MS = 5000;
-
 /** Passes committed changes of all server processes on to this one's listeners.
  *  A process says NOTIFY after its commit, at most every 20 ms: said inside the transaction it would make every commit of the database
  *  wait for the others (PostgreSQL orders notifications by a lock over all of them). If the process dies between commit and nudge,
@@ -55,9 +53,9 @@ export class Outbox {
   private readonly db: Db;
   private readonly url: string;
   private readonly listeners = new Set<(change: Change) => void>();
-  // What was told lately, by number; below `floor` everything was told.
-  private readonly seen = new Map<number, number>();
-  private floor = 0;
+  // All of the transactions before `horizon` is told; of later ones, what is in `told` (by number, with its transaction).
+  private readonly told = new Map<number, bigint>();
+  private horizon = 0n;
   private client: pg.Client | null = null;
   private nudgeTimer: NodeJS.Timeout | null = null;
   private pollTimer: NodeJS.Timeout | null = null;
@@ -71,8 +69,7 @@ export class Outbox {
 
   /** Starts to listen. Changes from before this moment are not told. */
   async start(): Promise<void> {
-    const newest = await this.db<{ id: number }>('outbox').max<{ max: number | null }[]>('id');
-    this.floor = newest[0]?.max ?? 0;
+    await this.look();
     await this.connect();
     this.pollTimer = setInterval(() => void this.read(), POLL_MS);
     this.pollTimer.unref();
@@ -135,17 +132,24 @@ export class Outbox {
   }
 
   private async readOnce(): Promise<void> {
-    const rows = await this.db<{ id: number; topic: Topic; facts: ChangeFacts }>('outbox').where('id', '>', this.floor).orderBy('id');
-    for (const row of rows) {
-      if (this.seen.has(row.id)) continue;
-      this.seen.set(row.id, Date.now());
-      for (const listener of this.listeners) listener({ topic: row.topic, facts: row.facts });
-    }
-    const settled = Date.now() - LATE_MS;
-    for (const [id, at] of this.seen) {
-      if (at >= settled) break;
-      this.seen.delete(id);
-      this.floor = Math.max(this.floor, id);
-    }
+    for (const change of await this.look()) for (const listener of this.listeners) listener(change);
+  }
+
+  // What was committed and not told yet. A transaction that a snapshot does not see any more as running has all its rows there: nothing is left to
+  // wait for. By numbers alone one could not tell, for a lower one may be committed later than a higher.
+  private async look(): Promise<Change[]> {
+    type Row = { horizon: string; id: number | null; topic: Topic; facts: ChangeFacts; xid: string };
+    const rows = await query<Row>(
+      this.db,
+      `SELECT now.horizon::text, o.id, o.topic, o.facts, o.xid::text FROM (SELECT pg_snapshot_xmin(pg_current_snapshot()) AS horizon) now
+       LEFT JOIN outbox o ON o.xid >= ?::text::xid8 AND o.id <> ALL(?::bigint[]) ORDER BY o.id`,
+      [String(this.horizon), [...this.told.keys()]],
+    );
+    const horizon = BigInt(rows[0]?.horizon ?? this.horizon);
+    const fresh = rows.filter((row) => row.id !== null);
+    for (const row of fresh) this.told.set(row.id as number, BigInt(row.xid));
+    for (const [id, xid] of this.told) if (xid < horizon) this.told.delete(id);
+    this.horizon = horizon;
+    return fresh.map(({ topic, facts }) => ({ topic, facts }));
   }
 }

@@ -33,14 +33,17 @@ type Chosen = { lot: number | null; lotCode: string | null; expires: string | nu
  *  Locks:  what `post` locks. */
 export async function moveGoods(trx: Trx, moving: Moving): Promise<{ document: number; number: string; qty: Qty; at: string }> {
   const { from, to, item } = moving;
-  const chosen = await chooseStock(trx, moving);
-  const qty = chosen.serial !== null ? ONE : moving.qty;
-  if (!isWholeStep(qty, item.decimals)) refuse({ code: 'stock.tooFine', text: formatQty(qty), decimals: item.decimals });
-  if (moving.override === undefined && to.pickable && isExpired(chosen.expires, await selectToday(trx, moving.site)))
-    refuse({ code: 'moves.expiredToShelf', item: item.code, lot: chosen.lotCode ?? '', expired: chosen.expires ?? '', bin: to.address });
   const kind = ['arrivals', 'unplaced'].includes(from.use) ? 'putAway' : 'move';
   const at = moving.at ?? undefined;
-  const document = await makeDocument(trx, kind, { site: moving.site, person: moving.person, ...(at ? { at } : {}) });
+  const [chosen, today, document] = await Promise.all([
+    chooseStock(trx, moving),
+    selectToday(trx, moving.site),
+    makeDocument(trx, kind, { site: moving.site, person: moving.person, ...(at ? { at } : {}) }),
+  ]);
+  const qty = chosen.serial !== null ? ONE : moving.qty;
+  if (!isWholeStep(qty, item.decimals)) refuse({ code: 'stock.tooFine', text: formatQty(qty), decimals: item.decimals });
+  if (moving.override === undefined && to.pickable && isExpired(chosen.expires, today))
+    refuse({ code: 'moves.expiredToShelf', item: item.code, lot: chosen.lotCode ?? '', expired: chosen.expires ?? '', bin: to.address });
   const reason = moving.reason || (kind === 'putAway' ? 'Put away' : 'Moved');
   await post(trx, {
     document: document.id as DocumentId,

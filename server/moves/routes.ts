@@ -13,9 +13,11 @@ import { moveGoods } from './move-goods.ts';
 export const movesHandlers: RoomHandlers<'moves'> = {
   'moves.putAway': async (db, { me, query: asked }) => ({ rows: await readPutAway(db, me.site.id, asked.from) }),
   'moves.move': async (trx, { me, body }) => {
-    const from = await findBin(trx, me.site.id, body.from);
-    const to = await findBin(trx, me.site.id, body.to);
-    const scanned = await findItemByScan(trx, body.code);
+    const [from, to, scanned] = await Promise.all([
+      findBin(trx, me.site.id, body.from),
+      findBin(trx, me.site.id, body.to),
+      findItemByScan(trx, body.code),
+    ]);
     if (body.override && me.role !== 'lead') refuse({ code: 'people.noRight', role: me.role, act: 'Overriding the rule of a bin' });
     const moved = await moveGoods(trx, {
       site: me.site.id,

@@ -1,49 +1,57 @@
 import type { RequestHandler } from 'express';
-import type { Me } from '#contract/people';
-import { WORKING_AT, type Site } from '#contract/people';
-import { query, refuse, type Db } from '#server/kernel';
+import type { Me, Site } from '#contract/people';
+import { WORKING_AT } from '#contract/people';
+import { query, refuse, type Db, type DomainError } from '#server/kernel';
+import { askerOf, endOver, type Asker } from './sessions.ts';
 
 declare module 'express-serve-static-core' {
   // Express's own way to say what a request carries.
   interface Request {
     me?: Me;
+    /** Why nobody is signed in, where somebody was. */
+    signedOut?: DomainError;
   }
 }
-
-type PersonRow = { id: number; name: string; role: Me['role']; home: number | null; sites: Site[] };
 
 const PERSON = `SELECT p.id, p.name, p.role, p.site_id AS home,
     coalesce((SELECT json_agg(json_build_object('id', s.id, 'code', s.code, 'name', s.name, 'timeZone', s.time_zone) ORDER BY s.id)
       FROM person_site x JOIN site s ON s.id = x.site_id WHERE x.person_id = p.id), '[]') AS sites
   FROM person p WHERE p.active`;
+type Person = NonNullable<Asker['person']>;
 
 /** A person as they are now, at the site that was asked for, else at the one where they worked last, else at their first.
  *  Errors: `people.notAtSite` for a site where they do not work; `people.noSite` where they work nowhere. */
 export async function readMe(db: Pick<Db, 'raw'>, person: number, wanted: number | null): Promise<Me | undefined> {
-  const [row] = await query<PersonRow>(db, `${PERSON} AND p.id = ?`, [person]);
-  if (!row) return undefined;
-  const { home, sites, ...named } = row;
-  const site = sites.find((s) => s.id === (wanted ?? home)) ?? (wanted === null ? sites[0] : undefined);
+  const [row] = await query<Person>(db, `${PERSON} AND p.id = ?`, [person]);
+  return row && (await atSite(db, row, wanted));
+}
+
+async function atSite(db: Pick<Db, 'raw'>, { home, sites, ...named }: Person, wanted: number | null): Promise<Me> {
+  const site: Site | undefined = sites.find((s) => s.id === (wanted ?? home)) ?? (wanted === null ? sites[0] : undefined);
   if (site) return { ...named, site, sites };
   if (sites.length === 0) return refuse({ code: 'people.noSite' });
   const [other] = await query<{ name: string }>(db, `SELECT name FROM site WHERE id = ?`, [wanted]);
   return other ? refuse({ code: 'people.notAtSite', site: other.name }) : refuse({ code: 'places.unknownSite', id: wanted ?? 0 });
 }
 
-/** Reads at every request who is asking and at which site they work: a right that was taken away is gone at once, and two tabs of one person
+/** Says at every request who is asking and at which site they work: a right that was taken away is gone at once, and two tabs of one person
  *  may work at two sites. */
 export function withMe(db: Db): RequestHandler {
-  return (req, _res, next) => {
-    const { person } = req.session;
+  return async (req, _res, next) => {
+    const asker = askerOf(req);
     // Leaving is always possible, also for somebody who works nowhere any more.
-    if (person === undefined || req.path === '/sign-out') return next();
+    if (!asker || req.path === '/sign-out') return next();
     const said = req.get(WORKING_AT) ?? req.query['workingAt'];
     const wanted = said === undefined ? null : Number(said);
     if (wanted !== null && !(Number.isSafeInteger(wanted) && wanted > 0 && wanted < 2 ** 31))
       return refuse({ code: 'request.fields', fields: [{ field: WORKING_AT, problem: 'must be the number of a site.' }] });
-    readMe(db, person, wanted).then((me) => {
-      if (me) req.me = me;
-      next();
-    }, next);
+    if (asker.over) {
+      await endOver(db, req, asker.over);
+      req.signedOut =
+        asker.over.why === 'idle'
+          ? { code: 'people.away', minutes: asker.over.limit }
+          : { code: 'people.shiftOver', hours: asker.over.limit };
+    } else if (asker.person) req.me = await atSite(db, asker.person, wanted);
+    next();
   };
 }

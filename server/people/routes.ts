@@ -5,14 +5,9 @@ import type { Me } from '#contract/people';
 import { DEMO_PEOPLE } from './demo-people.ts';
 import { makeFirstLead, waitsForFirstLead } from './first-lead.ts';
 import { readMe } from './me.ts';
+import { askerOf, changeLimits, deviceOf, endSession, noteSeen, selectLimits, selectSessions } from './sessions.ts';
 import { addPerson, changeOwnSecret, changePerson, endSessions, letIn, noteEvent, selectEvents, selectStaff } from './staff.ts';
 import { claimTry, deleteFailures, selectByBadge, selectByName, selectPeople, updateWorksAt } from './store.ts';
-
-declare module 'express-session' {
-  interface SessionData {
-    person: number;
-  }
-}
 
 const TRIES = 5;
 const WAIT_MINUTES = 5;
@@ -68,6 +63,26 @@ export const peopleHandlers: RoomHandlers<'people'> = {
     // Proved by what one has: the password at the desk, the PIN where that is all there is.
     await prove(house, `person:${me.id}`, me.id, own?.password_hash ?? own?.pin_hash ?? null, body.password, 'people.wrongPassword');
     await house.db.transaction((trx) => changeOwnSecret(trx, me.id, { password: body.newPassword, pin: body.newPin }, req.sessionID));
+    return { ok: true };
+  },
+  'people.sessions': async (db, { params }, req) => ({
+    sessions: (await selectSessions(db, params.id, req.sessionID)).map((s) => ({
+      ...s,
+      since: s.since.toISOString(),
+      seen: s.seen.toISOString(),
+    })),
+  }),
+  'people.endSession': async (trx, { me, params }) => {
+    await endSession(trx, params.id, params.number, me.id);
+    return { ok: true };
+  },
+  'people.here': async (house, _asked, req) => {
+    if (askerOf(req)?.isStale) await noteSeen(house.db, req.sessionID);
+    return { ok: true };
+  },
+  'people.limits': (db) => selectLimits(db),
+  'people.setLimits': async (trx, { me, body }) => {
+    await changeLimits(trx, body, me.id);
     return { ok: true };
   },
   'people.events': async (db, { query: asked }) => ({
@@ -156,6 +171,8 @@ async function enter(
   // A new session id at every sign-in: one that somebody else set before is worth nothing afterwards.
   await new Promise<void>((resolve, reject) => req.session.regenerate((error) => (error ? reject(error as Error) : resolve())));
   req.session.person = me.id;
+  req.session.by = wrong === 'people.wrongPin' ? 'badge' : 'password';
+  req.session.device = deviceOf(req.get('user-agent') ?? '');
   // Kept before it is answered: whoever is told that they are in, is in, also where the database goes away at this moment.
   await new Promise<void>((resolve, reject) => req.session.save((error) => (error ? reject(error as Error) : resolve())));
   await noteEvent(house.db, { what: 'in', person: me.id, by: null, detail: wrong === 'people.wrongPin' ? 'by badge' : 'by password' });

@@ -5,7 +5,8 @@ import { deleteFailures } from './store.ts';
 
 type Reads = Pick<Db, 'raw'>;
 /** What is kept of people beside stock: who came in, who tried in vain, who changed whom. */
-export type PersonEvent = 'in' | 'tried' | 'shutOut' | 'letIn' | 'added' | 'changed' | 'locked' | 'unlocked' | 'ended' | 'sites';
+export type PersonEvent =
+  'in' | 'tried' | 'shutOut' | 'letIn' | 'added' | 'changed' | 'locked' | 'unlocked' | 'ended' | 'sites' | 'over' | 'limits';
 
 /** Keeps that something happened to a person or was done by one. Details never hold a secret. */
 export async function noteEvent(

@@ -84,8 +84,7 @@ export async function refuseAgainstBinRules(
   const ruled = rows.map(rulesOf).filter(hasRules);
   if (overrule || ruled.length === 0) return;
   const bins = ruled.map((r) => r.bin);
-  await lockBinRules(trx, bins);
-  const content = await loadContent(trx, bins);
+  const [, content] = await Promise.all([lockBinRules(trx, bins), loadContent(trx, bins)]);
   const items = new Map(facts.items.map((i) => [i.item, i]));
   for (const rules of ruled) {
     const coming = entering

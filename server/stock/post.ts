@@ -8,6 +8,8 @@ import {
   planPosting,
   type KeyDelta,
   type Movement,
+  type PostingPlan,
+  type StockKey,
 } from '#core/stock';
 import { announce, refuse, valueOf, type Trx } from '#server/kernel';
 import { refuseAgainstBinRules } from './bin-rules.ts';
@@ -51,31 +53,38 @@ export type Posting = {
  *  Source: docs/architecture.md, "A bin never goes below zero". */
 export async function post(trx: Trx, posting: Posting): Promise<readonly number[]> {
   if (posting.movements.length === 0) return [];
-  valueOf(planPosting(posting.movements));
-  await lockStockOf(trx, posting.movements);
-  const facts = await lockPostingFacts(trx, posting.document, posting.movements);
+  const asked = keysOf(valueOf(planPosting(posting.movements)));
+  // One way to the database: what stands later is read when what stands earlier is locked.
+  const [, facts, balances] = await Promise.all([
+    lockStockOf(trx, posting.movements),
+    lockPostingFacts(trx, posting.document, posting.movements),
+    lockBalances(trx, asked),
+  ]);
   const { movements, caught } = judge(posting, facts);
   const plan = valueOf(planPosting(movements));
   await refuseAgainstBinRules(trx, movements, facts, posting.overBinRules ?? false);
-  const locked = await lockBalances(
-    trx,
-    [...plan.takes, ...plan.puts].map((delta) => delta.key),
-  );
+  // What a hold caught lies under another key than was asked for.
+  const locked = caught.length > 0 ? await lockBalances(trx, keysOf(plan)) : balances;
   const decision = decidePosting(plan, locked.quantities);
   if (!decision.ok) return refuseShort(trx, decision.error.short, formatQty(decision.error.asked), formatQty(decision.error.there));
   await refuseSerialsHere(trx, movements, plan.takes);
-  await takeFromBalances(trx, plan.takes, locked);
-  await putIntoBalances(trx, plan.puts);
-  const ids = await insertMovements(trx, { ...posting, movements });
-  await insertHoldLines(
-    trx,
-    caught.map((c) => ({ hold: c.hold, ...heldBy(movements[c.line] as Movement) })),
-  );
-  await refuseOrdersGoods(trx, plan.takes, facts.bins);
-  await keepPromisesTrue(trx, movements, facts.bins);
+  // And one way for what is written, with what must hold when it is.
+  const [, , ids] = await Promise.all([
+    takeFromBalances(trx, plan.takes, locked),
+    putIntoBalances(trx, plan.puts),
+    insertMovements(trx, { ...posting, movements }),
+    insertHoldLines(
+      trx,
+      caught.map((c) => ({ hold: c.hold, ...heldBy(movements[c.line] as Movement) })),
+    ),
+    refuseOrdersGoods(trx, plan.takes, facts.bins),
+    keepPromisesTrue(trx, movements, facts.bins),
+  ]);
   announceStock(trx, movements, facts.bins);
   return ids;
 }
+
+const keysOf = (plan: PostingPlan): StockKey[] => [...plan.takes, ...plan.puts].map((delta) => delta.key);
 
 /** A change tells this many records by number; of more it says that any may be. */
 const MOST_TOLD = 50;

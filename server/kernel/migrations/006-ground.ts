@@ -17,6 +17,19 @@ export async function up(knex: Knex): Promise<void> {
     CREATE INDEX round_open ON round (site_id) WHERE state = 'open';
     CREATE INDEX stock_count_open ON stock_count (site_id) WHERE state = 'open';
     CREATE INDEX customer_order_open_at_site ON customer_order (site_id, due, id) WHERE state = 'open';
+    -- Which transaction told a change: what is still to be told is known by that, and by nothing that only looks like an order.
+    ALTER TABLE outbox ADD COLUMN xid xid8 NOT NULL DEFAULT pg_current_xact_id();
+    CREATE INDEX outbox_by_transaction ON outbox (xid);
+    -- Sessions one by one: since when, when somebody was at it last, and a number by which it is told without its secret.
+    ALTER TABLE session ADD COLUMN number int GENERATED ALWAYS AS IDENTITY, ADD COLUMN since timestamptz NOT NULL DEFAULT now(),
+      ADD COLUMN seen timestamptz NOT NULL DEFAULT now();
+    CREATE TABLE sign_in_limit (
+      one boolean PRIMARY KEY DEFAULT true CHECK (one), desk_idle_minutes int NOT NULL DEFAULT 30 CHECK (desk_idle_minutes BETWEEN 5 AND 720),
+      shift_hours int NOT NULL DEFAULT 12 CHECK (shift_hours BETWEEN 1 AND 24)
+    );
+    INSERT INTO sign_in_limit DEFAULT VALUES;
+    ALTER TABLE person_event DROP CONSTRAINT person_event_what_check, ADD CONSTRAINT person_event_what_check
+      CHECK (what IN ('in', 'tried', 'shutOut', 'letIn', 'added', 'changed', 'locked', 'unlocked', 'ended', 'ownSecret', 'sites', 'over', 'limits'));
     -- What only the owner of an index may do, done for the application.
     CREATE FUNCTION settle_index(which regclass) RETURNS bigint LANGUAGE sql SECURITY DEFINER SET search_path = pg_catalog AS 'SELECT gin_clean_pending_list(which)';
     REVOKE EXECUTE ON FUNCTION settle_index FROM PUBLIC;
@@ -27,6 +40,12 @@ export async function up(knex: Knex): Promise<void> {
 export async function down(knex: Knex): Promise<void> {
   await knex.raw(`
     DROP INDEX shipment_by_moment, shipment_by_order, delivery_open, purchase_order_open, round_open, stock_count_open, customer_order_open_at_site;
+    ALTER TABLE outbox DROP COLUMN xid;
+    ALTER TABLE session DROP COLUMN number, DROP COLUMN since, DROP COLUMN seen;
+    DROP TABLE sign_in_limit;
+    DELETE FROM person_event WHERE what IN ('over', 'limits');
+    ALTER TABLE person_event DROP CONSTRAINT person_event_what_check, ADD CONSTRAINT person_event_what_check
+      CHECK (what IN ('in', 'tried', 'shutOut', 'letIn', 'added', 'changed', 'locked', 'unlocked', 'ended', 'ownSecret', 'sites'));
     DROP FUNCTION settle_index;
     DROP INDEX print_job_undrawn, job_running;
     DELETE FROM print_job WHERE svg IS NULL;
