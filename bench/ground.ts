@@ -7,6 +7,7 @@ import { query, type Db } from '#server/kernel';
 import { isTouched, ReadAgain, restOf, type Change } from '../web/base/touches.ts';
 import { ask, quantile } from './ask.ts';
 import type { Row } from './places-and-items.ts';
+import { Wire } from './wire.ts';
 
 const DESKS = 50;
 const HANDS = 50;
@@ -327,22 +328,29 @@ async function againstPgbench(house: House): Promise<Row[]> {
   const name = target.pathname.slice(1);
   execFileSync(program, [...at, '-i', '-q', '-s', '10', name], { env, stdio: 'ignore' });
   const shelves = await shelvesOf(house.db, 8);
-  let [ours, theirs] = [0, 0];
-  const turns = 3;
-  const seconds = 4;
-  for (let turn = 0; turn < turns; turn += 1) {
+  const wires = shelves.map(() => new Wire(house.address, hand));
+  const moves = async (seconds: number): Promise<number> => {
     const end = performance.now() + seconds * 1000;
     let done = 0;
     await Promise.all(
-      shelves.map(async (s) => {
+      shelves.map(async (s, w) => {
+        // An even number each: what was moved lies where it lay.
         for (let n = 0; performance.now() < end || n % 2 === 1; n += 1) {
           const [from, to] = n % 2 === 0 ? [s.address, 'QUARANTINE'] : ['QUARANTINE', s.address];
-          await asked(house, 'POST', '/api/moves', hand, { from, to, code: s.code, qty: '1' });
+          await (wires[w] as Wire).command('/api/moves', { from, to, code: s.code, qty: '1' });
           done += 1;
         }
       }),
     );
-    ours += done / seconds / turns;
+    return done / seconds;
+  };
+  let [ours, theirs] = [0, 0];
+  const turns = 3;
+  const seconds = 5;
+  // A server that was just begun has not learnt yet how its own code is run best.
+  await moves(25);
+  for (let turn = 0; turn < turns; turn += 1) {
+    ours += (await moves(seconds)) / turns;
     const said = execFileSync(program, [...at, '-n', '-c', '8', '-j', '2', '-T', String(seconds), name], {
       env,
       encoding: 'utf8',
@@ -350,6 +358,7 @@ async function againstPgbench(house: House): Promise<Row[]> {
     });
     theirs += Number(/tps = ([\d.]+)/.exec(said)?.[1] ?? NaN) / turns;
   }
+  for (const wire of wires) wire.close();
   await query(house.db, `DROP TABLE pgbench_accounts, pgbench_branches, pgbench_history, pgbench_tellers`);
   return [
     { name: 'commands through HTTP, 8 clients', value: ours, unit: 'per second' },

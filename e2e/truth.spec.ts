@@ -2,6 +2,7 @@ import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { expect, test } from '@playwright/test';
+import { DEMO_PEOPLE } from '#server/people';
 import { houseForTests, scan, scanFor, workAt } from './house.ts';
 
 const house = houseForTests();
@@ -341,11 +342,11 @@ test('L4 a lead adds a hand who comes in by badge, and locks them out: every dev
   await lead.getByRole('button', { name: 'People' }).click();
   await lead.getByRole('button', { name: 'Add a person' }).click();
   await lead.getByLabel('Name', { exact: true }).fill('Wren Okoro');
-  await lead.getByLabel('Badge').fill('WREN-1');
-  await lead.getByLabel('PIN').fill('1234');
+  await lead.getByLabel('Badge', { exact: true }).fill('WREN-1');
+  await lead.getByLabel('PIN', { exact: true }).fill('1234');
   await lead.getByRole('button', { name: 'Add Wren Okoro' }).click();
   await expect(lead.getByText('neither one digit throughout nor a run')).toBeVisible();
-  await lead.getByLabel('PIN').fill('4071');
+  await lead.getByLabel('PIN', { exact: true }).fill('4071');
   await lead.getByRole('button', { name: 'Add Wren Okoro' }).click();
   await expect(lead.getByRole('row', { name: /Wren Okoro/ })).toContainText('badge WREN-1');
 
@@ -353,14 +354,14 @@ test('L4 a lead adds a hand who comes in by badge, and locks them out: every dev
   const hand = await context.newPage();
   await hand.goto('/h');
   await hand.getByLabel('Badge').fill('WREN-1');
-  await hand.getByLabel('PIN').fill('4071');
+  await hand.getByLabel('PIN', { exact: true }).fill('4071');
   await hand.getByRole('button', { name: 'Sign in' }).click();
   await expect(hand.getByText('Wren Okoro, ')).toBeVisible();
   const row = lead.getByRole('row', { name: /Wren Okoro/ });
   await lead.reload();
   await expect(row.getByRole('cell').last()).toHaveText('1');
   await row.getByRole('button', { name: 'Wren Okoro' }).click();
-  await lead.getByRole('button', { name: 'Lock out' }).click();
+  await lead.getByRole('button', { name: /^Lock .+ out$/ }).click();
   await expect(row).toContainText('locked');
   await expect(row.getByRole('cell').last()).toHaveText('0');
   await expect(lead.getByRole('region', { name: 'What happened' })).toContainText('was locked out, by Maren Oake');
@@ -372,7 +373,7 @@ test('L4 a lead adds a hand who comes in by badge, and locks them out: every dev
     .getByRole('row', { name: /Maren Oake/ })
     .getByRole('button', { name: 'Maren Oake' })
     .click();
-  await lead.getByRole('button', { name: 'Lock out' }).click();
+  await lead.getByRole('button', { name: /^Lock .+ out$/ }).click();
   await expect(lead.getByText('Nobody locks oneself out')).toBeVisible();
 });
 
@@ -397,4 +398,71 @@ test('L4 a hand at the desk sees no cost, as a column, a figure or a sheet; the 
   };
   expect(await looks('Odile Wrack')).toEqual([true, true, true, true]);
   expect(await looks('Jory Penhale')).toEqual([false, false, false, false]);
+});
+
+test('L4 a desk with nobody at it closes over what was typed; its author comes back to it, another person does not', async ({
+  browser,
+}) => {
+  const desk = await house.desk(browser, 'Odile Wrack');
+  await desk.goto('/orders/new');
+  await desk.getByLabel('Search items to order').fill('half a tho');
+  const idle = (): Promise<unknown> =>
+    house.rows(
+      `UPDATE session SET seen = now() - interval '31 minutes' WHERE sess->>'person' = (SELECT id::text FROM person WHERE name = $1)`,
+      ['Odile Wrack'],
+    );
+  await idle();
+  await desk.evaluate(() => window.dispatchEvent(new Event('dockrow:signedOut')));
+  await expect(desk.getByText('Nobody was at this desk for 30 minutes')).toBeVisible();
+  await expect(desk.getByLabel('Search items to order')).toBeHidden();
+  await expect(desk.getByLabel('Name', { exact: true })).toHaveValue('Odile Wrack');
+  await desk.getByLabel('Password').fill('comb-and-frame');
+  await desk.getByRole('button', { name: 'Sign in' }).click();
+  await expect(desk.getByLabel('Search items to order')).toBeVisible();
+  await expect(desk.getByLabel('Search items to order')).toHaveValue('half a tho');
+  await idle();
+  await desk.evaluate(() => window.dispatchEvent(new Event('dockrow:signedOut')));
+  await desk.getByLabel('Name', { exact: true }).fill('Maren Oake');
+  await desk.getByLabel('Password').fill('comb-and-frame');
+  await desk.getByRole('button', { name: 'Sign in' }).click();
+  await expect(desk.getByRole('button', { name: 'People' })).toBeVisible();
+  await expect(desk.getByLabel('Search items to order')).toHaveValue('');
+
+  // The lead sees where everybody is signed in, ends one of them, and sets the limits.
+  const hand = await house.handheld(browser, 'Tobin Sallow');
+  await desk.goto('/people');
+  await desk.getByRole('button', { name: 'Tobin Sallow' }).click();
+  const sessions = desk.getByRole('region', { name: 'Open sessions' });
+  await expect(sessions.getByText('Chrome on Linux')).toBeVisible();
+  await sessions.getByRole('button', { name: 'End', exact: true }).first().click();
+  await expect(sessions.getByText('No device just now.')).toBeVisible();
+  await expect(hand.getByRole('button', { name: 'Sign in' })).toBeVisible();
+  await desk.getByLabel('A desk with nobody at it closes after, minutes').fill('3');
+  const limits = desk.getByRole('form', { name: 'How long a sign-in lasts' });
+  await limits.getByRole('button', { name: 'Save' }).click();
+  await expect(limits.getByText('must be 5 minutes at least')).toBeVisible();
+});
+
+test('L4 a hand changes their own PIN on the handheld', async ({ browser }) => {
+  const hand = await house.handheld(browser, 'Ines Farrow');
+  await hand.goto('/h/device');
+  await hand.getByRole('button', { name: 'Change your PIN' }).click();
+  const [ines] = await house.rows<{ badge: string }>(`SELECT badge FROM person WHERE name = $1`, ['Ines Farrow']);
+  const fill = async (now: string, next: string, again: string): Promise<void> => {
+    await hand.getByLabel('Your PIN now').fill(now);
+    await hand.getByLabel('A new PIN, four to eight digits').fill(next);
+    await hand.getByLabel('The new PIN again').fill(again);
+    await hand.getByRole('button', { name: 'Change it' }).click();
+  };
+  const pin = DEMO_PEOPLE.find((p) => p.name === 'Ines Farrow')?.pin ?? '';
+  await fill(pin, '9021', '9012');
+  await expect(hand.getByText('typed in two ways')).toBeVisible();
+  await fill(pin, '9021', '9021');
+  await expect(hand.getByText('Your PIN is changed')).toBeVisible();
+  await hand.context().clearCookies();
+  await hand.goto('/h');
+  await hand.getByLabel('Badge').fill(ines?.badge ?? '');
+  await hand.getByLabel('PIN').fill('9021');
+  await hand.getByRole('button', { name: 'Sign in' }).click();
+  await expect(hand.getByText('Ines Farrow, ')).toBeVisible();
 });

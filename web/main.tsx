@@ -1,5 +1,5 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import { lazy, StrictMode, Suspense, useEffect } from 'react';
+import { lazy, StrictMode, Suspense, useEffect, useMemo, useRef } from 'react';
 import { createRoot } from 'react-dom/client';
 import { createBrowserRouter, Navigate, Route, RouterProvider, Routes, useLocation, useRouteError } from 'react-router';
 import { Toaster } from 'sonner';
@@ -7,6 +7,7 @@ import {
   Button,
   forgetSite,
   Refused,
+  sayWhoIsHere,
   ScannerProvider,
   settleAt,
   takeAskedSite,
@@ -14,7 +15,9 @@ import {
   UnsavedGuard,
   useChanges,
   useRead,
+  WhoIsHere,
 } from '#web/base';
+import type { Me } from '#contract/people';
 import { openFloor, theFloor } from '#web/hands';
 import { Door } from '#web/people';
 import { takeNewVersions } from './versions.ts';
@@ -40,21 +43,44 @@ function House() {
     forgetSite();
     void refetch();
   }, [lostSite, refetch]);
+  useEffect(() => {
+    const look = (): void => void refetch();
+    window.addEventListener('dockrow:signedOut', look);
+    return () => window.removeEventListener('dockrow:signedOut', look);
+  }, [refetch]);
+  const isIn = Boolean(data?.me);
+  useEffect(() => (isIn ? sayWhoIsHere() : undefined), [isIn]);
   // A handheld shows neither the row nor home.
-  useChanges(Boolean(data?.me), !/^\/h(\/|$)/.test(pathname));
+  useChanges(isIn, !/^\/h(\/|$)/.test(pathname));
   // Without a connection a handheld or a bench is whoever's it was: what they do is kept under their name.
   const kept = /^\/(h|bench)(\/|$)/.test(pathname) && !data && (failureReason ?? error) instanceof Unreached ? theFloor().get().me : null;
-  if (isPending && !kept) return null;
+  // A desk that was closed because nobody was at it stays as it is behind the door: what was typed is there for whoever typed it.
+  const last = useRef<{ me: Me | null; closed: string | null }>({ me: null, closed: null });
+  if (data?.me) last.current = { me: data.me, closed: null };
+  // Once closed it is so until somebody signs in, also while the session that told why is given up for theirs.
+  else if (data) last.current = { ...last.current, closed: data.closed ?? last.current.closed };
+  if (data && !data.me && last.current.closed === null) last.current.me = null;
   const me = data?.me ?? kept;
+  const behind = me ?? last.current.me;
+  const here = useMemo(() => ({ me: behind }), [behind]);
+  if (isPending && !kept) return null;
   if (me) settleAt(me.site);
   return (
-    <Suspense fallback={<p className="p-6 text-soft">One moment …</p>}>
-      <Routes>
-        {!me && <Route path="*" element={<Door />} />}
-        {me && <Route path="/h/*" element={<Handheld me={me} />} />}
-        {me && <Route path="/*" element={isHandheld() && me.role === 'hand' ? <Navigate to="/h" replace /> : <Desk me={me} />} />}
-      </Routes>
-    </Suspense>
+    <>
+      {!me && <Door closed={last.current.closed} name={behind?.name ?? ''} />}
+      {behind && (
+        <div key={behind.id} className={me ? 'contents' : 'hidden'} inert={!me}>
+          <Suspense fallback={<p className="p-6 text-soft">One moment …</p>}>
+            <WhoIsHere value={here}>
+              <Routes>
+                <Route path="/h/*" element={<Handheld me={behind} />} />
+                <Route path="/*" element={isHandheld() && behind.role === 'hand' ? <Navigate to="/h" replace /> : <Desk me={behind} />} />
+              </Routes>
+            </WhoIsHere>
+          </Suspense>
+        </div>
+      )}
+    </>
   );
 }
 

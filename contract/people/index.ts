@@ -44,7 +44,16 @@ export const peopleRoutes = routesOf({
       people: z.array(z.object({ name: z.string(), role: z.enum(ROLES), badge: z.string(), pin: z.string(), password: z.string() })),
     }),
   },
-  'people.me': { method: 'GET', path: '/api/me', allow: 'public', act: 'See who is signed in', reply: z.object({ me: Me.nullable() }) },
+  'people.me': {
+    method: 'GET',
+    path: '/api/me',
+    allow: 'public',
+    act: 'See who is signed in',
+    reply: z.object({
+      me: Me.nullable(),
+      closed: z.string().nullable().describe('Why somebody who was signed in is not any more, in a sentence'),
+    }),
+  },
   'people.signIn': {
     method: 'POST',
     path: '/api/sign-in',

@@ -29,6 +29,7 @@ import { Streams } from './streams.ts';
 import { askerOf, noteSeen, withMe, withSession } from '#server/people';
 
 const BODY_LIMIT = '1mb';
+const KEY = z.uuid();
 
 export type AppOptions = {
   readonly house: House;
@@ -90,7 +91,7 @@ export function buildApp({ house, sessions, secret, log, webFolder }: AppOptions
   mountBytes(app, house, streams);
   app.use('/api', express.json({ limit: BODY_LIMIT }));
   app.use('/api', refuseNul);
-  for (const [name, spec] of Object.entries(ROUTES) as [RouteName, RouteSpec][]) mount(app, house, name, spec);
+  mountRoutes(app, house);
   app.use('/api', (req) => refuse({ code: 'request.unknownRoute', path: req.originalUrl.slice(0, 200) }));
   if (webFolder && existsSync(webFolder)) serveWeb(app, webFolder);
   app.use((req) => refuse({ code: 'request.unknownRoute', path: req.originalUrl.slice(0, 200) }));
@@ -111,13 +112,30 @@ function checked(req: Request, spec: Pick<RouteSpec, 'allow' | 'act' | 'params' 
   };
 }
 
+// Somebody is there. A note that cannot be kept now is kept with the next; what was done is done.
+async function noteActive(house: House, req: Request): Promise<void> {
+  if (askerOf(req)?.isStale) await noteSeen(house.db, req.sessionID).catch(() => undefined);
+}
+
 // Short enough to be said over the telephone.
 const requestId = (): string => randomUUID().slice(0, 8);
 const plainRequest = ({ id, method, url }: { id: string; method: string; url: string }): object => ({ id, method, url: url.split('?')[0] });
 const plainReply = ({ statusCode }: { statusCode: number }): object => ({ status: statusCode });
 const logLevel = (_req: unknown, res: { statusCode: number }): 'error' | 'debug' => (res.statusCode === 500 ? 'error' : 'debug');
 
-function mount(app: Express, house: House, name: RouteName, spec: RouteSpec): void {
+// By the first word of their paths: a request is held against some rows of the table, not against all of them.
+function mountRoutes(app: Express, house: House): void {
+  const routers = new Map<string, express.Router>();
+  for (const [name, spec] of Object.entries(ROUTES) as [RouteName, RouteSpec][]) {
+    const word = `/api/${spec.path.split('/')[2] ?? ''}`;
+    const router = routers.get(word) ?? express.Router();
+    if (!routers.has(word)) app.use(word, router);
+    routers.set(word, router);
+    mount(router, house, name, { ...spec, path: spec.path.slice(word.length) || '/' });
+  }
+}
+
+function mount(app: express.Router, house: House, name: RouteName, spec: RouteSpec): void {
   const handler = HANDLERS[name] as (...args: unknown[]) => Promise<unknown>;
   const handle = async (req: Request, res: Response): Promise<void> => {
     const asked = checked(req, spec);
@@ -127,10 +145,13 @@ function mount(app: Express, house: House, name: RouteName, spec: RouteSpec): vo
     }
     refuseOtherOrigins(req);
     if (spec.plain) {
-      res.json(await handler(house, asked, req, res));
+      const reply = await handler(house, asked, req, res);
+      // A device greets by itself; all else that is sent, somebody did.
+      if (name !== 'hands.device') await noteActive(house, req);
+      res.json(reply);
       return;
     }
-    const key = z.uuid().safeParse(req.get('idempotency-key'));
+    const key = KEY.safeParse(req.get('idempotency-key'));
     if (!key.success) return refuse({ code: 'request.noKey' });
     const me = req.me ?? null;
     const stamp = {
@@ -142,7 +163,7 @@ function mount(app: Express, house: House, name: RouteName, spec: RouteSpec): vo
     };
     const { reply, repeated } = await runCommand(house.db, stamp, (trx) => handler(trx, asked));
     house.outbox.nudge();
-    if (askerOf(req)?.isStale) await noteSeen(house.db, req.sessionID);
+    await noteActive(house, req);
     if (repeated) res.set('Idempotent-Replay', 'true');
     res.json(reply);
   };

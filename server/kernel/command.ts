@@ -1,8 +1,8 @@
 import { createHash } from 'node:crypto';
 import { refuse } from './refusal.ts';
 import { takeChanges, type Change } from './outbox.ts';
-import { query } from './query.ts';
-import type { Db, Trx } from './database.ts';
+import { query, together } from './query.ts';
+import { TOGETHER, type Db, type Trx } from './database.ts';
 
 export type CommandStamp = {
   readonly key: string;
@@ -25,14 +25,7 @@ export async function runCommand<T>(db: Db, stamp: CommandStamp, work: (trx: Trx
     .digest('base64');
   return retrying(() =>
     inOnePacketWithCommit<{ reply: T; repeated: boolean }>(db, async (trx) => {
-      const [, claimed] = await Promise.all([
-        query(trx, GENERIC_PLANS),
-        query(
-          trx,
-          `INSERT INTO command (key, person_id, route, request_hash) VALUES (?, ?, ?, ?) ON CONFLICT (key) DO NOTHING RETURNING 1`,
-          [stamp.key, stamp.person, stamp.route, hash],
-        ),
-      ]);
+      const claimed = await query(trx, CLAIM, [stamp.key, stamp.person, stamp.route, hash]);
       if (claimed.length === 0) {
         const [earlier] = await query<{ request_hash: string; reply: T }>(trx, `SELECT request_hash, reply FROM command WHERE key = ?`, [
           stamp.key,
@@ -55,18 +48,20 @@ export async function runCommand<T>(db: Db, stamp: CommandStamp, work: (trx: Trx
   );
 }
 
-// What a command asks is found by key: one plan is as good as another, and making one takes longer than the asking.
-const GENERIC_PLANS = 'SET LOCAL plan_cache_mode = force_generic_plan';
+// A key without a reply is nobody's: its transaction never began. With it, the transaction is told to keep to plans once made: what a command asks is
+// found by key, one plan is as good as another, and making one takes longer than the asking.
+const CLAIM = `INSERT INTO command (key, person_id, route, request_hash) VALUES (?, ?, ?, ?)
+  ON CONFLICT (key) DO UPDATE SET key = command.key WHERE command.reply IS NULL RETURNING set_config('plan_cache_mode', 'force_generic_plan', true)`;
 
 /** A transaction whose last statement goes in one packet with its commit. Where that statement fails, PostgreSQL rolls back instead. */
 async function inOnePacketWithCommit<T>(
   db: Db,
   work: (trx: Trx) => Promise<{ result: T; last?: Promise<unknown> | undefined }>,
 ): Promise<T> {
-  const trx = await db.transaction();
+  const trx = await db.transaction(undefined, TOGETHER as never);
   try {
     const { result, last } = await work(trx);
-    await Promise.all([last, trx.commit()]);
+    await together([last, trx.commit()]);
     return result;
   } catch (error) {
     // Where the connection is gone there is nothing left to roll back.

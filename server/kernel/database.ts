@@ -1,4 +1,5 @@
 import knexPkg, { type Knex } from 'knex';
+import PostgresDialect from 'knex/lib/dialects/postgres/index.js';
 import { Logger, runMigrations } from 'graphile-worker';
 import pg from 'pg';
 import * as first from './migrations/001-first.ts';
@@ -36,10 +37,34 @@ const LOCK_MS = 20_000;
 /** A transaction that does nothing for so long has lost whoever held it. */
 const IDLE_MS = 120_000;
 
+/** A transaction of which the first statements go in one packet with its beginning; only where they are harmless by themselves (a beginning that
+ *  fails lets them through). */
+export const TOGETHER = { together: true } as const;
+
+/** PostgreSQL as knex speaks it, with the one way there and back fewer that a command's transaction can do without. */
+class HousePostgres extends PostgresDialect {
+  override transaction(
+    container: unknown,
+    config: object,
+    outer: unknown,
+  ): ReturnType<InstanceType<typeof PostgresDialect>['transaction']> {
+    const made = super.transaction(container, config, outer);
+    if ('together' in config) {
+      const begin = made.begin.bind(made);
+      // Whether it began, the transaction itself notes: what is asked of it afterwards is refused if it did not.
+      made.begin = (connection) => {
+        void begin(connection);
+        return Promise.resolve();
+      };
+    }
+    return made;
+  }
+}
+
 /** Opens a pool on a PostgreSQL address. `patient`: for jobs and migrations, whose statements may take as long as they need. */
 export function openDatabase(url: string, { poolSize = 16, patient = false } = {}): Db {
   return knex({
-    client: 'pg',
+    client: HousePostgres as unknown as typeof Knex.Client,
     connection: {
       connectionString: url,
       application_name: 'dock-row',

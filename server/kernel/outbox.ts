@@ -42,11 +42,11 @@ export function takeChanges(trx: Trx, site: number | null): readonly Change[] {
 }
 
 const CHANNEL = 'dock_row_changes';
-const NUDGE_MS = 20;
+const NUDGE_MS = 100;
 const POLL_MS = 1000;
 const AGAIN_MS = 500;
 /** Passes committed changes of all server processes on to this one's listeners.
- *  A process says NOTIFY after its commit, at most every 20 ms: said inside the transaction it would make every commit of the database
+ *  A process says NOTIFY after its commit, at most every 100 ms: said inside the transaction it would make every commit of the database
  *  wait for the others (PostgreSQL orders notifications by a lock over all of them). If the process dies between commit and nudge,
  *  the rows are there and the poll finds them. */
 export class Outbox {

@@ -26,16 +26,18 @@ function statementOf(text: string): Statement {
 type Sender = pg.Client & { readonly connection: { readonly stream: Writable } };
 const senders = new WeakMap<object, Sender>();
 
+type Pool = { acquireConnection(): Promise<Sender>; releaseConnection(sender: Sender): Promise<void> };
+
 /** The connection that a transaction holds. */
 async function senderOf(trx: Trx): Promise<Sender> {
-  const sender = await (trx.client as { acquireConnection(): Promise<Sender> }).acquireConnection();
+  const sender = await (trx.client as Pool).acquireConnection();
   senders.set(trx, sender);
   return sender;
 }
 
 /** Runs one statement with bound values and returns its rows. The caller names the shape of a row: it is the store that knows its SQL.
  *  The statement is prepared: planning costs more than running where one command judges many facts at once.
- *  In a transaction, statements that are asked for together (`Promise.all`) go to the database in one packet and are done in that order, each
+ *  In a transaction, statements that are asked for `together` go to the database in one packet and are done in that order, each
  *  seeing what those before it did and waited for: a command's time is mostly the ways there and back.
  *  Shape:  `?` stands for each value in order, `\?` for a question mark; an array is bound as a PostgreSQL array.
  *  Errors: throws where there are more or fewer values than places, and where the transaction has ended. */
@@ -44,8 +46,13 @@ export async function query<Row>(db: Pick<Db, 'raw'>, text: string, values: read
   if (statement.places !== values.length) throw new Error(`${statement.places} places and ${values.length} values: ${text}`);
   const trx = db as Trx;
   if (!trx.isTransaction) {
-    const asked = db.raw(text, values as never);
-    return ((await (statement.name ? asked.options({ name: statement.name }) : asked)) as { rows: Row[] }).rows;
+    const pool = trx.client as Pool;
+    const sender = await pool.acquireConnection();
+    try {
+      return await send<Row>(sender, statement, values);
+    } finally {
+      await pool.releaseConnection(sender);
+    }
   }
   const sender = senders.get(trx) ?? (await senderOf(trx));
   if (trx.isCompleted()) {
@@ -57,6 +64,23 @@ export async function query<Row>(db: Pick<Db, 'raw'>, text: string, values: read
   const { stream } = sender.connection;
   stream.cork();
   process.nextTick(() => stream.uncork());
-  return (await sender.query({ text: statement.text, values: values as unknown[], ...(statement.name ? { name: statement.name } : {}) }))
-    .rows as Row[];
+  return send<Row>(sender, statement, values);
+}
+
+async function send<Row>(sender: Sender, { text, name }: Statement, values: readonly unknown[]): Promise<Row[]> {
+  return (await sender.query({ text, values: values as unknown[], ...(name ? { name } : {}) })).rows as Row[];
+}
+
+const ABORTED = '25P02';
+type Settled<T extends readonly unknown[]> = { -readonly [K in keyof T]: Awaited<T[K]> };
+
+/** Waits for statements of one transaction that were asked for at once, so that they go there in one packet, in their order.
+ *  Errors: what the first of them in that order throws, and only when all have ended: nothing of a transaction goes on behind its end, and what
+ *          stood before is said before. */
+export async function together<const T extends readonly unknown[]>(asked: T): Promise<Settled<T>> {
+  const settled = await Promise.allSettled(asked);
+  const faults = settled.filter((s) => s.status === 'rejected').map((s) => s.reason as { code?: string });
+  // What only failed because another had failed before says nothing.
+  if (faults.length > 0) throw (faults.find((f) => f.code !== ABORTED) ?? faults[0]) as unknown as Error;
+  return settled.map((s) => (s as PromiseFulfilledResult<unknown>).value) as Settled<T>;
 }

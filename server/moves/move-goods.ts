@@ -1,10 +1,9 @@
 import { formatQty, isWholeStep, ONE, type DocumentId, type LotId, type PersonId, type Qty, type SerialId } from '#core/base';
 import { needsLot } from '#core/items';
-import { isExpired } from '#core/lots';
 import type { Condition } from '#core/stock';
-import { makeDocument, query, refuse, type Trx } from '#server/kernel';
+import { makeDocument, query, refuse, together, type Trx } from '#server/kernel';
 import type { FoundItem } from '#server/items';
-import { selectToday, type FoundBin } from '#server/places';
+import type { FoundBin } from '#server/places';
 import { post } from '#server/stock';
 
 /** Goods that somebody carries from bin to bin. Lot and serial as on the label, null where none was said; a null condition is the soundest there. */
@@ -26,7 +25,14 @@ export type Moving = {
   readonly override: string | undefined;
 };
 
-type Chosen = { lot: number | null; lotCode: string | null; expires: string | null; serial: number | null; condition: Condition };
+type Chosen = {
+  lot: number | null;
+  lotCode: string | null;
+  expires: string | null;
+  isExpired: boolean;
+  serial: number | null;
+  condition: Condition;
+};
 
 /** Moves goods from one bin to another (I1, I2), on a document of their own.
  *  Errors: goods that are not there, a lot or serial that must be said, expired goods on a shelf, and what `post` refuses.
@@ -35,14 +41,13 @@ export async function moveGoods(trx: Trx, moving: Moving): Promise<{ document: n
   const { from, to, item } = moving;
   const kind = ['arrivals', 'unplaced'].includes(from.use) ? 'putAway' : 'move';
   const at = moving.at ?? undefined;
-  const [chosen, today, document] = await Promise.all([
+  const [chosen, document] = await together([
     chooseStock(trx, moving),
-    selectToday(trx, moving.site),
     makeDocument(trx, kind, { site: moving.site, person: moving.person, ...(at ? { at } : {}) }),
   ]);
   const qty = chosen.serial !== null ? ONE : moving.qty;
   if (!isWholeStep(qty, item.decimals)) refuse({ code: 'stock.tooFine', text: formatQty(qty), decimals: item.decimals });
-  if (moving.override === undefined && to.pickable && isExpired(chosen.expires, today))
+  if (moving.override === undefined && to.pickable && chosen.isExpired)
     refuse({ code: 'moves.expiredToShelf', item: item.code, lot: chosen.lotCode ?? '', expired: chosen.expires ?? '', bin: to.address });
   const reason = moving.reason || (kind === 'putAway' ? 'Put away' : 'Moved');
   await post(trx, {
@@ -72,12 +77,13 @@ async function chooseStock(trx: Trx, { from, item, lot, serial, condition }: Mov
     lot_id: number | null;
     lot: string | null;
     expires: string | null;
+    expired: boolean;
     serial_id: number | null;
     serial: string | null;
     condition: Condition;
   }>(
     trx,
-    `SELECT lot_id, lot, expires, serial_id, serial, condition FROM stock_fact
+    `SELECT lot_id, lot, expires, expired, serial_id, serial, condition FROM stock_fact
      WHERE bin_id = ? AND item_id = ? AND qty > 0 AND (?::text IS NULL OR condition = ?)
      ORDER BY array_position(ARRAY['sound', 'inspect', 'held', 'failed'], condition), expires NULLS LAST, serial LIMIT 500`,
     [from.id, item.id, condition, condition],
@@ -94,5 +100,12 @@ async function chooseStock(trx: Trx, { from, item, lot, serial, condition }: Mov
   if (needsLot(item.tracking) && lots.length > 1)
     refuse({ code: 'moves.whichLot', bin: from.address, item: item.code, lots: lots.map((l) => l ?? 'none') });
   const first = matching[0] as (typeof matching)[number];
-  return { lot: first.lot_id, lotCode: first.lot, expires: first.expires, serial: first.serial_id, condition: first.condition };
+  return {
+    lot: first.lot_id,
+    lotCode: first.lot,
+    expires: first.expires,
+    isExpired: first.expired,
+    serial: first.serial_id,
+    condition: first.condition,
+  };
 }

@@ -4,18 +4,17 @@ import { suggestPutAway } from '#core/moves';
 import { checkBinRules, type BinRules, type Goods } from '#core/places';
 import { qtyText } from '#contract/base';
 import type { PutAwayRow } from '#contract/moves';
-import { asQty, query, refuse, type Db, type RoomHandlers } from '#server/kernel';
+import { asQty, query, refuse, together, type Db, type RoomHandlers } from '#server/kernel';
 import { findItemByScan } from '#server/items';
-import { findBin } from '#server/places';
+import { findBins } from '#server/places';
 import { loadBins } from '#server/stock';
 import { moveGoods } from './move-goods.ts';
 
 export const movesHandlers: RoomHandlers<'moves'> = {
   'moves.putAway': async (db, { me, query: asked }) => ({ rows: await readPutAway(db, me.site.id, asked.from) }),
   'moves.move': async (trx, { me, body }) => {
-    const [from, to, scanned] = await Promise.all([
-      findBin(trx, me.site.id, body.from),
-      findBin(trx, me.site.id, body.to),
+    const [[from, to], scanned] = await together([
+      findBins(trx, me.site.id, [body.from, body.to] as const),
       findItemByScan(trx, body.code),
     ]);
     if (body.override && me.role !== 'lead') refuse({ code: 'people.noRight', role: me.role, act: 'Overriding the rule of a bin' });

@@ -2,7 +2,7 @@ import type { RequestHandler } from 'express';
 import type { Me, Site } from '#contract/people';
 import { WORKING_AT } from '#contract/people';
 import { query, refuse, type Db, type DomainError } from '#server/kernel';
-import { askerOf, endOver, type Asker } from './sessions.ts';
+import { askerOf, closeOver, type Asker } from './sessions.ts';
 
 declare module 'express-serve-static-core' {
   // Express's own way to say what a request carries.
@@ -46,7 +46,7 @@ export function withMe(db: Db): RequestHandler {
     if (wanted !== null && !(Number.isSafeInteger(wanted) && wanted > 0 && wanted < 2 ** 31))
       return refuse({ code: 'request.fields', fields: [{ field: WORKING_AT, problem: 'must be the number of a site.' }] });
     if (asker.over) {
-      await endOver(db, req, asker.over);
+      if (!asker.over.isClosed) await closeOver(db, req.sessionID, asker.over);
       req.signedOut =
         asker.over.why === 'idle'
           ? { code: 'people.away', minutes: asker.over.limit }

@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type { Client } from '../testing/client.ts';
 import { openHouse, type TestHouse } from '../testing/house.ts';
+import { DEMO_PEOPLE } from './demo-people.ts';
 
 let house: TestHouse;
 let lead: Client;
@@ -98,6 +99,20 @@ describe('L4 people', () => {
       'people.notOneself',
     );
     await lead.ask('people.change', { params: { id }, body: { active: false } });
+  });
+
+  it('a PIN is changed by the PIN, as a hand knows it; a password never by the PIN', async () => {
+    const tobin = await house.signIn('Tobin Sallow');
+    const { pin = '', password = '' } = DEMO_PEOPLE.find((p) => p.name === 'Tobin Sallow') ?? {};
+    const own = async (body: { password: string; newPin?: string; newPassword?: string }): Promise<string> =>
+      (await tobin.ask('people.ownSecret', { body })).problem.code ?? 'done';
+    expect(await own({ password: '0000', newPin: '9021' })).toBe('people.wrongPassword');
+    expect(await own({ password: pin, newPin: '1111' })).toBe('people.weakPin');
+    expect(await own({ password: pin, newPassword: 'quarter past nine' })).toBe('people.wrongPassword');
+    expect(await own({ password: pin, newPassword: 'quarter past nine', newPin: '9021' })).toBe('people.wrongPassword');
+    expect(await own({ password: pin, newPin: '9021' })).toBe('done');
+    expect(await own({ password: pin, newPin: pin })).toBe('people.wrongPassword');
+    expect(await own({ password, newPin: pin })).toBe('done');
   });
 
   it('one changes one’s own password by proving the old one; a lead ends the sessions of anybody', async () => {

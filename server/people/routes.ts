@@ -1,11 +1,11 @@
 import type { Request } from 'express';
 import { verify } from '@node-rs/argon2';
-import { announce, query, refuse, type House, type RoomHandlers } from '#server/kernel';
+import { announce, query, refuse, sentenceOf, type House, type RoomHandlers } from '#server/kernel';
 import type { Me } from '#contract/people';
 import { DEMO_PEOPLE } from './demo-people.ts';
 import { makeFirstLead, waitsForFirstLead } from './first-lead.ts';
 import { readMe } from './me.ts';
-import { askerOf, changeLimits, deviceOf, endSession, noteSeen, selectLimits, selectSessions } from './sessions.ts';
+import { changeLimits, deviceOf, endSession, selectLimits, selectSessions } from './sessions.ts';
 import { addPerson, changeOwnSecret, changePerson, endSessions, letIn, noteEvent, selectEvents, selectStaff } from './staff.ts';
 import { claimTry, deleteFailures, selectByBadge, selectByName, selectPeople, updateWorksAt } from './store.ts';
 
@@ -20,7 +20,10 @@ export const peopleHandlers: RoomHandlers<'people'> = {
     const names = demo ? (await selectPeople(db)).map((p) => p.name) : [];
     return { firstLead: await waitsForFirstLead(db), people: DEMO_PEOPLE.filter((p) => names.includes(p.name)) };
   },
-  'people.me': async (_db, { me }) => ({ me: (me as Me | undefined) ?? null }),
+  'people.me': async (_db, { me }, req) => ({
+    me: (me as Me | undefined) ?? null,
+    closed: req.signedOut ? sentenceOf(req.signedOut) : null,
+  }),
   'people.people': async (db) => ({ people: await selectPeople(db) }),
   'people.assign': async (trx, { me, params, body }) => {
     if (!(await updateWorksAt(trx, params.id, body.site, body.works))) refuse({ code: 'people.unknownPerson', id: params.id });
@@ -60,8 +63,9 @@ export const peopleHandlers: RoomHandlers<'people'> = {
       `SELECT password_hash, pin_hash FROM person WHERE id = ?`,
       [me.id],
     );
-    // Proved by what one has: the password at the desk, the PIN where that is all there is.
-    await prove(house, `person:${me.id}`, me.id, own?.password_hash ?? own?.pin_hash ?? null, body.password, 'people.wrongPassword');
+    // Proved by the password, if one has it; a PIN alone is changed by the PIN, too: that is what a hand knows.
+    const proofs = [own?.password_hash ?? own?.pin_hash, body.newPassword === undefined ? own?.pin_hash : null];
+    await prove(house, `person:${me.id}`, me.id, proofs, body.password, 'people.wrongPassword');
     await house.db.transaction((trx) => changeOwnSecret(trx, me.id, { password: body.newPassword, pin: body.newPin }, req.sessionID));
     return { ok: true };
   },
@@ -76,10 +80,8 @@ export const peopleHandlers: RoomHandlers<'people'> = {
     await endSession(trx, params.id, params.number, me.id);
     return { ok: true };
   },
-  'people.here': async (house, _asked, req) => {
-    if (askerOf(req)?.isStale) await noteSeen(house.db, req.sessionID);
-    return { ok: true };
-  },
+  // That it was asked is what it says.
+  'people.here': () => Promise.resolve({ ok: true }),
   'people.limits': (db) => selectLimits(db),
   'people.setLimits': async (trx, { me, body }) => {
     await changeLimits(trx, body, me.id);
@@ -138,7 +140,7 @@ async function prove(
   house: House,
   door: string,
   person: number | null,
-  secretHash: string | null,
+  secretHashes: readonly (string | null | undefined)[],
   secret: string,
   wrong: 'people.wrongPassword' | 'people.wrongPin',
 ): Promise<void> {
@@ -146,8 +148,9 @@ async function prove(
     await noteEvent(house.db, { what: 'shutOut', person, by: null, detail: person === null ? door : '' });
     refuse({ code: 'people.tooManyTries', minutes: WAIT_MINUTES });
   }
-  const right = await verify(secretHash ?? NOBODY, secret).catch(() => false);
-  if (!right || !secretHash) {
+  const known = secretHashes.filter((h) => h !== null && h !== undefined);
+  const tried = await Promise.all((known.length > 0 ? known : [NOBODY]).map((h) => verify(h, secret).catch(() => false)));
+  if (known.length === 0 || !tried.includes(true)) {
     await noteEvent(house.db, { what: 'tried', person, by: null, detail: person === null ? door : '' });
     refuse({ code: wrong });
   }
@@ -165,7 +168,7 @@ async function enter(
 ): Promise<Me> {
   // By person where there is one: however a name is written, and whether it is a name or a badge, it is one door.
   const door = person ? `person:${person.id}` : who;
-  await prove(house, door, person?.id ?? null, secretHash, secret, wrong);
+  await prove(house, door, person?.id ?? null, [secretHash], secret, wrong);
   if (!person) return refuse({ code: wrong });
   const me = (await readMe(house.db, person.id, null)) ?? refuse({ code: wrong });
   // A new session id at every sign-in: one that somebody else set before is worth nothing afterwards.

@@ -6,6 +6,7 @@ import type pg from 'pg';
 import type { Me, Site } from '#contract/people';
 import { announce, query, refuse, type Db, type Trx } from '#server/kernel';
 import { noteEvent } from './staff.ts';
+import { OVER } from './store.ts';
 
 declare module 'express-session' {
   interface SessionData {
@@ -18,7 +19,7 @@ declare module 'express-session' {
 }
 
 /** Why a session is over though its cookie is still good. */
-type Over = { why: 'idle' | 'shift'; limit: number };
+type Over = { why: 'idle' | 'shift'; limit: number; isClosed: boolean };
 /** Whose session a request carries, as they are now; null where they may not come in any more. */
 export type Asker = {
   readonly person: { id: number; name: string; role: Me['role']; home: number | null; sites: Site[] } | null;
@@ -30,9 +31,7 @@ export type Asker = {
 // Longer than any shift: until when a session lasts is asked of the limits, each time.
 const LONGEST_HOURS = 24;
 const STALE = `interval '30 seconds'`;
-const OVER = `CASE WHEN s.sess->>'by' = 'badge' THEN CASE WHEN s.since <= now() - make_interval(hours => l.shift_hours) THEN 'shift' END
-    WHEN s.seen <= now() - make_interval(mins => l.desk_idle_minutes) THEN 'idle' END`;
-const ASKER = `SELECT s.sess, s.seen < now() - ${STALE} AS "isStale", ${OVER} AS over, l.desk_idle_minutes AS idle, l.shift_hours AS shift,
+const ASKER = `SELECT s.sess, s.seen < now() - ${STALE} AS "isStale", ${OVER} AS over, s.closed IS NOT NULL AS "isClosed", l.desk_idle_minutes AS idle, l.shift_hours AS shift,
     p.id, p.name, p.role, p.site_id AS home,
     coalesce((SELECT json_agg(json_build_object('id', x.id, 'code', x.code, 'name', x.name, 'timeZone', x.time_zone) ORDER BY x.id)
       FROM person_site w JOIN site x ON x.id = w.site_id WHERE w.person_id = p.id), '[]') AS sites
@@ -43,6 +42,7 @@ type Row = {
   sess: SessionData;
   isStale: boolean;
   over: Over['why'] | null;
+  isClosed: boolean;
   idle: number;
   shift: number;
   id: number | null;
@@ -74,7 +74,7 @@ class Sessions extends connectPgSimple(session) {
         const { id, name, role, home, sites } = row;
         askers.set(row.sess, {
           person: id === null ? null : { id, name, role, home, sites },
-          over: row.over && { why: row.over, limit: row[row.over] },
+          over: row.over && { why: row.over, limit: row[row.over], isClosed: row.isClosed },
           isStale: row.isStale,
         });
         done(null, row.sess);
@@ -102,12 +102,16 @@ export function withSession(db: Db, pool: pg.Pool, secret: string): ReturnType<t
   });
 }
 
-/** Ends a session whose time is over, and leaves the request with a fresh one. */
-export async function endOver(db: Db, req: Request, over: Over): Promise<void> {
-  const { person } = req.session;
-  await new Promise<void>((resolve, reject) => req.session.regenerate((error) => (error ? reject(error as Error) : resolve())));
-  if (person !== undefined)
-    await noteEvent(db, { what: 'over', person, by: null, detail: over.why === 'idle' ? 'nobody was there' : 'the shift' });
+/** Closes a session whose time is over, for good: it is known as what it was until somebody signs in there again. */
+export async function closeOver(db: Db, sid: string, over: Over): Promise<void> {
+  // Of all the windows that ask at this moment, one closes it.
+  const closed = await query<{ person: number | null }>(
+    db,
+    `UPDATE session SET closed = ? WHERE sid = ? AND closed IS NULL RETURNING (sess->>'person')::int AS person`,
+    [over.why, sid],
+  );
+  const detail = over.why === 'idle' ? 'nobody was there' : 'the shift';
+  for (const { person } of closed) if (person !== null) await noteEvent(db, { what: 'over', person, by: null, detail });
 }
 
 /** Notes that somebody is at the device of a session. */

@@ -1,7 +1,7 @@
 import { hash } from '@node-rs/argon2';
 import { decideStaff, type Role, type Staff, type StaffChange } from '#core/people';
 import { LOCK_CLASS, query, refuse, valueOf, type Db, type Trx } from '#server/kernel';
-import { deleteFailures } from './store.ts';
+import { deleteFailures, OVER } from './store.ts';
 
 type Reads = Pick<Db, 'raw'>;
 /** What is kept of people beside stock: who came in, who tried in vain, who changed whom. */
@@ -133,7 +133,7 @@ export async function selectStaff(db: Reads, { tries, minutes }: { tries: number
   return query<StaffListRow>(
     db,
     `SELECT p.*, coalesce((SELECT json_agg(site_id ORDER BY site_id) FROM person_site x WHERE x.person_id = p.id), '[]') AS sites,
-       (SELECT count(*)::int FROM session s WHERE s.sess->>'person' = p.id::text AND s.expire > now()) AS sessions,
+       (SELECT count(*)::int FROM session s CROSS JOIN sign_in_limit l WHERE s.sess->>'person' = p.id::text AND s.expire > now() AND ${OVER} IS NULL) AS sessions,
        (SELECT to_json(max(e.at)) #>> '{}' FROM person_event e WHERE e.person_id = p.id AND e.what = 'in') AS "lastIn",
        (SELECT count(*) >= ? FROM sign_in_failure f WHERE f.who = 'person:' || p.id AND f.at > now() - make_interval(mins => ?)) AS "shutOut"
      FROM (${STAFF}) p ORDER BY NOT p.active, array_position(ARRAY['lead', 'office', 'hand'], p.role), p.name`,

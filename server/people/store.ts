@@ -1,6 +1,11 @@
 import { LOCK_CLASS, query, type Db } from '#server/kernel';
 import type { Me } from '#contract/people';
 
+/** Why a session (`s`) is over by the limits (`l`), null where it is not. What was once over stays so, also where a limit is made longer afterwards. */
+export const OVER = `CASE WHEN s.closed IS NOT NULL THEN s.closed
+    WHEN s.sess->>'by' = 'badge' THEN CASE WHEN s.since <= now() - make_interval(hours => l.shift_hours) THEN 'shift' END
+    WHEN s.seen <= now() - make_interval(mins => l.desk_idle_minutes) THEN 'idle' END`;
+
 type SecretRow = { id: number; password_hash: string | null; pin_hash: string | null };
 const SECRETS = 'SELECT id, password_hash, pin_hash FROM person WHERE active';
 

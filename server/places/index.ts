@@ -1,3 +1,3 @@
 export { placesHandlers } from './routes.ts';
-export { findBin, findDefaultBin, selectBin, selectBinByText, selectSitesOfName, selectToday, type FoundBin } from './store.ts';
+export { findBin, findBins, findDefaultBin, selectBin, selectBinByText, selectSitesOfName, selectToday, type FoundBin } from './store.ts';
 export { BIN_SHEET, importBins, selectBinRecords } from './import-bins.ts';

@@ -49,6 +49,24 @@ export async function findBin(db: Reads, site: number, text: string): Promise<Fo
   return refuse({ code: 'places.unknownBin', text });
 }
 
+/** The bins of several names at once, in their order, each as `findBin` finds it. */
+export async function findBins<const T extends readonly string[]>(
+  db: Reads,
+  site: number,
+  texts: T,
+): Promise<{ [K in keyof T]: FoundBin }> {
+  const rows = await query<FoundBin & { place: number }>(
+    db,
+    `SELECT found.*, a.place FROM unnest(?::text[]) WITH ORDINALITY AS a(name, place)
+     JOIN LATERAL (${FOUND} WHERE bin.id = (SELECT bin_id FROM bin_name WHERE site_id = ? AND name = fold_name(a.name))) found ON true`,
+    [texts, site],
+  );
+  const byPlace = new Map(rows.map(({ place, ...bin }) => [place, bin]));
+  const found: FoundBin[] = [];
+  for (const [n, text] of texts.entries()) found.push(byPlace.get(n + 1) ?? (await findBin(db, site, text)));
+  return found as { [K in keyof T]: FoundBin };
+}
+
 /** The names of the sites that have a bin of this name. */
 export async function selectSitesOfName(db: Reads, text: string): Promise<string[]> {
   const rows = await query<{ name: string }>(

@@ -1,6 +1,6 @@
 import { checkBinRules, type BinRules, type Goods } from '#core/places';
 import { isOutside, type Movement } from '#core/stock';
-import { asQty, query, refuse, type Db, type Trx } from '#server/kernel';
+import { asQty, query, refuse, together, type Db, type Trx } from '#server/kernel';
 import { lockBinRules, type BinFactRow, type ItemFactRow, type PostingFactRows } from './store.ts';
 
 type Reads = Pick<Db, 'raw'>;
@@ -84,7 +84,7 @@ export async function refuseAgainstBinRules(
   const ruled = rows.map(rulesOf).filter(hasRules);
   if (overrule || ruled.length === 0) return;
   const bins = ruled.map((r) => r.bin);
-  const [, content] = await Promise.all([lockBinRules(trx, bins), loadContent(trx, bins)]);
+  const [, content] = await together([lockBinRules(trx, bins), loadContent(trx, bins)]);
   const items = new Map(facts.items.map((i) => [i.item, i]));
   for (const rules of ruled) {
     const coming = entering

@@ -11,7 +11,7 @@ import {
   type PostingPlan,
   type StockKey,
 } from '#core/stock';
-import { announce, refuse, valueOf, type Trx } from '#server/kernel';
+import { announce, refuse, together, valueOf, type Trx } from '#server/kernel';
 import { refuseAgainstBinRules } from './bin-rules.ts';
 import { insertHoldLines } from './store-holds.ts';
 import {
@@ -55,7 +55,7 @@ export async function post(trx: Trx, posting: Posting): Promise<readonly number[
   if (posting.movements.length === 0) return [];
   const asked = keysOf(valueOf(planPosting(posting.movements)));
   // One way to the database: what stands later is read when what stands earlier is locked.
-  const [, facts, balances] = await Promise.all([
+  const [, facts, balances] = await together([
     lockStockOf(trx, posting.movements),
     lockPostingFacts(trx, posting.document, posting.movements),
     lockBalances(trx, asked),
@@ -69,7 +69,7 @@ export async function post(trx: Trx, posting: Posting): Promise<readonly number[
   if (!decision.ok) return refuseShort(trx, decision.error.short, formatQty(decision.error.asked), formatQty(decision.error.there));
   await refuseSerialsHere(trx, movements, plan.takes);
   // And one way for what is written, with what must hold when it is.
-  const [, , ids] = await Promise.all([
+  const [, , ids] = await together([
     takeFromBalances(trx, plan.takes, locked),
     putIntoBalances(trx, plan.puts),
     insertMovements(trx, { ...posting, movements }),

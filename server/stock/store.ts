@@ -1,6 +1,6 @@
 import type { BinId, ItemId, LineId, Qty, SiteId } from '#core/base';
 import { keyText, type Condition, type HeldPromise, type KeyDelta, type Movement, type StandingHold, type StockKey } from '#core/stock';
-import { asQty, dbQty, LOCK_CLASS, noteLocks, query, type Db, type Trx } from '#server/kernel';
+import { asQty, dbQty, LOCK_CLASS, noteLocks, query, together, type Db, type Trx } from '#server/kernel';
 import type { Posting } from './post.ts';
 
 /** Balances as locked: quantity and row id by `keyText`. */
@@ -70,12 +70,14 @@ export async function takeFromBalances(trx: Trx, takes: readonly KeyDelta[], loc
       deltas.push(dbQty(take.delta));
     }
   }
-  await query(
-    trx,
-    `WITH gone AS (DELETE FROM balance WHERE id = ANY(?::bigint[]))
-     UPDATE balance b SET qty = b.qty + d.delta FROM unnest(?::bigint[], ?::numeric[]) AS d(id, delta) WHERE b.id = d.id`,
-    [emptied, lowered, deltas],
-  );
+  await together([
+    emptied.length > 0 && query(trx, `DELETE FROM balance WHERE id = ANY(?::bigint[])`, [emptied]),
+    lowered.length > 0 &&
+      query(trx, `UPDATE balance b SET qty = b.qty + d.delta FROM unnest(?::bigint[], ?::numeric[]) AS d(id, delta) WHERE b.id = d.id`, [
+        lowered,
+        deltas,
+      ]),
+  ]);
 }
 
 /** Adds to balances, making the rows that are not there, in lock order. */

@@ -38,6 +38,7 @@ async function answer<T>(response: Promise<Response>): Promise<T> {
     throw new Unreached();
   }
   if (got.status === 502 || got.status === 503 || got.status === 504) throw new Unreached();
+  if (got.status === 401) window.dispatchEvent(new Event('dockrow:signedOut'));
   const json = (await got.json().catch(() => null)) as unknown;
   if (!got.ok)
     throw new Refused(
@@ -81,4 +82,21 @@ export async function send<K extends RouteName>(name: K, input: Input<K>, key: s
       if (attempt > 0) window.dispatchEvent(new CustomEvent('dockrow:waiting', { detail: false }));
     }
   }
+}
+
+const HERE_MS = 60_000;
+
+/** Says at most once a minute that somebody is at this device: a desk with nobody at it is closed. One that cannot be said is said with the next. */
+export function sayWhoIsHere(): () => void {
+  let saidAt = -Infinity;
+  const say = (): void => {
+    if (performance.now() - saidAt < HERE_MS) return;
+    saidAt = performance.now();
+    fetch(ROUTES['people.here'].path, { method: 'POST', headers: siteHeaders() }).catch(() => undefined);
+  };
+  const signs = ['pointerdown', 'pointermove', 'keydown', 'wheel'] as const;
+  for (const sign of signs) window.addEventListener(sign, say, { capture: true, passive: true });
+  return () => {
+    for (const sign of signs) window.removeEventListener(sign, say, { capture: true });
+  };
 }

@@ -1,6 +1,6 @@
-export { read, send, Refused, Unreached } from './client.ts';
+export { read, sayWhoIsHere, send, Refused, Unreached } from './client.ts';
 export { useRead, useReadPages, useSend, useChanges } from './queries.ts';
-export { useMayReadCosts } from './me.ts';
+export { useMayReadCosts, useMe, WhoIsHere } from './me.ts';
 export { sound } from './sound.ts';
 export { ScannerProvider, separatorKey, setSeparatorKey, useKeyed, useNextKey, useSayScan, useScanner, type Scan } from './scanner.tsx';
 export { useFilters } from './filters.ts';

@@ -1,13 +1,13 @@
 import { useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
-import { Button, clock, Empty, Progress, Tag, Trouble, useRead, useSend } from '#web/base';
+import { Button, clock, Empty, Progress, Tag, Trouble, useMe, useRead, useSend } from '#web/base';
 
 /** Counts: the open ones with how far they are, the posted ones below; plan another. */
 export function Counts() {
   const [search] = useSearchParams();
   const go = useNavigate();
   const { data, error } = useRead('counting.counts', {});
-  const { data: me } = useRead('people.me', {});
+  const me = useMe();
   const { data: sites } = useRead('places.sites', {});
   const zones = sites?.sites.find((s) => s.id === me?.me?.site.id)?.zones.filter((z) => z.pickable) ?? [];
   const [zone, setZone] = useState(search.get('zone') ?? '');

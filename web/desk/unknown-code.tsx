@@ -3,12 +3,12 @@ import { useDeferredValue, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import type { ItemRow } from '#contract/items';
-import { Button, SearchBox, Select, sound, Trouble, useRead, useSend } from '#web/base';
+import { Button, SearchBox, Select, sound, Trouble, useMe, useRead, useSend } from '#web/base';
 
 /** A code that nobody knows: tie it to an item and pack, or look for it in words. Whatever stands on the screen below stays as it is. */
 export function UnknownCode({ code, onClose }: { code: string; onClose: () => void }) {
   const go = useNavigate();
-  const { data: me } = useRead('people.me', {});
+  const me = useMe();
   const [q, setQ] = useState('');
   const [item, setItem] = useState<ItemRow | null>(null);
   const words = useDeferredValue(q);

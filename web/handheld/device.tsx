@@ -1,6 +1,6 @@
 import { useState, type ReactNode } from 'react';
 import { readScan, scanFaultSentence } from '#core/items';
-import { Button, clock, separatorKey, setSeparatorKey, sound, useNextKey, useScanner } from '#web/base';
+import { Button, clock, Field, Refused, send, separatorKey, setSeparatorKey, sound, useNextKey, useScanner } from '#web/base';
 import { LineError, pokeCourier, theFloor, useFloor, type Answer } from '#web/hands';
 import { Screen } from './screen.tsx';
 
@@ -24,6 +24,7 @@ export function ThisDevice() {
     <Screen title="This device" answer={answer} onScan={test} hint="Scan a label to test">
       <Name onSaid={say} />
       <SeparatorKey setting={setting} onSetting={setSetting} onSaid={say} />
+      <OwnPin onSaid={say} />
       <TakenAlong onSaid={say} />
       <ToBeSent />
     </Screen>
@@ -85,6 +86,65 @@ function Name({ onSaid }: { onSaid: (answer: Answer) => void }) {
         </Button>
       </form>
       <p className="text-sm text-soft">The lead sees it under this name, with what it holds.</p>
+    </Part>
+  );
+}
+
+/** One's own PIN, changed where it is used. */
+function OwnPin({ onSaid }: { onSaid: (answer: Answer) => void }) {
+  const none = { now: '', next: '', again: '' };
+  const [pins, setPins] = useState<typeof none | null>(null);
+  if (!pins)
+    return (
+      <Part title="Your PIN">
+        <Button tall className="w-full" onClick={() => setPins(none)}>
+          Change your PIN
+        </Button>
+      </Part>
+    );
+  const change = async (): Promise<void> => {
+    if (pins.next !== pins.again) return onSaid({ tone: 'wrong', text: 'The new PIN was typed in two ways. Type it twice the same.' });
+    try {
+      await send('people.ownSecret', { body: { password: pins.now, newPin: pins.next } });
+      setPins(null);
+      onSaid({ tone: 'right', text: 'Your PIN is changed. Everywhere else you are signed out.' });
+    } catch (error) {
+      onSaid({ tone: 'wrong', text: error instanceof Refused ? error.message : 'To change it, a connection is needed.' });
+    }
+  };
+  const field = (name: keyof typeof none, label: string) => (
+    <Field
+      label={label}
+      type="password"
+      inputMode="numeric"
+      autoComplete={name === 'now' ? 'current-password' : 'new-password'}
+      tall
+      autoFocus={name === 'now'}
+      value={pins[name]}
+      onChange={(e) => setPins({ ...pins, [name]: e.target.value })}
+    />
+  );
+  return (
+    <Part title="Your PIN">
+      <form
+        className="space-y-2"
+        onSubmit={(event) => {
+          event.preventDefault();
+          void change();
+        }}
+      >
+        {field('now', 'Your PIN now')}
+        {field('next', 'A new PIN, four to eight digits')}
+        {field('again', 'The new PIN again')}
+        <div className="flex gap-2">
+          <Button tall look="next" type="submit" className="flex-1" disabled={!pins.now || !pins.next || !pins.again}>
+            Change it
+          </Button>
+          <Button tall onClick={() => setPins(null)}>
+            Leave it
+          </Button>
+        </div>
+      </form>
     </Part>
   );
 }

@@ -1,6 +1,6 @@
 import { useState, type ReactNode } from 'react';
 import { isAddress } from '#core/places';
-import { Button, Plate, Select, send, useRead } from '#web/base';
+import { Button, Plate, Select, send, useMe, useRead } from '#web/base';
 import { theFloor } from '#web/hands';
 
 /** A bin made on the fly (A8): where a bin was wanted and nobody knows the address that was scanned, those who may make bins make it there
@@ -12,7 +12,7 @@ export function useNewBin(): {
   drop: () => void;
   panel: (goOn: (address: string) => void) => ReactNode;
 } {
-  const { data: me } = useRead('people.me', {});
+  const me = useMe();
   const { data: sites } = useRead('places.sites', {});
   const [wanted, setWanted] = useState<string | null>(null);
   const zones = sites?.sites.find((s) => s.id === me?.me?.site.id)?.zones ?? [];

@@ -2,13 +2,13 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
 import type { ClashOut } from '#contract/hands';
-import { ago, Button, clock, Empty, Field, Trouble, useRead, useSend } from '#web/base';
+import { ago, Button, clock, Empty, Field, Trouble, useMe, useRead, useSend } from '#web/base';
 
 /** What hands told and the house could not do as it was told: each with what stood against it and the acts that settle it. Of one paper, or of the
  *  site. `quiet`: nothing is drawn where nothing clashes. */
 export function Clashes({ job, quiet = false }: { job?: string; quiet?: boolean }) {
   const [show, setShow] = useState<'open' | 'all'>('open');
-  const { data: me } = useRead('people.me', {});
+  const me = useMe();
   const mayLook = me?.me?.role === 'lead' || me?.me?.role === 'office';
   const { data, error } = useRead('hands.clashes', { query: { show, ...(job ? { job } : {}) } }, { enabled: mayLook });
   if (quiet && (!data || data.clashes.length === 0)) return null;

@@ -1,4 +1,4 @@
-import { ago, Button, Empty, Tag, Trouble, useRead, useSend } from '#web/base';
+import { ago, Button, Empty, Tag, Trouble, useMe, useRead, useSend } from '#web/base';
 import { toast } from 'sonner';
 import { Clashes } from './clashes.tsx';
 
@@ -6,7 +6,7 @@ const SILENT_MS = 60 * 60_000;
 
 /** The floor as the lead sees it: what is to be settled, the devices and what they still hold, and how the bench packs. */
 export function FloorPage() {
-  const { data: me } = useRead('people.me', {});
+  const me = useMe();
   const lead = me?.me?.role === 'lead';
   const { data, error } = useRead('hands.devices', {}, { enabled: lead });
   const trust = useSend('hands.trust', { onDone: () => toast.success('The bench does so from its next look on.') });

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import { toast } from 'sonner';
-import { Button, Plate, Tag, Trouble, useRead, useSend } from '#web/base';
+import { Button, Plate, Tag, Trouble, useMe, useRead, useSend } from '#web/base';
 import { sayLabelsSent } from '#web/labels';
 import { Equation } from './item-equation.tsx';
 import { Files } from './item-files.tsx';
@@ -18,7 +18,7 @@ export function ItemPage() {
   const { data: item, error } = useRead('items.item', { params: { id } });
   // Asked for at once, not only when the record has come: the equation is what one opens an item for.
   useRead('stock.equation', { params: { id } });
-  const { data: me } = useRead('people.me', {});
+  const me = useMe();
   const [act, setAct] = useState<'change' | 'copy' | 'opening' | 'hold' | 'tracking' | null>(
     search.get('act') === 'opening' ? 'opening' : null,
   );

@@ -2,7 +2,21 @@ import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { PRICE_FIELDS, type PriceField, type PriceMapping, readAmount } from '#core/items';
 import type { PriceList } from '#contract/items';
-import { Button, clock, Empty, Field, Select, siteToday, switchSite, Trouble, uploadFile, useFilters, useRead, useSend } from '#web/base';
+import {
+  Button,
+  clock,
+  Empty,
+  Field,
+  Select,
+  siteToday,
+  switchSite,
+  Trouble,
+  uploadFile,
+  useFilters,
+  useMe,
+  useRead,
+  useSend,
+} from '#web/base';
 import { DataTable, type Column } from '#web/table';
 import { FileDrop, SheetImport } from '#web/work';
 import { ItemsFrame } from './frame.tsx';
@@ -75,7 +89,7 @@ export function PriceLists() {
 /** Where shelves show another price than the one that holds now: one press leads to the labels of each site. */
 function WrongLabels() {
   const { data } = useRead('labels.wrongBySite', {});
-  const { data: me } = useRead('people.me', {});
+  const me = useMe();
   const go = useNavigate();
   if (!data || data.sites.length === 0) return null;
   return (

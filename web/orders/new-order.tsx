@@ -3,7 +3,7 @@ import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import type { ItemRow } from '#contract/items';
 import type { Me } from '#contract/people';
-import { Button, Field, read, siteToday, sound, Trouble, useRead, useScanner, useSend } from '#web/base';
+import { Button, Field, read, siteToday, sound, Trouble, useMe, useRead, useScanner, useSend } from '#web/base';
 import {
   addToDraft,
   draftFault,
@@ -20,7 +20,7 @@ const DUE_IN_DAYS = 3;
 
 /** Fast lines: search or scan, quantity, Enter, on to the next; the order grows beside the search and is kept until it is saved. */
 export function NewOrder() {
-  const { data } = useRead('people.me', {});
+  const data = useMe();
   return data?.me ? <DraftForm me={data.me} /> : null;
 }
 

@@ -5,12 +5,12 @@ import { Button, Field, forgetSite, read, send, sound, Trouble, useRead, useScan
 import { useFloor } from '#web/hands';
 
 /** Where one comes in: by name and password at the desk, by badge and PIN on a handheld, by one-time code as the first lead. */
-export function Door() {
+export function Door({ closed, name: who }: { closed: string | null; name: string }) {
   const { data: door } = useRead('people.door', {});
   const { waiting } = useFloor();
   const small = window.innerWidth < 700;
   const [byBadge, setByBadge] = useState(small);
-  const [name, setName] = useState('');
+  const [name, setName] = useState(small ? '' : who);
   const [secret, setSecret] = useState('');
   const [code, setCode] = useState('');
   const [problem, setProblem] = useState<Error | null>(null);
@@ -28,8 +28,12 @@ export function Door() {
       if (door?.firstLead && !how.badge) await send('people.firstLead', { body: { code, name: how.name, password: how.secret } });
       else if (how.badge) await send('people.badgeIn', { body: { badge: how.name, pin: how.secret } });
       else await send('people.signIn', { body: { name: how.name, password: how.secret } });
+      // What was asked before this moment is answered for whoever was here then.
+      await client.cancelQueries({ queryKey: ['people.me'] });
       const me = await read('people.me', {});
       client.setQueryData(['people.me', {}], me);
+      // What was read by whoever was here before is theirs.
+      void client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== 'people.me' });
       sound('right');
       // Whoever was called away comes back to where they were.
       if (window.location.pathname === '/') void go(how.badge ? '/h' : '/', { replace: true });
@@ -45,6 +49,7 @@ export function Door() {
       <section>
         <h1 className="code text-6xl">Dock Row</h1>
         <p className="mb-6 text-soft">In at one door, onto shelves, out at another.</p>
+        {closed !== null && <p className="mb-4 rounded border-2 border-ink bg-sheet p-3 text-lg">{closed}</p>}
         {waiting > 0 && (
           <p className="mb-4 rounded border-2 border-ink bg-sheet p-3 text-lg" data-testid="kept">
             <strong>
@@ -68,11 +73,12 @@ export function Door() {
             value={name}
             onChange={(e) => setName(e.target.value)}
             tall={small}
-            autoFocus={!first}
+            autoFocus={!first && name === ''}
             autoComplete="username"
           />
           <Field
             id="secret"
+            autoFocus={!first && name !== ''}
             label={byBadge ? 'PIN' : first ? 'A password of at least 10 characters' : 'Password'}
             type="password"
             inputMode={byBadge ? 'numeric' : 'text'}

@@ -57,6 +57,7 @@ export function PeoplePage({ me }: { me: Me }) {
             ))}
           </tbody>
         </table>
+        <Limits />
       </section>
       {chosen === 'new' && <NewPerson me={me} onClose={() => setChosen(null)} onMade={setChosen} />}
       {person && <PersonPanel key={person.id} person={person} me={me} onClose={() => setChosen(null)} />}
@@ -204,17 +205,96 @@ function PersonPanel({ person, me, onClose }: { person: Person; me: Me; onClose:
           )}
         </form>
         <Trouble error={change.error ?? assign.error ?? end.error ?? letIn.error} />
-        <div className="flex gap-2">
-          <Button className="flex-1" disabled={person.sessions === 0} onClick={() => end.mutate({ params })}>
-            {person.sessions === 0 ? 'No open session' : `End ${person.sessions} ${person.sessions === 1 ? 'session' : 'sessions'}`}
-          </Button>
-          <Button className="flex-1" onClick={() => change.mutate({ params, body: { active: !person.active } })}>
-            {person.active ? 'Lock out' : 'Unlock'}
-          </Button>
-        </div>
+        <Button className="w-full" onClick={() => change.mutate({ params, body: { active: !person.active } })}>
+          {person.active ? `Lock ${person.name} out` : `Let ${person.name} in again`}
+        </Button>
+        <Sessions person={person} onEndAll={() => end.mutate({ params })} />
         <Events person={person.id} />
       </div>
     </SidePanel>
+  );
+}
+
+/** Where somebody is signed in just now, each to be ended alone. */
+function Sessions({ person, onEndAll }: { person: Person; onEndAll: () => void }) {
+  const { data, error } = useRead('people.sessions', { params: { id: person.id } });
+  const end = useSend('people.endSession', { quiet: true, onDone: () => toast.success('That session has ended.') });
+  return (
+    <section aria-label="Open sessions">
+      <h3 className="flex items-baseline border-b border-line font-semibold">
+        <span className="flex-1">Signed in on</span>
+        {(data?.sessions.length ?? 0) > 1 && (
+          <Button look="quiet" onClick={onEndAll}>
+            End all {data?.sessions.length}
+          </Button>
+        )}
+      </h3>
+      <Trouble error={error ?? end.error} />
+      {data?.sessions.length === 0 && <p className="py-1 text-sm text-soft">No device just now.</p>}
+      <ul>
+        {data?.sessions.map((s) => (
+          <li key={s.number} className="flex items-center gap-2 border-b border-line py-1 text-sm">
+            <span className="min-w-0 flex-1">
+              <span className="font-semibold">{s.device || 'a device'}</span>, by {s.by}
+              {s.isOwn && <Tag>this one</Tag>}
+              <span className="block text-soft">
+                since {clock(s.since)}, used {ago(s.seen) === 'now' ? 'just now' : `${ago(s.seen)} ago`}
+              </span>
+            </span>
+            <Button onClick={() => end.mutate({ params: { id: person.id, number: s.number } })}>End</Button>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+/** How long a sign-in lasts: at a desk with nobody at it, and on a handheld. */
+function Limits() {
+  const { data } = useRead('people.limits', {});
+  const [form, setForm] = useState<{ desk: string; shift: string } | null>(null);
+  const save = useSend('people.setLimits', {
+    quiet: true,
+    onDone: () => {
+      toast.success('It holds from now on, for open sessions too.');
+      setForm(null);
+    },
+  });
+  if (!data) return null;
+  const shown = form ?? { desk: String(data.deskIdleMinutes), shift: String(data.shiftHours) };
+  const isChanged = shown.desk !== String(data.deskIdleMinutes) || shown.shift !== String(data.shiftHours);
+  return (
+    <form
+      aria-label="How long a sign-in lasts"
+      className="mt-8 max-w-2xl border-t-2 border-ink pt-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        save.mutate({ body: { deskIdleMinutes: Number(shown.desk), shiftHours: Number(shown.shift) } });
+      }}
+    >
+      <h2 className="font-semibold">How long a sign-in lasts</h2>
+      <div className="flex flex-wrap items-end gap-4">
+        <Field
+          label="A desk with nobody at it closes after, minutes"
+          inputMode="numeric"
+          value={shown.desk}
+          onChange={(e) => setForm({ ...shown, desk: e.target.value })}
+        />
+        <Field
+          label="A sign-in by badge lasts, hours"
+          inputMode="numeric"
+          value={shown.shift}
+          onChange={(e) => setForm({ ...shown, shift: e.target.value })}
+        />
+        <Button type="submit" look={isChanged ? 'next' : 'plain'} disabled={!isChanged || save.isPending}>
+          Save
+        </Button>
+      </div>
+      <p className="text-sm text-soft">
+        What was typed stays behind the door. What was scanned is kept on its device and sent after the next sign-in.
+      </p>
+      <Trouble error={save.error} />
+    </form>
   );
 }
 
@@ -228,6 +308,8 @@ const WHAT: Readonly<Record<string, string>> = {
   locked: 'was locked out',
   unlocked: 'was unlocked',
   ended: 'sessions ended:',
+  over: 'was signed out:',
+  limits: 'the limits of a sign-in were set:',
   sites: '',
 };
 

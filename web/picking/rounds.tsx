@@ -1,7 +1,7 @@
 import { Link, useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
 import type { Round } from '#contract/picking';
-import { ago, Button, Empty, Plate, Select, TallyBar, Tag, Trouble, useRead, useSend } from '#web/base';
+import { ago, Button, Empty, Plate, Select, Tag, TallyBar, Trouble, useMe, useRead, useSend } from '#web/base';
 import { Clashes } from '#web/hands';
 
 /** Rounds in progress, live; the open one with its stops in walking order. */
@@ -96,7 +96,7 @@ export function Rounds() {
 /** Gives a round to somebody else, or throws it away; what is on its cart goes back through put-away. */
 function HandOver({ round }: { round: Round }) {
   const go = useNavigate();
-  const { data: me } = useRead('people.me', {});
+  const me = useMe();
   const { data: people } = useRead('people.people', {});
   const give = useSend('picking.give', { onDone: () => toast.success('The round is handed over.') });
   const away = useSend('picking.throwAway', {

@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react';
-import { SubRow, useRead } from '#web/base';
+import { SubRow, useMe, useRead } from '#web/base';
 
 const LINKS = [
   ['/places', 'Bins'],
@@ -12,7 +12,7 @@ const LINKS = [
 
 /** The screens of the places, under the name of the site where one works. */
 export function PlacesFrame({ children, act }: { children: ReactNode; act?: ReactNode }) {
-  const { data: me } = useRead('people.me', {});
+  const me = useMe();
   return (
     <>
       <SubRow title={me?.me?.site.name ?? 'Places'} links={LINKS}>
@@ -25,7 +25,7 @@ export function PlacesFrame({ children, act }: { children: ReactNode; act?: Reac
 
 /** The site where one works, with its zones. */
 export function useMySite() {
-  const { data: me } = useRead('people.me', {});
+  const me = useMe();
   const { data: sites } = useRead('places.sites', {});
   return { me: me?.me ?? null, site: sites?.sites.find((s) => s.id === me?.me?.site.id) };
 }

@@ -3,7 +3,7 @@ import { Link, useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
 import type { Problem } from '#contract';
 import type { Delivery, EntryOut } from '#contract/receiving';
-import { Button, clock, Field, Refused, TallyBar, Tag, Trouble, useRead, useSend } from '#web/base';
+import { Button, clock, Field, Refused, Tag, TallyBar, Trouble, useMe, useRead, useSend } from '#web/base';
 import { Clashes } from '#web/hands';
 import { sayLabelsSent } from '#web/labels';
 
@@ -11,7 +11,7 @@ import { sayLabelsSent } from '#web/labels';
 export function Review() {
   const id = Number(useParams()['id']);
   const { data: delivery, error } = useRead('receiving.delivery', { params: { id } });
-  const { data: me } = useRead('people.me', {});
+  const me = useMe();
   const [doc, setDoc] = useState('');
   const [closeShort, setCloseShort] = useState(false);
   const post = useSend('receiving.post', {

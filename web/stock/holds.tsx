@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
 import type { HoldRow } from '#contract/stock';
-import { Button, clock, Empty, Field, Select, SidePanel, Tag, Trouble, useFilters, useRead, useReadPages, useSend } from '#web/base';
+import { Button, clock, Empty, Field, Select, SidePanel, Tag, Trouble, useFilters, useMe, useReadPages, useSend } from '#web/base';
 import { ItemsFrame } from '#web/items';
 import { DataTable, rowsOf, type Column } from '#web/table';
 
@@ -27,7 +27,7 @@ export function Holds() {
   const { of, set } = useFilters();
   const show = (of('show') || 'open') as 'open' | 'released';
   const [open, setOpen] = useState<HoldRow | null>(null);
-  const { data: me } = useRead('people.me', {});
+  const me = useMe();
   const { pages, more, error, readAll } = useReadPages('stock.holds', { query: { show, limit: 200 } });
   const holds = pages.flatMap((p) => p.holds);
   return (

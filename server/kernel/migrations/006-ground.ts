@@ -22,7 +22,7 @@ export async function up(knex: Knex): Promise<void> {
     CREATE INDEX outbox_by_transaction ON outbox (xid);
     -- Sessions one by one: since when, when somebody was at it last, and a number by which it is told without its secret.
     ALTER TABLE session ADD COLUMN number int GENERATED ALWAYS AS IDENTITY, ADD COLUMN since timestamptz NOT NULL DEFAULT now(),
-      ADD COLUMN seen timestamptz NOT NULL DEFAULT now();
+      ADD COLUMN seen timestamptz NOT NULL DEFAULT now(), ADD COLUMN closed text CHECK (closed IN ('idle', 'shift'));
     CREATE TABLE sign_in_limit (
       one boolean PRIMARY KEY DEFAULT true CHECK (one), desk_idle_minutes int NOT NULL DEFAULT 30 CHECK (desk_idle_minutes BETWEEN 5 AND 720),
       shift_hours int NOT NULL DEFAULT 12 CHECK (shift_hours BETWEEN 1 AND 24)
@@ -41,7 +41,7 @@ export async function down(knex: Knex): Promise<void> {
   await knex.raw(`
     DROP INDEX shipment_by_moment, shipment_by_order, delivery_open, purchase_order_open, round_open, stock_count_open, customer_order_open_at_site;
     ALTER TABLE outbox DROP COLUMN xid;
-    ALTER TABLE session DROP COLUMN number, DROP COLUMN since, DROP COLUMN seen;
+    ALTER TABLE session DROP COLUMN number, DROP COLUMN since, DROP COLUMN seen, DROP COLUMN closed;
     DROP TABLE sign_in_limit;
     DELETE FROM person_event WHERE what IN ('over', 'limits');
     ALTER TABLE person_event DROP CONSTRAINT person_event_what_check, ADD CONSTRAINT person_event_what_check
