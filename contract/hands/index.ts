@@ -177,7 +177,7 @@ export const handsRoutes = routesOf({
       /** The revision that the device has; without it, everything from the beginning, a page at a time. */
       since: z
         .string()
-        .regex(/^\d{1,20}$/)
+        .regex(/^([0-9a-f]{8}-)?\d{1,20}$/)
         .optional(),
       kind: z.enum(FACT_KINDS).optional(),
       after: z.coerce.number().int().min(0).default(0),

@@ -5,7 +5,7 @@ import { open, rename, rm, type FileHandle } from 'node:fs/promises';
 import { Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import pg from 'pg';
-import { NEWEST_MIGRATION, openDatabase, query, type Db } from '#server/kernel';
+import { migrate, NEWEST_MIGRATION, openDatabase, query, type Db } from '#server/kernel';
 import { runAudit } from '#server/stock';
 
 /** What a database holds, table by table: how many rows, and a sum over their contents that does not hang on their order. */
@@ -107,6 +107,7 @@ export async function bringBack(
   const next = await besideUrl(url, `${name}_next_${randomBytes(4).toString('hex')}`);
   try {
     await fill(next, file, head);
+    await beginEra(next);
     say('The backup is whole; it takes its place.');
     const kept = there.exists ? `${name}_before_${new Date().toISOString().replace(/\D/g, '').slice(0, 14)}` : null;
     await asAdmin(url, async (admin) => {
@@ -213,6 +214,27 @@ async function fill(url: string, file: string, head: Head): Promise<void> {
       throw new BackupFault(
         `the audit finds ${faults.length} faults in what was restored, and found ${head.audit.faults} in what was kept.`,
       );
+  } finally {
+    await db.destroy();
+  }
+}
+
+/** Begins another era in a database that came back: the numbers by which another server, or this one later, told transactions apart mean nothing in
+ *  it. Open counts keep what they saw by the ledger's numbers, devices begin anew, and nothing of before is told as a change. */
+async function beginEra(url: string): Promise<void> {
+  const db = openDatabase(url, { poolSize: 1, patient: true });
+  try {
+    await migrate(db);
+    await db.transaction(async (trx) => {
+      await query(
+        trx,
+        `UPDATE stock_count c SET began = NULL, seen = ARRAY(SELECT m.id FROM movement m WHERE m.id > c.starts_after AND pg_visible_in_snapshot(m.xid, c.began))
+         WHERE c.state = 'open' AND c.began IS NOT NULL`,
+      );
+      await query(trx, `DELETE FROM outbox`);
+      await query(trx, `DELETE FROM fact_change`);
+      await query(trx, `UPDATE fact_floor SET era = substr(md5(random()::text), 1, 8), changed = '0'::xid8`);
+    });
   } finally {
     await db.destroy();
   }

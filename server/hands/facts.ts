@@ -85,7 +85,8 @@ export type FactsReply = {
 /** What a device does not know yet of a site.
  *  Shape:  without `since`, everything, a page at a time by kind and id, under the revision of its first page; with it, what changed since: whole
  *          rows, and the ids of those that are gone. Rows that changed while it was read come again with the next reading, never too late:
- *          a revision is the oldest transaction that was still under way, and every transaction before it was seen.
+ *          a revision is the oldest transaction that was still under way, and every transaction before it was seen; and the era of the database,
+ *          for a backup that came back knows nothing of what a device was told after it was made.
  *  Source: PostgreSQL's documentation, "System Information Functions", pg_snapshot_xmin. */
 export async function readFacts(
   db: Db,
@@ -94,20 +95,23 @@ export async function readFacts(
   return db.transaction(
     async (trx) => {
       const { site } = asked;
-      const [at] = await query<{ revision: string; floor: string }>(
+      const [at] = await query<{ horizon: string; floor: string; era: string }>(
         trx,
-        `SELECT pg_snapshot_xmin(pg_current_snapshot())::text AS revision, (SELECT changed::text FROM fact_floor) AS floor WHERE ? = ?`,
+        `SELECT pg_snapshot_xmin(pg_current_snapshot())::text AS horizon, changed::text AS floor, era FROM fact_floor WHERE ? = ?`,
         [1, 1],
       );
-      const revision = at?.revision ?? '0';
+      if (!at) throw new Error('The floor of facts is one row.');
+      const revision = `${at.era}-${at.horizon}`;
+      const [era, since = ''] = asked.since?.split('-') ?? [];
       if (asked.since === undefined) return { revision, reset: false, ...(await readPage(trx, asked)) };
+      if (era !== at.era || BigInt(since) < BigInt(at.floor)) return { revision, parts: [], next: null, reset: true };
       const changes = await query<{ kind: FactKind; ids: number[] }>(
         trx,
         `SELECT kind, json_agg(DISTINCT id) AS ids FROM fact_change WHERE changed >= ?::text::xid8 GROUP BY kind`,
-        [asked.since],
+        [since],
       );
       const many = changes.reduce((sum, c) => sum + c.ids.length, 0) > MOST_CHANGES;
-      if (many || BigInt(asked.since) < BigInt(at?.floor ?? '0')) return { revision, parts: [], next: null, reset: true };
+      if (many) return { revision, parts: [], next: null, reset: true };
       const parts: FactPart[] = [];
       // A bin is one of this site's, or another's.
       const told = changes.flatMap((c) => (c.kind === 'bin' ? [c, { kind: 'foreignBin' as const, ids: c.ids }] : [c]));

@@ -30,6 +30,9 @@ export async function up(knex: Knex): Promise<void> {
     INSERT INTO sign_in_limit DEFAULT VALUES;
     ALTER TABLE person_event DROP CONSTRAINT person_event_what_check, ADD CONSTRAINT person_event_what_check
       CHECK (what IN ('in', 'tried', 'shutOut', 'letIn', 'added', 'changed', 'locked', 'unlocked', 'ended', 'ownSecret', 'sites', 'over', 'limits'));
+    -- Transactions are numbered by the server that holds them: a backup that comes back begins another era, in which the numbers of before say nothing.
+    ALTER TABLE fact_floor ADD COLUMN era text NOT NULL DEFAULT substr(md5(random()::text), 1, 8);
+    ALTER TABLE stock_count ADD COLUMN seen bigint[] NOT NULL DEFAULT '{}';
     -- What only the owner of an index may do, done for the application.
     CREATE FUNCTION settle_index(which regclass) RETURNS bigint LANGUAGE sql SECURITY DEFINER SET search_path = pg_catalog AS 'SELECT gin_clean_pending_list(which)';
     REVOKE EXECUTE ON FUNCTION settle_index FROM PUBLIC;
@@ -41,6 +44,8 @@ export async function down(knex: Knex): Promise<void> {
   await knex.raw(`
     DROP INDEX shipment_by_moment, shipment_by_order, delivery_open, purchase_order_open, round_open, stock_count_open, customer_order_open_at_site;
     ALTER TABLE outbox DROP COLUMN xid;
+    ALTER TABLE fact_floor DROP COLUMN era;
+    ALTER TABLE stock_count DROP COLUMN seen;
     ALTER TABLE session DROP COLUMN number, DROP COLUMN since, DROP COLUMN seen, DROP COLUMN closed;
     DROP TABLE sign_in_limit;
     DELETE FROM person_event WHERE what IN ('over', 'limits');

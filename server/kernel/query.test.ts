@@ -1,0 +1,105 @@
+import { randomUUID } from 'node:crypto';
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { announce, query, runCommand, together, type Trx } from '#server/kernel';
+import { openHouse, type TestHouse } from '../testing/house.ts';
+
+let house: TestHouse;
+beforeAll(async () => {
+  house = await openHouse({ jobs: false });
+});
+afterAll(() => house.close());
+
+const note = (trx: Trx, name: string, value = '1'): Promise<{ value: string }[]> =>
+  query(trx, `INSERT INTO setting (name, value) VALUES (?, to_jsonb(?::text)) RETURNING value`, [name, value]);
+const noted = (like: string): Promise<{ name: string }[]> => house.rows(`SELECT name FROM setting WHERE name LIKE ? ORDER BY name`, [like]);
+const codeOf = (error: unknown): string => (error as { code?: string }).code ?? (error as Error).message;
+
+describe('statements that are asked for together', () => {
+  it('are done in their order, each seeing what those before it did', async () => {
+    const found = await house.db.transaction(async (trx) => {
+      const [, before, , after] = await together([
+        note(trx, 'in order 1'),
+        query<{ n: number }>(trx, `SELECT count(*) AS n FROM setting WHERE name LIKE ?`, ['in order %']),
+        note(trx, 'in order 2'),
+        query<{ n: number }>(trx, `SELECT count(*) AS n FROM setting WHERE name LIKE ?`, ['in order %']),
+      ]);
+      return [before[0]?.n, after[0]?.n];
+    });
+    expect(found).toEqual([1, 2]);
+  });
+
+  it('read, behind a lock, what whoever held it wrote', async () => {
+    const LOCK = `SELECT pg_advisory_xact_lock(?)`;
+    const first = await house.db.transaction();
+    await query(first, LOCK, [77]);
+    await note(first, 'behind a lock', 'old');
+    const second = house.db.transaction((trx) =>
+      together([query(trx, LOCK, [77]), query<{ value: string }>(trx, `SELECT value FROM setting WHERE name = ?`, ['behind a lock'])]),
+    );
+    // It waits: the first goes on to write.
+    while ((await house.rows<{ n: number }>(`SELECT count(*) AS n FROM pg_locks WHERE NOT granted AND objid = ?`, [77]))[0]?.n === 0);
+    await query(first, `UPDATE setting SET value = '"new"' WHERE name = ?`, ['behind a lock']);
+    await first.commit();
+    expect((await second)[1]).toEqual([{ value: 'new' }]);
+  });
+
+  it('throw what the first of them throws, when all have ended, and leave nothing', async () => {
+    const ended: string[] = [];
+    const slow = async (trx: Trx): Promise<void> => {
+      await query(trx, `SELECT 1 WHERE ? = 1`, [1]);
+      await query(trx, `SELECT 1 / ?::int`, [0]).catch(() => ended.push('slow'));
+      throw new Error('what stands first');
+    };
+    const failed = house.db.transaction(async (trx) => {
+      await note(trx, 'left behind');
+      await together([slow(trx), query(trx, `SELECT 'x'::int WHERE ? = 1`, [1]), note(trx, 'left behind 2')]);
+    });
+    expect(codeOf(await failed.catch((error: unknown) => error))).toBe('what stands first');
+    expect(ended).toEqual(['slow']);
+    // What failed only because another had failed is never what is said.
+    const other = house.db.transaction((trx) =>
+      together([note(trx, 'left behind 3'), query(trx, `SELECT 1 / ?::int`, [0]), note(trx, 'left behind 4')]),
+    );
+    expect(codeOf(await other.catch((error: unknown) => error))).toBe('22012');
+    expect(await noted('left behind%')).toEqual([]);
+  });
+
+  it('are refused by a transaction that has ended, and where values are missing', async () => {
+    const kept = await house.db.transaction((trx) => Promise.resolve({ trx }));
+    await expect(note(kept.trx, 'too late')).rejects.toThrow('The transaction has ended');
+    await expect(query(house.db, `SELECT ?::int + ?::int`, [1])).rejects.toThrow('2 places and 1 values');
+    expect(await query(house.db, `SELECT '{"a": 1}'::jsonb \\? 'a' AS has WHERE ? = 1`, [1])).toEqual([{ has: true }]);
+    expect(await noted('too late')).toEqual([]);
+  });
+});
+
+describe('a command', () => {
+  const stamp = { person: null, route: 'test', request: {}, site: null };
+
+  it('whose key stands without a reply is nobody’s: it is done', async () => {
+    const key = randomUUID();
+    await house.rows(`INSERT INTO command (key, route, request_hash) VALUES (?, 'test', '')`, [key]);
+    const work = (trx: Trx): Promise<string> => note(trx, 'taken over').then(() => 'done');
+    expect(await runCommand(house.db, { ...stamp, key }, work)).toEqual({ reply: 'done', repeated: false });
+    expect(await noted('taken over')).toHaveLength(1);
+  });
+
+  it('is done once, however many send it at once; one that breaks at its last statement leaves nothing, not even its key', async () => {
+    const key = randomUUID();
+    const work = (trx: Trx): Promise<string> => note(trx, `once ${randomUUID()}`).then(() => 'done');
+    const all = await Promise.all(Array.from({ length: 8 }, () => runCommand(house.db, { ...stamp, key }, work)));
+    expect(all.map((a) => a.reply)).toEqual(all.map(() => 'done'));
+    expect(all.filter((a) => !a.repeated)).toHaveLength(1);
+    expect(await noted('once %')).toHaveLength(1);
+
+    // A change that no column holds: the statement that goes with the commit fails.
+    const broken = randomUUID();
+    const fails = runCommand(house.db, { ...stamp, key: broken }, async (trx) => {
+      await note(trx, 'half');
+      announce(trx, 'stock', { text: '\u0000' });
+    });
+    await expect(fails).rejects.toThrow();
+    expect(await noted('half')).toEqual([]);
+    expect(await house.rows(`SELECT 1 FROM command WHERE key = ?`, [broken])).toEqual([]);
+  });
+});
