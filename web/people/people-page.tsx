@@ -236,7 +236,12 @@ function Sessions({ person, onEndAll }: { person: Person; onEndAll: () => void }
           <li key={s.number} className="flex items-center gap-2 border-b border-line py-1 text-sm">
             <span className="min-w-0 flex-1">
               <span className="font-semibold">{s.device || 'a device'}</span>, by {s.by}
-              {s.isOwn && <Tag>this one</Tag>}
+              {s.isOwn && (
+                <>
+                  {' '}
+                  <Tag>this one</Tag>
+                </>
+              )}
               <span className="block text-soft">
                 since {clock(s.since)}, used {ago(s.seen) === 'now' ? 'just now' : `${ago(s.seen)} ago`}
               </span>
