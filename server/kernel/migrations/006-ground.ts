@@ -11,6 +11,8 @@ export async function up(knex: Knex): Promise<void> {
     ALTER TABLE file ALTER COLUMN bytes SET STORAGE EXTERNAL;
     -- What is looked at all day reads what is open, never what is done: as the years go by it stays as it is.
     CREATE INDEX shipment_by_moment ON shipment (at);
+    -- Since when an item lies where it is put away from: one look, however often it came there in all the years.
+    CREATE INDEX movement_of_item_into ON movement (item_id, to_bin, id);
     CREATE INDEX shipment_by_order ON shipment (order_id);
     CREATE INDEX delivery_open ON delivery (site_id, touched) WHERE state IN ('scanning', 'review');
     CREATE INDEX purchase_order_open ON purchase_order (site_id, due) WHERE state = 'open';
@@ -42,7 +44,7 @@ export async function up(knex: Knex): Promise<void> {
 /** Undone only in tests: what was added is told again by the next start. */
 export async function down(knex: Knex): Promise<void> {
   await knex.raw(`
-    DROP INDEX shipment_by_moment, shipment_by_order, delivery_open, purchase_order_open, round_open, stock_count_open, customer_order_open_at_site;
+    DROP INDEX movement_of_item_into, shipment_by_moment, shipment_by_order, delivery_open, purchase_order_open, round_open, stock_count_open, customer_order_open_at_site;
     ALTER TABLE outbox DROP COLUMN xid;
     ALTER TABLE fact_floor DROP COLUMN era;
     ALTER TABLE stock_count DROP COLUMN seen;
