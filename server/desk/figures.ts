@@ -1,5 +1,5 @@
 import type { ReplyOf, Routes } from '#contract';
-import type { Change, Db, Topic } from '#server/kernel';
+import { poolOf, type Change, type Db, type Topic } from '#server/kernel';
 import { readHome } from './home.ts';
 import { readRow } from './row.ts';
 
@@ -115,7 +115,9 @@ export type Desk = { readonly row: Figures<ReplyOf<Routes['desk.row']>>; readonl
 const desks = new WeakMap<Db, Desk>();
 
 /** The row and home of every site, as this process reckons them. */
-export function deskOf(db: Db): Desk {
+export function deskOf(asked: Db): Desk {
+  // Reckoned for everybody, also where the one who asked has gone.
+  const db = poolOf(asked);
   const known = desks.get(db);
   if (known) return known;
   const made = {

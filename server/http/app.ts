@@ -13,6 +13,7 @@ import { BYTE_ROUTES, ROUTES, type ByteRoute, type ByteRouteName, type Problem, 
 import { isAllowed } from '#core/people';
 import {
   faultOfDatabase,
+  readingOf,
   refuse,
   Refusal,
   runCommand,
@@ -140,7 +141,11 @@ function mount(app: express.Router, house: House, name: RouteName, spec: RouteSp
   const handle = async (req: Request, res: Response): Promise<void> => {
     const asked = checked(req, spec);
     if (spec.method === 'GET') {
-      res.set('Cache-Control', 'no-store').json(await handler(house.db, asked, req));
+      // They may have gone while it was looked up who they are.
+      if (res.closed) return;
+      const reading = readingOf(house.db);
+      res.on('close', () => !res.writableFinished && reading.leave());
+      res.set('Cache-Control', 'no-store').json(await handler(reading.db, asked, req));
       return;
     }
     refuseOtherOrigins(req);
@@ -256,6 +261,8 @@ function serveWeb(app: Express, folder: string): void {
 function answerRefusal(): ErrorRequestHandler {
   return (error: unknown, req, res, next) => {
     if (res.headersSent) return next(error);
+    // Whoever asked has gone: nobody hears the answer, and that it was broken off is no fault.
+    if (res.closed) return;
     const refusal = domainErrorOf(error, String(req.id));
     if (statusOf(refusal) === 500) req.log.error({ err: error, code: refusal.code }, 'fault');
     else if (statusOf(refusal) > 500) req.log.warn({ why: (error as Error).message, code: refusal.code }, 'not now');

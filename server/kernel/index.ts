@@ -25,7 +25,7 @@ export { announce, Outbox, takeChanges, type Change, type ChangeFacts, type Topi
 export { retrying, runCommand, runInternal, writeChanges } from './command.ts';
 export { makeDocument, type DocumentKind } from './document.ts';
 export type { House, Asked, Reader, Commander, Plain, RoomHandlers, HandlerOf } from './context.ts';
-export { query, together } from './query.ts';
+export { NobodyWaits, poolOf, query, readingOf, together } from './query.ts';
 export { asQty, dbQty } from './columns.ts';
 export { keysetOf, keysetText } from './keyset.ts';
 export { cancelJob, requeueJob, startJob, runJobs, type JobContext, type JobWork, type RowVerdict } from './jobs.ts';

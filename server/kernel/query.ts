@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import type { Writable } from 'node:stream';
-import type pg from 'pg';
+import pg from 'pg';
 import type { Db, Trx } from './database.ts';
 
 /** How many texts are prepared: each connection keeps its plans of them. The house has some hundreds of texts; what a search puts together
@@ -23,7 +23,7 @@ function statementOf(text: string): Statement {
 }
 
 /** A connection of the driver, and the line to the database below it. */
-type Sender = pg.Client & { readonly connection: { readonly stream: Writable } };
+type Sender = pg.Client & { readonly processID: number; readonly secretKey: number; readonly connection: { readonly stream: Writable } };
 const senders = new WeakMap<object, Sender>();
 
 type Pool = { acquireConnection(): Promise<Sender>; releaseConnection(sender: Sender): Promise<void> };
@@ -34,6 +34,51 @@ async function senderOf(trx: Trx): Promise<Sender> {
   senders.set(trx, sender);
   return sender;
 }
+
+// What is used of the driver's bare connection, of which it tells no types.
+type Canceller = {
+  on(event: 'connect' | 'end' | 'error', listener: () => void): void;
+  connect(portOrPath: number | string, host?: string): void;
+  cancel(processID: number, secretKey: number): void;
+};
+/** What one request reads: the connections on which its statements are under way. */
+type Reading = { readonly pool: Db; readonly senders: Set<Sender>; isLeft: boolean; broken: Promise<unknown> };
+const readings = new WeakMap<object, Reading>();
+
+/** Nobody waits any more for what is read. */
+export class NobodyWaits extends Error {}
+
+/** The pool, as one request reads by it. `leave`: nobody waits for the answer any more; what is under way is broken off, and nothing more is begun
+ *  (`NobodyWaits`). For reads alone: what a command does is done to its end. */
+export function readingOf(pool: Db): { readonly db: Db; leave(): void } {
+  const db = Object.create(pool) as Db;
+  const reading: Reading = { pool, senders: new Set(), isLeft: false, broken: Promise.resolve() };
+  readings.set(db, reading);
+  return {
+    db,
+    leave: () => {
+      reading.isLeft = true;
+      reading.broken = Promise.all([...reading.senders].map(breakOff));
+    },
+  };
+}
+
+// By a connection of its own: where reads hold all of the pool's, none of those would be free to break one off.
+// Source: PostgreSQL's documentation, "Frontend/Backend Protocol", Canceling Requests in Progress.
+function breakOff(sender: Sender): Promise<void> {
+  return new Promise((resolve) => {
+    const line = new pg.Connection() as unknown as Canceller;
+    line.on('connect', () => line.cancel(sender.processID, sender.secretKey));
+    // The server closes it when it has done so.
+    line.on('end', resolve);
+    line.on('error', resolve);
+    if (sender.host.startsWith('/')) line.connect(`${sender.host}/.s.PGSQL.${sender.port}`);
+    else line.connect(sender.port, sender.host);
+  });
+}
+
+/** The pool behind what a request reads by: what is reckoned for all belongs to no request. */
+export const poolOf = (db: Db): Db => readings.get(db)?.pool ?? db;
 
 /** Runs one statement with bound values and returns its rows. The caller names the shape of a row: it is the store that knows its SQL.
  *  The statement is prepared: planning costs more than running where one command judges many facts at once.
@@ -47,10 +92,16 @@ export async function query<Row>(db: Pick<Db, 'raw'>, text: string, values: read
   const trx = db as Trx;
   if (!trx.isTransaction) {
     const pool = trx.client as Pool;
+    const reading = readings.get(db);
     const sender = await pool.acquireConnection();
     try {
+      if (reading?.isLeft) throw new NobodyWaits();
+      reading?.senders.add(sender);
       return await send<Row>(sender, statement, values);
     } finally {
+      reading?.senders.delete(sender);
+      // Whoever has the connection next is not to be broken off in the place of this.
+      await reading?.broken;
       await pool.releaseConnection(sender);
     }
   }
