@@ -131,6 +131,7 @@ async function keepHouse(): Promise<void> {
     await runInternal(db, (trx) => trimAllPromises(trx));
     outbox.nudge();
     await forgetOldChanges(db);
+    await query(db, `DELETE FROM session WHERE expire < now()`);
     await query(db, `DELETE FROM outbox WHERE at < now() - interval '1 hour'`);
     await query(db, `DELETE FROM command WHERE at < now() - interval '14 days'`);
     // Sheets that were imported, or never were; what hangs on an item stays.

@@ -29,7 +29,7 @@ export function peopleSentence(e: PeopleError): string {
     case 'people.signInFirst':
       return 'Sign in first. What you scanned is kept on this device.';
     case 'people.away':
-      return `Nobody was at this desk for ${e.minutes} minutes, so it closed. Sign in again; what you typed is still here.`;
+      return `Nobody was at this desk for ${e.minutes} minutes, so it closed. Sign in again to go on where you were.`;
     case 'people.shiftOver':
       return `This sign-in has lasted ${e.hours} hours, as long as a shift. Sign in again; what you scanned is kept on this device.`;
     case 'people.noSuchSession':

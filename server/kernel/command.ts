@@ -41,7 +41,7 @@ export async function runCommand<T>(db: Db, stamp: CommandStamp, work: (trx: Trx
           trx,
           `WITH told AS (INSERT INTO outbox (topic, facts) SELECT t, f::jsonb FROM unnest(?::text[], ?::text[]) AS x(t, f))
            UPDATE command SET reply = ? WHERE key = ?`,
-          [changes.map((c) => c.topic), changes.map((c) => JSON.stringify(c.facts)), JSON.stringify(reply), stamp.key],
+          [changes.map((c) => c.topic), changes.map((c) => JSON.stringify(c.facts)), JSON.stringify(reply ?? null), stamp.key],
         ),
       };
     }),

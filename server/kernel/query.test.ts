@@ -84,6 +84,14 @@ describe('a command', () => {
     expect(await noted('taken over')).toHaveLength(1);
   });
 
+  it('that answers nothing has been done all the same', async () => {
+    const key = randomUUID();
+    const work = (trx: Trx): Promise<undefined> => note(trx, `silent ${randomUUID()}`).then(() => undefined);
+    await runCommand(house.db, { ...stamp, key }, work);
+    expect(await runCommand(house.db, { ...stamp, key }, work)).toMatchObject({ repeated: true });
+    expect(await noted('silent %')).toHaveLength(1);
+  });
+
   it('is done once, however many send it at once; one that breaks at its last statement leaves nothing, not even its key', async () => {
     const key = randomUUID();
     const work = (trx: Trx): Promise<string> => note(trx, `once ${randomUUID()}`).then(() => 'done');

@@ -63,7 +63,7 @@ class Sessions extends connectPgSimple(session) {
   private readonly db: Db;
 
   constructor(db: Db, pool: pg.Pool) {
-    super({ pool, tableName: 'session', disableTouch: true, pruneSessionInterval: 15 * 60 });
+    super({ pool, tableName: 'session', disableTouch: true, pruneSessionInterval: false });
     this.db = db;
   }
 
