@@ -429,6 +429,7 @@ test('L4 a desk with nobody at it closes over what was typed; its author comes b
   await expect(desk.getByLabel('Search items to order')).toHaveValue('');
 
   // The lead sees where everybody is signed in, ends one of them, and sets the limits.
+  await house.rows(`DELETE FROM session WHERE sess->>'person' = (SELECT id::text FROM person WHERE name = $1)`, ['Tobin Sallow']);
   const hand = await house.handheld(browser, 'Tobin Sallow');
   await desk.goto('/people');
   await desk.getByRole('button', { name: 'Tobin Sallow' }).click();
