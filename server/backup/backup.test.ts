@@ -6,8 +6,8 @@ import pg from 'pg';
 import { backUp, bringBack, figuresOf, readHead, type Head } from '#server/backup';
 import { openDatabase, query } from '#server/kernel';
 import { runAudit } from '#server/stock';
-import { selectMovedSince } from '../counting/store.ts';
-import { readFacts } from '../hands/facts.ts';
+import { selectMovedSince } from '#server/counting';
+import { readFacts } from '#server/hands';
 import { openHouse, type TestHouse } from '../testing/house.ts';
 
 const folder = mkdtempSync(path.join(tmpdir(), 'dock-row-backup-'));

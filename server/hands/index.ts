@@ -1,4 +1,4 @@
 export { handsHandlers } from './routes.ts';
-export { forgetOldChanges } from './facts.ts';
+export { forgetOldChanges, readFacts } from './facts.ts';
 export { clashesOut } from './clash-words.ts';
 export { selectClashes } from './store.ts';
