@@ -2,6 +2,7 @@ import type { RequestHandler } from 'express';
 import type { Me, Site } from '#contract/people';
 import { WORKING_AT } from '#contract/people';
 import { query, refuse, type Db, type DomainError } from '#server/kernel';
+import { SITES } from './store.ts';
 import { askerOf, closeOver, type Asker } from './sessions.ts';
 
 declare module 'express-serve-static-core' {
@@ -14,8 +15,7 @@ declare module 'express-serve-static-core' {
 }
 
 const PERSON = `SELECT p.id, p.name, p.role, p.site_id AS home,
-    coalesce((SELECT json_agg(json_build_object('id', s.id, 'code', s.code, 'name', s.name, 'timeZone', s.time_zone) ORDER BY s.id)
-      FROM person_site x JOIN site s ON s.id = x.site_id WHERE x.person_id = p.id), '[]') AS sites
+    ${SITES}
   FROM person p WHERE p.active`;
 type Person = NonNullable<Asker['person']>;
 

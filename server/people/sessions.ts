@@ -6,7 +6,7 @@ import type pg from 'pg';
 import type { Me, Site } from '#contract/people';
 import { announce, query, refuse, type Db, type Trx } from '#server/kernel';
 import { noteEvent } from './staff.ts';
-import { OVER } from './store.ts';
+import { OVER, SITES } from './store.ts';
 
 declare module 'express-session' {
   interface SessionData {
@@ -33,8 +33,7 @@ const LONGEST_HOURS = 24;
 const STALE = `interval '30 seconds'`;
 const ASKER = `SELECT s.sess, s.seen < now() - ${STALE} AS "isStale", ${OVER} AS over, s.closed IS NOT NULL AS "isClosed", l.desk_idle_minutes AS idle, l.shift_hours AS shift,
     p.id, p.name, p.role, p.site_id AS home,
-    coalesce((SELECT json_agg(json_build_object('id', x.id, 'code', x.code, 'name', x.name, 'timeZone', x.time_zone) ORDER BY x.id)
-      FROM person_site w JOIN site x ON x.id = w.site_id WHERE w.person_id = p.id), '[]') AS sites
+    ${SITES}
   FROM session s CROSS JOIN sign_in_limit l LEFT JOIN person p ON p.id = (s.sess->>'person')::int AND p.active
   WHERE s.sid = ? AND s.expire >= now()`;
 

@@ -6,6 +6,10 @@ export const OVER = `CASE WHEN s.closed IS NOT NULL THEN s.closed
     WHEN s.sess->>'by' = 'badge' THEN CASE WHEN s.since <= now() - make_interval(hours => l.shift_hours) THEN 'shift' END
     WHEN s.seen <= now() - make_interval(mins => l.desk_idle_minutes) THEN 'idle' END`;
 
+/** Where a person (`p`) works. */
+export const SITES = `coalesce((SELECT json_agg(json_build_object('id', x.id, 'code', x.code, 'name', x.name, 'timeZone', x.time_zone) ORDER BY x.id)
+      FROM person_site w JOIN site x ON x.id = w.site_id WHERE w.person_id = p.id), '[]') AS sites`;
+
 type SecretRow = { id: number; password_hash: string | null; pin_hash: string | null };
 const SECRETS = 'SELECT id, password_hash, pin_hash FROM person WHERE active';
 
