@@ -411,8 +411,13 @@ test('L4 a desk with nobody at it closes over what was typed; its author comes b
       `UPDATE session SET seen = now() - interval '31 minutes' WHERE sess->>'person' = (SELECT id::text FROM person WHERE name = $1)`,
       ['Odile Wrack'],
     );
+  // With a dialog open over it, too: the door is in front of everything, and takes the keys.
+  await desk.getByRole('heading').first().click();
+  await desk.keyboard.press('?');
+  await expect(desk.getByRole('dialog').getByRole('heading')).toBeVisible();
   await idle();
   await desk.evaluate(() => window.dispatchEvent(new Event('dockrow:signedOut')));
+  await expect(desk.getByRole('dialog').getByRole('heading')).toBeHidden();
   await expect(desk.getByText('Nobody was at this desk for 30 minutes')).toBeVisible();
   await expect(desk.getByLabel('Search items to order')).toBeHidden();
   await expect(desk.getByLabel('Name', { exact: true })).toHaveValue('Odile Wrack');

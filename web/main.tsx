@@ -1,5 +1,5 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import { lazy, StrictMode, Suspense, useEffect, useMemo, useRef } from 'react';
+import { Activity, lazy, StrictMode, Suspense, useEffect, useMemo, useRef } from 'react';
 import { createRoot } from 'react-dom/client';
 import { createBrowserRouter, Navigate, Route, RouterProvider, Routes, useLocation, useRouteError } from 'react-router';
 import { Toaster } from 'sonner';
@@ -54,7 +54,7 @@ function House() {
   useChanges(isIn, !/^\/h(\/|$)/.test(pathname));
   // Without a connection a handheld or a bench is whoever's it was: what they do is kept under their name.
   const kept = /^\/(h|bench)(\/|$)/.test(pathname) && !data && (failureReason ?? error) instanceof Unreached ? theFloor().get().me : null;
-  // A desk that was closed because nobody was at it stays as it is behind the door: what was typed is there for whoever typed it.
+  // A desk that was closed because nobody was at it stays as it is behind the door, deaf and unseen: what was typed is there for whoever typed it.
   const last = useRef<{ me: Me | null; closed: string | null }>({ me: null, closed: null });
   if (data?.me) last.current = { me: data.me, closed: null };
   // Once closed it is so until somebody signs in, also while the session that told why is given up for theirs.
@@ -69,7 +69,7 @@ function House() {
     <>
       {!me && <Door closed={last.current.closed} name={behind?.name ?? ''} />}
       {behind && (
-        <div key={behind.id} className={me ? 'contents' : 'hidden'} inert={!me}>
+        <Activity key={behind.id} mode={me ? 'visible' : 'hidden'}>
           <Suspense fallback={<p className="p-6 text-soft">One moment …</p>}>
             <WhoIsHere value={here}>
               <Routes>
@@ -78,7 +78,7 @@ function House() {
               </Routes>
             </WhoIsHere>
           </Suspense>
-        </div>
+        </Activity>
       )}
     </>
   );
