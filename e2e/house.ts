@@ -25,6 +25,8 @@ export type House = {
   kill(): Promise<void>;
   /** Starts it again, where it was. */
   start(): Promise<void>;
+  /** Says what each open screen shows: where a test fails only now and then, that is all there is to go by. */
+  tell(): Promise<void>;
   /** Closes every screen that was opened; pages left open go on reading and slow the next test down. */
   leave(): Promise<void>;
   close(): Promise<void>;
@@ -114,6 +116,10 @@ export async function openHouse({
     start: async () => {
       server = await run();
     },
+    tell: async () => {
+      for (const page of open.flatMap((context) => context.pages()))
+        process.stdout.write(`${page.url()}\n${await page.locator('body').innerText({ timeout: 2000 }).catch(String)}\n`);
+    },
     leave,
     close: async () => {
       await leave();
@@ -133,7 +139,10 @@ export function houseForTests({ made, ...how }: Parameters<typeof openHouse>[0] 
     Object.assign(house, await openHouse(how));
     await made?.(house);
   });
-  test.afterEach(() => house.leave());
+  test.afterEach(async ({}, { status, expectedStatus }) => {
+    if (status !== expectedStatus) await house.tell();
+    await house.leave();
+  });
   test.afterAll(async () => {
     const db = openDatabase(house.databaseUrl, { poolSize: 2 });
     const { faults } = await runAudit(db);
