@@ -105,6 +105,8 @@ test('one whole day: in at one door, onto shelves, out at another, and every pie
 
   await test.step('I2 the hand puts away what came, by scan', async () => {
     await hand.getByRole('link', { name: /Put away/ }).click();
+    // What was posted at the desk is told to the handheld a moment later.
+    await expect(hand.getByRole('list', { name: 'What lies here' })).toContainText('SER-E2E-2');
     for (const [code, amount] of [
       [plain.barcode, '5'],
       [dated.barcode, '2'],

@@ -229,6 +229,20 @@ test('I1 I2 goods moved and put away without a connection; a colleague signs in 
   );
   expect(moved).toMatchObject([{ name: 'Tobin Sallow', outcome: 'done', n: 39 }]);
   expect(moved[0]?.carried).toBeGreaterThan(30);
+  // What the colleague does there herself is hers, and is believed as well.
+  await hand.getByRole('link', { name: /Move goods/ }).click();
+  await scanFor(hand, g?.address ?? '', `From ${g?.address}`);
+  await scanFor(hand, g?.barcode ?? '', `1 ${g?.code}`);
+  await scanFor(hand, 'QUARANTINE', 'Scan it again if it goes there');
+  await scanFor(hand, 'QUARANTINE', `1 ${g?.code} is in QUARANTINE`);
+  await hand.getByRole('button', { name: 'Undo' }).click();
+  await expect(hand.getByRole('status')).toContainText('Undone');
+  await expect(toSend(hand)).toBeHidden({ timeout: 40_000 });
+  expect(
+    await house.rows(
+      `SELECT a.outcome, count(*)::int AS n FROM hand_act a JOIN person p ON p.id = a.person_id WHERE a.kind LIKE 'move.%' AND p.name = 'Ines Farrow' GROUP BY 1`,
+    ),
+  ).toEqual([{ outcome: 'done', n: 2 }]);
   expect(await house.rows(`SELECT qty::int AS qty FROM stock_fact WHERE item_id = $1 AND address = $2`, [g?.id, g?.address])).toEqual([
     { qty: g?.qty },
   ]);

@@ -175,6 +175,7 @@ export const peopleRoutes = routesOf({
           number: z.number(),
           by: z.enum(['password', 'badge']).describe('A session by password is the desk’s, one by badge a handheld’s'),
           device: z.string(),
+          handheld: z.string().nullable().describe('The name that this handheld was given'),
           since: moment,
           seen: moment.describe('When somebody was at it last'),
           isOwn: z.boolean().describe('The session that asks'),

@@ -1,5 +1,6 @@
 import { announce, query, refuse, type Db, type RoomHandlers } from '#server/kernel';
 import { selectToday } from '#server/places';
+import { noteHandheld } from '#server/people';
 import { clashesOut } from './clash-words.ts';
 import { findDevice, greetDevice, hearDevice } from './device.ts';
 import { readFacts } from './facts.ts';
@@ -11,6 +12,7 @@ export const handsHandlers: RoomHandlers<'hands'> = {
   'hands.device': async (house, { me, body }, req, res) => {
     if (!me) return refuse({ code: 'people.signInFirst' });
     const device = await greetDevice(house.db, req, res, { person: me.id, site: me.site.id, name: body.name });
+    await noteHandheld(house.db, req.sessionID, device.id);
     return { device: device.id, name: device.name };
   },
   'hands.devices': async (db, { me }) => ({

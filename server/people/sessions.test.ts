@@ -123,6 +123,10 @@ describe('L4 sessions one by one', () => {
       ['password', 'another program', false],
     ]);
     expect(JSON.stringify(listed)).not.toContain(sidOf(hand));
+    // A handheld is known by the name that it was given.
+    const named = await hand.ask('hands.device', { body: { name: 'Blue one' } });
+    expect(named.status).toBe(200);
+    expect((await lead.ask('people.sessions', { params })).reply.sessions.map((s) => s.handheld)).toEqual(['Blue one', null]);
     const stream = await hand.raw('/api/events');
     const reader = stream.body?.getReader();
     const number = listed[0]?.number ?? 0;

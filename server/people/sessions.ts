@@ -15,6 +15,8 @@ declare module 'express-session' {
     by: 'password' | 'badge';
     /** What they came in on, in a person's words. */
     device: string;
+    /** The handheld that it proved to be, by the id of that device. */
+    handheld?: string;
   }
 }
 
@@ -118,6 +120,11 @@ export async function noteSeen(db: Db, sid: string): Promise<void> {
   await query(db, `UPDATE session SET seen = now() WHERE sid = ? AND seen < now() - ${STALE}`, [sid]);
 }
 
+/** Notes which handheld a session is on. A session that has ended meanwhile stays ended. */
+export async function noteHandheld(db: Db, sid: string, device: string): Promise<void> {
+  await query(db, `UPDATE session SET sess = (sess::jsonb || jsonb_build_object('handheld', ?::text))::json WHERE sid = ?`, [device, sid]);
+}
+
 /** Which of these sessions may still be used, and at which sites. */
 export async function selectUsable(db: Db, sids: readonly string[]): Promise<ReadonlyMap<string, readonly number[]>> {
   const rows = await query<{ sid: string; sites: number[] }>(
@@ -130,14 +137,24 @@ export async function selectUsable(db: Db, sids: readonly string[]): Promise<Rea
   return new Map(rows.map((r) => [r.sid, r.sites]));
 }
 
-export type SessionRow = { number: number; by: 'password' | 'badge'; device: string; since: Date; seen: Date; isOwn: boolean };
+export type SessionRow = {
+  number: number;
+  by: 'password' | 'badge';
+  device: string;
+  /** The name that a handheld was given; null for a desk. */
+  handheld: string | null;
+  since: Date;
+  seen: Date;
+  isOwn: boolean;
+};
 
 /** The open sessions of a person, the latest first. `own` is the session that asks. */
 export async function selectSessions(db: Db, person: number, own: string): Promise<SessionRow[]> {
   return query<SessionRow>(
     db,
-    `SELECT s.number, coalesce(s.sess->>'by', 'password') AS by, coalesce(s.sess->>'device', '') AS device, s.since, s.seen, s.sid = ? AS "isOwn"
-     FROM session s CROSS JOIN sign_in_limit l WHERE s.sess->>'person' = ? AND s.expire > now() AND ${OVER} IS NULL ORDER BY s.seen DESC, s.number DESC`,
+    `SELECT s.number, coalesce(s.sess->>'by', 'password') AS by, coalesce(s.sess->>'device', '') AS device, h.name AS handheld, s.since, s.seen, s.sid = ? AS "isOwn"
+     FROM session s CROSS JOIN sign_in_limit l LEFT JOIN device h ON h.id = (s.sess->>'handheld')::uuid
+     WHERE s.sess->>'person' = ? AND s.expire > now() AND ${OVER} IS NULL ORDER BY s.seen DESC, s.number DESC`,
     [own, String(person)],
   );
 }
@@ -147,7 +164,7 @@ export async function selectSessions(db: Db, person: number, own: string): Promi
 export async function endSession(trx: Trx, person: number, number: number, by: number): Promise<void> {
   const [gone] = await query<{ device: string }>(
     trx,
-    `DELETE FROM session WHERE number = ? AND sess->>'person' = ? RETURNING coalesce(sess->>'device', '') AS device`,
+    `DELETE FROM session WHERE number = ? AND sess->>'person' = ? RETURNING coalesce((SELECT name FROM device WHERE id = (sess->>'handheld')::uuid), sess->>'device', '') AS device`,
     [number, String(person)],
   );
   if (!gone) return refuse({ code: 'people.noSuchSession' });

@@ -6,18 +6,27 @@ beforeEach(() => void jest.useFakeTimers());
 afterEach(() => void jest.useRealTimers());
 
 /** A floor that only counts how often it was asked to take along; `away`: nobody answers. */
-function counted(): { floor: Floor; taken: number[]; says: { away: boolean } } {
+function counted(): { floor: Floor; taken: number[]; done: string[]; says: { away: boolean } } {
   const taken: number[] = [];
+  const done: string[] = [];
   const says = { away: false };
   const floor = {
     get: () => ({ me: {}, waiting: 0, device: 'd' }),
-    tell: () => Promise.resolve(0),
+    greet: () => {
+      done.push('greet');
+      return says.away ? Promise.reject(new Error('away')) : Promise.resolve();
+    },
+    tell: () => {
+      done.push('tell');
+      return Promise.resolve(0);
+    },
     take: () => {
+      done.push('take');
       taken.push(Date.now());
       return says.away ? Promise.reject(new Error('away')) : Promise.resolve();
     },
   } as unknown as Floor;
-  return { floor, taken, says };
+  return { floor, taken, done, says };
 }
 
 describe('C18 the courier', () => {
@@ -57,6 +66,29 @@ describe('C18 the courier', () => {
     courier.stop();
     await jest.advanceTimersByTimeAsync(120_000);
     expect(taken).toHaveLength(3);
+  });
+  it('says who works here before it tells anything, to each that begins; no other tab does', async () => {
+    const { floor, done, says } = counted();
+    says.away = true;
+    const courier = new Courier(floor, { alone: true });
+    courier.poke(0);
+    await jest.advanceTimersByTimeAsync(1);
+    expect(done).toEqual(['greet']);
+    says.away = false;
+    courier.poke(0);
+    await jest.advanceTimersByTimeAsync(1);
+    courier.poke(0);
+    await jest.advanceTimersByTimeAsync(1);
+    expect(done).toEqual(['greet', 'greet', 'tell', 'take', 'tell', 'take']);
+    courier.stop();
+    done.length = 0;
+    for (const alone of [true, false]) {
+      const next = new Courier(floor, { alone });
+      next.poke(0);
+      await jest.advanceTimersByTimeAsync(1);
+      next.stop();
+    }
+    expect(done).toEqual(['greet', 'tell', 'take', 'take']);
   });
   it('looks again by itself', async () => {
     const { floor, taken } = counted();

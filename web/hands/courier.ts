@@ -18,6 +18,7 @@ export class Courier {
   private again = false;
   private failures = 0;
   private stopped = false;
+  private greeted = false;
 
   /** `alone`: no other tab of the device tells; only then does this one. `onRun` is called after each run that changed something. */
   constructor(floor: Floor, { alone, onRun = () => undefined }: { alone: boolean; onRun?: () => void }) {
@@ -77,15 +78,21 @@ export class Courier {
     const { me } = this.floor.get();
     if (!me) return;
     if (this.alone) {
-      if (this.floor.get().device === null) await this.floor.greet();
+      if (!this.greeted) await this.greet();
       try {
         while ((await this.floor.tell()) > 0) this.onRun();
       } catch (error) {
         if (!(error instanceof LineError && error.fault.kind === 'unknownDevice')) throw error;
-        await this.floor.greet();
+        await this.greet();
         await this.floor.tell();
       }
     }
     await this.floor.take(this.alone);
+  }
+
+  // Each time that somebody begins to work: the server believes of a device only what those did who signed in on it.
+  private async greet(): Promise<void> {
+    await this.floor.greet();
+    this.greeted = true;
   }
 }

@@ -235,7 +235,8 @@ function Sessions({ person, onEndAll }: { person: Person; onEndAll: () => void }
         {data?.sessions.map((s) => (
           <li key={s.number} className="flex items-center gap-2 border-b border-line py-1 text-sm">
             <span className="min-w-0 flex-1">
-              <span className="font-semibold">{s.device || 'a device'}</span>, by {s.by}
+              <span className="font-semibold">{s.handheld ?? (s.device || 'a device')}</span>
+              {s.handheld && `, ${s.device}`}, by {s.by}
               {s.isOwn && (
                 <>
                   {' '}
