@@ -18,33 +18,55 @@ const isRetryable = (error: unknown): boolean => ['40P01', '40001'].includes((er
 /** Does a command once, however often it is sent.
  *  The key, a hash of the request and the reply are written in the transaction of the work itself. A second sending waits for the first
  *  and gets its reply; a refusal rolls the key back with everything else, so that the same key may be tried again.
+ *  The work is begun before it is known whether the key is new, so that its first statements go in the packet of the claim: it may touch nothing but
+ *  its transaction. What a second sending began is rolled back, whatever it came to.
  *  Errors: `request.keyReused` where the key came with another request. A deadlock or serialisation failure is tried again. */
 export async function runCommand<T>(db: Db, stamp: CommandStamp, work: (trx: Trx) => Promise<T>): Promise<{ reply: T; repeated: boolean }> {
   const hash = createHash('sha256')
     .update(JSON.stringify([stamp.route, stamp.person, stamp.request]))
     .digest('base64');
-  return retrying(() =>
-    inOnePacketWithCommit<{ reply: T; repeated: boolean }>(db, async (trx) => {
-      const claimed = await query(trx, CLAIM, [stamp.key, stamp.person, stamp.route, hash]);
-      if (claimed.length === 0) {
-        const [earlier] = await query<{ request_hash: string; reply: T }>(trx, `SELECT request_hash, reply FROM command WHERE key = ?`, [
-          stamp.key,
-        ]);
-        if (!earlier || earlier.request_hash !== hash) refuse({ code: 'request.keyReused' });
-        return { result: { reply: earlier.reply, repeated: true } };
-      }
-      const reply = await work(trx);
-      const changes = takeChanges(trx, stamp.site);
-      return {
-        result: { reply, repeated: false },
-        last: query(
-          trx,
-          `WITH told AS (INSERT INTO outbox (topic, facts) SELECT t, f::jsonb FROM unnest(?::text[], ?::text[]) AS x(t, f))
-           UPDATE command SET reply = ? WHERE key = ?`,
-          [changes.map((c) => c.topic), changes.map((c) => JSON.stringify(c.facts)), JSON.stringify(reply ?? null), stamp.key],
-        ),
-      };
-    }),
+  return retrying(async () => {
+    const trx = await db.transaction(undefined, TOGETHER as never);
+    try {
+      const claiming = query(trx, CLAIM, [stamp.key, stamp.person, stamp.route, hash]);
+      const [claimed, worked] = await Promise.allSettled([claiming.then((rows) => isOurs(trx, rows)), begun(trx, work)]);
+      if (claimed.status === 'rejected') throw claimed.reason;
+      if (!claimed.value) return { reply: await earlierReply<T>(db, stamp.key, hash), repeated: true };
+      if (worked.status === 'rejected') throw worked.reason;
+      // Where the last statement fails, PostgreSQL rolls back instead of committing.
+      await together([writeReply(trx, stamp, worked.value), trx.commit()]);
+      return { reply: worked.value, repeated: false };
+    } catch (error) {
+      // Where the connection is gone there is nothing left to roll back.
+      if (!trx.isCompleted()) await trx.rollback().catch(() => undefined);
+      throw error;
+    }
+  });
+}
+
+// What it throws before it asks for anything is said when it is known whose the key is, like all that it throws.
+const begun = async <T>(trx: Trx, work: (trx: Trx) => Promise<T>): Promise<T> => work(trx);
+
+// A key that is another's: what the work has begun goes back at once, and what it asks for from now on is refused.
+async function isOurs(trx: Trx, claimed: readonly unknown[]): Promise<boolean> {
+  if (claimed.length > 0) return true;
+  await trx.rollback();
+  return false;
+}
+
+async function earlierReply<T>(db: Db, key: string, hash: string): Promise<T> {
+  const [earlier] = await query<{ request_hash: string; reply: T }>(db, `SELECT request_hash, reply FROM command WHERE key = ?`, [key]);
+  if (!earlier || earlier.request_hash !== hash) return refuse({ code: 'request.keyReused' });
+  return earlier.reply;
+}
+
+function writeReply(trx: Trx, stamp: CommandStamp, reply: unknown): Promise<unknown> {
+  const changes = takeChanges(trx, stamp.site);
+  return query(
+    trx,
+    `WITH told AS (INSERT INTO outbox (topic, facts) SELECT t, f::jsonb FROM unnest(?::text[], ?::text[]) AS x(t, f))
+     UPDATE command SET reply = ? WHERE key = ?`,
+    [changes.map((c) => c.topic), changes.map((c) => JSON.stringify(c.facts)), JSON.stringify(reply ?? null), stamp.key],
   );
 }
 
@@ -52,23 +74,6 @@ export async function runCommand<T>(db: Db, stamp: CommandStamp, work: (trx: Trx
 // found by key, one plan is as good as another, and making one takes longer than the asking.
 const CLAIM = `INSERT INTO command (key, person_id, route, request_hash) VALUES (?, ?, ?, ?)
   ON CONFLICT (key) DO UPDATE SET key = command.key WHERE command.reply IS NULL RETURNING set_config('plan_cache_mode', 'force_generic_plan', true)`;
-
-/** A transaction whose last statement goes in one packet with its commit. Where that statement fails, PostgreSQL rolls back instead. */
-async function inOnePacketWithCommit<T>(
-  db: Db,
-  work: (trx: Trx) => Promise<{ result: T; last?: Promise<unknown> | undefined }>,
-): Promise<T> {
-  const trx = await db.transaction(undefined, TOGETHER as never);
-  try {
-    const { result, last } = await work(trx);
-    await together([last, trx.commit()]);
-    return result;
-  } catch (error) {
-    // Where the connection is gone there is nothing left to roll back.
-    if (!trx.isCompleted()) await trx.rollback().catch(() => undefined);
-    throw error;
-  }
-}
 
 /** Tries work again that PostgreSQL broke off for a deadlock or a serialisation failure: nothing of it was done. */
 export async function retrying<T>(work: () => Promise<T>): Promise<T> {

@@ -35,6 +35,17 @@ export async function up(knex: Knex): Promise<void> {
     -- Transactions are numbered by the server that holds them: a backup that comes back begins another era, in which the numbers of before say nothing.
     ALTER TABLE fact_floor ADD COLUMN era text NOT NULL DEFAULT substr(md5(random()::text), 1, 8);
     ALTER TABLE stock_count ADD COLUMN seen bigint[] NOT NULL DEFAULT '{}';
+    -- What every posting writes is written where it matters and nowhere else: a row without the fact has no place in its index, and a balance that
+    -- only goes up or down (it is above zero, or it is gone) is rewritten beside itself, without touching any.
+    DELETE FROM balance WHERE qty = 0;
+    ALTER TABLE balance DROP CONSTRAINT balance_not_negative, ADD CONSTRAINT balance_not_negative CHECK (qty > 0);
+    ALTER TABLE balance SET (fillfactor = 80);
+    DROP INDEX balance_serial_in_one_place;
+    CREATE UNIQUE INDEX balance_serial_in_one_place ON balance (serial_id) WHERE serial_id IS NOT NULL;
+    ALTER TABLE movement DROP CONSTRAINT movement_reverses_key;
+    CREATE UNIQUE INDEX movement_reverses_key ON movement (reverses) WHERE reverses IS NOT NULL;
+    DROP INDEX document_by_subject;
+    CREATE INDEX document_by_subject ON document (kind, subject_id) WHERE subject_id IS NOT NULL;
     -- What only the owner of an index may do, done for the application.
     CREATE FUNCTION settle_index(which regclass) RETURNS bigint LANGUAGE sql SECURITY DEFINER SET search_path = pg_catalog AS 'SELECT gin_clean_pending_list(which)';
     REVOKE EXECUTE ON FUNCTION settle_index FROM PUBLIC;
@@ -45,6 +56,12 @@ export async function up(knex: Knex): Promise<void> {
 export async function down(knex: Knex): Promise<void> {
   await knex.raw(`
     DROP INDEX movement_of_item_into, shipment_by_moment, shipment_by_order, delivery_open, purchase_order_open, round_open, stock_count_open, customer_order_open_at_site;
+    DROP INDEX document_by_subject, movement_reverses_key, balance_serial_in_one_place;
+    CREATE INDEX document_by_subject ON document (kind, subject_id);
+    ALTER TABLE movement ADD CONSTRAINT movement_reverses_key UNIQUE (reverses);
+    CREATE UNIQUE INDEX balance_serial_in_one_place ON balance (serial_id) WHERE serial_id IS NOT NULL AND qty > 0;
+    ALTER TABLE balance RESET (fillfactor);
+    ALTER TABLE balance DROP CONSTRAINT balance_not_negative, ADD CONSTRAINT balance_not_negative CHECK (qty >= 0);
     ALTER TABLE outbox DROP COLUMN xid;
     ALTER TABLE fact_floor DROP COLUMN era;
     ALTER TABLE stock_count DROP COLUMN seen;
