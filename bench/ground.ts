@@ -5,14 +5,15 @@ import { connect, type Socket } from 'node:net';
 import { postgresBin } from '../scripts/machine.mjs';
 import { query, type Db } from '#server/kernel';
 import { isTouched, ReadAgain, restOf, type Change } from '../web/base/touches.ts';
-import { ask, quantile } from './ask.ts';
+import { agent, ask, quantile } from './ask.ts';
 import type { Row } from './places-and-items.ts';
 import { Wire } from './wire.ts';
 
 const DESKS = 50;
 const HANDS = 50;
 const COMMANDS_A_SECOND = 30;
-const SECONDS = 12;
+const SECONDS = 15;
+const TURNS = 5;
 const STREAMS_A_SESSION = 10;
 const SHEET_ROWS = 50_000;
 const LABELS = 5000;
@@ -84,7 +85,14 @@ function commands(house: House, cookie: string, shelves: readonly Shelf[], done:
   };
 }
 
-type Desk = { close(): void; reads: () => number };
+// As a page asks that reads itself again. What a desk makes of the answer is not the server's time, nor this program's.
+const glance = (url: string, cookie: string): Promise<void> =>
+  new Promise((resolve, reject) => {
+    const headers = { Cookie: cookie, 'Accept-Encoding': 'gzip', 'Dock-Row-Again': '1' };
+    http.get(url, { agent, headers }, (answer) => answer.on('end', resolve).resume()).on('error', reject);
+  });
+
+type Desk = { close(): void; took: readonly number[] };
 /** A desk as the web makes one: it listens, takes the row and home as they are told, and reads again what its page shows. */
 function desk(
   house: House,
@@ -92,11 +100,11 @@ function desk(
   page: { name: string; path: string; params?: { id: number } },
   heard: (item: number) => void,
 ): Desk {
-  let reads = 0;
-  let took = 0;
-  const again = new ReadAgain(() => {
-    reads += 1;
-    void ask(house.address, 'GET', page.path, cookie).then(({ ms }) => (took = ms));
+  const took: number[] = [];
+  const again = new ReadAgain(async () => {
+    const from = performance.now();
+    await glance(house.address + page.path, cookie);
+    took.push(performance.now() - from);
   });
   const request = http.get(`${house.address}/api/events?figures`, { headers: { Cookie: cookie } }, (answer) => {
     let text = '';
@@ -108,14 +116,14 @@ function desk(
         const change = JSON.parse(event.slice(event.indexOf('data: ') + 6)) as Change;
         for (const item of (change.facts['items'] as number[] | undefined) ?? []) heard(item);
         if (isTouched(change, { name: page.name, input: page.params ? { params: page.params } : {}, data: undefined }))
-          again.ask(page.name, restOf(page.name, took));
+          again.ask(page.name, restOf(page.name));
       }
     });
     answer.on('error', () => undefined);
   });
   request.on('error', () => undefined);
   return {
-    reads: () => reads,
+    took,
     close: () => {
       again.stop();
       request.destroy();
@@ -137,29 +145,35 @@ async function manyEyes(house: House, codes: readonly string[]): Promise<Row[]> 
     { name: 'stock.movements', path: '/api/movements?limit=100' },
     { name: 'shipping.bench', path: '/api/bench' },
   ];
-  const quietly = commands(house, hand, shelves, () => undefined);
-  await scans(house, hand, codes, forSeconds(3));
-  const without = await scans(house, hand, codes, forSeconds(SECONDS));
-  await quietly();
   const sessions = [lead];
   while (sessions.length * STREAMS_A_SESSION < DESKS) sessions.push(await house.signIn('Maren Oake'));
   // How long after its reply each change was heard at each desk.
   const lags: number[] = [];
   const told = new Map<number, number>();
-  const desks = Array.from({ length: DESKS }, (_, n) =>
-    desk(house, sessions[Math.floor(n / STREAMS_A_SESSION)] as string, pages[n % pages.length] as (typeof pages)[number], (item) => {
-      const at = told.get(item);
-      if (at !== undefined) lags.push(performance.now() - at);
-    }),
-  );
-  await pause(1000);
+  const open = (): Desk[] =>
+    Array.from({ length: DESKS }, (_, n) =>
+      desk(house, sessions[Math.floor(n / STREAMS_A_SESSION)] as string, pages[n % pages.length] as (typeof pages)[number], (item) => {
+        const at = told.get(item);
+        if (at !== undefined) lags.push(performance.now() - at);
+      }),
+    );
   const stop = commands(house, hand, shelves, (shelf, at) => told.set(shelf.item, at));
+  const without: number[] = [];
+  const watched: number[] = [];
+  const took: number[] = [];
   await scans(house, hand, codes, forSeconds(3));
-  lags.length = 0;
-  const watched = await scans(house, hand, codes, forSeconds(SECONDS));
+  // In turns: what else the machine does befalls both alike.
+  for (let turn = 0; turn < TURNS; turn += 1) {
+    without.push(...(await scans(house, hand, codes, forSeconds(SECONDS / TURNS))));
+    const desks = open();
+    await scans(house, hand, codes, forSeconds(1.5));
+    lags.length = turn === 0 ? 0 : lags.length;
+    watched.push(...(await scans(house, hand, codes, forSeconds(SECONDS / TURNS))));
+    for (const d of desks) d.close();
+    took.push(...desks.flatMap((d) => d.took));
+    await pause(500);
+  }
   await stop();
-  const reads = desks.reduce((sum, d) => sum + d.reads(), 0);
-  for (const d of desks) d.close();
   return [
     { name: `scan p95, ${HANDS} hands, ${COMMANDS_A_SECOND} commands a second, no desk`, value: quantile(without, 0.95), unit: 'ms' },
     { name: `the same with ${DESKS} desks open`, value: quantile(watched, 0.95), unit: 'ms' },
@@ -170,7 +184,8 @@ async function manyEyes(house: House, codes: readonly string[]): Promise<Row[]> 
       aim: '<= 1.5',
     },
     { name: 'a change at a desk after its reply, p99', value: quantile(lags, 0.99), unit: 'ms', aim: '<= 1000 ms' },
-    { name: `pages read again by ${DESKS} desks`, value: reads / (SECONDS + 3), unit: 'a second' },
+    { name: 'a page that reads itself again, p95', value: quantile(took, 0.95), unit: 'ms' },
+    { name: `pages read again by ${DESKS} desks`, value: took.length / (SECONDS + 1.5 * TURNS), unit: 'a second' },
   ];
 }
 

@@ -1,6 +1,8 @@
 import { randomUUID } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import path from 'node:path';
+import { promisify } from 'node:util';
+import { constants, gzip } from 'node:zlib';
 import express, { type ErrorRequestHandler, type Express, type Request, type RequestHandler, type Response } from 'express';
 import compression from 'compression';
 import helmet from 'helmet';
@@ -26,6 +28,7 @@ import {
 import { HANDLERS } from './handlers.ts';
 import { byteHandlers, takeBytes } from './bytes.ts';
 import { describeApi } from './openapi.ts';
+import { Lane, type Reading } from './lane.ts';
 import { Streams } from './streams.ts';
 import { askerOf, noteSeen, withMe, withSession } from '#server/people';
 
@@ -44,6 +47,8 @@ export type AppOptions = {
 export function buildApp({ house, sessions, secret, log, webFolder }: AppOptions): { app: Express; streams: Streams } {
   const app = express();
   app.disable('x-powered-by');
+  // What is answered is kept by nobody: nobody asks whether it is still so.
+  app.disable('etag');
   app.set('trust proxy', 'loopback');
   app.use(pinoHttp({ logger: log, genReqId: requestId, serializers: { req: plainRequest, res: plainReply }, customLogLevel: logLevel }));
   app.use((req, res, next) => {
@@ -71,12 +76,7 @@ export function buildApp({ house, sessions, secret, log, webFolder }: AppOptions
       },
     }),
   );
-  // What a device takes along is ten times smaller so; a stream is never held back.
-  app.use(
-    compression({
-      filter: (req, res) => !String(res.getHeader('Content-Type')).startsWith('text/event-stream') && compression.filter(req, res),
-    }),
-  );
+  app.use('/api', packed(QUICKLY));
   app.get('/api/openapi.json', (_req, res) => void res.json(describeApi()));
   // Guessing is braked twice: here per device, in the database per name and badge.
   const brake = rateLimit({
@@ -100,8 +100,19 @@ export function buildApp({ house, sessions, secret, log, webFolder }: AppOptions
   return { app, streams };
 }
 
+// What a device takes along is several times smaller so; a stream is never held back.
+const packed = (how: compression.CompressionOptions = {}): RequestHandler =>
+  compression({
+    ...how,
+    filter: (req, res) => !String(res.getHeader('Content-Type')).startsWith('text/event-stream') && compression.filter(req, res),
+  });
+// An answer is read once: packing it well takes longer than it saves on the way.
+const QUICKLY = { level: 1, brotli: { params: { [constants.BROTLI_PARAM_QUALITY]: 1 } } };
+
+type Checked = { readonly me: Request['me']; readonly params: unknown; readonly query: unknown; readonly body: unknown };
+
 /** Checks a request against its row of the table: who may, and whether what is asked can be read. */
-function checked(req: Request, spec: Pick<RouteSpec, 'allow' | 'act' | 'params' | 'query' | 'body'>): unknown {
+function checked(req: Request, spec: Pick<RouteSpec, 'allow' | 'act' | 'params' | 'query' | 'body'>): Checked {
   const me = req.me;
   if (!isAllowed(me?.role ?? null, spec.allow))
     refuse(me ? { code: 'people.noRight', role: me.role, act: spec.act } : (req.signedOut ?? { code: 'people.signInFirst' }));
@@ -126,26 +137,63 @@ const logLevel = (_req: unknown, res: { statusCode: number }): 'error' | 'debug'
 
 // By the first word of their paths: a request is held against some rows of the table, not against all of them.
 function mountRoutes(app: Express, house: House): void {
+  const lane = new Lane<Packed>();
   const routers = new Map<string, express.Router>();
   for (const [name, spec] of Object.entries(ROUTES) as [RouteName, RouteSpec][]) {
     const word = `/api/${spec.path.split('/')[2] ?? ''}`;
     const router = routers.get(word) ?? express.Router();
     if (!routers.has(word)) app.use(word, router);
     routers.set(word, router);
-    mount(router, house, name, { ...spec, path: spec.path.slice(word.length) || '/' });
+    mount(router, house, lane, name, { ...spec, path: spec.path.slice(word.length) || '/' });
   }
 }
 
-function mount(app: express.Router, house: House, name: RouteName, spec: RouteSpec): void {
+// In these rooms an answer is one person's; in all others it is the same for everybody of a role at a site.
+const OWN_ROOMS: ReadonlySet<string> = new Set(['people', 'hands', 'work']);
+/** With this header a page reads itself again: nobody pressed anything, and nobody waits for it. */
+const AGAIN = 'dock-row-again';
+
+/** An answer for many: packed once. */
+type Packed = { readonly plain: Buffer; readonly gzip: Buffer | null };
+const WORTH_PACKING = 1024;
+
+const packing = ({ answer, leave }: Reading<string>): Reading<Packed> => ({
+  answer: answer.then(async (text) => {
+    const plain = Buffer.from(text);
+    return { plain, gzip: plain.length < WORTH_PACKING ? null : await promisify(gzip)(plain, { level: QUICKLY.level }) };
+  }),
+  leave,
+});
+
+function sendPacked(req: Request, res: Response, { plain, gzip: small }: Packed): void {
+  res.vary('Accept-Encoding');
+  if (small && req.acceptsEncodings('gzip')) res.set('Content-Encoding', 'gzip').send(small);
+  else res.send(plain);
+}
+
+function questionOf(name: RouteName, { me, params, query }: Checked): string {
+  const isOwn = OWN_ROOMS.has(name.slice(0, name.indexOf('.')));
+  return JSON.stringify([name, me?.role, me?.site.id, me?.sites.map((s) => s.id), isOwn ? randomUUID() : null, params, query]);
+}
+
+function mount(app: express.Router, house: House, lane: Lane<Packed>, name: RouteName, spec: RouteSpec): void {
   const handler = HANDLERS[name] as (...args: unknown[]) => Promise<unknown>;
   const handle = async (req: Request, res: Response): Promise<void> => {
     const asked = checked(req, spec);
     if (spec.method === 'GET') {
       // They may have gone while it was looked up who they are.
       if (res.closed) return;
-      const reading = readingOf(house.db);
+      const begin = (): Reading<string> => {
+        const { db, leave } = readingOf(house.db);
+        return { answer: (async () => JSON.stringify(await handler(db, asked, req)))(), leave };
+      };
+      const isAgain = req.get(AGAIN) !== undefined;
+      const reading = isAgain ? lane.ask(questionOf(name, asked), () => packing(begin())) : begin();
       res.on('close', () => !res.writableFinished && reading.leave());
-      res.set('Cache-Control', 'no-store').json(await handler(reading.db, asked, req));
+      res.set('Cache-Control', 'no-store').type('json');
+      const answer = await reading.answer;
+      if (typeof answer === 'string') res.send(answer);
+      else sendPacked(req, res, answer);
       return;
     }
     refuseOtherOrigins(req);
@@ -252,6 +300,7 @@ function hostOf(origin: string): string {
 }
 
 function serveWeb(app: Express, folder: string): void {
+  app.use(packed());
   // Built files carry a hash of their content in their names; the page itself does not.
   app.use('/assets', express.static(path.join(folder, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }));
   app.use(express.static(folder, { index: false }));

@@ -11,7 +11,7 @@ const MOST_PER_SESSION = 12;
 /** What may wait for a reader before they are taken for gone, in bytes: some minutes of a busy house. */
 const MOST_UNREAD = 256 * 1024;
 
-type Stream = { readonly res: Response; readonly session: string; readonly site: number; readonly wantsFigures: boolean };
+type Stream = { readonly res: Response; readonly session: string; readonly site: number; readonly wantsFigures: boolean; untold: string };
 
 /** The streams of changes (server-sent events) of this process.
  *  Each hears what concerns its site, and what concerns the whole house. Whoever does not read is let go: their device comes back and reads anew. */
@@ -54,7 +54,7 @@ export class Streams {
     const session = req.sessionID;
     const theirs = [...this.streams].filter((s) => s.session === session).length;
     if (theirs >= MOST_PER_SESSION) refuse({ code: 'request.tooManyStreams', most: MOST_PER_SESSION });
-    const stream = { res, session, site: me.site.id, wantsFigures };
+    const stream = { res, session, site: me.site.id, wantsFigures, untold: '' };
     res.writeHead(200, {
       'Content-Type': 'text/event-stream',
       'Cache-Control': 'no-store',
@@ -98,9 +98,18 @@ export class Streams {
     if (change.topic === 'people') void this.letGo();
   }
 
+  // What is told at one moment goes in one piece: many listen, and each piece costs what a scan costs.
   private write(stream: Stream, event: string): void {
-    if (stream.res.writableLength > MOST_UNREAD) stream.res.destroy();
-    else stream.res.write(event);
+    if (stream.untold === '') setImmediate(() => this.flush(stream));
+    stream.untold += event;
+  }
+
+  private flush(stream: Stream): void {
+    const { res, untold } = stream;
+    stream.untold = '';
+    if (res.destroyed || res.writableEnded) return;
+    if (res.writableLength > MOST_UNREAD) res.destroy();
+    else res.write(untold);
   }
 
   // Whoever was locked out, whose session was ended or is over, or who no longer works at the site, hears nothing more.

@@ -54,8 +54,13 @@ async function answer<T>(response: Promise<Response>): Promise<T> {
 }
 
 /** Reads from the server. */
-export function read<K extends RouteName>(name: K, input: Omit<Input<K>, 'body'>, signal?: AbortSignal): Promise<ReplyOf<Routes[K]>> {
-  return answer(fetch(address(name, input), { headers: { Accept: 'application/json', ...siteHeaders() }, ...(signal ? { signal } : {}) }));
+export function read<K extends RouteName>(
+  name: K,
+  input: Omit<Input<K>, 'body'>,
+  { signal, again = false }: { signal?: AbortSignal; again?: boolean } = {},
+): Promise<ReplyOf<Routes[K]>> {
+  const headers = { Accept: 'application/json', ...(again ? { 'Dock-Row-Again': '1' } : {}), ...siteHeaders() };
+  return answer(fetch(address(name, input), { headers, ...(signal ? { signal } : {}) }));
 }
 
 const WAITS_MS = [400, 900, 2000, 4000, 8000];

@@ -1,4 +1,13 @@
-import { hashKey, useInfiniteQuery, useMutation, useQuery, useQueryClient, type UseQueryResult } from '@tanstack/react-query';
+import {
+  hashKey,
+  useInfiniteQuery,
+  useMutation,
+  useQuery,
+  useQueryClient,
+  type Query,
+  type QueryClient,
+  type UseQueryResult,
+} from '@tanstack/react-query';
 import { useEffect, useRef } from 'react';
 import { toast } from 'sonner';
 import type { ReplyOf, RouteName, Routes } from '#contract';
@@ -8,14 +17,14 @@ import { sound } from './sound.ts';
 import { KeptStream } from './stream.ts';
 import { isTouched, ReadAgain, restOf, type Asked, type Change } from './touches.ts';
 
-// How long each read took last, in milliseconds: a house that is busy is asked less often.
-const tookMs = new Map<string, number>();
-async function timed<T>(key: readonly unknown[], work: () => Promise<T>): Promise<T> {
-  const from = performance.now();
-  const got = await work();
-  tookMs.set(hashKey(key), performance.now() - from);
-  return got;
+// What is about to be read again because something changed: the server takes it in its turn, after what a person asks for.
+const again = new Set<string>();
+function readAgain(client: QueryClient, query: Query): Promise<void> {
+  if (query.isActive()) again.add(query.queryHash);
+  return client.invalidateQueries({ queryKey: query.queryKey, exact: true });
 }
+
+const isAgain = (key: readonly unknown[]): boolean => again.delete(hashKey(key));
 
 /** Reads a route and keeps what it said until a change touches it. */
 export function useRead<K extends RouteName>(
@@ -25,7 +34,7 @@ export function useRead<K extends RouteName>(
 ): UseQueryResult<ReplyOf<Routes[K]>> {
   return useQuery<unknown>({
     queryKey: [name, input],
-    queryFn: ({ signal }) => timed([name, input], () => read(name, input, signal)),
+    queryFn: ({ signal, queryKey }) => read(name, input, { signal, again: isAgain(queryKey) }),
     enabled: options.enabled ?? true,
     ...(options.keep ? { placeholderData: (previous: unknown) => previous } : {}),
   }) as UseQueryResult<ReplyOf<Routes[K]>>;
@@ -43,11 +52,11 @@ export function useReadPages<K extends RouteName>(
   /** Reads every page anew, one after the other; `progress` is told each page as it comes. */
   readAll: (progress: (page: ReplyOf<Routes[K]>) => void) => Promise<readonly ReplyOf<Routes[K]>[]>;
 } {
-  const page = (after: string, signal?: AbortSignal): Promise<unknown> =>
-    read(name, { ...input, query: { ...(input as { query?: object }).query, ...(after ? { after } : {}) } } as never, signal);
+  const page = (after: string, how: { signal?: AbortSignal; again?: boolean } = {}): Promise<unknown> =>
+    read(name, { ...input, query: { ...(input as { query?: object }).query, ...(after ? { after } : {}) } } as never, how);
   const found = useInfiniteQuery({
     queryKey: [name, input, 'pages'],
-    queryFn: ({ pageParam, signal }) => timed([name, input, 'pages'], () => page(pageParam, signal)),
+    queryFn: ({ pageParam, signal, queryKey }) => page(pageParam, { signal, again: isAgain(queryKey) }),
     initialPageParam: '',
     getNextPageParam: (last) => (last as { next?: string | null }).next ?? undefined,
     placeholderData: (previous) => previous,
@@ -136,9 +145,9 @@ export function useChanges(signedIn: boolean, figures: boolean): void {
     // Between two streams of one page something may have been told to neither.
     const isNext = listened.current;
     listened.current = true;
-    const again = new ReadAgain((hash) => {
+    const due = new ReadAgain((hash) => {
       const query = client.getQueryCache().get(hash);
-      if (query) void client.invalidateQueries({ queryKey: query.queryKey, exact: true });
+      return query ? readAgain(client, query) : Promise.resolve();
     });
     const told = (name: 'desk.row' | 'desk.home', data: string): void => {
       // An answer that is on its way is older than this.
@@ -153,7 +162,7 @@ export function useChanges(signedIn: boolean, figures: boolean): void {
           for (const query of client.getQueryCache().getAll()) {
             const [name, input] = query.queryKey as [string, Asked];
             if (!isTouched(change, { name, input, data: query.state.data })) continue;
-            if (query.isActive()) again.ask(query.queryHash, restOf(name, tookMs.get(query.queryHash) ?? 0));
+            if (query.isActive()) due.ask(query.queryHash, restOf(name));
             else void client.invalidateQueries({ queryKey: query.queryKey, exact: true, refetchType: 'none' });
           }
           window.dispatchEvent(new Event('dockrow:changed'));
@@ -163,7 +172,11 @@ export function useChanges(signedIn: boolean, figures: boolean): void {
       },
       {
         // What happened while the stream was down was not told: read everything again.
-        back: () => void client.invalidateQueries(),
+        back: () =>
+          client
+            .getQueryCache()
+            .getAll()
+            .forEach((query) => readAgain(client, query)),
         // Refused: perhaps whoever worked here no longer may.
         refused: () => void client.invalidateQueries({ queryKey: ['people.me'] }),
       },
@@ -179,7 +192,7 @@ export function useChanges(signedIn: boolean, figures: boolean): void {
       window.removeEventListener('pageshow', seen);
       window.removeEventListener('online', online);
       stream.close();
-      again.stop();
+      due.stop();
     };
   }, [client, signedIn, figures]);
 }

@@ -95,40 +95,45 @@ export function isTouched(change: Change, shown: Shown): boolean {
 }
 
 const GATHER_MS = 60;
-const LIST_MS = 500;
-const MOST_MS = 4000;
+const LIST_MS = 800;
 
-/** How long a read rests between two readings, in milliseconds: a record hardly, a list longer, and the longer the more it cost last time. */
-export function restOf(name: string, tookMs: number): number {
-  const least = name in RECORDS && name !== 'stock.movements' ? GATHER_MS : LIST_MS;
-  return Math.min(MOST_MS, Math.max(least, 5 * tookMs));
+/** How long passes between the beginnings of two readings of a read at least, in milliseconds: a record hardly rests, a list longer. */
+export function restOf(name: string): number {
+  return name in RECORDS && name !== 'stock.movements' ? GATHER_MS : LIST_MS;
 }
 
-/** Reads again what was touched: soon, once for all changes that come together, and never more often than its rest allows. */
-export class ReadAgain {
-  private readonly due = new Map<string, ReturnType<typeof setTimeout>>();
-  private readonly begun = new Map<string, number>();
-  private readonly read: (key: string) => void;
+type Due = { begunAt: number; timer: ReturnType<typeof setTimeout> | null; isRunning: boolean; isAsked: boolean };
 
-  constructor(read: (key: string) => void) {
+/** Reads again what was touched: soon, once for all changes that come together, never more often than its rest allows, and never while it is being
+ *  read: whoever asked anew instead would lose their turn where many stand in line. What is touched meanwhile is read once more afterwards. */
+export class ReadAgain {
+  private readonly of = new Map<string, Due>();
+  private readonly read: (key: string) => Promise<unknown>;
+
+  constructor(read: (key: string) => Promise<unknown>) {
     this.read = read;
   }
 
   ask(key: string, restMs: number): void {
-    if (this.due.has(key)) return;
-    const wait = Math.max(GATHER_MS, (this.begun.get(key) ?? -Infinity) + restMs - Date.now());
-    this.due.set(
-      key,
-      setTimeout(() => {
-        this.due.delete(key);
-        this.begun.set(key, Date.now());
-        this.read(key);
-      }, wait),
+    const due = this.of.get(key) ?? { begunAt: -Infinity, timer: null, isRunning: false, isAsked: false };
+    this.of.set(key, due);
+    due.isAsked = due.isRunning;
+    if (due.timer !== null || due.isRunning) return;
+    due.timer = setTimeout(
+      () => {
+        Object.assign(due, { timer: null, isRunning: true, begunAt: Date.now() });
+        const over = (): void => {
+          due.isRunning = false;
+          if (due.isAsked && this.of.get(key) === due) this.ask(key, restMs);
+        };
+        this.read(key).then(over, over);
+      },
+      Math.max(GATHER_MS, due.begunAt + restMs - Date.now()),
     );
   }
 
   stop(): void {
-    for (const timer of this.due.values()) clearTimeout(timer);
-    this.due.clear();
+    for (const { timer } of this.of.values()) if (timer !== null) clearTimeout(timer);
+    this.of.clear();
   }
 }
