@@ -11,9 +11,9 @@ type Entry<Answer> = {
 /** A reading that takes longer than this (milliseconds) holds up no other. */
 const LONG_MS = 1000;
 /** How much longer than a reading the lane rests after it. */
-const RESTS = 4;
+const RESTS = 5;
 
-/** Where reads stand in line that no person asked for: a page that reads itself again because something changed. One runs at a time, and four times what it
+/** Where reads stand in line that no person asked for: a page that reads itself again because something changed. One runs at a time, and five times what it
  *  took passes before the next: most of the time is free for whoever scans, acts or opens a page, however many look on.
  *  The same question asked by several who wait is one reading, with one answer for all. Nobody is given a reading that began before they asked: it
  *  might not show what they were told had changed. */

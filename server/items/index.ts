@@ -13,7 +13,7 @@ export {
   type FoundItem,
   type ScannedItem,
 } from './store.ts';
-export { findItems, refreshSearch, selectFilteredItems } from './search.ts';
+export { amountOn, findItems, refreshSearch, selectFilteredItems } from './search.ts';
 export { makeItem, openWork, setAmount, tieBarcode } from './record.ts';
 export { importPrices, lookAtPriceList } from './price-lists.ts';
 export { HOME_SHEET, importHomes, selectHomes } from './homes.ts';

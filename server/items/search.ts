@@ -53,9 +53,14 @@ function wordsQuery(words: readonly (readonly string[])[]): string | null {
 /** What is looked for: the text, and for each of its words what may stand for it. */
 export type Sought = { readonly text: SearchText; readonly words: readonly (readonly string[])[] };
 
+/** The SQL of what an item costs or is sold for on a day, in place: for a list of many the function `amount_on` would be called row by row.
+ *  Shape:  SQL of the item's number and of the day; 0 where nothing was ever said. */
+export const amountOn = (item: string, kind: 'cost' | 'price', day: string): string =>
+  `coalesce((SELECT a.amount FROM item_amount a WHERE a.item_id = ${item} AND a.kind = '${kind}' AND a.holds_from <= ${day} ORDER BY a.holds_from DESC, a.id DESC LIMIT 1), 0)`;
+
 const LISTED = `SELECT c.rank, i.id, i.code, i.description, i.item_group AS "group", i.base_unit AS unit, i.decimals, i.tracking, i.storage_class, i.retired_at IS NOT NULL AS retired, i.own,
     (SELECT u.name FROM item_supplier x JOIN supplier u ON u.id = x.supplier_id WHERE x.item_id = i.id ORDER BY u.id LIMIT 1) AS supplier,
-    amount_on(i.id, 'cost', d.day) AS cost, amount_on(i.id, 'price', d.day) AS price, s.on_hand, s.free
+    ${amountOn('i.id', 'cost', 'd.day')} AS cost, ${amountOn('i.id', 'price', 'd.day')} AS price, s.on_hand, s.free
   FROM candidate c JOIN item i ON i.id = c.id CROSS JOIN (SELECT today_at(?) AS day) d
   LEFT JOIN LATERAL (SELECT coalesce(sum(f.qty), 0) AS on_hand, coalesce(sum(f.qty) FILTER (WHERE f.condition = 'sound' AND f.promisable AND NOT f.expired), 0)
       - coalesce((SELECT sum(r.qty) FROM promise r WHERE r.item_id = i.id AND r.site_id = ?), 0) AS free FROM stock_fact f WHERE f.item_id = i.id AND f.site_id = ?) s ON true`;

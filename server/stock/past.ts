@@ -3,6 +3,7 @@ import { foldText } from '#core/items';
 import { qtyText } from '#contract/base';
 import type { StockRow } from '#contract/stock';
 import type { QueryOf, Routes } from '#contract';
+import { amountOn } from '#server/items';
 import { asQty, query, type Db } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
@@ -18,7 +19,7 @@ const THEN = `then_ AS (
   GROUP BY 1, 2, 3, 4, 5 HAVING sum(qty) <> 0)`;
 // Of several suppliers the first that was named stands for the item.
 const FACTS = `SELECT t.*, i.code, i.description, i.item_group, i.base_unit, s.id AS site_id, s.name AS site, z.code AS zone, bin.address AS bin, l.code AS lot, sr.code AS serial,
-    sup.id AS supplier_id, coalesce(sup.name, '') AS supplier, amount_on(i.id, 'cost', (coalesce(?::timestamptz, now_here()) AT TIME ZONE s.time_zone)::date) AS cost
+    sup.id AS supplier_id, coalesce(sup.name, '') AS supplier, ${amountOn('i.id', 'cost', '(coalesce(?::timestamptz, now_here()) AT TIME ZONE s.time_zone)::date')} AS cost
   FROM then_ t JOIN item i ON i.id = t.item_id JOIN bin ON bin.id = t.bin_id JOIN zone z ON z.id = bin.zone_id JOIN site s ON s.id = z.site_id LEFT JOIN lot l ON l.id = t.lot_id LEFT JOIN serial sr ON sr.id = t.serial_id
     LEFT JOIN LATERAL (SELECT u.id, u.name FROM item_supplier x JOIN supplier u ON u.id = x.supplier_id WHERE x.item_id = i.id ORDER BY u.id LIMIT 1) sup ON true
   WHERE (?::int IS NULL OR s.id = ?) AND (?::text IS NULL OR i.item_group = ?) AND (?::int IS NULL OR sup.id = ?) AND (?::text IS NULL OR i.search LIKE ?)`;

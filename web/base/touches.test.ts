@@ -58,10 +58,13 @@ describe('reading again', () => {
   afterEach(() => void jest.useRealTimers());
   it('changes that come together are one reading; a list rests; the last change is never left out', async () => {
     const read: number[] = [];
-    const again = new ReadAgain(() => {
-      read.push(Date.now());
-      return Promise.resolve();
-    });
+    const again = new ReadAgain(
+      () => {
+        read.push(Date.now());
+        return Promise.resolve();
+      },
+      () => 0.5,
+    );
     const from = Date.now();
     for (let ms = 0; ms < 3000; ms += 10) {
       again.ask('list', restOf('orders.list'));
@@ -80,6 +83,7 @@ describe('reading again', () => {
         new Promise((resolve, reject) => {
           ends.push(ends.length === 1 ? () => reject(new Error('away')) : () => resolve(null));
         }),
+      () => 1,
     );
     const busy = async (ms: number): Promise<void> => {
       for (let at = 0; at < ms; at += 100) {
@@ -98,6 +102,17 @@ describe('reading again', () => {
     ends.at(-1)?.();
     await jest.advanceTimersByTimeAsync(5000);
     expect(ends).toHaveLength(4);
+  });
+  it('many who hear of a change at one moment do not ask at one moment', async () => {
+    const at = new Set<number>();
+    for (let n = 0; n < 20; n += 1)
+      new ReadAgain(
+        () => Promise.resolve(at.add(Date.now())),
+        () => n / 20,
+      ).ask('list', restOf('orders.list'));
+    await jest.advanceTimersByTimeAsync(1000);
+    expect(at.size).toBe(20);
+    expect(Math.max(...at) - Math.min(...at)).toBeLessThan(restOf('orders.list') / 2);
   });
   it('nothing is read once it stopped', () => {
     const again = new ReadAgain(() => {

@@ -95,7 +95,9 @@ export function isTouched(change: Change, shown: Shown): boolean {
 }
 
 const GATHER_MS = 60;
-const LIST_MS = 800;
+const LIST_MS = 700;
+/** By how much of its rest a reading may come later. */
+const SPREAD = 0.5;
 
 /** How long passes between the beginnings of two readings of a read at least, in milliseconds: a record hardly rests, a list longer. */
 export function restOf(name: string): number {
@@ -109,9 +111,12 @@ type Due = { begunAt: number; timer: ReturnType<typeof setTimeout> | null; isRun
 export class ReadAgain {
   private readonly of = new Map<string, Due>();
   private readonly read: (key: string) => Promise<unknown>;
+  private readonly random: () => number;
 
-  constructor(read: (key: string) => Promise<unknown>) {
+  /** `random`: 0 to 1; where many hear of a change at one moment, they are not to ask at one moment. */
+  constructor(read: (key: string) => Promise<unknown>, random: () => number = Math.random) {
     this.read = read;
+    this.random = random;
   }
 
   ask(key: string, restMs: number): void {
@@ -128,7 +133,7 @@ export class ReadAgain {
         };
         this.read(key).then(over, over);
       },
-      Math.max(GATHER_MS, due.begunAt + restMs - Date.now()),
+      Math.max(GATHER_MS, due.begunAt + restMs - Date.now()) + this.random() * SPREAD * restMs,
     );
   }
 
