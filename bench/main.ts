@@ -10,7 +10,7 @@ import { loadDemo } from '#demo';
 import { migrate, openDatabase, query, type Db } from '#server/kernel';
 import { DEMO_PEOPLE } from '#server/people';
 import { agent, ask, quantile } from './ask.ts';
-import { GROUND_PARTS, groundRows } from './ground.ts';
+import { GROUND_PARTS, groundRows, type OpenHouse } from './ground.ts';
 import { handsRows } from './hands.ts';
 import { importRows, planRows, searchRows, type Row } from './places-and-items.ts';
 
@@ -201,32 +201,40 @@ async function stockRows(db: Db, address: string, cookie: string, child: ChildPr
   );
 }
 
+/** The demo company in a database of this name, and a server on it. */
+async function openHouse(name: string): Promise<OpenHouse & { child: ChildProcess }> {
+  const url = await makeDatabase(name);
+  const db = openDatabase(url, { poolSize: 4 });
+  await migrate(db);
+  await loadDemo(db);
+  const { address, child } = await startServer(url);
+  const close = async (): Promise<void> => {
+    child.kill('SIGTERM');
+    await once(child, 'exit');
+    await db.destroy();
+  };
+  return { db, url, address, child, close, signIn: (person) => signIn(address, person) };
+}
+
 async function main(): Promise<void> {
   if (!existsSync('dist/server.mjs')) {
     const built = spawn('node', ['scripts/build.mjs'], { stdio: 'inherit' });
     await once(built, 'exit');
   }
-  const url = await makeDatabase('dockrow_bench');
-  const db = openDatabase(url, { poolSize: 4 });
-  await migrate(db);
   say('Loading the demo company …');
-  await loadDemo(db);
-  const { address, child } = await startServer(url);
+  const house = await openHouse('dockrow_bench');
+  const { db, address, child } = house;
   const cookie = await signIn(address);
   const atRest = residentMegabytes(child.pid ?? 0);
 
   const end = async (): Promise<void> => {
-    child.kill('SIGTERM');
-    await once(child, 'exit');
-    await db.destroy();
+    await house.close();
     agent.destroy();
     print();
   };
   if (process.argv.includes('--ground')) {
     const named = GROUND_PARTS.filter((part) => process.argv.includes(part));
-    rows.push(
-      ...(await groundRows({ db, url, address, signIn: (name) => signIn(address, name) }, say, named.length > 0 ? named : GROUND_PARTS)),
-    );
+    rows.push(...(await groundRows(house, openHouse, say, named.length > 0 ? named : GROUND_PARTS)));
     return end();
   }
   if (!process.argv.includes('--places') && !process.argv.includes('--hands')) await stockRows(db, address, cookie, child, atRest);
@@ -249,7 +257,7 @@ async function main(): Promise<void> {
   say('Search at full size …');
   rows.push(...(await searchRows(lead)));
   say('The ground …');
-  rows.push(...(await groundRows({ db, url, address, signIn: (name) => signIn(address, name) }, say)));
+  rows.push(...(await groundRows(house, openHouse, say)));
   await end();
 }
 

@@ -1,4 +1,5 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { ROUTES } from '#contract';
 import type { Client } from '../testing/client.ts';
 import { openHouse, type TestHouse } from '../testing/house.ts';
 
@@ -73,4 +74,48 @@ describe('reads that nobody waits for any more', () => {
     while ((await after()) === before);
     expect(await after()).toBe(before + 1);
   }, 60_000);
+});
+
+describe('pages that read themselves again', () => {
+  const again = { headers: { 'Dock-Row-Again': '1' } };
+  it('share one reading, and hold up nobody who asks for a page', async () => {
+    const other = await house.signIn('Odile Wrack');
+    const holding = await house.owner.transaction();
+    await holding.raw('LOCK TABLE item IN ACCESS EXCLUSIVE MODE');
+    const asked = Array.from({ length: 30 }, (_, n) =>
+      (n % 3 === 0 ? other : lead).raw('/api/items?limit=20', again).then((a) => a.text()),
+    );
+    await untilWaiting(1);
+    // A person's own reading stands in no line.
+    const own = lead.raw('/api/items?limit=20').then((a) => a.text());
+    await untilWaiting(2);
+    expect((await lead.raw('/api/customers')).status).toBe(200);
+    await holding.rollback();
+    const answer = await own;
+    expect((JSON.parse(answer) as { items: unknown[] }).items).toHaveLength(20);
+    // A lead and the office are shown the same here; each has an answer of their own all the same.
+    expect(new Set(await Promise.all(asked))).toEqual(new Set([answer]));
+  }, 60_000);
+
+  it('may share: outside of the rooms of people, hands and jobs, whoever is of a role at a site is answered alike', async () => {
+    await house.rows(`UPDATE person SET role = 'lead' WHERE name = 'Odile Wrack'`);
+    await house.rows(
+      `INSERT INTO person_site (person_id, site_id) SELECT p.id, x.site_id FROM person p, person_site x JOIN person m ON m.id = x.person_id
+       WHERE p.name = 'Odile Wrack' AND m.name = 'Maren Oake' ON CONFLICT DO NOTHING`,
+    );
+    const other = await house.signIn('Odile Wrack');
+    const seen = new Map<number, number>();
+    for (const [name, { method, path }] of Object.entries(ROUTES)) {
+      if (method !== 'GET' || /^(people|hands|work)\./.test(name)) continue;
+      for (const id of ['1', '120']) {
+        const filled = path.replace(/:\w+/g, id);
+        const [mine, theirs] = await Promise.all([lead.raw(filled), other.raw(filled)]);
+        const [a, b] = [await mine.text(), await theirs.text()].map((text) => text.replace(/"incident":"\w+"/, ''));
+        expect({ name, answer: a }).toEqual({ name, answer: b });
+        seen.set(mine.status, (seen.get(mine.status) ?? 0) + 1);
+      }
+    }
+    expect(seen.get(200)).toBeGreaterThan(20);
+    await house.rows(`UPDATE person SET role = 'office' WHERE name = 'Odile Wrack'`);
+  });
 });
