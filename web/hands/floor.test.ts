@@ -133,6 +133,34 @@ describe('C18 the floor on one device', () => {
     expect(seen).toEqual([1000, 1000, 1000, 1000]);
     expect(floor.ownMoves(7)).toHaveLength(1);
   });
+  it('asked twice at once, it knows the newer answer afterwards, whichever comes first', async () => {
+    const { said, line } = scripted();
+    const waiting: (() => void)[] = [];
+    let isSlow = false;
+    const slow: Line = {
+      ...line,
+      facts: async (site, asked) => {
+        // What it says is as of the moment at which it was asked.
+        said.revision += 1;
+        said.parts = said.revision > 2 ? [part('balance', [1, 101, 1, null, null, null, 'sound', said.revision * 1000])] : FIRST;
+        const answer = await line.facts(site, asked);
+        if (isSlow) await new Promise<void>((resolve) => waiting.push(resolve));
+        return answer;
+      },
+    };
+    const floor = await opened(await newKeep(), slow);
+    await floor.take();
+    isSlow = true;
+    const both = [floor.take(), floor.take()];
+    let ended = false;
+    void Promise.all(both).then(() => (ended = true));
+    while (!ended) {
+      await new Promise((resolve) => setImmediate(resolve));
+      waiting.pop()?.();
+    }
+    expect(lying(floor, 101)).toBe(4000);
+    expect(floor.get().taken?.revision).toBe('4');
+  });
   it('an answer that was lost, a failure and a session that ran out drop nothing; a clash is shown until it is seen', async () => {
     const { said, line } = scripted();
     const floor = await opened(await newKeep(), line);

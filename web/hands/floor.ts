@@ -60,6 +60,7 @@ export class Floor {
   private lastAt = 0;
   private turn = 0;
   private tail: Promise<unknown> = Promise.resolve();
+  private taking: Promise<unknown> = Promise.resolve();
   private readonly watchers = new Set<() => void>();
   // Jobs as they stand, folded once for each turn: a step and its drawing ask for the same.
   private readonly folded = new Map<string, unknown>();
@@ -398,7 +399,14 @@ export class Floor {
    *  Shape:  acts that were told before it began are in the facts then, and are folded no more. `keeps`: what was taken is kept on the device;
    *          only one tab may, or an older reading of one would overwrite a newer of the other.
    *  Errors: rejects with the line's fault; what is known stays known. */
-  async take(keeps = true): Promise<void> {
+  take(keeps = true): Promise<void> {
+    // One after the other: an older answer that came last would show again what was so before.
+    const next = this.taking.then(() => this.takeOnce(keeps));
+    this.taking = next.catch(() => undefined);
+    return next;
+  }
+
+  private async takeOnce(keeps: boolean): Promise<void> {
     const { site } = this;
     if (site === 0) return;
     try {

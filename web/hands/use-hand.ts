@@ -64,7 +64,8 @@ export function useHand<At, Choice, Said, D extends Does>({
             if (result.says === null) return;
             say({ tone: result.says.tone, text: sentence(result.says) });
             onSaid?.(result.says);
-            if (result.does.length > 0) pokeCourier();
+            // What was not right here may be so since a moment ago: the next scan of it shall know.
+            if (result.does.length > 0 || result.says.tone === 'wrong') pokeCourier();
           },
           (error: Error) => say({ tone: 'wrong', text: error.name === 'QuotaExceededError' ? NOT_KEPT : error.message }),
         );
