@@ -188,7 +188,7 @@ function mount(app: express.Router, house: House, lane: Lane<Packed>, name: Rout
         return { answer: (async () => JSON.stringify(await handler(db, asked, req)))(), leave };
       };
       const isAgain = req.get(AGAIN) !== undefined;
-      const reading = isAgain ? lane.ask(questionOf(name, asked), () => packing(begin())) : begin();
+      const reading = isAgain ? lane.ask(questionOf(name, asked), req.sessionID, () => packing(begin())) : begin();
       res.on('close', () => !res.writableFinished && reading.leave());
       res.set('Cache-Control', 'no-store').type('json');
       const answer = await reading.answer;

@@ -32,10 +32,10 @@ describe('the lane of what reads itself again', () => {
   it('the same question of several who wait is read once; nobody gets a reading that began before they asked', async () => {
     const lane = new Lane<string>();
     const { begun, begin } = readings();
-    const first = lane.ask('list', begin('list'));
+    const first = lane.ask('list', 'maren', begin('list'));
     expect(begun).toHaveLength(1);
-    const later = Array.from({ length: 20 }, () => lane.ask('list', begin('list')));
-    const other = lane.ask('item', begin('item'));
+    const later = Array.from({ length: 20 }, () => lane.ask('list', 'maren', begin('list')));
+    const other = lane.ask('item', 'maren', begin('item'));
     begun[0]?.end('old');
     expect(await first.answer).toBe('old');
     await pass(100);
@@ -52,7 +52,7 @@ describe('the lane of what reads itself again', () => {
     const lane = new Lane<string>();
     const { begun, begin } = readings();
     const from = Date.now();
-    for (const key of ['a', 'b', 'c']) lane.ask(key, begin(key));
+    for (const key of ['a', 'b', 'c']) lane.ask(key, 'maren', begin(key));
     for (const [n, took] of [40, 200, 5].entries()) {
       await pass(took);
       expect(begun).toHaveLength(n + 1);
@@ -62,14 +62,19 @@ describe('the lane of what reads itself again', () => {
     expect(begun.map((b) => b.at - from)).toEqual([0, 240, 1440]);
     // A lane that stood empty begins at once, after its rest.
     await pass(1000);
-    lane.ask('d', begin('d'));
+    lane.ask('d', 'maren', begin('d'));
     expect(begun).toHaveLength(4);
   });
 
   it('whoever leaves is not waited for: what nobody asks any more is not begun, or is broken off', async () => {
     const lane = new Lane<string>();
     const { begun, begin } = readings();
-    const running = [lane.ask('a', begin('a')), lane.ask('b', begin('b')), lane.ask('b', begin('b')), lane.ask('c', begin('c'))];
+    const running = [
+      lane.ask('a', 'maren', begin('a')),
+      lane.ask('b', 'maren', begin('b')),
+      lane.ask('b', 'maren', begin('b')),
+      lane.ask('c', 'maren', begin('c')),
+    ];
     running[1]?.leave();
     running[1]?.leave();
     running[3]?.leave();
@@ -88,9 +93,9 @@ describe('the lane of what reads itself again', () => {
   it('a fault is told to all who asked, and the next goes on; one that never ends holds up no other', async () => {
     const lane = new Lane<string>();
     const { begun, begin } = readings();
-    lane.ask('slow', begin('slow')).answer.catch(() => undefined);
-    const both = [lane.ask('bad', begin('bad')), lane.ask('bad', begin('bad'))];
-    const good = lane.ask('good', begin('good'));
+    lane.ask('slow', 'maren', begin('slow')).answer.catch(() => undefined);
+    const both = [lane.ask('bad', 'maren', begin('bad')), lane.ask('bad', 'maren', begin('bad'))];
+    const good = lane.ask('good', 'maren', begin('good'));
     await pass(1999);
     expect(begun).toHaveLength(1);
     await pass(1);
@@ -104,5 +109,20 @@ describe('the lane of what reads itself again', () => {
     begun[0]?.end('at last');
     await pass(5000);
     expect(begun).toHaveLength(3);
+  });
+
+  it('nobody fills it: what one asks beyond a page’s worth is read outside, and others have their turn', async () => {
+    const lane = new Lane<string>();
+    const { begun, begin } = readings();
+    const many = Array.from({ length: 200 }, (_, n) => lane.ask(`${n}`, 'greedy', begin(`${n}`)));
+    const other = lane.ask('other', 'maren', begin('other'));
+    expect(begun).toHaveLength(200 - 30);
+    for (let n = 0; n < 200; n += 1) {
+      for (const b of begun) b.end(b.key);
+      await pass(20);
+    }
+    for (const b of begun) b.end(b.key);
+    expect(await other.answer).toBe('other');
+    expect(await Promise.all(many.map((m) => m.answer))).toEqual(many.map((_, n) => `${n}`));
   });
 });

@@ -1,6 +1,7 @@
 /** An answer that is being read, and how to say that it is not wanted any more. */
 export type Reading<Answer> = { readonly answer: Promise<Answer>; leave(): void };
 type Entry<Answer> = {
+  readonly by: string;
   readonly begin: () => Reading<Answer>;
   readonly answer: Promise<Answer>;
   readonly settle: { resolve(answer: Answer): void; reject(fault: Error): void };
@@ -10,6 +11,8 @@ type Entry<Answer> = {
 
 /** A reading that takes longer than this (milliseconds) holds up no other. */
 const LONG_MS = 1000;
+/** How many questions of one asker may wait. */
+const MOST_WAITING = 30;
 /** How much longer than a reading the lane rests after it. */
 const RESTS = 5;
 
@@ -21,10 +24,12 @@ export class Lane<Answer> {
   private readonly waiting = new Map<string, Entry<Answer>>();
   private isTaken = false;
 
-  /** Asks a question. `key` says what is asked, and as whom: equal keys have equal answers.
+  /** Asks a question. `key` says what is asked, and as whom: equal keys have equal answers. `by` is who asks: whoever has more questions waiting
+   *  than any page shows does not fill the lane for others; theirs are read outside of it, as if they had been asked by hand.
    *  Errors: what the reading throws, for all who asked it. */
-  ask(key: string, begin: () => Reading<Answer>): Reading<Answer> {
-    const entry = this.waiting.get(key) ?? this.enter(key, begin);
+  ask(key: string, by: string, begin: () => Reading<Answer>): Reading<Answer> {
+    const entry = this.waiting.get(key) ?? this.enter(key, by, begin);
+    if (entry === null) return begin();
     entry.askers += 1;
     this.next();
     let isLeft = false;
@@ -44,14 +49,15 @@ export class Lane<Answer> {
     };
   }
 
-  private enter(key: string, begin: () => Reading<Answer>): Entry<Answer> {
+  private enter(key: string, by: string, begin: () => Reading<Answer>): Entry<Answer> | null {
+    if ([...this.waiting.values()].filter((e) => e.by === by).length >= MOST_WAITING) return null;
     let settle!: Entry<Answer>['settle'];
     const answer = new Promise<Answer>((resolve, reject) => {
       settle = { resolve, reject };
     });
     // Whoever waits hears of a fault; where nobody does, it is nobody's.
     answer.catch(() => undefined);
-    const entry: Entry<Answer> = { begin, answer, settle, askers: 0, running: null };
+    const entry: Entry<Answer> = { by, begin, answer, settle, askers: 0, running: null };
     this.waiting.set(key, entry);
     return entry;
   }
