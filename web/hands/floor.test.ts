@@ -70,7 +70,7 @@ function scripted() {
       return Promise.resolve({ outcomes, now: Date.now() });
     },
     facts: () => (said.away ? Promise.reject(new LineError({ kind: 'away' })) : Promise.resolve(answer(said.parts))),
-    greet: () => Promise.resolve({ device: 'd', name: 'Handheld 1' }),
+    greet: () => (said.away ? Promise.reject(new LineError({ kind: 'away' })) : Promise.resolve({ device: 'd', name: 'Handheld 1' })),
     me: () => Promise.resolve(ME),
   };
   return { said, line };
@@ -132,6 +132,20 @@ describe('C18 the floor on one device', () => {
     seen.push(lying(floor, 102), lying(await opened(keep, line), 102));
     expect(seen).toEqual([1000, 1000, 1000, 1000]);
     expect(floor.ownMoves(7)).toHaveLength(1);
+  });
+  it('says that there is no connection, whatever it tries first', async () => {
+    const { said, line } = scripted();
+    const floor = await opened(await newKeep(), line);
+    await floor.take();
+    expect(floor.get().fault).toBeNull();
+    for (const tried of [() => floor.greet(), () => receive(floor, 'JAR-1').then(() => floor.tell()), () => floor.take()]) {
+      said.away = true;
+      await expect(tried()).rejects.toBeInstanceOf(LineError);
+      expect(floor.get().fault).toEqual({ kind: 'away' });
+      said.away = false;
+      await floor.take();
+      expect(floor.get().fault).toBeNull();
+    }
   });
   it('asked twice at once, it knows the newer answer afterwards, whichever comes first', async () => {
     const { said, line } = scripted();

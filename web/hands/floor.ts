@@ -270,9 +270,15 @@ export class Floor {
 
   /** Makes the device known to the server, under a name where one is given. */
   async greet(name?: string): Promise<void> {
-    const { device, name: named } = await this.line.greet(this.site, name);
-    await this.known({ device: { id: device, name: named } });
-    this.changed();
+    try {
+      const { device, name: named } = await this.line.greet(this.site, name);
+      await this.known({ device: { id: device, name: named } });
+      this.changed();
+    } catch (error) {
+      // That a name is refused is said where it was given.
+      if (name === undefined) this.failed(error);
+      throw error;
+    }
   }
 
   // Doing
