@@ -17,14 +17,18 @@ import { sound } from './sound.ts';
 import { KeptStream } from './stream.ts';
 import { isTouched, ReadAgain, restOf, type Asked, type Change } from './touches.ts';
 
-// What is about to be read again because something changed: the server takes it in its turn, after what a person asks for.
+// What is being read again, all pages of it, because something changed: the server takes it in its turn, after what a person asks for.
 const again = new Set<string>();
-function readAgain(client: QueryClient, query: Query): Promise<void> {
-  if (query.isActive()) again.add(query.queryHash);
-  return client.invalidateQueries({ queryKey: query.queryKey, exact: true });
+async function readAgain(client: QueryClient, query: Query): Promise<void> {
+  again.add(query.queryHash);
+  try {
+    await client.invalidateQueries({ queryKey: query.queryKey, exact: true });
+  } finally {
+    again.delete(query.queryHash);
+  }
 }
 
-const isAgain = (key: readonly unknown[]): boolean => again.delete(hashKey(key));
+const isAgain = (key: readonly unknown[]): boolean => again.has(hashKey(key));
 
 /** Reads a route and keeps what it said until a change touches it. */
 export function useRead<K extends RouteName>(
@@ -176,7 +180,7 @@ export function useChanges(signedIn: boolean, figures: boolean): void {
           client
             .getQueryCache()
             .getAll()
-            .forEach((query) => readAgain(client, query)),
+            .forEach((query) => void readAgain(client, query)),
         // Refused: perhaps whoever worked here no longer may.
         refused: () => void client.invalidateQueries({ queryKey: ['people.me'] }),
       },
