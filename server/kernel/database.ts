@@ -1,3 +1,4 @@
+import { Socket } from 'node:net';
 import knexPkg, { type Knex } from 'knex';
 import PostgresDialect from 'knex/lib/dialects/postgres/index.js';
 import { Logger, runMigrations } from 'graphile-worker';
@@ -41,6 +42,20 @@ const IDLE_MS = 120_000;
  *  fails lets them through). */
 export const TOGETHER = { together: true } as const;
 
+/** A connection of the driver, and the line to the database below it. */
+export type Sender = pg.Client & {
+  readonly processID: number;
+  readonly secretKey: number;
+  readonly connection: { readonly stream: Socket };
+};
+
+/** Sends in one packet what is sent by that connection before the program waits for anything. */
+export function packed<T>({ connection: { stream } }: Sender, sending: () => T): T {
+  stream.cork();
+  process.nextTick(() => stream.uncork());
+  return sending();
+}
+
 /** PostgreSQL as knex speaks it, with the one way there and back fewer that a command's transaction can do without. */
 class HousePostgres extends PostgresDialect {
   override transaction(
@@ -52,12 +67,23 @@ class HousePostgres extends PostgresDialect {
     if ('together' in config) {
       const begin = made.begin.bind(made);
       // Whether it began, the transaction itself notes: what is asked of it afterwards is refused if it did not.
-      made.begin = (connection) => {
-        void begin(connection);
+      made.begin = (sender) => {
+        packed(sender as Sender, () => void begin(sender));
         return Promise.resolve();
       };
     }
     return made;
+  }
+}
+
+type Written = { readonly chunk: Buffer | string; readonly encoding: BufferEncoding };
+
+/** The line to the database. What is written together goes as one piece: the driver writes five small ones for each statement, and to hand the
+ *  system forty of them takes it twice the time of one (measured: 100 and 50 microseconds). */
+class Line extends Socket {
+  override _writev(written: Written[], done: (error?: Error | null) => void): void {
+    const parts = written.map(({ chunk, encoding }) => (typeof chunk === 'string' ? Buffer.from(chunk, encoding) : chunk));
+    this._write(Buffer.concat(parts), 'buffer' as BufferEncoding, done);
   }
 }
 
@@ -71,6 +97,7 @@ export function openDatabase(url: string, { poolSize = 16, patient = false } = {
       connectionTimeoutMillis: 5000,
       keepAlive: true,
       pipeline: true,
+      stream: () => new Line(),
       // A house's tables lie in memory: reading one row by an index costs hardly more than reading it by the way.
       // And joins are written from what is asked for outward: to try out every order of nine tables takes longer than to read them.
       options: '-c random_page_cost=1.1 -c join_collapse_limit=6 -c from_collapse_limit=6',

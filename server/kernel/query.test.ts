@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { Socket } from 'node:net';
+import { afterAll, beforeAll, describe, expect, it, jest } from '@jest/globals';
 import { announce, query, refuse, runCommand, together, type Trx } from '#server/kernel';
 import { openHouse, type TestHouse } from '../testing/house.ts';
 
@@ -75,6 +76,22 @@ describe('statements that are asked for together', () => {
 
 describe('a command', () => {
   const stamp = { person: null, route: 'test', request: {}, site: null };
+
+  it('begins, takes its key and asks what it begins with in one packet; its reply and its end are another', async () => {
+    const act = (): Promise<unknown> =>
+      runCommand(house.db, { ...stamp, key: randomUUID() }, (trx) => together([note(trx, randomUUID()), note(trx, randomUUID())]));
+    // The connection is there, and knows the statements.
+    await act();
+    const written = jest.spyOn(Socket.prototype, '_write');
+    await act();
+    // Each is one piece for the system, too, though the driver writes five for a statement.
+    const packets = written.mock.calls.map(([piece]) => String(piece));
+    written.mockRestore();
+    expect(packets.map((packet) => [packet.includes('BEGIN'), packet.includes('COMMIT')])).toEqual([
+      [true, false],
+      [false, true],
+    ]);
+  });
 
   it('whose key stands without a reply is nobody’s: it is done', async () => {
     const key = randomUUID();

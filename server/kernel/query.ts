@@ -1,7 +1,6 @@
 import { createHash } from 'node:crypto';
-import type { Writable } from 'node:stream';
 import pg from 'pg';
-import type { Db, Trx } from './database.ts';
+import { packed, type Db, type Sender, type Trx } from './database.ts';
 
 /** How many texts are prepared: each connection keeps its plans of them. The house has some hundreds of texts; what a search puts together
  *  beyond that is planned each time. */
@@ -22,8 +21,6 @@ function statementOf(text: string): Statement {
   return statement;
 }
 
-/** A connection of the driver, and the line to the database below it. */
-type Sender = pg.Client & { readonly processID: number; readonly secretKey: number; readonly connection: { readonly stream: Writable } };
 const senders = new WeakMap<object, Sender>();
 
 type Pool = { acquireConnection(): Promise<Sender>; releaseConnection(sender: Sender): Promise<void> };
@@ -111,15 +108,26 @@ export async function query<Row>(db: Pick<Db, 'raw'>, text: string, values: read
     await trx.executionPromise;
     throw new Error(`The transaction has ended: ${text}`);
   }
-  // What is asked for before the program waits for anything goes in one packet.
-  const { stream } = sender.connection;
-  stream.cork();
-  process.nextTick(() => stream.uncork());
-  return send<Row>(sender, statement, values);
+  return packed(sender, () => send<Row>(sender, statement, values));
 }
 
+// What the driver's query has, of which it tells no types.
+type Asked = pg.Query & { name: string | undefined; callback: (error: Error | null, result: pg.QueryResult) => void };
+
+// Asked in the driver's own terms: what it is given as an object it copies property by property, for each statement anew.
 async function send<Row>(sender: Sender, { text, name }: Statement, values: readonly unknown[]): Promise<Row[]> {
-  return (await sender.query({ text, values: values as unknown[], ...(name ? { name } : {}) })).rows as Row[];
+  try {
+    return await new Promise<Row[]>((resolve, reject) => {
+      const asked = new pg.Query(text, values as unknown[]) as Asked;
+      asked.name = name;
+      asked.callback = (error, result) => (error ? reject(error) : resolve(result.rows as Row[]));
+      sender.query(asked);
+    });
+  } catch (error) {
+    // Who asked, and not where the driver read the answer.
+    Error.captureStackTrace(error as Error);
+    throw error;
+  }
 }
 
 const ABORTED = '25P02';
