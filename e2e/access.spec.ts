@@ -16,7 +16,7 @@ test('the screens of places and items can be used by everybody: axe finds nothin
   for (const [path, words] of [
     ['/places', 'Pick face'],
     ['/places/build', 'The walk begins'],
-    ['/places/plan', 'Point at a bay.'],
+    ['/places/plan', 'Point at a bay for its bins'],
     ['/places/import', 'Home bins of items'],
     ['/places/site', 'Default bins'],
     ['/items', 'CL-10'],

@@ -100,8 +100,25 @@ test('A1–A12 a warehouse of three zones is built, labelled, imported, planned 
     await expect(keep).toBeDisabled();
     await lead.getByRole('button', { name: 'Undo' }).click();
     await lead.getByRole('button', { name: 'Undo' }).click();
+    // A whole zone by keyboard, and back again.
+    const piece = lead.getByLabel('Piece');
+    await piece.selectOption({ index: 1 });
+    const wide = lead.getByLabel('Floor wide');
+    const before = Number(await wide.inputValue());
+    await lead.getByRole('application').focus();
+    for (let n = 0; n < 40; n += 1) await lead.keyboard.press('ArrowRight');
+    await expect.poll(async () => Number(await wide.inputValue())).toBeGreaterThan(before);
+    for (let n = 0; n < 40; n += 1) await lead.keyboard.press('Control+z');
+    await expect(wide).toHaveValue(String(before));
     await keep.click();
     await expect(lead.getByText('The plan is kept.')).toBeVisible();
+    // The key to the colours counts, and lists what it counts.
+    const empty = lead.getByRole('button', { name: /^empty/ });
+    const counted = Number((await empty.innerText()).replace(/\D/g, ''));
+    await empty.click();
+    await expect(lead.getByRole('region', { name: 'empty' }).getByRole('heading')).toHaveText(`empty ${counted}`);
+    await expect(lead.getByRole('region', { name: 'empty' }).getByRole('listitem')).toHaveCount(Math.min(200, counted));
+    await empty.click();
     await lead.getByLabel('Light up bins').fill('H-14');
     await expect(lead.getByText('1 bay', { exact: true })).toBeVisible();
     const floor = lead.getByRole('application');

@@ -38,7 +38,14 @@ export const planRoutes = routesOf({
     path: '/api/plan',
     allow: [],
     act: 'See the plan',
-    reply: z.object({ site: z.string(), revision: z.number(), drawn: z.boolean(), layout: FloorPlan }),
+    query: z.object({ anew: z.literal('yes').optional().describe('As drawn from the addresses, whatever was arranged') }),
+    reply: z.object({
+      site: z.string(),
+      revision: z.number(),
+      drawn: z.boolean(),
+      zones: z.array(z.object({ id: z.number(), code: z.string(), name: z.string() })),
+      layout: FloorPlan,
+    }),
   },
   'places.savePlan': {
     method: 'POST',

@@ -1,4 +1,4 @@
-import { bayCell, bayOf, aisleKey, isSpot, laneCell, laneLength, type Cell, type FloorPlan } from './plan.ts';
+import { bayCell, indexPlaces, laneCell, laneLength, type Cell, type FloorPlan } from './plan.ts';
 
 /** A plan made ready for walking: which cells are blocked, and which may only be walked one way. */
 export type WalkGrid = { readonly plan: FloorPlan; readonly blocked: Uint8Array; readonly oneWay: ReadonlyMap<number, Cell> };
@@ -84,10 +84,5 @@ export function walkingDistances(grid: WalkGrid, stops: readonly Cell[]): number
 
 /** Where one stands to reach each bin of a plan; null where the plan does not know the bin.
  *  Shape:  the plan is read once; every question after that costs the same, however many aisles there are. */
-export function indexStops(plan: FloorPlan): (bin: { zone: number; address: string }) => Cell | null {
-  const stops = new Map<string, Cell>();
-  for (const aisle of plan.aisles) aisle.bays.forEach((bay, i) => stops.set(`${aisle.key}/${bay}`, laneCell(aisle, i)));
-  for (const spot of plan.spots) stops.set(`${spot.zone}/${spot.address}`, { x: spot.x, y: spot.y });
-  return ({ zone, address }) =>
-    stops.get(isSpot(address) ? `${zone}/${address}` : `${aisleKey(zone, address)}/${bayOf(address).bay}`) ?? null;
-}
+export const indexStops = (plan: FloorPlan): ((bin: { zone: number; address: string }) => Cell | null) =>
+  indexPlaces<Cell>(plan, { spot: ({ x, y }) => ({ x, y }), bay: laneCell });

@@ -15,15 +15,13 @@ export {
 } from './grid.ts';
 export { BIN_COLUMNS, judgeBinSheet, type BinImport, type BinRecord, type BinVerdict, type KnownBin } from './bin-sheet.ts';
 export {
-  aisleKey,
+  aisleBox,
   bayCell,
-  bayOf,
   checkPlan,
-  generatePlan,
-  isSpot,
+  indexPlaces,
   laneCell,
   laneLength,
-  refreshPlan,
+  type Box,
   type Cell,
   type FloorPlan,
   type PlanAisle,
@@ -32,5 +30,7 @@ export {
   type PlanSpot,
   type PlanThing,
 } from './plan.ts';
+export { generatePlan, nameCells, zoneAreas } from './draw-plan.ts';
+export { refreshPlan } from './refresh-plan.ts';
 export { indexStops, stepsFrom, walkGrid, walkingDistances, type WalkGrid } from './distance.ts';
 export { placesSentence, type PlacesError } from './errors.ts';

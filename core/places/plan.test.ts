@@ -1,12 +1,12 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { bayCell, checkPlan, generatePlan, indexStops, laneCell, refreshPlan, walkGrid, walkingDistances } from './index.ts';
-import type { Cell, FloorPlan, PlanAisle, PlanBin } from './index.ts';
+import { bayCell, checkPlan, generatePlan, indexStops, laneCell, refreshPlan, walkGrid, walkingDistances, zoneAreas } from './index.ts';
+import type { Box, Cell, FloorPlan, PlanAisle, PlanBin } from './index.ts';
 
 const warehouse = (aisles: number, bays: number, levels = 2): PlanBin[] =>
   Array.from({ length: aisles * bays * levels }, (_, i) => ({
     zone: 1 + (Math.floor(i / (bays * levels)) % 2),
-    zoneCode: 'S',
+
     address: `${String.fromCharCode(65 + Math.floor(i / (bays * levels)))}-${String(1 + (Math.floor(i / levels) % bays)).padStart(2, '0')}-${1 + (i % levels)}`,
   }));
 
@@ -87,7 +87,7 @@ describe('A10 the plan', () => {
     const drawn = generatePlan(warehouse(2, 6));
     const first = drawn.aisles[0] as PlanAisle;
     const moved: FloorPlan = { ...drawn, width: 40, aisles: drawn.aisles.map((a) => (a === first ? { ...a, x: 25 } : a)) };
-    const grown = refreshPlan(moved, [...warehouse(4, 6), { zone: 1, zoneCode: 'S', address: 'A-07-1' }]);
+    const grown = refreshPlan(moved, [...warehouse(4, 6), { zone: 1, address: 'A-07-1' }]);
     expect(grown.aisles.find((a) => a.key === first.key)).toMatchObject({ x: 25, bays: ['01', '02', '03', '04', '05', '06', '07'] });
     expect(grown.aisles).toHaveLength(4);
     expect(checkPlan(grown)).toBeNull();
@@ -107,7 +107,7 @@ describe('A10 the plan', () => {
         fc.array(fc.record({ aisle: fc.nat(25), bays: fc.integer({ min: 1, max: 12 }) }), { minLength: 1, maxLength: 4 }),
         fc.array(fc.constantFrom('ARRIVALS', 'BENCH-1', 'P1', 'P2', 'QUARANTINE'), { maxLength: 5 }),
         (aisles, bays, changes, growths, singles) => {
-          const before = [...warehouse(aisles, bays), ...[...new Set(singles)].map((address) => ({ zone: 9, zoneCode: 'D', address }))];
+          const before = [...warehouse(aisles, bays), ...[...new Set(singles)].map((address) => ({ zone: 9, address }))];
           const drawn = generatePlan(before);
           // Things are moved about one by one; a change that would put something on something is not made.
           const arranged = drawn.aisles.reduce((plan, a, i) => {
@@ -119,11 +119,11 @@ describe('A10 the plan', () => {
           const more = growths.flatMap((g) =>
             Array.from({ length: g.bays }, (_, n) => ({
               zone: 1 + (g.aisle % 2),
-              zoneCode: 'S',
+
               address: `${String.fromCharCode(65 + g.aisle)}-${String(bays + 1 + n).padStart(2, '0')}-1`,
             })),
           );
-          const after = [...before, ...more, { zone: 9, zoneCode: 'D', address: 'NEW' }];
+          const after = [...before, ...more, { zone: 9, address: 'NEW' }];
           const grown = refreshPlan(arranged, after);
           expect(checkPlan(grown)).toBeNull();
           const stop = indexStops(grown);
@@ -134,24 +134,22 @@ describe('A10 the plan', () => {
     );
   });
   it('single bins stand by themselves: ARRIVALS is no aisle, and 20,000 of them fit on a floor', () => {
-    const plan = generatePlan([...warehouse(2, 6), { zone: 3, zoneCode: 'D', address: 'ARRIVALS' }]);
+    const plan = generatePlan([...warehouse(2, 6), { zone: 3, address: 'ARRIVALS' }]);
     expect(plan.aisles.map((a) => a.name)).not.toContain('ARRIVALS');
     expect(plan.spots).toMatchObject([{ zone: 3, address: 'ARRIVALS' }]);
-    const many = generatePlan(Array.from({ length: 20_000 }, (_, i) => ({ zone: 1, zoneCode: 'S', address: `P${i}` })));
+    const many = generatePlan(Array.from({ length: 20_000 }, (_, i) => ({ zone: 1, address: `P${i}` })));
     expect(checkPlan(many)).toBeNull();
-    const aisles = generatePlan(
-      Array.from({ length: 20_000 }, (_, i) => ({ zone: 1, zoneCode: 'S', address: `R${Math.floor(i / 10)}-${i % 10}` })),
-    );
+    const aisles = generatePlan(Array.from({ length: 20_000 }, (_, i) => ({ zone: 1, address: `R${Math.floor(i / 10)}-${i % 10}` })));
     expect(checkPlan(aisles)).toBeNull();
   });
   it('a plan that was saved with single bins as aisles keeps them where they stand', () => {
     const old = { ...generatePlan(warehouse(1, 4)), spots: undefined } as unknown as FloorPlan;
     const aisle: PlanAisle = { key: '9/DOCK1', zone: 9, name: 'DOCK1', x: 14, y: 9, along: 'y', sides: 1, way: 'both', bays: ['DOCK1'] };
-    const bins = [...warehouse(1, 4), { zone: 9, zoneCode: 'D', address: 'DOCK1' }];
+    const bins = [...warehouse(1, 4), { zone: 9, address: 'DOCK1' }];
     expect(refreshPlan({ ...old, aisles: [...old.aisles, aisle] }, bins).spots).toEqual([{ zone: 9, address: 'DOCK1', x: 14, y: 9 }]);
   });
   it('asked for 20,000 stops, it reads the plan once', () => {
-    const bins = Array.from({ length: 20_000 }, (_, i) => ({ zone: 1, zoneCode: 'S', address: `R${Math.floor(i / 10)}-${i % 10}` }));
+    const bins = Array.from({ length: 20_000 }, (_, i) => ({ zone: 1, address: `R${Math.floor(i / 10)}-${i % 10}` }));
     const plan = generatePlan(bins);
     let read = 0;
     const watched = {
@@ -170,6 +168,77 @@ describe('A10 the plan', () => {
     const [a, b] = plan.aisles as [PlanAisle, PlanAisle];
     expect(checkPlan({ ...plan, aisles: [a, { ...b, x: a.x }] })).toMatchObject({ code: 'places.planOverlap' });
     expect(checkPlan({ ...plan, aisles: [{ ...a, y: plan.height - 1 }, b] })).toMatchObject({ code: 'places.planOutside' });
+  });
+});
+
+const rack = (zone: number, aisles: readonly string[], bays: number): PlanBin[] =>
+  aisles.flatMap((a) =>
+    Array.from({ length: bays }, (_, b) => ({ zone, address: `${a}-${String(b + 1).padStart(2, '0')}-1`, use: 'shelf' })),
+  );
+const letters = (from: number, n: number): string[] =>
+  Array.from({ length: n }, (_, i) => `${from + i < 26 ? '' : 'A'}${String.fromCharCode(65 + ((from + i) % 26))}`);
+const front = (zone: number): PlanBin[] => [
+  { zone, address: 'ARRIVALS', use: 'arrivals' },
+  { zone: zone + 1, address: 'BENCH-1', use: 'packing' },
+  { zone: zone + 1, address: 'BENCH-2', use: 'packing' },
+];
+const BUILDINGS: Readonly<Record<string, PlanBin[]>> = {
+  'one row': rack(1, ['A'], 12),
+  '40 aisles in two blocks': [...rack(1, letters(0, 20), 24), ...rack(2, letters(20, 20), 24), ...front(3)],
+  'one long wall': [...rack(1, ['WALL'], 60), ...front(2)],
+  'a mezzanine': [...rack(1, letters(0, 6), 16), ...rack(2, ['M1', 'M2', 'M3'], 10), ...front(3)],
+  'a shop': ['COUNTER', 'WINDOW', 'SHELF1', 'SHELF2', 'BACK'].map((address, i) => ({ zone: 1 + (i % 2), address, use: 'shelf' })),
+};
+
+describe('A10 a drawn plan reads like a floor', () => {
+  const touches = (a: Box, b: Box): boolean => a.x < b.x + b.w && b.x < a.x + a.w && a.y < b.y + b.h && b.y < a.y + a.h;
+  // A zone and the row of cells above it, in which its name stands.
+  const named = ({ box }: { box: Box }): Box => ({ x: box.x, y: box.y - 1, w: box.w, h: box.h + 1 });
+  it.each(Object.entries(BUILDINGS))(
+    '%s: zones stand apart with room for their names, and the building is no larger than they',
+    (_, bins) => {
+      const plan = generatePlan(bins);
+      expect(checkPlan(plan)).toBeNull();
+      const areas = zoneAreas(plan).map(named);
+      areas.forEach((a, i) => {
+        expect(areas.slice(i + 1).filter((b) => touches(a, b))).toEqual([]);
+        expect(plan.things.filter((t) => touches(a, t))).toEqual([]);
+      });
+      expect(zoneAreas(plan)).toHaveLength(new Set(bins.map((b) => b.zone)).size);
+      expect(plan.height - Math.max(...areas.map((a) => a.y + a.h))).toBeLessThanOrEqual(2);
+      expect(plan.width).toBeLessThanOrEqual(Math.max(12, ...areas.map((a) => a.x + a.w + 3)));
+    },
+  );
+  it('an aisle alone is a row of racks along the building; of many, racks stand back to back with a lane between', () => {
+    const row = generatePlan(BUILDINGS['one row'] ?? []);
+    expect(row.aisles).toMatchObject([{ along: 'x', sides: 1 }]);
+    const [a, b] = generatePlan(BUILDINGS['40 aisles in two blocks'] ?? []).aisles as [PlanAisle, PlanAisle];
+    expect(bayCell(a, 0).x + 1).toBe(bayCell(b, 1).x);
+    expect(b.x - a.x).toBe(3);
+  });
+  it('arrivals stand at the dock and packing at the bench, and neither is an aisle', () => {
+    const plan = generatePlan(BUILDINGS['a mezzanine'] ?? []);
+    const spot = new Map(plan.spots.map((s) => [s.address, s]));
+    const [door, bench] = plan.things;
+    expect(spot.get('ARRIVALS')?.x).toBe(door?.x);
+    expect((spot.get('BENCH-2')?.x ?? 0) >= (bench?.x ?? 0) - 4).toBe(true);
+    // Once it stands as a rack, because somebody arranged it so or it was saved so, it stays one; a third bench joins it.
+    const saved: FloorPlan = {
+      ...plan,
+      spots: plan.spots.filter((s) => s.zone !== 4),
+      aisles: [
+        ...plan.aisles,
+        { key: '4/BENCH', zone: 4, name: 'BENCH', x: 12, y: 2, along: 'y', sides: 1, way: 'both', bays: ['1', '2'] },
+      ],
+    };
+    const grown = refreshPlan(saved, [...(BUILDINGS['a mezzanine'] ?? []), { zone: 4, address: 'BENCH-3', use: 'packing' }]);
+    expect(grown.aisles.find((a) => a.key === '4/BENCH')?.bays).toEqual(['1', '2', '3']);
+    expect(grown.spots.map((s) => s.address)).toEqual(['ARRIVALS']);
+  });
+  it('outlines a zone that stands at two places twice', () => {
+    const plan = generatePlan(rack(1, ['A', 'B'], 8));
+    const [a, b] = plan.aisles as [PlanAisle, PlanAisle];
+    expect(zoneAreas({ ...plan, aisles: [a, { ...b, x: b.x + 9 }] })).toHaveLength(2);
   });
 });
 

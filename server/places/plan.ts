@@ -13,17 +13,25 @@ async function selectSaved(db: Pick<Db, 'raw'>, site: number, lock = ''): Promis
   return row;
 }
 
-/** The plan of a site: as somebody arranged it, with bins that came since in free places; or drawn from the addresses (A10). */
-export async function readPlan(db: Pick<Db, 'raw'>, site: number): Promise<{ revision: number; drawn: boolean; layout: FloorPlan }> {
+/** The plan of a site: as somebody arranged it, with bins that came since in free places; or drawn from the addresses (A10), where nobody
+ *  arranged it or it is asked for `anew`. */
+export async function readPlan(db: Pick<Db, 'raw'>, site: number, anew: boolean): Promise<Omit<ReplyOf<Routes['places.plan']>, 'site'>> {
   const saved = await selectSaved(db, site);
-  const bins = await query<PlanBin>(
+  const zones = await query<{ id: number; code: string; name: string }>(
     db,
-    `SELECT z.id AS zone, z.code AS "zoneCode", bin.address FROM bin JOIN zone z ON z.id = bin.zone_id WHERE bin.site_id = ? AND bin.retired_at IS NULL AND bin.use NOT IN ('cart', 'transit', 'unplaced') ORDER BY z.id, bin.walk, bin.id`,
+    `SELECT id, code, name FROM zone WHERE site_id = ? ORDER BY id`,
     [site],
   );
-  return saved
-    ? { revision: saved.revision, drawn: false, layout: refreshPlan(saved.layout, bins) }
-    : { revision: 0, drawn: true, layout: generatePlan(bins) };
+  const bins = await query<PlanBin>(
+    db,
+    `SELECT bin.zone_id AS zone, bin.address, bin.use
+     FROM bin
+     WHERE bin.site_id = ? AND bin.retired_at IS NULL AND bin.use NOT IN ('cart', 'transit', 'unplaced')
+     ORDER BY bin.zone_id, bin.walk, bin.id`,
+    [site],
+  );
+  const [revision, drawn] = [saved?.revision ?? 0, saved === undefined];
+  return { revision, drawn, zones, layout: saved && !anew ? refreshPlan(saved.layout, bins) : generatePlan(bins) };
 }
 
 /** Keeps a plan that somebody arranged.

@@ -25,7 +25,7 @@ export const placesHandlers: RoomHandlers<'places'> = {
     announce(trx, 'places');
     return { ok: true };
   },
-  'places.plan': async (db, { me }) => ({ site: me.site.name, ...(await readPlan(db, me.site.id)) }),
+  'places.plan': async (db, { me, query }) => ({ site: me.site.name, ...(await readPlan(db, me.site.id, query.anew === 'yes')) }),
   'places.savePlan': (trx, { me, body }) => savePlan(trx, { site: me.site.id, person: me.id, ...body }),
   'places.planMeasures': (db, { me }) => readMeasures(db, me.site.id),
   'places.changeBin': async (trx, { me, params, body }) => {

@@ -1,16 +1,30 @@
 import Konva from 'konva';
-import { laneCell, laneLength, type FloorPlan, type PlanAisle, type PlanSpot, type PlanThing } from '#core/places';
-import { bayValue, colourOf, valueOf, type BayView, type Colouring } from './plan-view.ts';
+import { aisleBox, type FloorPlan, type PlanAisle } from '#core/places';
+import { bayValue, colourOf, type BayView, type Colouring } from './plan-view.ts';
+import {
+  CELL,
+  drawBay,
+  drawBuilding,
+  drawLane,
+  drawRack,
+  drawSpotName,
+  drawThing,
+  drawZone,
+  INK,
+  namesOf,
+  THING,
+  type Names,
+} from './floor-marks.ts';
 
-const CELL = 20; // drawing units in a cell at zoom 1
-const [LEVELS_FROM, NAMES_FROM] = [26, 64]; // pixels of a cell from which levels, then names, are drawn
+const LEVELS_FROM = 26; // pixels of a cell from which the levels of a bay are drawn
+const NUMBERS_FROM = 18; // and its number
 const [LEAST_ZOOM, MOST_ZOOM] = [0.05, 8];
-const INK = '#1c1a17';
 const AMBER = '#ffb000';
-const THING = { door: '#fffdf8', bench: '#cfc6b6', wall: '#57514a' } as const;
+const WALL = 1; // cells around the floor: its wall, and the doors in it
 
 export type FloorState = {
   plan: FloorPlan;
+  zones: ReadonlyMap<number, string>;
   bays: readonly BayView[];
   colouring: Colouring;
   lit: ReadonlySet<BayView>;
@@ -28,6 +42,7 @@ type Handlers = {
 export const aisleId = (aisle: PlanAisle): string => `aisle:${aisle.key}`;
 export const thingId = (index: number): string => `thing:${index}`;
 export const spotId = (index: number): string => `spot:${index}`;
+export const zoneId = (zone: number): string => `zone:${zone}`;
 
 /** The floor on a canvas. One shape draws everything that is seen and nothing that is not, so that 20,000 bins pan as lightly as 200;
  *  only what is being arranged is made of single nodes that can be dragged. */
@@ -38,6 +53,7 @@ export class FloorCanvas {
   private readonly handlers: Handlers;
   private state: FloorState | null = null;
   private byCell = new Map<number, BayView>();
+  private names: Names = { zones: [], roomOf: [] };
   private fitted = false;
   private bitmap: { canvas: HTMLCanvasElement; scale: number } | null = null;
 
@@ -75,6 +91,7 @@ export class FloorCanvas {
   show(state: FloorState): void {
     const rearranged = state.plan !== this.state?.plan || state.editing !== this.state.editing || state.chosen !== this.state.chosen;
     if (state.bays !== this.state?.bays) this.byCell = new Map(state.bays.map((b) => [b.y * 10_000 + b.x, b]));
+    if (state.plan !== this.state?.plan) this.names = namesOf(state.plan);
     if (state.bays !== this.state?.bays || state.colouring !== this.state.colouring || state.plan !== this.state.plan) this.bitmap = null;
     this.state = state;
     if (rearranged) this.layPieces();
@@ -86,7 +103,7 @@ export class FloorCanvas {
   fit(): void {
     if (!this.state || this.stage.width() === 0) return;
     const { width, height } = this.state.plan;
-    const scale = Math.min(this.stage.width() / ((width + 1) * CELL), this.stage.height() / ((height + 1) * CELL));
+    const scale = Math.min(this.stage.width() / ((width + WALL) * CELL), this.stage.height() / ((height + WALL) * CELL));
     this.stage.scale({ x: scale, y: scale });
     this.stage.position({ x: (this.stage.width() - width * CELL * scale) / 2, y: (this.stage.height() - height * CELL * scale) / 2 });
     this.fitted = true;
@@ -138,38 +155,36 @@ export class FloorCanvas {
       right: (this.stage.width() - this.stage.x()) / scale / CELL + 1,
       bottom: (this.stage.height() - this.stage.y()) / scale / CELL + 1,
     };
-    c.fillStyle = '#fffdf8';
-    c.fillRect(0, 0, state.plan.width * CELL, state.plan.height * CELL);
-    c.strokeStyle = INK;
-    c.lineWidth = 1.5 / scale;
-    c.strokeRect(0, 0, state.plan.width * CELL, state.plan.height * CELL);
     const pixels = CELL * scale;
+    const isSeen = (box: { x: number; y: number; w: number; h: number }): boolean =>
+      box.x <= seen.right && box.y <= seen.bottom && box.x + box.w >= seen.left && box.y + box.h >= seen.top;
+    drawBuilding(c, state.plan, scale);
+    if (!state.editing) for (const { zone, box } of this.names.zones) drawZone(c, box, state.zones.get(zone) ?? '', pixels);
+    const aisles = state.plan.aisles.filter((aisle) => isSeen(aisleBox(aisle)));
+    for (const aisle of aisles) drawLane(c, aisle, pixels, state.editing);
     if (pixels < LEVELS_FROM) this.drawBitmap(c, state);
-    else {
-      for (const bay of state.bays) {
-        if (bay.x < seen.left || bay.y < seen.top || bay.x > seen.right || bay.y > seen.bottom) continue;
-        drawBay(c, bay, state.colouring, pixels, CELL);
-      }
-    }
+    else for (const bay of state.bays) if (isSeen({ x: bay.x, y: bay.y, w: 1, h: 1 })) drawBay(c, bay, state.colouring);
+    this.drawLit(c, state, scale);
+    for (const aisle of aisles) drawRack(c, aisle, pixels, pixels >= NUMBERS_FROM && !state.editing);
     if (!state.editing) {
-      for (const thing of state.plan.things) drawThing(c, thing);
-      for (const aisle of state.plan.aisles) drawAisleName(c, aisle, pixels);
-      for (const spot of state.plan.spots) drawSpotName(c, spot, pixels);
-    }
-    if (state.lit.size > 0) {
-      c.fillStyle = AMBER;
-      c.strokeStyle = INK;
-      c.lineWidth = 2 / scale;
-      for (const bay of state.lit) {
-        const grow = Math.max(0, 8 / scale - CELL) / 2;
-        c.fillRect(bay.x * CELL - grow, bay.y * CELL - grow, CELL + 2 * grow, CELL + 2 * grow);
-        c.strokeRect(bay.x * CELL - grow, bay.y * CELL - grow, CELL + 2 * grow, CELL + 2 * grow);
-      }
+      for (const thing of state.plan.things) drawThing(c, thing, state.plan, pixels);
+      state.plan.spots.forEach((spot, i) => isSeen({ ...spot, w: 8, h: 1 }) && drawSpotName(c, spot, this.names.roomOf[i] ?? 0, pixels));
     }
     if (state.focus) {
       c.strokeStyle = INK;
       c.lineWidth = 4 / scale;
       c.strokeRect(state.focus.x * CELL, state.focus.y * CELL, CELL, CELL);
+    }
+  }
+
+  private drawLit(c: CanvasRenderingContext2D, state: FloorState, scale: number): void {
+    c.fillStyle = AMBER;
+    c.strokeStyle = INK;
+    c.lineWidth = 2 / scale;
+    for (const bay of state.lit) {
+      const grow = Math.max(0, 8 / scale - CELL) / 2;
+      c.fillRect(bay.x * CELL - grow, bay.y * CELL - grow, CELL + 2 * grow, CELL + 2 * grow);
+      c.strokeRect(bay.x * CELL - grow, bay.y * CELL - grow, CELL + 2 * grow, CELL + 2 * grow);
     }
   }
 
@@ -199,38 +214,44 @@ export class FloorCanvas {
   private layPieces(): void {
     this.pieces.destroyChildren();
     if (this.state?.editing) {
+      for (const { zone, box } of this.names.zones) {
+        const name = this.state.zones.get(zone) ?? '';
+        this.pieces.add(this.pieceOf(zoneId(zone), { x: box.x, y: box.y - 1, w: box.w, h: 1 }, name, '#e9dfca', box));
+      }
       for (const aisle of this.state.plan.aisles)
         this.pieces.add(this.pieceOf(aisleId(aisle), aisleBox(aisle), aisle.name, 'rgba(150,196,187,0.55)'));
       for (const [i, spot] of this.state.plan.spots.entries())
-        this.pieces.add(this.pieceOf(spotId(i), { x: spot.x, y: spot.y, w: 1, h: 1 }, spot.address, 'rgba(150,196,187,0.9)'));
+        this.pieces.add(
+          this.pieceOf(
+            spotId(i),
+            { x: spot.x, y: spot.y, w: 1 + (this.names.roomOf[i] ?? 0), h: 1 },
+            spot.address,
+            'rgba(150,196,187,0.9)',
+          ),
+        );
       for (const [i, thing] of this.state.plan.things.entries())
         this.pieces.add(this.pieceOf(thingId(i), thing, thing.name || thing.kind, THING[thing.kind]));
     }
     this.pieces.batchDraw();
   }
 
-  private pieceOf(id: string, box: { x: number; y: number; w: number; h: number }, name: string, fill: string): Konva.Group {
+  // A zone is held at its name, and carries all that stands in it.
+  private pieceOf(id: string, box: Box, name: string, fill: string, around?: Box): Konva.Group {
     const chosen = this.state?.chosen === id;
     const group = new Konva.Group({ x: box.x * CELL, y: box.y * CELL, draggable: true });
+    const stroke = chosen ? AMBER : INK;
+    if (around)
+      group.add(
+        new Konva.Rect({
+          ...{ x: (around.x - box.x) * CELL, y: (around.y - box.y) * CELL, width: around.w * CELL, height: around.h * CELL },
+          ...{ stroke, dash: [6, 4], strokeWidth: chosen ? 4 : 1, listening: false },
+        }),
+      );
     group.add(
-      new Konva.Rect({
-        width: box.w * CELL,
-        height: box.h * CELL,
-        fill,
-        stroke: chosen ? AMBER : INK,
-        strokeWidth: chosen ? 6 : 1.5,
-        cornerRadius: 2,
-      }),
+      new Konva.Rect({ width: box.w * CELL, height: box.h * CELL, fill, stroke, strokeWidth: chosen ? 4 : 1.5, cornerRadius: 2 }),
       new Konva.Text({
-        text: name,
-        wrap: 'none',
-        x: 3,
-        y: 3,
-        fontFamily: 'Barlow Condensed',
-        fontStyle: 'bold',
-        fontSize: 20,
-        fill: INK,
-        listening: false,
+        ...{ text: name, wrap: 'none', ellipsis: true, width: Math.max(1, box.w) * CELL - 4, height: CELL, x: 2, y: 3 },
+        ...{ fontFamily: 'Barlow Condensed', fontStyle: 'bold', fontSize: 15, fill: INK, listening: false },
       }),
     );
     group.on('mousedown touchstart', () => this.handlers.onChoose(id));
@@ -243,57 +264,4 @@ export class FloorCanvas {
   }
 }
 
-/** The cells that an aisle covers: its lane and the bays beside it. */
-export function aisleBox(aisle: PlanAisle): { x: number; y: number; w: number; h: number } {
-  const start = laneCell(aisle, 0);
-  const before = aisle.sides === 2 ? 1 : 0;
-  return aisle.along === 'y'
-    ? { x: start.x - before, y: start.y, w: before + 2, h: laneLength(aisle) }
-    : { x: start.x, y: start.y - before, w: laneLength(aisle), h: before + 2 };
-}
-
-function drawBay(c: CanvasRenderingContext2D, bay: BayView, colouring: Colouring, pixels: number, size: number): void {
-  const [x, y, n] = [bay.x * size, bay.y * size, Math.max(1, bay.bins.length)];
-  const strip = size / n;
-  bay.bins.forEach((bin, i) => {
-    c.fillStyle = colourOf(valueOf(bin, colouring), colouring);
-    c.fillRect(x + 0.5, y + i * strip + 0.25, size - 1, strip - 0.5);
-  });
-  c.strokeStyle = '#57514a';
-  c.lineWidth = 0.6;
-  c.strokeRect(x + 0.5, y + 0.25, size - 1, size - 0.5);
-  if (pixels < NAMES_FROM) return;
-  c.fillStyle = 'rgba(255,253,248,0.85)';
-  c.fillRect(x + 1, y + 1, 9, 5);
-  c.fillStyle = INK;
-  c.font = 'bold 4.5px "Barlow Condensed"';
-  c.fillText(bay.bay, x + 1.5, y + 5);
-}
-
-function drawThing(c: CanvasRenderingContext2D, thing: PlanThing): void {
-  const [x, y, w, h] = [thing.x * CELL, thing.y * CELL, thing.w * CELL, thing.h * CELL];
-  c.fillStyle = THING[thing.kind];
-  c.fillRect(x, y, w, h);
-  c.strokeStyle = INK;
-  c.strokeRect(x, y, w, h);
-  if (thing.kind === 'wall') return;
-  c.fillStyle = INK;
-  c.font = 'bold 16px "Barlow Condensed"';
-  c.fillText(thing.name, x + 4, y + 16);
-}
-
-function drawSpotName(c: CanvasRenderingContext2D, spot: PlanSpot, pixels: number): void {
-  if (pixels < 9) return;
-  c.fillStyle = INK;
-  c.font = 'bold 13px "Barlow Condensed"';
-  c.fillText(spot.address, (spot.x + 1) * CELL + 3, spot.y * CELL + 15);
-}
-
-function drawAisleName(c: CanvasRenderingContext2D, aisle: PlanAisle, pixels: number): void {
-  if (pixels < 7) return;
-  const lane = laneCell(aisle, 0);
-  const arrow = aisle.way === 'both' ? '' : aisle.along === 'y' ? (aisle.way === 'up' ? ' ↓' : ' ↑') : aisle.way === 'up' ? ' →' : ' ←';
-  c.fillStyle = INK;
-  c.font = 'bold 16px "Barlow Condensed"';
-  c.fillText(aisle.name + arrow, lane.x * CELL + 2, lane.y * CELL - 4);
-}
+type Box = { x: number; y: number; w: number; h: number };

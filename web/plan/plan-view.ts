@@ -1,4 +1,4 @@
-import { aisleKey, bayCell, bayOf, isSpot, type Cell, type FloorPlan } from '#core/places';
+import { bayCell, indexPlaces, type Cell, type FloorPlan } from '#core/places';
 import type { ReplyOf, Routes } from '#contract';
 
 export type Measures = ReplyOf<Routes['places.planMeasures']>;
@@ -9,17 +9,19 @@ export type BayView = Cell & { aisle: string; zone: number; bay: string; bins: P
 
 /** Lays the measures of the bins onto the bays of the plan. */
 export function bayViews(plan: FloorPlan, m: Measures): BayView[] {
-  const bays = new Map<string, BayView>();
-  for (const aisle of plan.aisles) {
-    aisle.bays.forEach((bay, i) =>
-      bays.set(`${aisle.key}/${bay}`, { ...bayCell(aisle, i), aisle: aisle.name, zone: aisle.zone, bay, bins: [] }),
-    );
-  }
-  for (const spot of plan.spots)
-    bays.set(`${spot.zone}/${spot.address}`, { x: spot.x, y: spot.y, aisle: '', zone: spot.zone, bay: spot.address, bins: [] });
+  const bays: BayView[] = [];
+  const draw = (bay: Omit<BayView, 'bins'>): BayView => {
+    const drawn = { ...bay, bins: [] };
+    bays.push(drawn);
+    return drawn;
+  };
+  const bayOf = indexPlaces<BayView>(plan, {
+    bay: (aisle, i) => draw({ ...bayCell(aisle, i), aisle: aisle.name, zone: aisle.zone, bay: aisle.bays[i] ?? '' }),
+    spot: ({ x, y, zone, address }) => draw({ x, y, aisle: '', zone, bay: address }),
+  });
   m.id.forEach((id, i) => {
     const [zone, address] = [m.zone[i] ?? 0, m.address[i] ?? ''];
-    bays.get(isSpot(address) ? `${zone}/${address}` : `${aisleKey(zone, address)}/${bayOf(address).bay}`)?.bins.push({
+    bayOf({ zone, address })?.bins.push({
       id,
       address,
       fill: m.fill[i] ?? null,
@@ -28,7 +30,7 @@ export function bayViews(plan: FloorPlan, m: Measures): BayView[] {
       counted: m.counted[i] ?? null,
     });
   });
-  return [...bays.values()];
+  return bays;
 }
 
 /** Steps of a colouring: up to and including `upTo`, said as `says`. The colours go from paper to ink over teal; the last step is plum: look here. */
@@ -62,12 +64,19 @@ const PLUM = '#7d1650';
 // Bins without any limit have no share; what lies in them is only said to be there.
 const UNKNOWN = '#d9cfbb';
 
+const UNSAID = 'no limit set';
 const colourAt = (colouring: Colouring, step: number): string => (colouring !== 'touches' && step === 5 ? PLUM : (TEAL[step] ?? PLUM));
 
-/** The key to the colours, in order. */
-export function legendOf(colouring: Colouring): { colour: string; says: string }[] {
-  const steps = SCALES[colouring].map((s, i) => ({ colour: colourAt(colouring, i), says: s.says }));
-  return colouring === 'fill' ? [...steps, { colour: UNKNOWN, says: 'in use, no limit set' }] : steps;
+/** What a figure is called under a colouring. */
+const stepOf = (value: number | null, colouring: Colouring): number =>
+  value === null ? -1 : SCALES[colouring].findIndex((s) => value <= s.upTo);
+
+/** The key to the colours, in order, each with its bins. */
+export function legendOf(colouring: Colouring, bays: readonly BayView[]): { colour: string; says: string; bins: PlanBinView[] }[] {
+  const steps = SCALES[colouring].map((s, i) => ({ colour: colourAt(colouring, i), says: s.says, bins: [] as PlanBinView[] }));
+  const unsaid = { colour: UNKNOWN, says: UNSAID, bins: [] as PlanBinView[] };
+  for (const bay of bays) for (const bin of bay.bins) (steps[stepOf(valueOf(bin, colouring), colouring)] ?? unsaid).bins.push(bin);
+  return unsaid.bins.length > 0 ? [...steps, unsaid] : steps;
 }
 
 /** The figure of one bin under a colouring; null where it has none. */
@@ -77,13 +86,8 @@ export function valueOf(bin: PlanBinView, colouring: Colouring): number | null {
   return bin.fill ?? (bin.items === 0 ? 0 : null);
 }
 
-export function colourOf(value: number | null, colouring: Colouring): string {
-  if (value === null) return UNKNOWN;
-  return colourAt(
-    colouring,
-    SCALES[colouring].findIndex((s) => value <= s.upTo),
-  );
-}
+export const colourOf = (value: number | null, colouring: Colouring): string =>
+  value === null ? UNKNOWN : colourAt(colouring, stepOf(value, colouring));
 
 /** The figure of a bay: the fullest of its bins, the sum of their touches, the longest since a count. */
 export function bayValue(bay: BayView, colouring: Colouring): number | null {
