@@ -4,7 +4,8 @@ import path from 'node:path';
 import { defineConfig, type Plugin } from 'vite';
 import { VitePWA } from 'vite-plugin-pwa';
 
-const api = `http://127.0.0.1:${process.env['PORT'] ?? 4800}`;
+// `npm run dev`: the server stands behind Vite. It is told the address that the browser asked for: it refuses what comes from another page.
+const api = { target: `http://127.0.0.1:${process.env['API_PORT'] ?? 4800}`, changeOrigin: false };
 
 /** The web is typed by the contract and asks by its paths; it parses nothing with it, the server does. Without its schemas a handheld loads a third less. */
 const contractWithoutSchemas: Plugin = {
@@ -49,6 +50,15 @@ export default defineConfig({
         cleanupOutdatedCaches: true,
         // The camera's decoder is for those devices alone that use it: kept from the first time on.
         runtimeCaching: [
+          {
+            urlPattern: /\/api\/items\/\d+\/picture$/,
+            handler: 'StaleWhileRevalidate',
+            options: {
+              cacheName: 'pictures',
+              cacheableResponse: { statuses: [200] },
+              expiration: { maxEntries: 2000, purgeOnQuotaError: true },
+            },
+          },
           { urlPattern: /\.wasm$/, handler: 'CacheFirst', options: { cacheName: 'decoder', expiration: { maxEntries: 2 } } },
         ],
         clientsClaim: true,

@@ -174,7 +174,7 @@ export async function planRows(house: House): Promise<Row[]> {
   const measured = page.waitForResponse((answer) => answer.url().endsWith('/api/plan/measures'));
   await page.goto('/places/plan');
   await (await measured).finished();
-  await page.getByText('Point at a bay.').waitFor();
+  await page.getByText('Point at a bay').waitFor();
   const frames = (zoom: number): Promise<number> =>
     page.evaluate(async (factor) => {
       const box = document.querySelector('[role=application]') as HTMLElement & {

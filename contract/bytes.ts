@@ -39,6 +39,14 @@ export const BYTE_ROUTES = bytesOf({
     query: z.object({ thumb: flag }),
     gives: ['image/webp', 'application/pdf', ...SHEETS],
   },
+  'items.picture': {
+    method: 'GET',
+    path: '/api/items/:id/picture',
+    allow: [],
+    act: 'See what an item looks like',
+    params: byId,
+    gives: ['image/webp', 'image/svg+xml'],
+  },
   'sheets.bins': {
     method: 'GET',
     path: '/api/download/bins.:format',

@@ -72,7 +72,7 @@ type Family = {
 };
 
 // Families of goods; every kind comes in every size.
-const FAMILIES: readonly Family[] = [
+export const FAMILIES: readonly Family[] = [
   {
     prefix: 'HV',
     group: 'Hives',

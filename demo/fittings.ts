@@ -4,6 +4,7 @@ import { makeDocument, query, type Trx } from '#server/kernel';
 import { refreshSearch } from '#server/items';
 import { holdStock, post } from '#server/stock';
 import type { Company } from './masters.ts';
+import { drawPictures } from './pictures.ts';
 import type { Random } from './random.ts';
 
 /** What a company that has worked with its stock for a while has besides the stock: rooms and labels of bins, own fields, kits, price lists,
@@ -16,6 +17,7 @@ export async function fitOut(trx: Trx, company: Company, random: Random): Promis
   await stockBarn(trx, company, random);
   await priceLists(trx, company, random);
   await layHolds(trx, company);
+  await drawPictures(trx, company.items);
   await sizeBins(trx);
   await refreshSearch(trx, null);
 }

@@ -185,6 +185,8 @@ test('one whole day: in at one door, onto shelves, out at another, and every pie
   });
 
   await test.step('H1 H2 H7 F9 the bench packs, the slip is readable by a scanner, the goods ship', async () => {
+    // What the demo has sent off today hangs on the hour.
+    const gone = Number(await station('gone').textContent());
     const bench = await house.desk(browser, 'Ines Farrow');
     await bench.goto('/bench');
     await expect(bench.getByRole('heading', { name: 'At the bench' })).toBeVisible();
@@ -201,7 +203,7 @@ test('one whole day: in at one door, onto shelves, out at another, and every pie
       await expect(bench.getByText('Scan the sheet of an order, or choose one.')).toBeVisible();
     }
     await expect.poll(() => onHand(plain.item)).toBe(before);
-    await expect(station('gone')).toHaveText('2', { timeout: 2000 });
+    await expect(station('gone')).toHaveText(String(gone + 2), { timeout: 2000 });
   });
 
   await test.step('I1 goods move from bin to bin, and back by undo', async () => {

@@ -7,36 +7,37 @@ import { root } from './machine.mjs';
 export async function build() {
   const { build: buildWeb } = await import('vite');
   await buildWeb({ root: path.join(root, 'web'), configFile: path.join(root, 'vite.config.ts'), logLevel: 'warn' });
-  await buildPrograms(path.join(root, 'dist'), {
-    server: path.join(root, 'server/main.ts'),
-    jobs: path.join(root, 'server/jobs-main.ts'),
-    helper: path.join(root, 'server/helper-main.ts'),
-    printer: path.join(root, 'devices/printer/main.ts'),
-  });
+  await buildServer(programs(path.join(root, 'dist'), PROGRAMS));
 }
 
-/** Bundles Node programs. */
-export async function buildPrograms(outdir, entryPoints) {
-  await buildServer({
-    entryPoints,
-    outdir,
-    outExtension: { '.js': '.mjs' },
-    bundle: true,
-    platform: 'node',
-    format: 'esm',
-    target: 'node20',
-    sourcemap: true,
-    // The project's own rooms (#core/…) are bundled; packages stay outside.
-    plugins: [
-      {
-        name: 'packages-outside',
-        setup: (b) => b.onResolve({ filter: /^[^.#/]/ }, (a) => (a.kind === 'entry-point' ? null : { path: a.path, external: true })),
-      },
-    ],
-    logLevel: 'warning',
-  });
-}
+/** The Node programs, and where each begins. */
+export const PROGRAMS = {
+  server: path.join(root, 'server/main.ts'),
+  jobs: path.join(root, 'server/jobs-main.ts'),
+  helper: path.join(root, 'server/helper-main.ts'),
+  printer: path.join(root, 'devices/printer/main.ts'),
+};
+
+/** How Node programs are bundled into a folder. */
+export const programs = (outdir, entryPoints) => ({
+  entryPoints,
+  outdir,
+  outExtension: { '.js': '.mjs' },
+  bundle: true,
+  platform: 'node',
+  format: 'esm',
+  target: 'node20',
+  sourcemap: true,
+  // The project's own rooms (#core/…) are bundled; packages stay outside.
+  plugins: [
+    {
+      name: 'packages-outside',
+      setup: (b) => b.onResolve({ filter: /^[^.#/]/ }, (a) => (a.kind === 'entry-point' ? null : { path: a.path, external: true })),
+    },
+  ],
+  logLevel: 'warning',
+});
 
 // `--helper FOLDER`: the helper alone, for tests.
 if (import.meta.url === pathToFileURL(process.argv[1]).href)
-  await (process.argv[2] === '--helper' ? buildPrograms(process.argv[3], { helper: path.join(root, 'server/helper-main.ts') }) : build());
+  await (process.argv[2] === '--helper' ? buildServer(programs(process.argv[3], { helper: PROGRAMS.helper })) : build());

@@ -7,6 +7,7 @@ import {
   ensureDebianPackages,
   ensureDisk,
   ensureNodeModules,
+  freePort,
   giveUp,
   isPortFree,
   root,
@@ -26,7 +27,7 @@ ensureNodeModules();
 const home = dockrowHome();
 // The web's port is asked for, the others are whatever is free beside it.
 const database = await startPostgres(home, { avoid: [port] });
-const printerPort = await firstFreePort(port + 1);
+const printerPort = await freePort(port + 1);
 const env = {
   ...process.env,
   DATABASE_URL: database.url,
@@ -73,12 +74,6 @@ server.on('exit', (code) => {
   stopAll();
   process.exit(code ?? 1);
 });
-
-async function firstFreePort(from) {
-  let candidate = from;
-  while (!(await isPortFree(candidate))) candidate += 1;
-  return candidate;
-}
 
 function needsBuild() {
   const built = path.join(root, 'dist', 'server.mjs');

@@ -97,6 +97,13 @@ export function isPortFree(port) {
   });
 }
 
+/** The first port from here on that can be listened on. */
+export async function freePort(from) {
+  let candidate = from;
+  while (!(await isPortFree(candidate))) candidate += 1;
+  return candidate;
+}
+
 /** The folder that holds the private database and what belongs to it. */
 export function dockrowHome(name = '') {
   const chosen = process.env.DOCKROW_HOME ? path.resolve(process.env.DOCKROW_HOME, name) : path.join(root, '.dockrow', name);

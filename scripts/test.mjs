@@ -13,6 +13,13 @@ const database = await startPostgres(dockrowHome('test'), { durable: false });
 process.on('exit', () => database.startedHere && database.stop());
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => process.exit(1));
 
+// `--database`: nothing but the database, for running one test by hand.
+if (process.argv.includes('--database')) {
+  console.log(`TEST_DATABASE_URL=${database.ownerUrl}\nCtrl-C ends it.`);
+  setInterval(() => undefined, 60_000);
+  await new Promise(() => undefined);
+}
+
 const env = { ...process.env, TEST_DATABASE_URL: database.ownerUrl, NODE_OPTIONS: '--experimental-vm-modules --no-warnings' };
 const reports = mkdtempSync(path.join(tmpdir(), 'dock-row-'));
 let passed = 0;

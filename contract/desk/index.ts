@@ -1,5 +1,8 @@
 import { z } from 'zod';
 import { moment, qtyOut, routesOf, scanText } from '../base/index.ts';
+import { Day, Home } from './home.ts';
+
+export { Day, DAY_KINDS, Home, NextAct } from './home.ts';
 
 export const STATIONS = ['expected', 'dock', 'review', 'putAway', 'shelf', 'orders', 'rounds', 'bench', 'gone', 'counts'] as const;
 export const Station = z.object({
@@ -43,19 +46,6 @@ export const Scanned = z.discriminatedUnion('kind', [
 ]);
 export type Scanned = z.infer<typeof Scanned>;
 
-/** What mends a thing that is wrong: done on the spot, or `open` where it takes more than one press. */
-export const Mend = z.discriminatedUnion('kind', [
-  z.object({ kind: z.literal('open') }),
-  z.object({ kind: z.literal('settle'), trouble: z.number() }),
-  z.object({ kind: z.literal('promise'), order: z.number() }),
-  z.object({ kind: z.literal('release'), order: z.number() }),
-  z.object({ kind: z.literal('quarantine'), from: z.string(), to: z.string(), code: z.string(), lot: z.string(), qty: qtyOut }),
-  z.object({ kind: z.literal('count'), zone: z.number() }),
-]);
-export type Mend = z.infer<typeof Mend>;
-const wrong = z.object({ key: z.string(), name: z.string(), detail: z.string(), path: z.string(), mend: Mend });
-/** All that are wrong so, counted; the first of them by name. */
-const wrongs = z.object({ total: z.number(), rows: z.array(wrong) });
 export const deskRoutes = routesOf({
   'desk.row': { method: 'GET', path: '/api/row', allow: [], act: 'See the row', reply: z.object({ stations: z.array(Station) }) },
   'desk.home': {
@@ -63,19 +53,14 @@ export const deskRoutes = routesOf({
     path: '/api/home',
     allow: [],
     act: 'See the home screen',
-    reply: z.object({
-      lowDisk: z.number().nullable().describe('Megabytes left on the disk of the database, where that is little'),
-      clashes: wrongs,
-      short: wrongs,
-      held: wrongs,
-      late: wrongs,
-      overdue: wrongs,
-      trouble: wrongs,
-      expiring: wrongs,
-      expired: wrongs,
-      counts: wrongs,
-      people: z.array(z.object({ name: z.string(), doing: z.string(), at: moment })),
-    }),
+    reply: Home,
+  },
+  'desk.day': {
+    method: 'GET',
+    path: '/api/day',
+    allow: [],
+    act: 'See what moved today',
+    reply: Day,
   },
   'desk.scan': { method: 'GET', path: '/api/scan', allow: [], act: 'Scan', query: z.object({ code: scanText }), reply: Scanned },
   'desk.health': {

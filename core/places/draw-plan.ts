@@ -6,6 +6,7 @@ import {
   laneLength,
   WIDEST,
   type Box,
+  type Cell,
   type FloorPlan,
   type PlanAisle,
   type PlanBin,
@@ -16,8 +17,9 @@ import {
 /** An aisle as the addresses tell it: which bays it has, not where it stands. */
 export type Row = Pick<PlanAisle, 'key' | 'zone' | 'name' | 'bays'>;
 type Single = Pick<PlanSpot, 'zone' | 'address'>;
-/** A part of a zone, laid out by itself: racks, or a piece of open floor. Its top row of cells is for its name. */
-type Block = { readonly zone: number; readonly w: number; readonly h: number; readonly aisles: PlanAisle[]; readonly spots: PlanSpot[] };
+/** A part of a zone, laid out by itself: racks, or a piece of open floor. Its top row of cells is for its name. What stands in it is only put there
+ *  (`build`, at its corner) once the floor is chosen: many are tried. */
+type Block = { readonly w: number; readonly h: number; readonly build: (at: Cell) => { aisles: PlanAisle[]; spots: PlanSpot[] } };
 
 const CELL_M = 1.5;
 const LOOKED_AT = 1.75; // a plan is looked at on a field so much wider than it is high
@@ -30,7 +32,7 @@ const FEW = 4; // so many bays have something opposite
 const FLOOR_MOST = 12; // more places at which goods wait are a rack of them
 const CROWDED = 60; // single bins of a zone from which on their names are left to a closer look
 const SIDEWAYS = 1.15; // aisles run away from the dock, unless the floor is so much better used otherwise
-const WIDTHS = 48; // widths of the floor that are tried
+const WIDTHS = 40; // widths of the floor that are tried
 
 /** How many cells a single bin takes with its name beside it. */
 export const nameCells = (name: string): number => 2 + Math.ceil(name.length * 0.4);
@@ -41,18 +43,32 @@ export const nameCells = (name: string): number => 2 + Math.ceil(name.length * 0
 export function generatePlan(bins: readonly PlanBin[]): FloorPlan {
   const { rows, singles } = partBins(bins);
   const uses = new Map(bins.map((b) => [b.zone, b.use ?? '']));
-  const zonesOf = (things: readonly { zone: number }[]): number[] => [...new Set(things.map((t) => t.zone))];
-  const floors = zonesOf(singles).map((zone) => ({ use: uses.get(zone) ?? '', singles: singles.filter((s) => s.zone === zone) }));
-  const racks = zonesOf(rows).map((zone) => rows.filter((r) => r.zone === zone));
+  const floors = byZone(singles).map((own) => ({ use: uses.get(own[0]?.zone ?? 0) ?? '', singles: own, rooms: roomsOf(own) }));
+  const racks = byZone(rows);
   const tried = (['y', 'x'] as const).flatMap((along) =>
     widthsFor(rows, singles).map((width) => {
-      const plan = layFloor(width, floors, racks, along);
-      const size = Math.max(plan.width / LOOKED_AT, plan.height) * (along === 'x' ? SIDEWAYS : 1);
-      return { plan, size: plan.width > WIDEST || plan.height > WIDEST ? size * WIDEST : size };
+      const floor = layFloor(width, floors, racks, along);
+      const size = Math.max(floor.width / LOOKED_AT, floor.height) * (along === 'x' ? SIDEWAYS : 1);
+      return { floor, size: floor.width > WIDEST || floor.height > WIDEST ? size * WIDEST : size };
     }),
   );
   const [first, ...others] = tried as [(typeof tried)[number], ...typeof tried];
-  return others.reduce((best, next) => (next.size < best.size ? next : best), first).plan;
+  const { floor } = others.reduce((best, next) => (next.size < best.size ? next : best), first);
+  const built = floor.placed.map(({ block, x, y }) => block.build({ x, y }));
+  return {
+    cell: CELL_M,
+    width: floor.width,
+    height: floor.height,
+    aisles: built.flatMap((b) => b.aisles),
+    spots: built.flatMap((b) => b.spots),
+    things: wallThings(floor.width),
+  };
+}
+
+function byZone<T extends { readonly zone: number }>(things: readonly T[]): T[][] {
+  const zones = new Map<number, T[]>();
+  for (const thing of things) zones.get(thing.zone)?.push(thing) ?? zones.set(thing.zone, [thing]);
+  return [...zones.values()];
 }
 
 /** Which bins stand in racks along aisles, and which by themselves: those whose address has one level only, and the few places at which goods wait. */
@@ -99,26 +115,25 @@ function widthsFor(rows: readonly Row[], singles: readonly Single[]): number[] {
 }
 
 type Placed = { readonly block: Block; readonly x: number; readonly y: number };
-type Floor = { readonly use: string; readonly singles: readonly Single[] };
+type Floor = { readonly use: string; readonly singles: readonly Single[]; readonly rooms: readonly number[] };
+type Laid = { readonly width: number; readonly height: number; readonly placed: readonly Placed[] };
 
 // Open floor in front, between door and bench; racks behind, zone after zone.
-function layFloor(asked: number, floors: readonly Floor[], racks: readonly (readonly Row[])[], along: 'x' | 'y'): FloorPlan {
+function layFloor(asked: number, floors: readonly Floor[], racks: readonly (readonly Row[])[], along: 'x' | 'y'): Laid {
   const alone = racks.length === 1 && racks[0]?.length === 1;
   const blocks = racks.map((zone) => rackBlock(zone, asked, along, alone));
   const width = Math.max(asked, ...blocks.map((b) => b.w));
   const rank = (use: string): number => (use === 'arrivals' ? 0 : use === 'packing' ? 2 : 1);
   const inFront = [...floors].sort((a, b) => rank(a.use) - rank(b.use));
   const [front, top] = packed(
-    inFront.map((f) => openFloor(f.singles, width)),
+    inFront.map((f) => openFloor(f, width)),
     width,
     FRONT,
   );
   const [behind, bottom] = packed(blocks, width, top);
   const wide = Math.max(12, ...[...front, ...behind].map((p) => p.x + p.block.w + 1));
   const placed = [...front.map((p, i) => (inFront[i]?.use === 'packing' ? underBench(p, front, wide) : p)), ...behind];
-  const aisles = placed.flatMap((p) => p.block.aisles.map((a) => ({ ...a, x: a.x + p.x, y: a.y + p.y })));
-  const spots = placed.flatMap((p) => p.block.spots.map((s) => ({ ...s, x: s.x + p.x, y: s.y + p.y })));
-  return { cell: CELL_M, width: wide, height: Math.max(6, bottom), aisles, spots, things: wallThings(wide) };
+  return { width: wide, height: Math.max(6, bottom), placed };
 }
 
 // What is packed stands at the right, where the bench is, if nothing else does.
@@ -152,21 +167,33 @@ function packed(blocks: readonly Block[], width: number, from: number): [Placed[
   return [placed, blocks.length === 0 ? from : Math.max(...taken.subarray(1, width + 1))];
 }
 
-function openFloor(singles: readonly Single[], width: number): Block {
-  const isCrowded = singles.length > CROWDED;
-  const roomOf = (s: Single): number => (isCrowded ? 2 : nameCells(s.address));
-  const area = singles.reduce((sum, s) => sum + roomOf(s) * 2, 0);
-  const across = Math.min(width, Math.max(Math.ceil(Math.sqrt(area * STRIP)), ...singles.map(roomOf)));
-  let [x, y, w] = [0, NAME, 0];
-  const spots = singles.map((single) => {
-    const room = roomOf(single);
-    if (x > 0 && x + room > across) [x, y] = [0, y + 2];
-    const spot = { ...single, x, y };
-    x += room;
-    w = Math.max(w, x);
-    return spot;
-  });
-  return { zone: singles[0]?.zone ?? 0, w, h: y + 1, aisles: [], spots };
+const roomsOf = (singles: readonly Single[]): number[] => singles.map((s) => (singles.length > CROWDED ? 2 : nameCells(s.address)));
+
+function openFloor({ singles, rooms }: Floor, width: number): Block {
+  const area = rooms.reduce((sum, room) => sum + room * 2, 0);
+  const across = Math.min(
+    width,
+    rooms.reduce((most, room) => Math.max(most, room), Math.ceil(Math.sqrt(area * STRIP))),
+  );
+  // Calls back with the corner of each; returns how much room they take.
+  const lay = (put: (i: number, x: number, y: number) => void): { w: number; h: number } => {
+    let [x, y, w] = [0, NAME, 0];
+    rooms.forEach((room, i) => {
+      if (x > 0 && x + room > across) [x, y] = [0, y + 2];
+      put(i, x, y);
+      x += room;
+      w = Math.max(w, x);
+    });
+    return { w, h: y + 1 };
+  };
+  return {
+    ...lay(() => undefined),
+    build: (at) => {
+      const spots: PlanSpot[] = [];
+      lay((i, x, y) => spots.push({ ...(singles[i] as Single), x: at.x + x, y: at.y + y }));
+      return { aisles: [], spots };
+    },
+  };
 }
 
 // Aisles side by side with a lane each, so that their racks stand back to back; as many lines of them as the width asks for.
@@ -174,31 +201,32 @@ function rackBlock(rows: readonly Row[], width: number, along: 'x' | 'y', alone:
   // One aisle and no other is a row of racks, or a wall of them: nothing stands opposite.
   const sidesOf = (row: Row): 1 | 2 => (row.bays.length < FEW || alone ? 1 : 2);
   const depthOf = (row: Row): number => laneLength({ bays: row.bays, sides: sidesOf(row) });
-  const deepest = Math.max(...rows.map(depthOf));
+  const deepest = rows.reduce((most, row) => Math.max(most, depthOf(row)), 0);
   const lines =
     along === 'y'
       ? linesOf(rows, width, (row) => sidesOf(row) + 1)
       : inLines(rows, Math.ceil(rows.length / Math.max(1, Math.floor((width + WAY) / (deepest + WAY)))));
-  const aisles: PlanAisle[] = [];
-  let start = 0;
-  for (const line of lines) {
-    let across = 0;
-    for (const row of line) {
-      const sides = sidesOf(row);
-      const lane = across + (sides === 2 ? 1 : 0);
-      const at = along === 'y' ? { x: lane, y: start + NAME } : { x: start, y: lane + NAME };
-      aisles.push({ ...row, ...at, along, sides, way: 'both' });
-      across += sides + 1;
-    }
-    start += Math.max(...line.map(depthOf)) + WAY;
-  }
-  const boxes = aisles.map(aisleBox);
+  const across = lines.map((line) => line.reduce((sum, row) => sum + sidesOf(row) + 1, 0));
+  const deep = lines.map((line) => line.reduce((most, row) => Math.max(most, depthOf(row)), 0));
+  const [wide, long] = [Math.max(...across), deep.reduce((sum, d) => sum + d + WAY, -WAY)];
   return {
-    zone: rows[0]?.zone ?? 0,
-    w: Math.max(...boxes.map((b) => b.x + b.w)),
-    h: Math.max(...boxes.map((b) => b.y + b.h)),
-    aisles,
-    spots: [],
+    ...(along === 'y' ? { w: wide, h: long + NAME } : { w: long, h: wide + NAME }),
+    build: (at) => {
+      const aisles: PlanAisle[] = [];
+      let start = 0;
+      lines.forEach((line, n) => {
+        let beside = 0;
+        for (const row of line) {
+          const sides = sidesOf(row);
+          const lane = beside + (sides === 2 ? 1 : 0);
+          const corner = along === 'y' ? { x: at.x + lane, y: at.y + NAME + start } : { x: at.x + start, y: at.y + NAME + lane };
+          aisles.push({ ...row, ...corner, along, sides, way: 'both' });
+          beside += sides + 1;
+        }
+        start += (deep[n] ?? 0) + WAY;
+      });
+      return { aisles, spots: [] };
+    },
   };
 }
 

@@ -58,8 +58,7 @@ describe('a count of which one bin was counted', () => {
     const [looked, left] = bins;
     for (const b of bins)
       await house.rows(`INSERT INTO trouble (kind, bin_id, item_id, qty, person_id) VALUES ('short', ?, ?, 1, 1)`, [b.id, b.item]);
-    const due = (): Promise<boolean> =>
-      lead.ask('desk.home').then((h) => h.reply.counts.rows.some((r) => r.mend.kind === 'count' && r.mend.zone === zone?.id));
+    const due = (): Promise<boolean> => lead.ask('desk.home').then((h) => h.reply.counts.rows.some((r) => r.zone === zone?.id));
     const wasDue = await due();
     const count = (await lead.ask('counting.make', { body: { zone: zone?.id ?? 0, blind: true } })).reply;
     const verdict = await hand.ask('counting.verdict', {

@@ -3,7 +3,7 @@ import type { z } from 'zod';
 import type { BYTE_ROUTES, ByteRouteName } from '#contract';
 import type { Me } from '#contract/people';
 import { refuse, writeCsv, writeXlsx, type House, type SheetColumn } from '#server/kernel';
-import { HOME_SHEET, itemSheet, selectFilteredItems, selectHomes, selectItemRecords } from '#server/items';
+import { givePicture, HOME_SHEET, itemSheet, selectFilteredItems, selectHomes, selectItemRecords } from '#server/items';
 import { BIN_SHEET, selectBinRecords } from '#server/places';
 import { orderSlip } from '#server/shipping';
 import { selectStock } from '#server/stock';
@@ -75,6 +75,7 @@ export const byteHandlers = (streams: Streams): { readonly [K in ByteRouteName]:
   },
   'files.give': (house, { me, params, query: asked }, req, res) =>
     giveFile(house, me, { id: params.id, thumb: asked.thumb !== undefined }, req, res),
+  'items.picture': (house, { params }, req, res) => givePicture(house, params.id, req, res),
   'sheets.bins': (house, asked, _req, res) =>
     sendSheet(asked, res, 'bins', BIN_SHEET, async () => (await selectBinRecords(house.db, asked.me.site.id)).filter((b) => !b.isRetired)),
   'sheets.homes': (house, asked, _req, res) => sendSheet(asked, res, 'homes', HOME_SHEET, () => selectHomes(house.db, asked.me.site.id)),

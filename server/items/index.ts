@@ -18,3 +18,4 @@ export { makeItem, openWork, setAmount, tieBarcode } from './record.ts';
 export { importPrices, lookAtPriceList } from './price-lists.ts';
 export { HOME_SHEET, importHomes, selectHomes } from './homes.ts';
 export { importItems, itemSheet, selectItemRecords } from './import-items.ts';
+export { givePicture } from './picture.ts';

@@ -103,6 +103,28 @@ describe('B1–B5 the record', () => {
       'an item takes pictures and PDF',
     );
   });
+  it('every item looks like something: its first picture, small, else a plain box; asked again it is not sent again', async () => {
+    const item = await newItem('<b>-9');
+    const look = async (headers: Record<string, string> = {}) => hand.raw(`/api/items/${item.id}/picture`, { headers });
+    const plain = await look();
+    const drawn = await plain.text();
+    expect(plain.headers.get('content-type')).toContain('image/svg+xml');
+    expect(drawn).toContain('>B9</text>');
+    expect(drawn).not.toMatch(/<b>/i);
+    expect(plain.headers.get('content-security-policy')).toContain("default-src 'none'");
+    const paper = await upload(office, 'safety.pdf', '%PDF-1.4\n%%EOF');
+    const bytes = await sharp({ create: { width: 900, height: 600, channels: 3, background: '#55978f' } })
+      .png()
+      .toBuffer();
+    const picture = await upload(office, 'front.png', bytes);
+    for (const file of [paper, picture]) await office.ask('items.attach', { params: { id: item.id }, body: { file: file.id } });
+    const shown = await look();
+    expect(await sharp(Buffer.from(await shown.arrayBuffer())).metadata()).toMatchObject({ width: 240, format: 'webp' });
+    const tag = shown.headers.get('etag') ?? '';
+    expect(tag).not.toBe(plain.headers.get('etag'));
+    expect((await look({ 'If-None-Match': tag })).status).toBe(304);
+    expect((await hand.raw('/api/items/99999999/picture')).status).toBe(404);
+  });
   it('retires only what is neither in stock nor in work', async () => {
     const [stocked] = await house.rows<{ id: number; code: string }>(
       `SELECT i.id, i.code FROM item i JOIN balance b ON b.item_id = i.id WHERE b.qty > 0 LIMIT 1`,

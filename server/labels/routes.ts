@@ -43,7 +43,7 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
     return { job: job.id };
   },
   'labels.wrong': async (db, { me, query: asked }) => {
-    const { rows, total } = await selectWrong(
+    const { rows, total } = await selectWrongLabels(
       db,
       me.site.id,
       asked.day ?? null,
@@ -61,7 +61,7 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
     const counts = me.sites.map(async ({ id, name }) => ({
       id,
       name,
-      total: (await selectWrong(db, id, asked.day ?? null, null, 1)).total,
+      total: (await selectWrongLabels(db, id, asked.day ?? null, null, 1)).total,
     }));
     return { sites: (await Promise.all(counts)).filter((s) => s.total > 0) };
   },
@@ -296,7 +296,7 @@ type WrongRow = {
 };
 
 /** Shelf labels that are wrong (D4), or will be on a day: in zones that show prices, wherever an item lives or lies. In walking order. */
-async function selectWrong(
+export async function selectWrongLabels(
   db: Db,
   site: number,
   day: string | null,

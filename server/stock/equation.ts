@@ -89,7 +89,7 @@ function partOf(f: FactRow): { part: 'free' | 'held' | 'toInspect' | 'expired'; 
   if (f.condition === 'held') return { part: 'held', why: 'under a hold' };
   if (f.condition === 'failed') return { part: 'held', why: 'failed' };
   if (!f.promisable) return { part: 'held', why: `zone ${f.zone} may not be promised` };
-  return { part: 'free', why: 'may be promised' };
+  return { part: 'free', why: 'free' };
 }
 
 function texts(e: Equation): Record<keyof Equation, string> {

@@ -7,7 +7,9 @@ export { useFilters } from './filters.ts';
 export { atSite, forgetSite, settleAt, siteToday, switchSite, takeAskedSite } from './site.ts';
 export { Unsaved, UnsavedGuard } from './unsaved.tsx';
 export { useSharedForm } from './clashes.tsx';
+export { ago, counted, sayDay, sayMoment, sayNumber } from './say.ts';
 export { uploadFile } from './upload.ts';
+export { ItemName, ItemPicture } from './item-picture.tsx';
 export { SearchBox } from './parts.tsx';
 export { SidePanel } from './side-panel.tsx';
 export {
@@ -23,7 +25,5 @@ export {
   Trouble,
   Tag,
   ScanLine,
-  ago,
-  clock,
   type StandingName,
 } from './parts.tsx';

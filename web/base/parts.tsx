@@ -1,7 +1,6 @@
 import { useState, type ButtonHTMLAttributes, type InputHTMLAttributes, type ReactNode, type SelectHTMLAttributes } from 'react';
 import { Link, NavLink } from 'react-router';
 import { splitAddress } from '#core/places';
-import { siteToday, siteZone } from './site.ts';
 
 /** A bin address as a door plate: the levels apart, the last one loudest. */
 export function Plate({ address, size = 'row', to }: { address: string; size?: 'row' | 'door'; to?: string | undefined }) {
@@ -279,24 +278,4 @@ export function ScanLine({ onScan, hint, tall = false }: { onScan: (code: string
       />
     </form>
   );
-}
-
-/** How long ago, in the words one would use. */
-export function ago(iso: string | null, now = Date.now()): string {
-  if (!iso) return '';
-  const minutes = Math.max(0, Math.round((now - Date.parse(iso)) / 60_000));
-  if (minutes < 1) return 'now';
-  if (minutes < 60) return `${minutes} min`;
-  if (minutes < 60 * 36) return `${Math.round(minutes / 60)} h`;
-  return `${Math.round(minutes / 1440)} days`;
-}
-
-/** The hour and minute at the site, and the day where it is not today. */
-export function clock(iso: string): string {
-  const at = new Date(iso);
-  const timeZone = siteZone();
-  const time = at.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit', timeZone });
-  return at.toLocaleDateString('sv', { timeZone }) === siteToday()
-    ? time
-    : `${at.toLocaleDateString('en-GB', { day: 'numeric', month: 'short', timeZone })} ${time}`;
 }

@@ -34,6 +34,7 @@ const ONLY: Readonly<Record<string, readonly string[]>> = {
   'items.priceColumns': [],
   'orders.customers': ['orders'],
   'people.door': ['people'],
+  'desk.day': ['receiving', 'picking', 'shipping'],
 };
 
 const one = (id: number | undefined): readonly number[] | undefined => (id === undefined ? undefined : [id]);

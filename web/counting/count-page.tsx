@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
 import type { ReplyOf, Routes } from '#contract';
-import { Button, Empty, Field, Plate, Refused, Tag, Trouble, useRead, useSend } from '#web/base';
+import { Button, Empty, Field, Plate, Refused, Tag, Trouble, useRead, useSend, ItemName } from '#web/base';
 import { Clashes } from '#web/hands';
 import { DataTable, type Column } from '#web/table';
 
@@ -14,11 +14,7 @@ const COLUMNS: readonly Column<Row>[] = [
     id: 'item',
     title: 'Item',
     value: (r) => r.code,
-    show: (r) => (
-      <>
-        <span className="code">{r.code}</span> {r.description}
-      </>
-    ),
+    show: (r) => <ItemName {...r} />,
     width: 240,
   },
   { id: 'lot', title: 'Lot or serial', value: (r) => r.lot ?? r.serial ?? '', width: 110 },

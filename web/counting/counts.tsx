@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
-import { Button, clock, Empty, Progress, Tag, Trouble, useMe, useRead, useSend } from '#web/base';
+import { Button, sayMoment, Empty, Progress, Tag, Trouble, useMe, useRead, useSend } from '#web/base';
 
 /** Counts: the open ones with how far they are, the posted ones below; plan another. */
 export function Counts() {
@@ -28,7 +28,7 @@ export function Counts() {
                   <strong>{c.zone}</strong>
                   {c.blind ? ', blind' : ''}
                   <span className="block text-sm text-soft">
-                    planned by {c.by}, {clock(c.at)}
+                    planned by {c.by}, {sayMoment(c.at)}
                   </span>
                 </span>
                 {c.state === 'open' ? (

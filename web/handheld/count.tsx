@@ -16,7 +16,7 @@ import {
   type CountingSaid,
   type CountJob,
 } from '#core/counting';
-import { Button, Plate, Progress } from '#web/base';
+import { Button, Plate, Progress, ItemPicture } from '#web/base';
 import { theFloor, useFloor, useHand } from '#web/hands';
 import { Missing } from './missing.tsx';
 import { Ask, AskDate, AskSure, NumberOf, Screen } from './screen.tsx';
@@ -102,9 +102,12 @@ function InBin({ job, at, person, choose }: { job: CountJob; at: CountAt; person
       <Question asks={at.asks} bin={here.address} job={job} choose={choose} />
       {latest && item && at.asks.what !== 'visit' && (
         <>
-          <p className="text-lg leading-tight">
-            <span className="code text-2xl">{item.code}</span> {item.description}
-          </p>
+          <div className="flex items-start gap-3">
+            <p className="min-w-0 flex-1 text-lg leading-tight">
+              <span className="code text-2xl">{item.code}</span> {item.description}
+            </p>
+            <ItemPicture item={item.id} size="record" />
+          </div>
           {latest.lot && (
             <p className="text-lg">
               lot <strong className="code text-xl">{latest.lot}</strong>

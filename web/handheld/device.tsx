@@ -1,6 +1,6 @@
 import { useState, type ReactNode } from 'react';
 import { readScan, scanFaultSentence } from '#core/items';
-import { Button, clock, Field, Refused, send, separatorKey, setSeparatorKey, sound, useNextKey, useScanner } from '#web/base';
+import { Button, sayMoment, Field, Refused, send, separatorKey, setSeparatorKey, sound, useNextKey, useScanner } from '#web/base';
 import { LineError, pokeCourier, theFloor, useFloor, type Answer } from '#web/hands';
 import { Screen } from './screen.tsx';
 
@@ -141,7 +141,7 @@ function OwnPin({ onSaid }: { onSaid: (answer: Answer) => void }) {
             Change it
           </Button>
           <Button tall onClick={() => setPins(null)}>
-            Leave it
+            Cancel
           </Button>
         </div>
       </form>
@@ -215,7 +215,7 @@ function TakenAlong({ onSaid }: { onSaid: (answer: Answer) => void }) {
     <Part title="Taken along">
       <div className="flex items-center gap-2">
         <p className="flex-1">
-          {[...facts.bins()].length} bins and their goods, as of <strong>{taken && clock(new Date(taken.at).toISOString())}</strong>
+          {[...facts.bins()].length} bins and their goods, as of <strong>{taken && sayMoment(new Date(taken.at).toISOString())}</strong>
           {!lasting && '. This browser keeps nothing: they are gone with the page'}
         </p>
         <Button tall disabled={busy} onClick={again}>
@@ -238,7 +238,7 @@ function ToBeSent() {
           <ol className="space-y-1" aria-label="To be sent">
             {acts.slice(0, SHOWN_AT_MOST).map((a) => (
               <li key={a.key} className="flex gap-2">
-                <span className="text-soft">{clock(a.at)}</span>
+                <span className="text-soft">{sayMoment(a.at)}</span>
                 <span>{a.words}</span>
               </li>
             ))}

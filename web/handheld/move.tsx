@@ -16,7 +16,7 @@ import {
   type OwnMove,
 } from '#core/moves';
 import { placesSentence } from '#core/places';
-import { Button, Empty, Field, Plate } from '#web/base';
+import { Button, Empty, Field, Plate, sayDay, ItemPicture } from '#web/base';
 import { theFloor, useFloor, useHand } from '#web/hands';
 import { Ask, NumberOf, Screen } from './screen.tsx';
 import { useNewBin } from './new-bin.tsx';
@@ -181,7 +181,7 @@ function Step({
 }
 
 const dateWords = (expires: string | null, isFirst: boolean, today: string): string =>
-  expires === null ? 'no date' : expires < today ? `expired ${expires}` : `${isFirst ? 'first, ' : ''}until ${expires}`;
+  expires === null ? 'no date' : expires < today ? `expired ${sayDay(expires)}` : `${isFirst ? 'first, ' : ''}until ${sayDay(expires)}`;
 
 function From({ bin, facts }: { bin: number; facts: Facts }) {
   return (
@@ -216,12 +216,13 @@ function InHand({
   return (
     <section className="space-y-3">
       {source === 'bin' && <From bin={hand.from} facts={facts} />}
+      <ItemPicture item={hand.item.id} size="record" />
       <p className="text-lg leading-tight">
         <span className="code text-2xl">{hand.item.code}</span> {hand.item.description}
         {hand.lot && (
           <span className="block text-soft">
             lot {hand.lot}
-            {hand.expires && `, expires ${hand.expires}`}
+            {hand.expires && `, expires ${sayDay(hand.expires)}`}
           </span>
         )}
         {hand.serial && <span className="block text-soft">serial {hand.serial}</span>}
@@ -291,7 +292,7 @@ function Contents({ rows, facts, choose }: { rows: readonly ContentFact[]; facts
               <span className="block truncate text-soft">
                 {facts.item(c.item)?.description}
                 {c.lot && `, lot ${c.lot}`}
-                {c.expires && ` until ${c.expires}`}
+                {c.expires && ` until ${sayDay(c.expires)}`}
                 {c.serial && `, ${c.serial}`}
                 {c.condition !== 'sound' && `, ${c.condition}`}
               </span>

@@ -19,7 +19,7 @@ import {
   type RoundJob,
   type TroubleKind,
 } from '#core/picking';
-import { Button, Empty, Plate, Tag } from '#web/base';
+import { Button, Empty, Plate, Tag, sayDay, ItemPicture } from '#web/base';
 import { theFloor, useFloor, useHand } from '#web/hands';
 import { Missing } from './missing.tsx';
 import { Ask, NumberOf, Screen } from './screen.tsx';
@@ -121,29 +121,33 @@ function Stop({
           {here ? ', right bin ✓' : ''}
         </span>
       </p>
-      <div>
-        <p className="text-lg leading-tight">
-          <span className="code text-3xl" data-testid="item-code">
-            {item?.code}
-          </span>{' '}
-          {item?.description}
-        </p>
-        {pick.lot && (
-          <p className="text-lg">
-            lot <strong className="code text-xl">{pick.lot}</strong>
-            {lot?.expires && <span className="text-soft"> expires {lot.expires}</span>}
+      <div className="flex items-start gap-3">
+        <div className="min-w-0 flex-1">
+          <p className="text-lg leading-tight">
+            <span className="code text-3xl" data-testid="item-code">
+              {item?.code}
+            </span>{' '}
+            {item?.description}
           </p>
-        )}
-        <p className="flex items-end gap-3">
-          <span className="code text-7xl leading-none" data-testid="to-take">
-            {formatQty(openOf(job, pick))}
-          </span>
-          <span className="text-xl text-soft">{item?.unit} to take</span>
-          <span className="ml-auto text-right">
-            <Tag tone="strong">slot {pick.slot}</Tag>
-            <span className="block text-sm text-soft">{pick.order}</span>
-          </span>
-        </p>
+          {pick.lot && (
+            <p className="text-lg">
+              lot <strong className="code text-xl">{pick.lot}</strong>
+              {lot?.expires && <span className="text-soft"> expires {sayDay(lot.expires)}</span>}
+            </p>
+          )}
+          <p className="pt-2">
+            <span className="code text-7xl leading-none" data-testid="to-take">
+              {formatQty(openOf(job, pick))}
+            </span>{' '}
+            <span className="text-xl text-soft">{item?.unit} to take</span>
+          </p>
+        </div>
+        <div className="text-right">
+          <ItemPicture item={pick.item} size="stop" />
+          <p className="pt-1">
+            <Tag tone="strong">slot {pick.slot}</Tag> <span className="text-sm text-soft">{pick.order}</span>
+          </p>
+        </div>
       </div>
       {asks.what === 'lot' && pick.lot && (
         <Ask label="Which lot">

@@ -18,7 +18,7 @@ import {
   type ReceivingSaid,
   type ReceiveChoice,
 } from '#core/receiving';
-import { Button, Empty, TallyBar, Tag } from '#web/base';
+import { Button, Empty, TallyBar, Tag, ItemPicture } from '#web/base';
 import { theFloor, useFloor, useHand } from '#web/hands';
 import { Missing } from './missing.tsx';
 import { Ask, AskDate, AskSure, NumberOf, Screen } from './screen.tsx';
@@ -115,9 +115,12 @@ function LastEntry({
   const waiting = job.lines.find((l) => l.item === item.id)?.waiting ?? 0;
   return (
     <section aria-label="Last entry" className={`rounded border-2 bg-sheet p-3 ${quiet ? 'border-line' : 'border-ink'}`}>
-      <p className="text-lg leading-tight">
-        <span className="code text-2xl">{item.code}</span> {item.description}
-      </p>
+      <div className="flex items-start gap-3">
+        <p className="min-w-0 flex-1 text-lg leading-tight">
+          <span className="code text-2xl">{item.code}</span> {item.description}
+        </p>
+        <ItemPicture item={item.id} size={quiet ? 'bench' : 'record'} />
+      </div>
       <p>
         <span className={`code ${quiet ? 'text-4xl' : 'text-6xl'}`} data-testid="arrived">
           {formatQty(line.arrived)}

@@ -1,6 +1,6 @@
 import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
-import { Button, clock, Field, ScanLine, useKeyed } from '#web/base';
+import { Button, sayMoment, Field, ScanLine, useKeyed } from '#web/base';
 import { CameraButton } from '#web/camera';
 import { theFloor, useFloor } from '#web/hands';
 import type { Answer } from '#web/hands';
@@ -60,7 +60,7 @@ export function Screen({
           <ol aria-label="Last scans" className="text-sm">
             {last.slice(0, 3).map((s, i) => (
               <li key={s.key} className={`flex items-center gap-2 ${i === 0 ? 'font-semibold' : 'text-soft'}`}>
-                <span>{clock(s.at)}</span>
+                <span>{sayMoment(s.at)}</span>
                 <span className="min-w-0 flex-1 truncate">{s.text}</span>
                 {s.undo && i === 0 && (
                   <button type="button" onClick={s.undo} className="min-h-14 min-w-20 rounded border-2 border-ink bg-sheet px-3 text-lg">

@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
 import type { ClashOut } from '#contract/hands';
-import { ago, Button, clock, Empty, Field, Trouble, useMe, useRead, useSend } from '#web/base';
+import { ago, Button, sayMoment, Empty, Field, Trouble, useMe, useRead, useSend } from '#web/base';
 
 /** What hands told and the house could not do as it was told: each with what stood against it and the acts that settle it. Of one paper, or of the
  *  site. `quiet`: nothing is drawn where nothing clashes. */
@@ -47,8 +47,8 @@ function ClashLine({ clash, lead, named }: { clash: ClashOut; lead: boolean; nam
         <p className="text-lg font-semibold">{clash.what}</p>
         <p className={clash.settled ? '' : 'text-wrong'}>{clash.against}</p>
         <p className="text-sm text-soft">
-          {clash.by}, {clock(clash.at)}
-          {told && `, told ${clock(clash.told)}`} · {clash.device}
+          {clash.by}, {sayMoment(clash.at)}
+          {told && `, told ${sayMoment(clash.told)}`} · {clash.device}
           {named && clash.document && (
             <>
               {' · '}

@@ -3,7 +3,7 @@ import { Link } from 'react-router';
 import { formatQty, parseQty, sumQty, ZERO, type Qty } from '#core/base';
 import type { Item } from '#contract/items';
 import type { ReplyOf, Routes } from '#contract';
-import { Plate, Select, Trouble, useRead } from '#web/base';
+import { Plate, Select, Trouble, useRead, sayDay } from '#web/base';
 
 type PartName = 'free' | 'promised' | 'held' | 'toInspect' | 'expired';
 const PARTS: readonly [PartName, string][] = [
@@ -76,7 +76,7 @@ export function Equation({ item }: { item: Item }) {
                   {p.number}
                 </Link>,
                 p.customer,
-                `due ${p.due}`,
+                `due ${sayDay(p.due)}`,
                 p.picked !== '0' ? `${p.picked} picked` : '',
                 p.qty,
               ])}
@@ -90,7 +90,7 @@ export function Equation({ item }: { item: Item }) {
                   {o.number}
                 </Link>,
                 o.supplier,
-                `due ${o.due}`,
+                `due ${sayDay(o.due)}`,
                 '',
                 o.qty,
               ])}
@@ -108,7 +108,9 @@ export function Equation({ item }: { item: Item }) {
               rows={bins.slice(0, 60).map((b) => [
                 <Plate key="b" address={b.address} to={`/bins/${b.bin}`} />,
                 b.site,
-                [b.lot && `lot ${b.lot}`, b.expires && `expires ${b.expires}`, b.serial && `serial ${b.serial}`].filter(Boolean).join(', '),
+                [b.lot && `lot ${b.lot}`, b.expires && `expires ${sayDay(b.expires)}`, b.serial && `serial ${b.serial}`]
+                  .filter(Boolean)
+                  .join(', '),
                 b.part === 'free' ? '' : b.why,
                 <Link
                   key="q"
@@ -164,7 +166,7 @@ function Scopes({ equation, onOpen }: { equation: Equation_; onOpen: (part: Part
       ? [['onHand', 'on hand'], ...PARTS]
       : [
           ['onHand', 'on hand'],
-          ['free', 'may be promised'],
+          ['free', 'free'],
           ['held', 'held'],
           ['toInspect', 'to inspect'],
           ['expired', 'expired'],

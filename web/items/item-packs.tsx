@@ -114,7 +114,7 @@ function PackForm({ item, pack, onDone }: { item: number; pack: Pack | null; onD
         <Button look="next" type="submit">
           Keep the pack
         </Button>
-        <Button onClick={onDone}>Leave it</Button>
+        <Button onClick={onDone}>Cancel</Button>
       </div>
     </form>
   );

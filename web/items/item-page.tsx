@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import { toast } from 'sonner';
-import { Button, Plate, Tag, Trouble, useMe, useRead, useSend } from '#web/base';
+import { Button, Plate, Tag, Trouble, useMe, useRead, useSend, ItemPicture } from '#web/base';
 import { sayLabelsSent } from '#web/labels';
 import { Equation } from './item-equation.tsx';
 import { Files } from './item-files.tsx';
@@ -37,14 +37,12 @@ export function ItemPage() {
   return (
     <article>
       <div className="flex items-start gap-4">
-        {picture && (
-          <a href={`/api/files/${picture.id}`} target="_blank" rel="noreferrer">
-            <img
-              src={`/api/files/${picture.id}?thumb`}
-              alt={item.description}
-              className="size-24 border-2 border-line bg-white object-contain"
-            />
+        {picture ? (
+          <a href={`/api/files/${picture.id}`} target="_blank" rel="noreferrer" aria-label={`The picture of ${item.code}, in full`}>
+            <ItemPicture item={item.id} size="record" />
           </a>
+        ) : (
+          <ItemPicture item={item.id} size="record" />
         )}
         <div>
           <h1 className="flex items-baseline gap-3">
@@ -53,7 +51,7 @@ export function ItemPage() {
             {item.retired && <Tag tone="strong">retired</Tag>}
           </h1>
           <p className="text-soft">
-            {item.group} · kept in {item.unit} · {TRACKED[item.tracking]}
+            {item.group} · unit {item.unit} · {TRACKED[item.tracking]}
             {item.homes.length > 0 && (
               <>
                 {' '}

@@ -317,7 +317,7 @@ export function TrackingChange({ item, onDone }: { item: Item; onDone: () => voi
         <Button look="next" type="submit" disabled={tracking === item.tracking || change.isPending}>
           Track it {WORDS[tracking]}
         </Button>
-        <Button onClick={onDone}>Leave it</Button>
+        <Button onClick={onDone}>Cancel</Button>
       </div>
     </form>
   );

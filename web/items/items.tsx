@@ -14,6 +14,7 @@ import {
   useRead,
   useReadPages,
   SearchBox,
+  ItemPicture,
 } from '#web/base';
 import { DataTable, rowsOf, type Column } from '#web/table';
 import { ItemsFrame } from './frame.tsx';
@@ -26,7 +27,17 @@ const TRACKED: Readonly<Record<string, string>> = {
   serialOut: 'serial when it ships',
 };
 const COLUMNS: readonly Column<ItemRow>[] = [
-  { id: 'code', title: 'Code', value: (r) => r.code, show: (r) => <span className="code text-lg">{r.code}</span>, width: 90 },
+  {
+    id: 'code',
+    title: 'Code',
+    value: (r) => r.code,
+    show: (r) => (
+      <span className="flex items-center gap-2">
+        <ItemPicture item={r.id} /> <span className="code text-lg">{r.code}</span>
+      </span>
+    ),
+    width: 120,
+  },
   {
     id: 'description',
     title: 'Description',
@@ -40,7 +51,7 @@ const COLUMNS: readonly Column<ItemRow>[] = [
   },
   { id: 'group', title: 'Group', value: (r) => r.group, width: 110 },
   { id: 'supplier', title: 'Supplier', value: (r) => r.supplier, width: 140 },
-  { id: 'tracking', title: 'Kept by', value: (r) => TRACKED[r.tracking] ?? '', width: 110 },
+  { id: 'tracking', title: 'Tracked by', value: (r) => TRACKED[r.tracking] ?? '', width: 110 },
   { id: 'onHand', title: 'On hand', value: (r) => Number(r.onHand), number: true, width: 80 },
   { id: 'free', title: 'Free', value: (r) => Number(r.free), show: (r) => <strong>{r.free}</strong>, number: true, width: 80 },
   { id: 'unit', title: 'Unit', value: (r) => r.unit, width: 70 },

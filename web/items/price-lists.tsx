@@ -4,7 +4,7 @@ import { PRICE_FIELDS, type PriceField, type PriceMapping, readAmount } from '#c
 import type { PriceList } from '#contract/items';
 import {
   Button,
-  clock,
+  sayMoment,
   Empty,
   Field,
   Select,
@@ -16,6 +16,7 @@ import {
   useMe,
   useRead,
   useSend,
+  sayNumber,
 } from '#web/base';
 import { DataTable, type Column } from '#web/table';
 import { FileDrop, SheetImport } from '#web/work';
@@ -30,7 +31,7 @@ const COLUMNS: readonly Column<PriceList>[] = [
     id: 'imported',
     title: 'Imported',
     value: (r) => r.imported ?? '',
-    show: (r) => (r.imported ? clock(r.imported) : <span className="text-soft">never</span>),
+    show: (r) => (r.imported ? sayMoment(r.imported) : <span className="text-soft">never</span>),
     width: 120,
   },
 ];
@@ -156,7 +157,7 @@ function OneList({
             {imports.map((i) => (
               <li key={i.job}>
                 <button type="button" className="w-full border-b border-line py-1 text-left hover:bg-shade" onClick={() => onJob(i.job)}>
-                  <span className="underline decoration-line underline-offset-4">{i.title}</span>, {clock(i.at)}
+                  <span className="underline decoration-line underline-offset-4">{i.title}</span>, {sayMoment(i.at)}
                   {i.state === 'checked' && ', compared and not imported'}
                 </button>
               </li>
@@ -203,7 +204,7 @@ function Mapping({ supplier, file, onJob, onBack }: { supplier: number; file: nu
       }}
     >
       <p className="text-lg">
-        <strong>{data.rows.toLocaleString('en-GB')}</strong> rows.{' '}
+        <strong>{sayNumber(data.rows)}</strong> rows.{' '}
         {data.remembered
           ? 'The columns are those of this supplier’s last list.'
           : 'Say once which column is which; it is remembered for this supplier.'}

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import type { WrongLabel } from '#contract/labels';
-import { Button, Empty, Field, Plate, Trouble, useFilters, useReadPages, useSend } from '#web/base';
+import { Button, Empty, Field, Plate, Trouble, useFilters, useReadPages, useSend, sayDay } from '#web/base';
 import { sayLabelsSent } from '#web/labels';
 import { DataTable, rowsOf, type Column } from '#web/table';
 import { ItemsFrame } from './frame.tsx';
@@ -19,7 +19,13 @@ const COLUMNS: readonly Column<WrongLabel>[] = [
     width: 110,
   },
   { id: 'now', title: 'It costs', value: (r) => Number(r.now), show: (r) => <strong>{r.now}</strong>, number: true, width: 90 },
-  { id: 'since', title: 'Since', value: (r) => (r.since > '2000-01-01' ? r.since : ''), width: 100 },
+  {
+    id: 'since',
+    title: 'Since',
+    value: (r) => (r.since > '2000-01-01' ? r.since : ''),
+    show: (r) => (r.since > '2000-01-01' ? sayDay(r.since) : ''),
+    width: 100,
+  },
 ];
 const keyOf = (r: WrongLabel): string => `${r.bin}-${r.item}`;
 

@@ -1,4 +1,4 @@
-import { Button, clock, Empty, Tag, useRead, useSend } from '#web/base';
+import { Button, sayMoment, Empty, Tag, useRead, useSend } from '#web/base';
 
 const STATE = { waiting: 'waiting', printed: 'printed', failed: 'failed, tried again by itself' } as const;
 
@@ -26,7 +26,7 @@ export function Printer() {
                   {j.copies} × {j.title}
                 </strong>
                 <span className="text-sm text-soft">
-                  {j.by}, {clock(j.at)}
+                  {j.by}, {sayMoment(j.at)}
                 </span>
               </span>
               <Tag tone={j.state === 'failed' ? 'wrong' : j.state === 'printed' ? 'settled' : 'plain'}>{STATE[j.state]}</Tag>

@@ -1,6 +1,5 @@
-import { Link } from 'react-router';
 import type { PutAwayRow } from '#contract/moves';
-import { ago, Empty, Plate, Trouble, useRead } from '#web/base';
+import { ago, Empty, Plate, Trouble, useRead, sayDay, ItemName } from '#web/base';
 import { PlacesFrame } from '#web/places';
 import { DataTable, type Column } from '#web/table';
 
@@ -11,15 +10,11 @@ const COLUMNS: readonly Column<PutAwayRow>[] = [
     id: 'item',
     title: 'Item',
     value: (r) => r.code,
-    show: (r) => (
-      <Link to={`/items/${r.item}`}>
-        <span className="code">{r.code}</span> {r.description}
-      </Link>
-    ),
+    show: (r) => <ItemName {...r} />,
     width: 260,
   },
   { id: 'lot', title: 'Lot or serial', value: (r) => r.lot ?? r.serial ?? '', width: 120 },
-  { id: 'expires', title: 'Expires', value: (r) => r.expires ?? '', width: 90 },
+  { id: 'expires', title: 'Expires', value: (r) => r.expires ?? '', show: (r) => r.expires && sayDay(r.expires), width: 100 },
   {
     id: 'qty',
     title: 'Quantity',

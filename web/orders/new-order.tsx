@@ -3,7 +3,7 @@ import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import type { ItemRow } from '#contract/items';
 import type { Me } from '#contract/people';
-import { Button, Field, read, siteToday, sound, Trouble, useMe, useRead, useScanner, useSend } from '#web/base';
+import { Button, Field, read, siteToday, sound, Trouble, useMe, useRead, useScanner, useSend, ItemPicture } from '#web/base';
 import {
   addToDraft,
   draftFault,
@@ -156,7 +156,8 @@ function DraftForm({ me }: { me: Me }) {
               onClick={() => setChosen(item)}
               className={`cursor-pointer border-b border-line px-2 py-1 last:border-0 ${chosen?.id === item.id ? 'bg-shade' : i === at ? 'bg-shade/60' : ''}`}
             >
-              <span className="flex items-baseline gap-3">
+              <span className="flex items-center gap-3">
+                <ItemPicture item={item.id} />
                 <span className="code text-lg">{item.code}</span>
                 <span className="flex-1 truncate">{item.description}</span>
                 <span>

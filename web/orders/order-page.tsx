@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
-import { atSite, Button, clock, Field, TallyBar, Tag, Trouble, useRead, useSend } from '#web/base';
+import { atSite, Button, sayMoment, Field, TallyBar, Tag, Trouble, useRead, useSend, sayDay, ItemName } from '#web/base';
 import { Clashes } from '#web/hands';
 import { READY, STEP } from './orders.tsx';
 
@@ -46,7 +46,7 @@ export function OrderPage() {
             <span className="text-xl">{order.customer}</span>
           </h1>
           <p className="text-soft">
-            due {order.due} · priority {order.priority} · entered {clock(order.at)} · can be picked: {READY[order.ready]}
+            due {sayDay(order.due)} · priority {order.priority} · entered {sayMoment(order.at)} · can be picked: {READY[order.ready]}
           </p>
         </div>
         <Tag tone={order.heldFor ? 'wrong' : 'strong'}>
@@ -142,9 +142,7 @@ export function OrderPage() {
             return (
               <tr key={l.id} className="border-b border-line">
                 <td className="py-1.5">
-                  <Link to={`/items/${l.item}`} className="hover:underline">
-                    <span className="code text-lg">{l.code}</span> {l.description}
-                  </Link>
+                  <ItemName {...l} />
                 </td>
                 <td className="text-right text-lg font-bold">
                   {l.qty} <span className="text-sm font-normal text-soft">{l.unit}</span>
@@ -167,7 +165,7 @@ export function OrderPage() {
           <h2 className="border-b-2 border-ink font-bold">Shipments</h2>
           {order.shipments.map((s) => (
             <p key={s.number} className="border-b border-line py-1">
-              <span className="code text-lg">{s.number}</span> {clock(s.at)}, {s.parcels} {s.parcels === 1 ? 'parcel' : 'parcels'} ·{' '}
+              <span className="code text-lg">{s.number}</span> {sayMoment(s.at)}, {s.parcels} {s.parcels === 1 ? 'parcel' : 'parcels'} ·{' '}
               <Link className="underline" to={`/ledger?document=${s.document}`}>
                 what left
               </Link>

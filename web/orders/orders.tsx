@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import { toast } from 'sonner';
 import type { OrderRow } from '#contract/orders';
-import { Button, Empty, Tag, Trouble, useRead, useSend } from '#web/base';
+import { Button, Empty, Tag, Trouble, useRead, useSend, sayDay } from '#web/base';
 import { DataTable, type Column } from '#web/table';
 
 export const READY = { all: '● all', part: '◐ part', nothing: '○ nothing', done: '— done' } as const;
@@ -23,7 +23,7 @@ const COLUMNS: readonly Column<OrderRow>[] = [
     id: 'due',
     title: 'Due',
     value: (r) => r.due,
-    show: (r) => (r.late ? <Tag tone="wrong">late, {r.due}</Tag> : r.due),
+    show: (r) => (r.late ? <Tag tone="wrong">late, {sayDay(r.due)}</Tag> : sayDay(r.due)),
     width: 140,
   },
   { id: 'priority', title: 'Priority', value: (r) => r.priority, number: true, width: 70 },

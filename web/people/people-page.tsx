@@ -3,7 +3,7 @@ import { toast } from 'sonner';
 import { ROLES, type Role } from '#core/people';
 import type { ReplyOf, Routes } from '#contract';
 import type { Me } from '#contract/people';
-import { ago, Button, clock, Empty, Field, Select, SidePanel, Tag, Tick, Trouble, useRead, useSend } from '#web/base';
+import { ago, Button, sayMoment, Empty, Field, Select, SidePanel, Tag, Tick, Trouble, useRead, useSend } from '#web/base';
 
 type Person = ReplyOf<Routes['people.staff']>['staff'][number];
 
@@ -244,7 +244,7 @@ function Sessions({ person, onEndAll }: { person: Person; onEndAll: () => void }
                 </>
               )}
               <span className="block text-soft">
-                since {clock(s.since)}, used {ago(s.seen) === 'now' ? 'just now' : `${ago(s.seen)} ago`}
+                since {sayMoment(s.since)}, used {ago(s.seen) === 'now' ? 'just now' : `${ago(s.seen)} ago`}
               </span>
             </span>
             <Button onClick={() => end.mutate({ params: { id: person.id, number: s.number } })}>End</Button>
@@ -328,7 +328,7 @@ function Events({ person }: { person: number }) {
       <ul className="text-sm">
         {data?.events.slice(0, 30).map((e) => (
           <li key={e.id} className="flex gap-2 py-0.5">
-            <span className="w-20 shrink-0 text-soft">{clock(e.at)}</span>
+            <span className="w-20 shrink-0 text-soft">{sayMoment(e.at)}</span>
             <span>
               {[WHAT[e.what] ?? e.what, e.detail].filter(Boolean).join(' ')}
               {e.by && e.by !== e.person && <span className="text-soft">, by {e.by}</span>}

@@ -1,6 +1,6 @@
 import { Link, useParams } from 'react-router';
 import { useState } from 'react';
-import { Button, clock, Empty, Plate, Tag, Trouble, useRead, useSend } from '#web/base';
+import { Button, sayMoment, Empty, Plate, Tag, Trouble, useRead, useSend, sayDay, ItemName } from '#web/base';
 import { sayLabelsSent } from '#web/labels';
 import { BinForm, HoldBin, Homes, ruleWords } from './bin-form.tsx';
 import { useMySite } from './frame.tsx';
@@ -24,7 +24,7 @@ export function BinPage() {
               {bin.zoneName}, {bin.site}
             </p>
             <p className="text-soft">
-              Last counted: {bin.lastCount ? clock(bin.lastCount) : 'never'}
+              Last counted: {bin.lastCount ? sayMoment(bin.lastCount) : 'never'}
               {bin.oldNames.length > 0 && ` · ${bin.oldNames.length === 1 ? 'old name' : 'old names'} ${bin.oldNames.join(', ')}`}
             </p>
           </div>
@@ -65,15 +65,17 @@ export function BinPage() {
               {bin.contents.map((c, i) => (
                 <tr key={i} className="border-b border-line">
                   <td className="py-1.5">
-                    <Link to={`/items/${c.item}`} className="hover:underline">
-                      <span className="code text-lg">{c.code}</span> {c.description}
-                    </Link>
+                    <ItemName {...c} />
                   </td>
                   <td>
                     {c.lot && `lot ${c.lot}`}
                     {c.serial && `serial ${c.serial}`}{' '}
                     {c.expires &&
-                      (c.expired ? <Tag tone="wrong">expired {c.expires}</Tag> : <span className="text-soft">until {c.expires}</span>)}{' '}
+                      (c.expired ? (
+                        <Tag tone="wrong">expired {sayDay(c.expires)}</Tag>
+                      ) : (
+                        <span className="text-soft">until {sayDay(c.expires)}</span>
+                      ))}{' '}
                     {c.condition !== 'sound' && <Tag tone="wrong">{c.condition}</Tag>}
                   </td>
                   <td className="text-right">{c.planned !== '0' && c.planned}</td>
@@ -131,7 +133,7 @@ export function BinPage() {
                     {m.reason}, {m.person}
                   </span>
                 </span>
-                <span className="whitespace-nowrap text-sm text-soft">{clock(m.at)}</span>
+                <span className="whitespace-nowrap text-sm text-soft">{sayMoment(m.at)}</span>
               </li>
             );
           })}

@@ -2,7 +2,7 @@ import { useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { buildGrid, checkGrid, levelValues, placesSentence, type BinGrid, type GridLevel } from '#core/places';
-import { Button, Empty, Field, Plate, Select, Tick, Trouble, useRead, useSend } from '#web/base';
+import { Button, Empty, Field, Plate, Select, Tick, Trouble, useRead, useSend, sayNumber } from '#web/base';
 import { PlacesFrame, useMySite } from './frame.tsx';
 
 type LevelForm = { kind: 'letters' | 'numbers'; from: string; to: string; digits: string; skip: string };
@@ -184,7 +184,7 @@ export function BinBuilder() {
             <>
               <p>
                 <span className="code text-7xl leading-none" data-testid="grid-total">
-                  {bins.length.toLocaleString('en-GB')}
+                  {sayNumber(bins.length)}
                 </span>{' '}
                 <span className="text-xl">bins</span>
               </p>
@@ -220,7 +220,7 @@ export function BinBuilder() {
                 disabled={build.isPending || fresh <= 0 || (clashing > 0 && !leaveClashes)}
                 onClick={() => build.mutate({ body: { zone: into, grid: grid as never, leaveClashes } })}
               >
-                {build.isPending ? 'Building …' : `Build ${fresh.toLocaleString('en-GB')} bins`}
+                {build.isPending ? 'Building …' : `Build ${sayNumber(fresh)} bins`}
               </Button>
             </>
           )}

@@ -4,7 +4,7 @@ import { toast } from 'sonner';
 import type { ReplyOf, Routes } from '#contract';
 import { LABEL_SIZES, type LabelSize } from '#core/labels';
 import { BIN_SHOWS, type BinRow } from '#contract/places';
-import { Button, clock, Empty, Field, Plate, Select, Tag, Trouble, useFilters, useReadPages, useSend, SearchBox } from '#web/base';
+import { Button, sayMoment, Empty, Field, Plate, Select, Tag, Trouble, useFilters, useReadPages, useSend, SearchBox } from '#web/base';
 import { DataTable, rowsOf, type Column } from '#web/table';
 import { LabelPdf, sayLabelsSent } from '#web/labels';
 import { PlacesFrame, useMySite } from './frame.tsx';
@@ -32,14 +32,14 @@ const COLUMNS: readonly Column<BinRow>[] = [
     id: 'count',
     title: 'Last count',
     value: (r) => r.lastCount ?? '',
-    show: (r) => (r.lastCount ? clock(r.lastCount) : <span className="text-soft">never</span>),
+    show: (r) => (r.lastCount ? sayMoment(r.lastCount) : <span className="text-soft">never</span>),
     width: 110,
   },
   {
     id: 'label',
     title: 'Label',
     value: (r) => r.labelled ?? '',
-    show: (r) => (r.labelled ? clock(r.labelled) : <span className="text-soft">none</span>),
+    show: (r) => (r.labelled ? sayMoment(r.labelled) : <span className="text-soft">none</span>),
     width: 110,
   },
   { id: 'oldNames', title: 'Old names', value: (r) => r.oldNames.join(', '), width: 90 },

@@ -123,7 +123,7 @@ function ZoneRow({ zone, lead }: { zone: Zone; lead: boolean }) {
             <Button look="next" onClick={() => save.mutate({ params: { id: zone.id }, body: powers })}>
               Change {zone.name}
             </Button>
-            <Button onClick={() => setPowers(was)}>Leave it</Button>
+            <Button onClick={() => setPowers(was)}>Cancel</Button>
           </p>
         </div>
       )}

@@ -1,6 +1,6 @@
 import { useMemo } from 'react';
 import { indexStops, walkGrid, walkingDistances, type Cell, type FloorPlan } from '#core/places';
-import { Plate } from '#web/base';
+import { Plate, sayNumber } from '#web/base';
 import { sayValue, type BayView, type Colouring, type legendOf, type PlanBinView } from './plan-view.ts';
 
 const MOST_LISTED = 200;
@@ -20,7 +20,7 @@ export function Legend({ legend, open, onOpen }: { legend: ReturnType<typeof leg
           >
             <span aria-hidden className="size-4 shrink-0 border border-ink/60" style={{ background: l.colour }} />
             <span className="min-w-0 flex-1 truncate">{l.says}</span>
-            <span className="code text-base">{l.bins.length.toLocaleString('en-GB')}</span>
+            <span className="code text-base">{sayNumber(l.bins.length)}</span>
           </button>
         </li>
       ))}
@@ -49,7 +49,7 @@ export function Listed({ says, bins, colouring }: { says: string; bins: readonly
   return (
     <section aria-label={says}>
       <h2 className="border-b-2 border-ink font-bold">
-        {says} <span className="code text-lg">{bins.length.toLocaleString('en-GB')}</span>
+        {says} <span className="code text-lg">{sayNumber(bins.length)}</span>
       </h2>
       <BinLines bins={bins} colouring={colouring} />
     </section>
@@ -81,8 +81,8 @@ export function FloorStory({ plan, zones, bays }: { plan: FloorPlan; zones: Read
           {lines.map((l) => (
             <tr key={l.zone} className="border-b border-line">
               <td className="py-1">{l.name}</td>
-              <td className="code text-right text-base">{l.bins.toLocaleString('en-GB')}</td>
-              <td className="code text-right text-base">{l.empty.toLocaleString('en-GB')}</td>
+              <td className="code text-right text-base">{sayNumber(l.bins)}</td>
+              <td className="code text-right text-base">{sayNumber(l.empty)}</td>
             </tr>
           ))}
         </tbody>

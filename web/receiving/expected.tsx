@@ -1,6 +1,6 @@
 import { useNavigate, useSearchParams } from 'react-router';
 import type { ReplyOf, Routes } from '#contract';
-import { Button, Empty, Tag, Trouble, useRead, useSend } from '#web/base';
+import { Button, Empty, Tag, Trouble, useRead, useSend, sayDay } from '#web/base';
 import { DataTable, type Column } from '#web/table';
 
 type Row = ReplyOf<Routes['receiving.expected']>['orders'][number];
@@ -11,7 +11,7 @@ const COLUMNS: readonly Column<Row>[] = [
     id: 'due',
     title: 'Due',
     value: (r) => r.due,
-    show: (r) => (r.late ? <Tag tone="wrong">late, {r.due}</Tag> : r.due),
+    show: (r) => (r.late ? <Tag tone="wrong">late, {sayDay(r.due)}</Tag> : sayDay(r.due)),
     width: 140,
   },
   { id: 'open', title: 'Lines open', value: (r) => r.openLines, number: true, width: 90 },

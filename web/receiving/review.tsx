@@ -3,7 +3,7 @@ import { Link, useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
 import type { Problem } from '#contract';
 import type { Delivery, EntryOut } from '#contract/receiving';
-import { Button, clock, Field, Refused, Tag, TallyBar, Trouble, useMe, useRead, useSend } from '#web/base';
+import { Button, sayMoment, Field, Refused, Tag, TallyBar, Trouble, useMe, useRead, useSend, sayDay, ItemName } from '#web/base';
 import { Clashes } from '#web/hands';
 import { sayLabelsSent } from '#web/labels';
 
@@ -47,7 +47,7 @@ export function Review() {
           </h1>
           <p className="text-soft">
             {delivery.purchaseOrder ? `on ${delivery.purchaseOrder}` : 'without an order'} · begun by {delivery.by}, last scan{' '}
-            {clock(delivery.touched)} · {delivery.entries} {delivery.entries === 1 ? 'entry' : 'entries'}
+            {sayMoment(delivery.touched)} · {delivery.entries} {delivery.entries === 1 ? 'entry' : 'entries'}
           </p>
         </div>
         <div className="ml-auto flex items-end gap-2">
@@ -118,9 +118,7 @@ export function Review() {
               {delivery.lines.map((l) => (
                 <tr key={l.item} className="border-b border-line">
                   <td className="py-1.5">
-                    <Link to={`/items/${l.item}`} className="hover:underline">
-                      <span className="code text-lg">{l.code}</span> {l.description}
-                    </Link>
+                    <ItemName {...l} />
                     {l.waitingOrders > 0 && (
                       <>
                         {' '}
@@ -197,16 +195,16 @@ function Entry({ delivery, entry, open }: { delivery: number; entry: EntryOut; o
         <span className="block text-sm text-soft">
           {[
             entry.lot && `lot ${entry.lot}`,
-            entry.expires && `expires ${entry.expires}`,
+            entry.expires && `expires ${sayDay(entry.expires)}`,
             entry.serial && `serial ${entry.serial}`,
-            `${entry.by}, ${clock(entry.at)}`,
+            `${entry.by}, ${sayMoment(entry.at)}`,
           ]
             .filter(Boolean)
             .join(' · ')}
           {entry.changes.map((c) => (
             <span key={c.at} className="block">
               {c.was === c.now ? `date ${c.expiresWas ?? 'none'} → ${c.expiresNow ?? 'none'}` : `was ${c.was}`}, changed by {c.by},{' '}
-              {clock(c.at)}
+              {sayMoment(c.at)}
             </span>
           ))}{' '}
           {entry.expired && <Tag tone="wrong">expired: to quarantine</Tag>}

@@ -15,7 +15,7 @@ import {
   type ShippingSaid,
 } from '#core/shipping';
 import type { Me } from '#contract/people';
-import { atSite, ago, Button, Empty, Plate, Tag, useRead } from '#web/base';
+import { atSite, ago, Button, Empty, Plate, Tag, useRead, ItemPicture } from '#web/base';
 import { Clashes, TakingAlong, theFloor, useCourier, useFloor, useHand, type Answer } from '#web/hands';
 
 /** The bench: scan an order's sheet, its goods, its sheet again. Large type; the scanner alone does all of it. */
@@ -146,8 +146,9 @@ function OpenOrder({ order, at, choose }: { order: BenchOrder; at: PackAt; choos
             .map((p) => [p.lot && `lot ${p.lot}`, p.serial && `serial ${p.serial}`].filter(Boolean).join(' '))
             .filter(Boolean);
           return (
-            <li key={item} className="flex items-baseline gap-4 border-b border-line py-2">
-              <span className="code w-24 text-right text-4xl">{formatQty(picked)}</span>
+            <li key={item} className="flex items-center gap-4 border-b border-line py-2">
+              <ItemPicture item={item} size="bench" />
+              <span className="code w-20 text-right text-4xl">{formatQty(picked)}</span>
               <span className="min-w-0 flex-1">
                 <span className="block text-xl">
                   <span className="code">{facts.item(item)?.code}</span> {facts.item(item)?.description}

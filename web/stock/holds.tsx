@@ -2,7 +2,21 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
 import type { HoldRow } from '#contract/stock';
-import { Button, clock, Empty, Field, Select, SidePanel, Tag, Trouble, useFilters, useMe, useReadPages, useSend } from '#web/base';
+import {
+  Button,
+  sayMoment,
+  Empty,
+  Field,
+  Select,
+  SidePanel,
+  Tag,
+  Trouble,
+  useFilters,
+  useMe,
+  useReadPages,
+  useSend,
+  sayDay,
+} from '#web/base';
 import { ItemsFrame } from '#web/items';
 import { DataTable, rowsOf, type Column } from '#web/table';
 
@@ -15,11 +29,18 @@ const COLUMNS: readonly Column<HoldRow>[] = [
     id: 'until',
     title: 'Until',
     value: (r) => r.until ?? '',
-    show: (r) => (r.overdue ? <Tag tone="wrong">since {r.until}</Tag> : (r.until ?? <span className="text-soft">open</span>)),
+    show: (r) =>
+      r.overdue ? (
+        <Tag tone="wrong">since {sayDay(r.until ?? '')}</Tag>
+      ) : r.until ? (
+        sayDay(r.until)
+      ) : (
+        <span className="text-soft">open</span>
+      ),
     width: 110,
   },
   { id: 'by', title: 'By', value: (r) => r.by, width: 110 },
-  { id: 'at', title: 'Begun', value: (r) => r.at, show: (r) => clock(r.at), width: 110 },
+  { id: 'at', title: 'Begun', value: (r) => r.at, show: (r) => sayMoment(r.at), width: 110 },
 ];
 
 /** What is held and why (B10). Holds are laid on items and bins, on their pages; here they are seen together and released. */
@@ -72,8 +93,8 @@ export function Holds() {
             </p>
             <p>{open.reason}</p>
             <p className="text-soft">
-              {open.by}, {clock(open.at)}
-              {open.released && `, released ${clock(open.released)}`}
+              {open.by}, {sayMoment(open.at)}
+              {open.released && `, released ${sayMoment(open.released)}`}
             </p>
             <p className="my-2 flex gap-4 underline">
               {open.item && <Link to={`/items/${open.item}`}>The item</Link>}

@@ -2,11 +2,11 @@ import { useCallback, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { toast } from 'sonner';
 import type { MovementRow } from '#contract/stock';
-import { Button, clock, Empty, Plate, SidePanel, Tag, Trouble, useRead, useSend } from '#web/base';
+import { Button, sayMoment, Empty, Plate, SidePanel, Tag, Trouble, useRead, useSend } from '#web/base';
 import { DataTable, type Column } from '#web/table';
 
 const COLUMNS: readonly Column<MovementRow>[] = [
-  { id: 'at', title: 'When', value: (r) => r.at, show: (r) => clock(r.at), width: 110 },
+  { id: 'at', title: 'When', value: (r) => r.at, show: (r) => sayMoment(r.at), width: 110 },
   {
     id: 'item',
     title: 'Item',
@@ -124,7 +124,7 @@ function Movement({ movement: m, onClose }: { movement: MovementRow; onClose: ()
       </Link>,
     ],
     ['Reason', m.reason],
-    ['Who and when', `${m.person}, ${clock(m.at)}`],
+    ['Who and when', `${m.person}, ${sayMoment(m.at)}`],
     ...(m.undoes ? [['Undoes', `movement ${m.undoes}`] as [string, React.ReactNode]] : []),
     ...(m.undoneBy ? [['Undone by', `movement ${m.undoneBy}`] as [string, React.ReactNode]] : []),
   ];

@@ -1,6 +1,19 @@
 import { Link, useNavigate } from 'react-router';
 import type { StockRow } from '#contract/stock';
-import { atSite, Empty, Field, Plate, Select, Trouble, useFilters, useMayReadCosts, useRead, useReadPages } from '#web/base';
+import {
+  atSite,
+  Empty,
+  Field,
+  Plate,
+  Select,
+  Trouble,
+  useFilters,
+  useMayReadCosts,
+  useRead,
+  useReadPages,
+  sayMoment,
+  counted,
+} from '#web/base';
 import { ItemsFrame } from '#web/items';
 import { DataTable, rowsOf, type Column } from '#web/table';
 
@@ -113,8 +126,14 @@ export function StockList() {
             <p className="code text-5xl leading-none" data-testid="stock-value">
               {money(value.total)}
             </p>
-            <p className="text-soft">{value.rows.reduce((n, r) => n + r.items, 0).toLocaleString('en-GB')} items</p>
-            <p className="mb-3 text-soft">at cost{at ? `, as of ${new Date(at).toLocaleString('en-GB')}` : ', now'}</p>
+            <p className="text-soft">
+              {counted(
+                value.rows.reduce((n, r) => n + r.items, 0),
+                'item',
+                'items',
+              )}
+            </p>
+            <p className="mb-3 text-soft">at cost{at ? `, as of ${sayMoment(at)}` : ', now'}</p>
             <Select
               label="By"
               hideLabel

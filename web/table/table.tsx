@@ -4,7 +4,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { useRef, useState, type ReactNode } from 'react';
 import { useSearchParams } from 'react-router';
 import { toast } from 'sonner';
-import { Button } from '#web/base';
+import { Button, sayNumber } from '#web/base';
 
 export type Column<Row> = {
   id: string;
@@ -185,7 +185,7 @@ export function DataTable<Row extends object>({
           disabled={saving !== null}
           onClick={() => void save()}
         >
-          {saving === null ? 'Save as CSV' : `Reading ${saving.toLocaleString('en-GB')} rows …`}
+          {saving === null ? 'Save as CSV' : `Reading ${sayNumber(saving)} rows …`}
         </button>
       </div>
       <div
@@ -286,6 +286,6 @@ function saveCsv<Row>(name: string, columns: readonly Column<Row>[], rows: reado
         `${c.title} ${rows.reduce((sum, r) => sum + (Number(c.value(r)) || 0), 0).toLocaleString('en-GB', { maximumFractionDigits: 2 })}`,
     );
   toast.success(
-    `${rows.length.toLocaleString('en-GB')} ${rows.length === 1 ? 'row' : 'rows'} saved.${sums.length > 0 ? ` Sums: ${sums.join(', ')}.` : ''}`,
+    `${sayNumber(rows.length)} ${rows.length === 1 ? 'row' : 'rows'} saved.${sums.length > 0 ? ` Sums: ${sums.join(', ')}.` : ''}`,
   );
 }

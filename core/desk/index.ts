@@ -1,0 +1,1 @@
+export { ACTS, rankActs, type Act, type Waiting } from './next-acts.ts';
