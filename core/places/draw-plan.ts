@@ -67,7 +67,11 @@ export function generatePlan(bins: readonly PlanBin[]): FloorPlan {
 
 function byZone<T extends { readonly zone: number }>(things: readonly T[]): T[][] {
   const zones = new Map<number, T[]>();
-  for (const thing of things) zones.get(thing.zone)?.push(thing) ?? zones.set(thing.zone, [thing]);
+  for (const thing of things) {
+    const own = zones.get(thing.zone);
+    if (own) own.push(thing);
+    else zones.set(thing.zone, [thing]);
+  }
   return [...zones.values()];
 }
 
