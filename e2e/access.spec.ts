@@ -32,6 +32,35 @@ test('the screens of places and items can be used by everybody: axe finds nothin
   }
 });
 
+test('every other screen of the desk can be used by everybody: axe finds nothing against WCAG 2.2 AA', async ({ browser }) => {
+  const lead = await house.desk(browser, 'Maren Oake');
+  for (const [path, words] of [
+    ['/', 'On the floor'],
+    ['/expected', 'PO-'],
+    ['/deliveries', 'DL-'],
+    ['/put-away', 'ARRIVALS'],
+    ['/orders', 'CO-'],
+    ['/orders/new', 'New order'],
+    ['/rounds', 'RD-'],
+    ['/bench', 'At the bench'],
+    ['/counts', 'Counts'],
+    ['/ledger', 'Ledger'],
+    ['/floor', 'to be settled'],
+    ['/printer', 'Printer'],
+    ['/people', 'Comes in by'],
+    ['/me', 'Password'],
+    ['/items/new', 'Code'],
+    ['/items/import', 'Import'],
+    ['/items/own-fields', 'Own fields'],
+    ['/places/unplaced', 'Unplaced'],
+    ['/bins/120', 'Last movements'],
+  ] as const) {
+    await lead.goto(path);
+    await lead.getByText(words).first().waitFor();
+    expect.soft(await faults(lead), path).toEqual([]);
+  }
+});
+
 test('the handheld can be used by everybody, at each step of its jobs: axe finds nothing against WCAG 2.2 AA', async ({ browser }) => {
   const asker = await signIn(house.address, 'Maren Oake');
   const hand = await house.handheld(browser, 'Tobin Sallow');

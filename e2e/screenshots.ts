@@ -27,7 +27,7 @@ const at = async (path: string, words: string, name: string): Promise<void> => {
   await lead.getByText(words).first().waitFor();
   await shoot(lead, name);
 };
-await at('/', 'Who is on what', 'home');
+await at('/', 'On the floor', 'home');
 await at('/items?q=jar', 'JR-', 'items');
 const busy = await one<{ id: number }>(
   `SELECT p.item_id AS id FROM promise p JOIN stock_fact f ON f.item_id = p.item_id WHERE f.lot IS NOT NULL GROUP BY 1 ORDER BY count(DISTINCT f.bin_id) DESC, count(DISTINCT p.line_id) DESC LIMIT 1`,

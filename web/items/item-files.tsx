@@ -22,21 +22,19 @@ export function Files({ item, mayChange }: { item: Item; mayChange: boolean }) {
                 <span className="code grid h-20 place-items-center text-2xl">PDF</span>
               )}
             </a>
-            <span className="flex justify-between gap-1">
-              <span className="truncate" title={f.name}>
-                {f.name}
-              </span>
-              {mayChange && (
-                <button
-                  type="button"
-                  aria-label={`Take ${f.name} away`}
-                  className="text-soft underline"
-                  onClick={() => attach.mutate({ params: { id: item.id }, body: { file: f.id, remove: true } })}
-                >
-                  away
-                </button>
-              )}
+            <span className="block truncate" title={f.name}>
+              {f.name}
             </span>
+            {mayChange && (
+              <button
+                type="button"
+                aria-label={`Remove ${f.name}`}
+                className="block min-h-8 w-full text-left text-soft underline"
+                onClick={() => attach.mutate({ params: { id: item.id }, body: { file: f.id, remove: true } })}
+              >
+                Remove
+              </button>
+            )}
           </li>
         ))}
       </ul>

@@ -1,10 +1,11 @@
-import { flexRender } from '@tanstack/react-table';
-import { getCoreRowModel, getSortedRowModel, useLegacyTable } from '@tanstack/react-table/legacy';
+import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react';
+import { createSortedRowModel, rowSortingFeature, sortFns, tableFeatures, useTable, type ColumnDef } from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useRef, useState, type ReactNode } from 'react';
 import { useSearchParams } from 'react-router';
 import { toast } from 'sonner';
 import { Button, sayNumber } from '#web/base';
+import { csvOf } from './csv.ts';
 
 export type Column<Row> = {
   id: string;
@@ -29,6 +30,7 @@ export function rowsOf<Page, Row>(
 }
 
 const ROW_PX = 36;
+const FEATURES = tableFeatures({ rowSortingFeature, sortedRowModel: createSortedRowModel(), sortFns });
 
 type Props<Row> = {
   name: string;
@@ -99,20 +101,19 @@ export function DataTable<Row extends object>({
   const [at, setAt] = useState(0);
   const [saving, setSaving] = useState<number | null>(null);
   const shown = columns.filter((c) => !hidden.has(c.id));
-  const defs = shown.map((c) => ({
+  const defs = shown.map((c): ColumnDef<typeof FEATURES, Row> => ({
     id: c.id,
     header: c.title,
-    accessorFn: (row: Row) => c.value(row),
-    cell: ({ row }: { row: { original: Row } }) => c.show?.(row.original) ?? c.value(row.original),
+    accessorFn: (row) => c.value(row),
+    cell: ({ row }) => c.show?.(row.original) ?? c.value(row.original),
   }));
-  const table = useLegacyTable<Row>({
-    data: rows as Row[],
-    columns: defs as never,
-    getCoreRowModel: getCoreRowModel(),
-    getSortedRowModel: getSortedRowModel(),
+  const table = useTable({
+    features: FEATURES,
+    data: rows,
+    columns: defs,
     state: { sorting },
-    onSortingChange: (change: Sorting | ((was: Sorting) => Sorting)) => setSorting(typeof change === 'function' ? change(sorting) : change),
-  } as never);
+    onSortingChange: (change) => setSorting(typeof change === 'function' ? change(sorting) : change),
+  });
   const sorted = table.getRowModel().rows;
   const scroller = useRef<HTMLDivElement>(null);
   const virtual = useVirtualizer({
@@ -131,7 +132,7 @@ export function DataTable<Row extends object>({
   const save = async (): Promise<void> => {
     setSaving(rows.length);
     try {
-      const seen = sorted.map((r) => r.original as Row);
+      const seen = sorted.map((r) => r.original);
       const loaded = new Set(seen.map(keyOf));
       const all = more && readAll ? await readAll(setSaving) : seen;
       const rest = all.filter((r) => !loaded.has(keyOf(r)));
@@ -143,7 +144,7 @@ export function DataTable<Row extends object>({
     }
   };
   const onKey = (event: React.KeyboardEvent): void => {
-    const row = sorted[at]?.original as Row | undefined;
+    const row = sorted[at]?.original;
     const step = { ArrowDown: 1, ArrowUp: -1, PageDown: 15, PageUp: -15 }[event.key];
     if (step !== undefined) {
       const next = Math.min(Math.max(0, at + step), sorted.length - 1);
@@ -164,9 +165,9 @@ export function DataTable<Row extends object>({
           {more ? ' so far' : ''}
           {picked && picked.size > 0 ? `, ${picked.size} marked` : ''}
         </span>
-        <details className="relative">
-          <summary className="cursor-pointer underline decoration-line underline-offset-4">Columns</summary>
-          <div className="absolute right-0 z-20 w-48 rounded border-2 border-ink bg-sheet p-2 text-ink">
+        <Popover className="relative">
+          <PopoverButton className="underline decoration-line underline-offset-4">Columns</PopoverButton>
+          <PopoverPanel className="absolute right-0 z-20 w-48 rounded border-2 border-ink bg-sheet p-2 text-ink">
             {columns.map((c) => (
               <label key={c.id} className="flex gap-2 py-0.5">
                 <input
@@ -177,8 +178,8 @@ export function DataTable<Row extends object>({
                 {c.title}
               </label>
             ))}
-          </div>
-        </details>
+          </PopoverPanel>
+        </Popover>
         <button
           type="button"
           className="underline decoration-line underline-offset-4 disabled:opacity-50"
@@ -212,8 +213,7 @@ export function DataTable<Row extends object>({
               onClick={header.column.getToggleSortingHandler()}
               className={`truncate px-2 py-1.5 font-semibold ${shown[i]?.number ? 'text-right' : 'text-left'}`}
             >
-              {flexRender(header.column.columnDef.header, header.getContext())}{' '}
-              {{ asc: '↑', desc: '↓' }[header.column.getIsSorted() as string] ?? ''}
+              {shown[i]?.title} {{ asc: '↑', desc: '↓' }[header.column.getIsSorted() as string] ?? ''}
             </button>
           ))}
         </div>
@@ -221,7 +221,7 @@ export function DataTable<Row extends object>({
           {virtual.getVirtualItems().map((item) => {
             const row = sorted[item.index];
             if (!row) return null;
-            const key = keyOf(row.original as Row);
+            const key = keyOf(row.original);
             const active = item.index === at;
             return (
               <div
@@ -230,7 +230,7 @@ export function DataTable<Row extends object>({
                 aria-selected={picked?.has(key) ?? active}
                 onClick={() => {
                   setAt(item.index);
-                  onOpen?.(row.original as Row);
+                  onOpen?.(row.original);
                 }}
                 className={`absolute inset-x-0 grid items-center border-b border-line ${onOpen ? 'cursor-pointer hover:bg-shade' : ''} ${openKey === key ? 'bg-shade outline-2 -outline-offset-2 outline-ink' : active ? 'bg-shade/60' : ''}`}
                 style={{ gridTemplateColumns: widths, height: ROW_PX, transform: `translateY(${item.start}px)` }}
@@ -246,9 +246,9 @@ export function DataTable<Row extends object>({
                     />
                   </span>
                 )}
-                {row.getVisibleCells().map((cell, i) => (
+                {row.getAllCells().map((cell, i) => (
                   <span key={cell.id} role="gridcell" className={`truncate px-2 ${shown[i]?.number ? 'text-right' : ''}`}>
-                    {flexRender(cell.column.columnDef.cell, cell.getContext())}
+                    <table.FlexRender cell={cell} />
                   </span>
                 ))}
               </div>
@@ -266,16 +266,8 @@ export function DataTable<Row extends object>({
 }
 
 function saveCsv<Row>(name: string, columns: readonly Column<Row>[], rows: readonly Row[]): void {
-  // A cell that begins like a formula is written with a leading apostrophe: spreadsheets must show it, not run it.
-  const cell = (value: string | number): string => {
-    const text = typeof value === 'string' && /^[=+\-@\t\r]/.test(value) && !/^-?\d+(\.\d+)?$/.test(value) ? `'${value}` : String(value);
-    return /[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
-  };
-  const csv = [columns.map((c) => cell(c.title)).join(','), ...rows.map((r) => columns.map((c) => cell(c.value(r))).join(','))].join(
-    '\r\n',
-  );
   const link = document.createElement('a');
-  link.href = URL.createObjectURL(new Blob([csv], { type: 'text/csv' }));
+  link.href = URL.createObjectURL(new Blob([csvOf(columns, rows)], { type: 'text/csv' }));
   link.download = `${name.toLowerCase().replace(/\W+/g, '-')}.csv`;
   link.click();
   URL.revokeObjectURL(link.href);
