@@ -63,6 +63,7 @@ check('dependency rules', 'npx', [
   'e2e',
   'bench',
 ]);
+check('the rules themselves', 'node', ['scripts/rules.mjs']);
 check('build', 'node', ['scripts/build.mjs']);
 const jest = path.join(reports, 'jest.json');
 suite('core, database and server tests', 'npx', ['jest', '--json', `--outputFile=${jest}`], jest, (r) => [

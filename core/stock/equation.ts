@@ -1,5 +1,5 @@
 import { addQty, subQty, ZERO, type Qty } from '#core/base';
-import type { Condition } from './movement.ts';
+import type { Condition } from './key.ts';
 
 /** One balance as the equation needs it. `promisable` is the power of its zone; `expired` was reckoned from the lot's date. */
 export type StockFact = {

@@ -1,15 +1,6 @@
 export { OUTSIDE, isOutside, FIRST_REAL_BIN } from './outside.ts';
-export {
-  CONDITIONS,
-  reverseMovement,
-  applyMovements,
-  movementKeys,
-  type Condition,
-  type Movement,
-  type Place,
-  type StockKey,
-} from './movement.ts';
-export { compareKeys, keyText } from './key.ts';
+export { reverseMovement, applyMovements, movementKeys, type Movement, type Place } from './movement.ts';
+export { compareKeys, CONDITIONS, keyText, type Condition, type StockKey } from './key.ts';
 export {
   planPosting,
   decidePosting,

@@ -1,4 +1,17 @@
-import type { StockKey } from './movement.ts';
+import type { BinId, ItemId, LotId, SerialId, UnitId } from '#core/base';
+
+export const CONDITIONS = ['sound', 'inspect', 'held', 'failed'] as const;
+export type Condition = (typeof CONDITIONS)[number];
+
+/** What one row of the balance is about. */
+export type StockKey = {
+  readonly bin: BinId;
+  readonly item: ItemId;
+  readonly lot: LotId | null;
+  readonly serial: SerialId | null;
+  readonly unit: UnitId | null;
+  readonly condition: Condition;
+};
 
 /** The text by which a stock key is looked up in a map. Two keys are the same stock exactly when their texts are equal. */
 export function keyText(key: StockKey): string {

@@ -1,18 +1,5 @@
 import { addQty, subQty, ZERO, type BinId, type ItemId, type LotId, type Qty, type SerialId, type UnitId } from '#core/base';
-import { keyText } from './key.ts';
-
-export const CONDITIONS = ['sound', 'inspect', 'held', 'failed'] as const;
-export type Condition = (typeof CONDITIONS)[number];
-
-/** What one row of the balance is about. */
-export type StockKey = {
-  readonly bin: BinId;
-  readonly item: ItemId;
-  readonly lot: LotId | null;
-  readonly serial: SerialId | null;
-  readonly unit: UnitId | null;
-  readonly condition: Condition;
-};
+import { keyText, type Condition, type StockKey } from './key.ts';
 
 /** One end of a movement. A hold is a movement whose two ends differ only in condition. */
 export type Place = { readonly bin: BinId; readonly unit: UnitId | null; readonly condition: Condition };

@@ -13,8 +13,8 @@ import {
   type Result,
   type SiteId,
 } from '#core/base';
-import { compareKeys, keyText } from './key.ts';
-import { movementKeys, type Movement, type StockKey } from './movement.ts';
+import { compareKeys, keyText, type StockKey } from './key.ts';
+import { movementKeys, type Movement } from './movement.ts';
 import { isOutside } from './outside.ts';
 
 /** A real key and the net change to it; `line` is the first movement that takes from it, or else the first that adds. */

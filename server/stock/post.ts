@@ -1,4 +1,4 @@
-import { formatQty, subQty, type DocumentId, type ItemId, type PersonId, type SiteId } from '#core/base';
+import { formatQty, subQty, type ItemId, type SiteId } from '#core/base';
 import {
   applyStandingHolds,
   checkMovements,
@@ -29,20 +29,11 @@ import {
   takeFromBalances,
   updatePromiseCuts,
   type BinFactRow,
+  type Posting,
   type PostingFactRows,
 } from './store.ts';
 
-/** Movements with the document that explains them. Every change of stock in Dock Row is one of these. */
-export type Posting = {
-  readonly document: DocumentId;
-  readonly person: PersonId;
-  readonly device?: string | null;
-  /** When it happened, where that is not now: history that is brought in. */
-  readonly at?: Date;
-  readonly movements: readonly Movement[];
-  /** Who may break a rule of a bin, and does: a lead with a reason, a count of what lies there, an undo. Never a retired bin. */
-  readonly overBinRules?: boolean;
-};
+export type { Posting } from './store.ts';
 
 /** Posts movements: the one door to the ledger and the balances.
  *  Shape:  all or nothing, in the caller's transaction; returns the ledger's numbers, in the order of the movements. Goods that come under a hold

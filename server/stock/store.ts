@@ -1,7 +1,6 @@
-import type { BinId, ItemId, LineId, Qty, SiteId } from '#core/base';
+import type { BinId, DocumentId, ItemId, LineId, PersonId, Qty, SiteId } from '#core/base';
 import { keyText, type Condition, type HeldPromise, type KeyDelta, type Movement, type StandingHold, type StockKey } from '#core/stock';
 import { asQty, dbQty, LOCK_CLASS, noteLocks, query, together, type Db, type Trx } from '#server/kernel';
-import type { Posting } from './post.ts';
 
 /** Balances as locked: quantity and row id by `keyText`. */
 export type LockedBalances = { readonly quantities: ReadonlyMap<string, Qty>; readonly rows: ReadonlyMap<string, number> };
@@ -91,6 +90,18 @@ export async function putIntoBalances(trx: Trx, puts: readonly KeyDelta[]): Prom
     [...keyArrays(puts.map((p) => p.key)), puts.map((p) => dbQty(p.delta))],
   );
 }
+
+/** Movements with the document that explains them. Every change of stock in Dock Row is one of these. */
+export type Posting = {
+  readonly document: DocumentId;
+  readonly person: PersonId;
+  readonly device?: string | null;
+  /** When it happened, where that is not now: history that is brought in. */
+  readonly at?: Date;
+  readonly movements: readonly Movement[];
+  /** Who may break a rule of a bin, and does: a lead with a reason, a count of what lies there, an undo. Never a retired bin. */
+  readonly overBinRules?: boolean;
+};
 
 /** Writes the ledger. Returns the new numbers in order. */
 export async function insertMovements(trx: Trx, posting: Posting): Promise<number[]> {

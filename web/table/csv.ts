@@ -1,5 +1,5 @@
 import Papa from 'papaparse';
-import type { Column } from './table.tsx';
+import type { Column } from './column.ts';
 
 // What begins like a formula, and is no number, is written with an apostrophe before it: spreadsheets must show it, not run it.
 const FORMULA = /^(?!-?\d+(\.\d+)?$)[=+\-@\t\r]/;

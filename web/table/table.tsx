@@ -1,21 +1,14 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react';
 import { createSortedRowModel, rowSortingFeature, sortFns, tableFeatures, useTable, type ColumnDef } from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useRef, useState, type ReactNode } from 'react';
+import { useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { toast } from 'sonner';
 import { Button, sayNumber } from '#web/base';
+import type { Column } from './column.ts';
 import { csvOf } from './csv.ts';
 
-export type Column<Row> = {
-  id: string;
-  title: string;
-  value: (row: Row) => string | number;
-  show?: (row: Row) => ReactNode;
-  number?: boolean;
-  width: number;
-  hidden?: boolean;
-};
+export type { Column } from './column.ts';
 
 /** Reads all pages of a list as rows of a table, telling how many are there. */
 export function rowsOf<Page, Row>(
