@@ -18,7 +18,7 @@ test('one whole day: in at one door, onto shelves, out at another, and every pie
   const station = (name: string) => lead.getByTestId(`station-${name}`);
 
   await test.step('A1–A3 the lead makes a bin and prints its label', async () => {
-    await lead.getByRole('button', { name: 'Places' }).click();
+    await lead.getByRole('link', { name: 'Places', exact: true }).click();
     await lead.getByLabel('Zone of the new bin').selectOption({ label: 'Store' });
     await lead.getByLabel('Address, such as A-11-1').fill('a-11-1');
     await lead.getByRole('button', { name: 'Make the bin' }).click();
@@ -52,7 +52,7 @@ test('one whole day: in at one door, onto shelves, out at another, and every pie
   const before = await onHand(plain.item);
 
   await test.step('C1 C3 C5 C8 C9 the hand scans a delivery in', async () => {
-    await lead.getByRole('button', { name: 'Dock Row' }).click();
+    await lead.getByRole('link', { name: 'Dock Row' }).click();
     const docked = Number(await station('dock').textContent());
     await scan(hand, order?.number ?? '');
     await expect(hand.getByRole('heading', { name: `Receive ${order?.number}` })).toBeVisible();

@@ -339,7 +339,7 @@ test('L4 a lead adds a hand who comes in by badge, and locks them out: every dev
   browser,
 }) => {
   const lead = await house.desk(browser, 'Maren Oake');
-  await lead.getByRole('button', { name: 'People' }).click();
+  await lead.getByRole('link', { name: 'People', exact: true }).click();
   await lead.getByRole('button', { name: 'Add a person' }).click();
   await lead.getByLabel('Name', { exact: true }).fill('Wren Okoro');
   await lead.getByLabel('Badge', { exact: true }).fill('WREN-1');
@@ -430,7 +430,7 @@ test('L4 a desk with nobody at it closes over what was typed; its author comes b
   await desk.getByLabel('Name', { exact: true }).fill('Maren Oake');
   await desk.getByLabel('Password').fill('comb-and-frame');
   await desk.getByRole('button', { name: 'Sign in' }).click();
-  await expect(desk.getByRole('button', { name: 'People' })).toBeVisible();
+  await expect(desk.getByRole('link', { name: 'People', exact: true })).toBeVisible();
   await expect(desk.getByLabel('Search items to order')).toHaveValue('');
 
   // The lead sees where everybody is signed in, ends one of them, and sets the limits.

@@ -47,7 +47,13 @@ describe('what cannot be, is refused in words, and nothing changes', () => {
       'request.fields',
       'qty: “lots” is not a quantity',
     ],
-    ['half a hive', { from: 'SCRAP', to: 'A-01-1', code: 'HV-10', qty: '0.0001' }, 400, 'request.fields', 'qty'],
+    [
+      'a quantity finer than anything is counted',
+      { from: 'SCRAP', to: 'A-01-1', code: 'HV-10', qty: '0.0001' },
+      400,
+      'request.fields',
+      'qty',
+    ],
     ['a field that is missing', { from: 'SCRAP', code: 'HV-10' }, 400, 'request.fields', 'to: must be a text'],
     [
       'a damaged GS1 code',
@@ -62,6 +68,18 @@ describe('what cannot be, is refused in words, and nothing changes', () => {
     expect([answer.status, answer.problem.code]).toEqual([status, code]);
     expect(answer.problem.detail).toContain(words);
     expect(await ledgerSize()).toBe(before);
+  });
+  it('half a hive', async () => {
+    const there = await stocked();
+    const before = await ledgerSize();
+    const move = (qty: string) => hand.ask('moves.move', { body: { from: there.address, to: 'QUARANTINE', code: there.code, qty } });
+    const half = await move('0.5');
+    expect([half.status, half.problem.code]).toEqual([422, 'stock.tooFine']);
+    expect(half.problem.detail).toContain('0.5');
+    expect(await ledgerSize()).toBe(before);
+    // It is the half alone that was wrong.
+    expect((await move('1')).status).toBe(200);
+    expect(await ledgerSize()).toBe(before + 1);
   });
   it('too many: says what the bin holds and what was asked', async () => {
     const there = await stocked();

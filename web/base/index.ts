@@ -17,6 +17,7 @@ export {
   Progress,
   TallyBar,
   Button,
+  ButtonLink,
   Field,
   Select,
   Tick,

@@ -92,6 +92,9 @@ const LOOKS: Readonly<Record<Look, string>> = {
   wrong: 'bg-sheet text-wrong border-wrong hover:bg-wrong-pale',
 };
 
+const shapeOf = (look: Look, tall: boolean): string =>
+  `rounded border-2 px-3 ${tall ? 'min-h-14 text-xl' : 'min-h-9 text-base'} ${LOOKS[look]}`;
+
 /** A button. `next` is for the one next act of a screen; `tall` is for gloves. */
 export function Button({
   look = 'plain',
@@ -99,12 +102,27 @@ export function Button({
   className = '',
   ...rest
 }: ButtonHTMLAttributes<HTMLButtonElement> & { look?: Look; tall?: boolean }) {
+  return <button type="button" {...rest} className={`${shapeOf(look, tall)} disabled:opacity-40 ${className}`} />;
+}
+
+/** What looks like a button and leads to another page: a link, which may be opened beside and copied. */
+export function ButtonLink({
+  to,
+  look = 'plain',
+  tall = false,
+  className = '',
+  children,
+}: {
+  to: string;
+  look?: Look;
+  tall?: boolean;
+  className?: string;
+  children: ReactNode;
+}) {
   return (
-    <button
-      type="button"
-      {...rest}
-      className={`rounded border-2 px-3 ${tall ? 'min-h-14 text-xl' : 'min-h-9 text-base'} disabled:opacity-40 ${LOOKS[look]} ${className}`}
-    />
+    <Link to={to} className={`inline-flex items-center justify-center whitespace-nowrap ${shapeOf(look, tall)} ${className}`}>
+      {children}
+    </Link>
   );
 }
 

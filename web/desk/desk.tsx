@@ -2,7 +2,7 @@ import { lazy, Suspense, useEffect, useState } from 'react';
 import { Link, Route, Routes, useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import type { Me } from '#contract/people';
-import { Button, Empty, forgetSite, read, ScanLine, send, sound, switchSite, useScanner, useSend } from '#web/base';
+import { Button, ButtonLink, Empty, forgetSite, read, ScanLine, send, sound, switchSite, useScanner, useSend } from '#web/base';
 import { FloorPage, theFloor } from '#web/hands';
 import { RowStrip } from './row.tsx';
 import { Home } from './home.tsx';
@@ -82,9 +82,9 @@ export function Desk({ me }: { me: Me }) {
   return (
     <div className="mx-auto max-w-[1600px] px-4 pb-8">
       <header className="flex items-center gap-4 py-2">
-        <Button look="quiet" className="code !p-0 !text-3xl no-underline" onClick={() => void go('/')}>
+        <Link to="/" className="code text-3xl hover:opacity-70">
           Dock Row
-        </Button>
+        </Link>
         <div className="w-80">
           <ScanLine onScan={(code) => void scan(code)} hint="Scan or type any code ( / )" />
         </div>
@@ -94,25 +94,25 @@ export function Desk({ me }: { me: Me }) {
           </span>
         )}
         <nav className="ml-auto flex items-center gap-1" aria-label="Beside the row">
-          <Button look="quiet" onClick={() => void go('/items')}>
+          <ButtonLink look="quiet" to="/items">
             Items
-          </Button>
-          <Button look="quiet" onClick={() => void go('/places')}>
+          </ButtonLink>
+          <ButtonLink look="quiet" to="/places">
             Places
-          </Button>
-          <Button look="quiet" onClick={() => void go('/ledger')}>
+          </ButtonLink>
+          <ButtonLink look="quiet" to="/ledger">
             Ledger
-          </Button>
-          <Button look="quiet" onClick={() => void go('/floor')}>
+          </ButtonLink>
+          <ButtonLink look="quiet" to="/floor">
             Floor
-          </Button>
-          <Button look="quiet" onClick={() => void go('/printer')}>
+          </ButtonLink>
+          <ButtonLink look="quiet" to="/printer">
             Printer
-          </Button>
+          </ButtonLink>
           {me.role === 'lead' && (
-            <Button look="quiet" onClick={() => void go('/people')}>
+            <ButtonLink look="quiet" to="/people">
               People
-            </Button>
+            </ButtonLink>
           )}
           <select
             aria-label="Site"

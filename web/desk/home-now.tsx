@@ -1,8 +1,8 @@
 import type { ReactNode } from 'react';
-import { Link, useNavigate } from 'react-router';
+import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import type { Home, NextAct } from '#contract/desk';
-import { ago, Button, counted, Empty, read, useMe, useSend } from '#web/base';
+import { ago, Button, ButtonLink, counted, Empty, read, useMe, useSend } from '#web/base';
 import { sayLabelsSent } from '#web/labels';
 import { useQuarantine } from './home-mends.ts';
 
@@ -56,9 +56,7 @@ function detailOf({ act, of, count, since }: NextAct): string {
   return [names, age].filter(Boolean).join(' · ');
 }
 
-const LINK = 'inline-flex items-center rounded border-2 font-bold whitespace-nowrap';
-const LOUD = `${LINK} min-h-12 border-[#1c1a17] bg-next px-5 text-lg text-[#1c1a17] hover:bg-next-deep`;
-const PLAIN = `${LINK} min-h-9 border-ink/70 bg-sheet px-3 font-normal hover:bg-shade`;
+const LARGE = '!min-h-12 !px-5 !text-lg';
 
 // What each act is called, and the press that does it.
 function useActs(home: Home): (next: NextAct, isFirst: boolean) => Said {
@@ -83,14 +81,14 @@ function useActs(home: Home): (next: NextAct, isFirst: boolean) => Said {
     const [first] = of;
     const ids = of.map((o) => o.id);
     const button = (label: string, onPress: () => void, isBusy: boolean): ReactNode => (
-      <Button look={isFirst ? 'next' : 'plain'} className={isFirst ? '!min-h-12 !px-5 !text-lg' : ''} disabled={isBusy} onClick={onPress}>
+      <Button look={isFirst ? 'next' : 'plain'} className={isFirst ? LARGE : ''} disabled={isBusy} onClick={onPress}>
         {label}
       </Button>
     );
     const link = (label: string, to: string): ReactNode => (
-      <Link to={to} className={isFirst ? LOUD : PLAIN}>
+      <ButtonLink to={to} look={isFirst ? 'next' : 'plain'} className={isFirst ? LARGE : ''}>
         {label}
-      </Link>
+      </ButtonLink>
     );
     const tally = counted(count, 'order', 'orders');
     const lateness = late === 0 ? '' : late === count ? ', late' : `, ${late} late`;

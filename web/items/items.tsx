@@ -3,7 +3,6 @@ import { Link, useNavigate } from 'react-router';
 import type { ItemRow, ListRow } from '#contract/items';
 import {
   atSite,
-  Button,
   Empty,
   Select,
   Tag,
@@ -15,6 +14,7 @@ import {
   useReadPages,
   SearchBox,
   ItemPicture,
+  ButtonLink,
 } from '#web/base';
 import { DataTable, rowsOf, type Column } from '#web/table';
 import { ItemsFrame } from './frame.tsx';
@@ -127,7 +127,7 @@ export function Items() {
               {q || query.group || of('supplier') || of('free') || of('retired') ? 'these as XLSX' : 'all as XLSX'}
             </a>
           )}
-          <Button onClick={() => void go('/items/new')}>New item</Button>
+          <ButtonLink to="/items/new">New item</ButtonLink>
         </>
       }
     >

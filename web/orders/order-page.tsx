@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
-import { atSite, Button, sayMoment, Field, TallyBar, Tag, Trouble, useRead, useSend, sayDay, ItemName } from '#web/base';
+import { atSite, Button, ButtonLink, sayMoment, Field, TallyBar, Tag, Trouble, useRead, useSend, sayDay, ItemName } from '#web/base';
 import { Clashes } from '#web/hands';
 import { READY, STEP } from './orders.tsx';
 
@@ -86,9 +86,9 @@ export function OrderPage() {
             </Button>
           )}
           {(order.step === 'atBench' || order.step === 'packed') && (
-            <Button look="next" onClick={() => void go(`/bench/${id}`)}>
+            <ButtonLink look="next" to={`/bench/${id}`}>
               To the bench
-            </Button>
+            </ButtonLink>
           )}
         </div>
       </div>

@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import { toast } from 'sonner';
 import type { OrderRow } from '#contract/orders';
-import { Button, Empty, Tag, Trouble, useRead, useSend, sayDay } from '#web/base';
+import { Button, ButtonLink, Empty, Tag, Trouble, useRead, useSend, sayDay } from '#web/base';
 import { DataTable, type Column } from '#web/table';
 
 export const READY = { all: '● all', part: '◐ part', nothing: '○ nothing', done: '— done' } as const;
@@ -99,9 +99,9 @@ export function Orders() {
             </Button>
           </>
         ) : (
-          <Button look="next" onClick={() => void go('/orders/new')}>
+          <ButtonLink look="next" to="/orders/new">
             New order
-          </Button>
+          </ButtonLink>
         )}
       </div>
       <Trouble error={error} />
