@@ -38,6 +38,7 @@ process.stdout.write(runOrGiveUp('node', ['--import', 'tsx', 'demo/load.ts'], 't
 
 const outdir = path.join(root, 'node_modules', '.cache', 'dock-row', 'dev');
 const running = new Map();
+const LAST_MS = 1000;
 let stopping = false;
 
 // A program that ends by itself stays down until the next save: what it said stands on the screen.
@@ -50,6 +51,8 @@ function restart(name) {
   if (!old || old.exitCode !== null || old.signalCode !== null) return start();
   old.once('exit', start);
   old.kill('SIGTERM');
+  // It lets requests end, and an open page has one that never does.
+  setTimeout(() => old.kill('SIGKILL'), LAST_MS).unref();
 }
 
 const options = programs(outdir, PROGRAMS);

@@ -4,7 +4,7 @@ import { toast } from 'sonner';
 import type { Home, NextAct } from '#contract/desk';
 import { ago, Button, ButtonLink, counted, Empty, read, useMe, useSend } from '#web/base';
 import { sayLabelsSent } from '#web/labels';
-import { useQuarantine } from './home-mends.ts';
+import { useMends, useQuarantine } from './home-mends.ts';
 
 const MOST_LABELS = 500;
 
@@ -69,17 +69,14 @@ function useActs(home: Home): (next: NextAct, isFirst: boolean) => Said {
         action: { label: 'Open', onClick: () => void go(`/rounds/${r.id}`) },
       }),
   });
-  const promise = useSend('orders.promise', {
-    onDone: (r) =>
-      r.missing.length === 0
-        ? toast.success('All of it is promised.')
-        : toast.warning(`Promised what is free. Still missing: ${r.missing.map((m) => `${m.qty} ${m.code}`).join(', ')}.`),
-  });
+  const { promise } = useMends();
   const print = useSend('labels.print', { onDone: (r) => sayLabelsSent(r, 'shelf', 'in walking order') });
   return (next, isFirst) => {
     const { act, count, late, of } = next;
     const [first] = of;
     const ids = of.map((o) => o.id);
+    // A press does what it says: of many it takes the first.
+    const some = ids.length < count ? ` of the first ${ids.length}` : '';
     const button = (label: string, onPress: () => void, isBusy: boolean): ReactNode => (
       <Button look={isFirst ? 'next' : 'plain'} className={isFirst ? LARGE : ''} disabled={isBusy} onClick={onPress}>
         {label}
@@ -104,12 +101,12 @@ function useActs(home: Home): (next: NextAct, isFirst: boolean) => Said {
           act:
             role === 'office'
               ? link('See them', '/orders')
-              : button('Make a round', () => make.mutate({ body: { orders: ids } }), make.isPending),
+              : button(`Make a round${some}`, () => make.mutate({ body: { orders: ids } }), make.isPending),
         };
       case 'promise':
         return {
           says: `${tally} can be promised more${lateness}`,
-          act: button('Promise what is free', () => promise.mutate({ body: { orders: ids, mode: 'free' } }), promise.isPending),
+          act: button(`Promise what is free${some}`, () => promise.mutate({ body: { orders: ids, mode: 'free' } }), promise.isPending),
         };
       case 'settle':
         return {
