@@ -168,9 +168,10 @@ export const selectUnplaced = async (db: Reads, site: number): Promise<All<Part<
     await firstOf<Part<'unplaced'>>(
       db,
       `SELECT i.id AS item, i.code, i.description, sum(f.qty) AS qty, i.base_unit AS unit
-       FROM stock_fact f
+       FROM bin
+       JOIN balance f ON f.bin_id = bin.id
        JOIN item i ON i.id = f.item_id
-       WHERE f.site_id = ? AND f.use = 'unplaced'
+       WHERE bin.site_id = ? AND bin.use = 'unplaced'
        GROUP BY i.id
        ORDER BY i.code`,
       [site],
