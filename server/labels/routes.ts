@@ -303,19 +303,46 @@ export async function selectWrongLabels(
   after: (string | number)[] | null,
   limit: number,
 ): Promise<{ rows: WrongRow[]; total: number }> {
-  const WRONG = `WITH place AS (
-      SELECT h.bin_id, h.item_id FROM home_bin h JOIN bin b ON b.id = h.bin_id JOIN zone z ON z.id = b.zone_id WHERE z.site_id = ? AND z.shows_price
-      UNION SELECT x.bin_id, x.item_id FROM balance x JOIN bin b ON b.id = x.bin_id JOIN zone z ON z.id = b.zone_id WHERE z.site_id = ? AND z.shows_price AND x.qty > 0),
-    priced AS (SELECT p.bin_id, p.item_id, l.price AS on_label, a.amount, a.holds_from FROM place p JOIN site s ON s.id = ? LEFT JOIN shelf_label l ON l.bin_id = p.bin_id AND l.item_id = p.item_id
-      JOIN LATERAL (SELECT round(amount, 2) AS amount, holds_from FROM item_amount WHERE item_id = p.item_id AND kind = 'price' AND holds_from <= coalesce(?::date, (now_here() AT TIME ZONE s.time_zone)::date) ORDER BY holds_from DESC, id DESC LIMIT 1) a ON true)
-    SELECT b.id AS bin, b.address, z.name AS zone, b.walk, i.id AS item, i.code, i.description, r.on_label::text AS "onLabel", r.amount::text AS now, r.holds_from::text AS since
-    FROM priced r JOIN bin b ON b.id = r.bin_id JOIN zone z ON z.id = b.zone_id JOIN item i ON i.id = r.item_id WHERE r.on_label IS DISTINCT FROM r.amount`;
-  const values = [site, site, site, day];
-  const rows = await query<WrongRow>(
+  // Judged once, counted and read from there: home asks it again and again.
+  const found = await query<(WrongRow | { bin: null }) & { total: number }>(
     db,
-    `SELECT * FROM (${WRONG}) w WHERE (walk, bin, item) > (?, ?, ?) ORDER BY walk, bin, item LIMIT ?`,
-    [...values, after?.[0] ?? -1, after?.[1] ?? 0, after?.[2] ?? 0, limit],
+    `WITH shown AS (
+       SELECT b.id AS bin_id
+       FROM bin b
+       JOIN zone z ON z.id = b.zone_id
+       WHERE z.site_id = ? AND z.shows_price),
+     place AS (
+       SELECT h.bin_id, h.item_id FROM home_bin h JOIN shown USING (bin_id)
+       UNION
+       SELECT x.bin_id, x.item_id FROM balance x JOIN shown USING (bin_id)),
+     priced AS (
+       SELECT p.bin_id, p.item_id, l.price AS on_label, a.amount, a.holds_from
+       FROM place p
+       LEFT JOIN shelf_label l ON l.bin_id = p.bin_id AND l.item_id = p.item_id
+       JOIN LATERAL (
+         SELECT round(amount, 2) AS amount, holds_from
+         FROM item_amount
+         WHERE item_id = p.item_id AND kind = 'price' AND holds_from <= coalesce(?::date, today_at(?))
+         ORDER BY holds_from DESC, id DESC
+         LIMIT 1) a ON true),
+     wrong AS MATERIALIZED (
+       SELECT b.id AS bin, b.address, z.name AS zone, b.walk, i.id AS item, i.code, i.description,
+         r.on_label::text AS "onLabel", r.amount::text AS now, r.holds_from::text AS since
+       FROM priced r
+       JOIN bin b ON b.id = r.bin_id
+       JOIN zone z ON z.id = b.zone_id
+       JOIN item i ON i.id = r.item_id
+       WHERE r.on_label IS DISTINCT FROM r.amount)
+     SELECT t.total, w.*
+     FROM (SELECT count(*) AS total FROM wrong) t
+     LEFT JOIN (
+       SELECT * FROM wrong
+       WHERE (walk, bin, item) > (?, ?, ?)
+       ORDER BY walk, bin, item
+       LIMIT ?) w ON true
+     ORDER BY w.walk, w.bin, w.item`,
+    [site, day, site, after?.[0] ?? -1, after?.[1] ?? 0, after?.[2] ?? 0, limit],
   );
-  const [count] = await query<{ n: number }>(db, `SELECT count(*) AS n FROM (${WRONG}) w`, values);
-  return { rows, total: count?.n ?? 0 };
+  const rows = found.flatMap(({ total: _, ...row }) => (row.bin === null ? [] : [row as WrongRow]));
+  return { rows, total: found[0]?.total ?? 0 };
 }
