@@ -209,11 +209,15 @@ export const selectWaiting = (db: Reads, site: number): Promise<WaitingRow[]> =>
   query<WaitingRow>(
     db,
     `WITH here AS (SELECT id, today_at(id) AS today FROM site WHERE id = ?),
+     stood AS MATERIALIZED (
+       SELECT a.order_id, a.station, a.late
+       FROM here
+       JOIN order_at a ON a.site_id = here.id),
      waiting AS (
        SELECT CASE a.station WHEN 'bench' THEN 'pack' ELSE 'pick' END AS act, o.id, o.number || ' ' || c.name AS name, a.late, o.due::timestamptz AS since,
          row_number() OVER (ORDER BY o.due, o.priority, o.id) AS turn
        FROM here
-       JOIN order_at a ON a.site_id = here.id
+       CROSS JOIN stood a
        JOIN customer_order o ON o.id = a.order_id
        JOIN customer c ON c.id = o.customer_id
        WHERE a.station = 'bench' OR (
