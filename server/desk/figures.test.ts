@@ -46,14 +46,14 @@ describe('figures that many look at', () => {
     const { f, truth, begun, end } = figures();
     const told: [number, number][] = [];
     f.onNew((site, value) => told.push([site, value]));
-    f.touch(1);
+    f.touch(1, 'stock');
     jest.advanceTimersByTime(5000);
     expect(begun).toEqual([]);
     const [away, alsoAway] = [f.watch(1), f.watch(1)];
     f.watch(2);
     truth.now = 7;
     for (let n = 0; n < 30; n += 1) {
-      f.touch(1);
+      f.touch(1, 'stock');
       jest.advanceTimersByTime(100);
       await end();
     }
@@ -62,7 +62,7 @@ describe('figures that many look at', () => {
     expect(begun).not.toContain(2);
     expect(told).toEqual([[1, 7]]);
     truth.now = 8;
-    f.touch(null);
+    f.touch(null, null);
     jest.advanceTimersByTime(1000);
     await end();
     await end();
@@ -70,12 +70,12 @@ describe('figures that many look at', () => {
     expect(told).toContainEqual([2, 8]);
     away();
     const before = begun.length;
-    f.touch(1);
+    f.touch(1, 'stock');
     jest.advanceTimersByTime(1000);
     expect(begun.length).toBe(before + 1);
     await end();
     alsoAway();
-    f.touch(1);
+    f.touch(1, 'stock');
     jest.advanceTimersByTime(5000);
     expect(begun.length).toBe(before + 1);
   });
@@ -88,12 +88,40 @@ describe('figures that many look at', () => {
     const told: number[] = [];
     f.onNew((_, value) => told.push(value));
     f.watch(1);
-    f.touch(1);
+    f.touch(1, 'stock');
     await jest.advanceTimersByTimeAsync(1000);
     expect(told).toEqual([]);
     await expect(f.read(1)).resolves.toBe(2);
-    f.touch(1);
+    f.touch(1, 'stock');
     await jest.advanceTimersByTimeAsync(1000);
     expect(told).toEqual([3]);
+  });
+  it('what is told is read by what was touched; whoever asks, and whatever failed before, is read whole', async () => {
+    const asked: (readonly string[] | null)[] = [];
+    let isAway = false;
+    const f = new Figures<number>((_site, touched) => {
+      asked.push(touched && [...touched].sort());
+      return isAway ? Promise.reject(new Error('no database')) : Promise.resolve(asked.length);
+    }, 1000);
+    f.watch(1);
+    await f.read(1);
+    for (const topic of ['stock', 'orders', 'stock'] as const) f.touch(1, topic);
+    f.touch(2, 'hands');
+    await jest.advanceTimersByTimeAsync(1000);
+    f.touch(1, 'counting');
+    // Somebody asks while it is read: the next is theirs, and whole.
+    const [told, theirs] = [jest.advanceTimersByTimeAsync(1000), f.read(1)];
+    await Promise.all([told, theirs]);
+    isAway = true;
+    f.touch(1, 'picking');
+    await jest.advanceTimersByTimeAsync(2000);
+    isAway = false;
+    f.touch(1, 'orders');
+    await jest.advanceTimersByTimeAsync(2000);
+    f.touch(null, null);
+    await jest.advanceTimersByTimeAsync(2000);
+    expect(asked.slice(0, 2)).toEqual([null, ['orders', 'stock']]);
+    expect(asked).toContainEqual(['picking']);
+    expect(asked.slice(asked.findIndex((a) => a?.[0] === 'picking') + 1)).toEqual([null, null]);
   });
 });

@@ -1,6 +1,8 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import type { Topic } from '#server/kernel';
 import type { Client } from '../testing/client.ts';
 import { openHouse, type TestHouse } from '../testing/house.ts';
+import { homeReader } from './home.ts';
 
 let house: TestHouse;
 let lead: Client;
@@ -124,4 +126,77 @@ describe('L1 home and the row', () => {
     expect(before.hours.every((h) => h.hour >= 0 && h.hour < 24)).toBe(true);
     expect(sum(before.usual, 'in')).toBeGreaterThan(0);
   });
+
+  it('after any act, what its topics make home read again is all that the act has changed', async () => {
+    const read = homeReader(house.db);
+    const told = async (): Promise<number> =>
+      (await house.rows<{ id: number }>(`SELECT coalesce(max(id), 0)::int AS id FROM outbox`))[0]?.id ?? 0;
+    const one = async <Row>(sql: string): Promise<Row> => (await house.rows<Row>(sql))[0] as Row;
+    const ask = async (...asked: Parameters<typeof lead.ask>) => {
+      const answer = await lead.ask(...asked);
+      expect([asked[0], answer.status]).toEqual([asked[0], 200]);
+      return answer.reply as never as { id: number };
+    };
+    const shelf = await one<{ item: number; bin: number; zone: number; code: string; address: string }>(
+      `SELECT f.item_id AS item, f.bin_id AS bin, f.zone_id AS zone, i.code, f.address FROM stock_fact f JOIN item i ON i.id = f.item_id
+       WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND f.condition = 'sound' AND f.qty > 20 AND i.decimals = 0
+         AND NOT EXISTS (SELECT 1 FROM hold_line h WHERE h.bin_id = f.bin_id) ORDER BY f.bin_id DESC LIMIT 1`,
+    );
+    const order = await one<{ id: number }>(
+      `SELECT o.id FROM customer_order o JOIN order_at a ON a.order_id = o.id WHERE o.site_id = 1 AND a.station = 'orders' AND o.held_for IS NULL
+         AND EXISTS (SELECT 1 FROM order_line l JOIN promise p ON p.line_id = l.id WHERE l.order_id = o.id) ORDER BY o.id DESC LIMIT 1`,
+    );
+    const bench = await one<{ id: number }>(`SELECT order_id AS id FROM order_at WHERE site_id = 1 AND station = 'bench' LIMIT 1`);
+    const purchase = await one<{ number: string; code: string }>(
+      `SELECT o.number, i.code FROM purchase_order o JOIN purchase_line l ON l.purchase_order_id = o.id JOIN item i ON i.id = l.item_id
+       WHERE o.site_id = 1 AND o.state = 'open' AND i.tracking = 'none' AND l.qty > l.received
+         AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = o.id AND d.state <> 'posted') LIMIT 1`,
+    );
+    const made: Record<string, number> = {};
+    const pick = async () =>
+      one<{ id: number; code: string }>(`SELECT k.id FROM round_pick k WHERE k.round_id = ${made['round']} ORDER BY k.id LIMIT 1`);
+    const acts: Readonly<Record<string, () => Promise<unknown>>> = {
+      move: () => ask('moves.move', { body: { from: shelf.address, to: 'UNPLACED', code: shelf.code, qty: '2' } }),
+      price: () => ask('items.setAmount', { params: { id: shelf.item }, body: { kind: 'price', amount: '77.70', from: '2020-01-01' } }),
+      hold: async () =>
+        (made['hold'] = (await ask('stock.hold', { body: { item: shelf.item, bin: shelf.bin, qty: '1', reason: 'Wet' } })).id),
+      release: () => ask('stock.release', { params: { id: made['hold'] ?? 0 }, body: { reason: 'Dry' } }),
+      'hold an order': () => ask('orders.hold', { params: { id: order.id }, body: { reason: 'Unpaid' } }),
+      'release an order': () => ask('orders.release', { params: { id: order.id } }),
+      promise: () => ask('orders.promise', { body: { orders: [order.id], mode: 'free' } }),
+      'make a round': async () => (made['round'] = (await ask('picking.make', { body: { orders: [order.id] } })).id),
+      'take it': () => ask('picking.take', { params: { id: made['round'] ?? 0 } }),
+      trouble: async () =>
+        ask('picking.trouble', {
+          params: { id: made['round'] ?? 0, pick: (await pick()).id } as never,
+          body: { kind: 'notFound' } as never,
+        }),
+      settle: async () =>
+        ask('picking.settle', {
+          params: { id: (await one<{ id: number }>(`SELECT max(id) AS id FROM trouble WHERE settled_at IS NULL`)).id },
+        }),
+      'throw the round away': () => ask('picking.throwAway', { params: { id: made['round'] ?? 0 } }),
+      pack: () => ask('shipping.pack', { params: { id: bench.id }, body: { parcels: 1 } }),
+      ship: () => ask('shipping.ship', { params: { id: bench.id } }),
+      'begin a delivery': async () => (made['delivery'] = (await ask('receiving.start', { body: { purchaseOrder: purchase.number } })).id),
+      scan: () => ask('receiving.scan', { params: { id: made['delivery'] ?? 0 }, body: { code: purchase.code } }),
+      'hand it in': () => ask('receiving.finish', { params: { id: made['delivery'] ?? 0 } }),
+      'post it': () => ask('receiving.post', { params: { id: made['delivery'] ?? 0 } }),
+      'plan a count': async () => (made['count'] = (await ask('counting.make', { body: { zone: shelf.zone, blind: true } })).id),
+      'throw the count away': () => ask('counting.throwAway', { params: { id: made['count'] ?? 0 } }),
+      'print a wrong label': async () => {
+        const { labels } = (await lead.ask('labels.wrong', { query: { limit: 5 } })).reply;
+        await ask('labels.print', { body: { kind: 'shelf', pairs: labels.map(({ bin, item }) => ({ bin, item })) } as never });
+      },
+    };
+    await read(1, null);
+    for (const [what, act] of Object.entries(acts)) {
+      const since = await told();
+      await act();
+      const topics = await house.rows<{ topic: Topic }>(`SELECT DISTINCT topic FROM outbox WHERE id > ?`, [since]);
+      const [byTopics, whole] = [await read(1, new Set(topics.map((t) => t.topic))), await homeReader(house.db)(1, null)];
+      expect({ what, ...byTopics }).toEqual({ what, ...whole });
+    }
+    await house.expectCleanAudit();
+  }, 60_000);
 });

@@ -81,8 +81,8 @@ export class Streams {
   }
 
   private touchAll(): void {
-    this.desk.row.touch(null);
-    this.desk.home.touch(null);
+    this.desk.row.touch(null, null);
+    this.desk.home.touch(null, null);
   }
 
   private tellFigures(site: number, name: 'row' | 'home', figures: unknown): void {
