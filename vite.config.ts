@@ -7,11 +7,22 @@ import { VitePWA } from 'vite-plugin-pwa';
 // `npm run dev`: the server stands behind Vite. It is told the address that the browser asked for: it refuses what comes from another page.
 const api = { target: `http://127.0.0.1:${process.env['API_PORT'] ?? 4800}`, changeOrigin: false };
 
-/** The web is typed by the contract and asks by its paths; it parses nothing with it, the server does. Without its schemas a handheld loads a third less. */
+const WHOLE = '?whole';
+const isWhole = (importer: string | undefined): boolean =>
+  importer !== undefined && (importer.endsWith(WHOLE) || importer.includes('/contract/whole/'));
+
+/** The web is typed by the contract and asks by its paths; it parses nothing with it, the server does. Without its schemas a handheld loads a third less.
+ *  A form that judges what was typed loads `#contract/whole`: the same files a second time, with their schemas, when something is sent first. */
 const contractWithoutSchemas: Plugin = {
   name: 'contract-without-schemas',
   enforce: 'pre',
-  resolveId: (source, importer) => (source === 'zod' && importer?.includes('/contract/') ? '\0no-schemas' : null),
+  async resolveId(source, importer, options) {
+    if (!importer?.includes('/contract/')) return null;
+    if (!isWhole(importer)) return source === 'zod' ? '\0no-schemas' : null;
+    if (source === 'zod') return null;
+    const found = await this.resolve(source, importer.replace(WHOLE, ''), { ...options, skipSelf: true });
+    return found?.id.includes('/contract/') ? found.id + WHOLE : found;
+  },
   load: (id) =>
     id === '\0no-schemas' ? 'export const z = new Proxy(() => undefined, { get: () => z, apply: () => z }); export default z;' : null,
 };

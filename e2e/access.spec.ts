@@ -106,7 +106,7 @@ test('the handheld can be used by everybody, at each step of its jobs: axe finds
   await clean('receive, the lot is asked');
   await scanFor(hand, 'AXE-1', 'Key the date');
   await clean('receive, the date is asked');
-  await hand.getByLabel('Expires').fill('2033-01-31');
+  await hand.getByLabel('Expires', { exact: true }).fill('2033-01-31');
   await hand.getByRole('button', { name: 'Enter it' }).click();
   await scanFor(hand, 'NOBODY-KNOWS-IT', 'NOBODY-KNOWS-IT');
   await clean('receive, an unknown code');

@@ -34,8 +34,8 @@ test('every clash of the table is seen by the lead on the floor’s page and set
         await first?.();
         await line.getByRole('button', { name: label }).click();
         if (how === 'tie' && gives?.item) {
-          await line.getByLabel('Code or words of the item').fill(gives.item.code);
-          await line.getByRole('button', { name: gives.item.code }).click();
+          await line.getByLabel('The item', { exact: true }).fill(gives.item.code);
+          await lead.getByRole('option', { name: gives.item.code }).first().click();
         }
         if (how === 'serial' && gives?.serial) {
           await line.getByLabel('Its serial').fill(gives.serial);

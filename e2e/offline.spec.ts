@@ -56,7 +56,7 @@ test('C18 a delivery of three kinds of goods without a connection, with a reload
   await expect(hand.getByRole('heading', { name: `Receive ${order?.number}` })).toBeVisible();
   await expect(hand.getByRole('list', { name: 'Last scans' })).toContainText(`12 ${plain.code}`);
   // The question that was open is open still.
-  await hand.getByLabel('Expires').fill('2032-02-29');
+  await hand.getByLabel('Expires', { exact: true }).fill('2032-02-29');
   await hand.getByRole('button', { name: 'Enter it' }).click();
   await scanFor(hand, dated.barcode, `${dated.code}: 2 of`);
   await hand.getByRole('button', { name: 'Undo' }).click();

@@ -4,7 +4,7 @@ import { existsSync } from 'node:fs';
 import { chromium, type Page } from '@playwright/test';
 import playwright from '../playwright.config.ts';
 import { makeDemoDatabase } from '../server/testing/global-setup.ts';
-import { openHouse, scan, scanFor } from './house.ts';
+import { choose, openHouse, scan, scanFor, workAt } from './house.ts';
 
 const base = process.env['DATABASE_URL'] ?? '';
 const TEMPLATE = 'dockrow_pictures';
@@ -102,7 +102,7 @@ await mover.request.post('/api/hands/acts', { data: { sentAt: Date.now(), waitin
 await at('/floor', 'Post what the records have there', 'floor');
 
 await lead.goto('/counts');
-await lead.getByLabel('Zone to count').selectOption({ label: 'Cold room, 12 bins' });
+await choose(lead.getByLabel('Zone to count'), 'Cold room, 12 bins');
 await lead.getByRole('button', { name: 'Start the count' }).click();
 await lead.getByText('0 of 12 bins counted').waitFor();
 const cold = await house.rows<{ address: string; code: string; lot: string; qty: string }>(
@@ -118,7 +118,7 @@ for (const [n, c] of cold.entries()) {
 await lead.getByText(/Post [1-9]\d* adjustment/).waitFor();
 await shoot(lead, 'count-differences');
 const office = await house.desk(browser, 'Odile Wrack');
-await Promise.all([office.waitForEvent('load'), office.getByLabel('Site', { exact: true }).selectOption({ label: 'Shop counter' })]);
+await workAt(office, 'Shop counter');
 await office.goto('/items/shelf-labels');
 await office.getByRole('button', { name: /Print all/ }).waitFor();
 await shoot(office, 'wrong-labels');

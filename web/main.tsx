@@ -19,7 +19,7 @@ import {
 } from '#web/base';
 import type { Me } from '#contract/people';
 import { openFloor, theFloor } from '#web/hands';
-import { Door } from '#web/people';
+import { Door } from '#web/door';
 import { takeNewVersions } from './versions.ts';
 import './theme.css';
 
@@ -64,7 +64,7 @@ function House() {
   const behind = me ?? last.current.me;
   const here = useMemo(() => ({ me: behind }), [behind]);
   if (isPending && !kept) return null;
-  if (me) settleAt(me.site);
+  if (me) settleAt(me.site, data?.currency);
   return (
     <>
       {!me && <Door closed={last.current.closed} name={behind?.name ?? ''} />}

@@ -1,3 +1,4 @@
+import './wording.ts';
 import { z } from 'zod';
 import { formatQty, parseQty, type Qty } from '#core/base';
 import type { Role } from '#core/people';

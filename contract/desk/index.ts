@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { moment, qtyOut, routesOf, scanText } from '../base/index.ts';
+import { id, moment, optionalText, qtyOut, routesOf, scanText } from '../base/index.ts';
 import { Day, Home } from './home.ts';
 
 export { Day, DAY_KINDS, Home, NextAct } from './home.ts';
@@ -46,6 +46,13 @@ export const Scanned = z.discriminatedUnion('kind', [
 ]);
 export type Scanned = z.infer<typeof Scanned>;
 
+/** What a field can ask for by name. */
+export const CHOICE_KINDS = ['item', 'bin', 'customer', 'supplier', 'order', 'document', 'person'] as const;
+export type ChoiceKind = (typeof CHOICE_KINDS)[number];
+/** One that may be meant: what it is called by its code or number, and the words beside it. */
+export const Choice = z.object({ id: z.number(), code: z.string(), name: z.string() });
+export type Choice = z.infer<typeof Choice>;
+
 export const deskRoutes = routesOf({
   'desk.row': { method: 'GET', path: '/api/row', allow: [], act: 'See the row', reply: z.object({ stations: z.array(Station) }) },
   'desk.home': {
@@ -63,6 +70,18 @@ export const deskRoutes = routesOf({
     reply: Day,
   },
   'desk.scan': { method: 'GET', path: '/api/scan', allow: [], act: 'Scan', query: z.object({ code: scanText }), reply: Scanned },
+  'desk.choices': {
+    method: 'GET',
+    path: '/api/choices',
+    allow: [],
+    act: 'Choose by name',
+    query: z.object({
+      kind: z.enum(CHOICE_KINDS),
+      q: optionalText(100),
+      id: id.optional().describe('The one of this number, instead of those that a text finds'),
+    }),
+    reply: z.object({ choices: z.array(Choice), more: z.boolean().describe('Whether the text finds more than these') }),
+  },
   'desk.health': {
     method: 'GET',
     path: '/api/health',

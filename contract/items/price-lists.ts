@@ -33,6 +33,14 @@ export const ListRow = z.object({
 export type ListRow = z.infer<typeof ListRow>;
 
 export const priceListRoutes = routesOf({
+  'items.setCurrency': {
+    method: 'POST',
+    path: '/api/currency',
+    allow: ['lead'],
+    act: 'Say in which currency prices are',
+    body: z.object({ currency: z.string().regex(/^[A-Z]{3}$/, 'must be three letters such as EUR') }),
+    reply: done,
+  },
   'items.suppliers': {
     method: 'GET',
     path: '/api/suppliers',

@@ -47,13 +47,6 @@ const lineIn = z.object({ item: id, qty: qtyIn });
 const mode = z.enum(['whole', 'free']);
 
 export const ordersRoutes = routesOf({
-  'orders.customers': {
-    method: 'GET',
-    path: '/api/customers',
-    allow: [],
-    act: 'See the customers',
-    reply: z.object({ customers: z.array(z.object({ id: z.number(), code: z.string(), name: z.string() })) }),
-  },
   'orders.list': {
     method: 'GET',
     path: '/api/orders',

@@ -51,6 +51,7 @@ export const peopleRoutes = routesOf({
     act: 'See who is signed in',
     reply: z.object({
       me: Me.nullable(),
+      currency: z.string().describe('In which prices and costs are told, as ISO 4217 has it'),
       closed: z.string().nullable().describe('Why somebody who was signed in is not any more, in a sentence'),
     }),
   },

@@ -5,7 +5,14 @@ import { byId, costOut, done, id, isoDate, moment, optionalText, page, qtyIn, qt
 export const MovementRow = z.object({
   id: z.number(),
   at: moment,
-  document: z.object({ id: z.number(), kind: z.string(), number: z.string() }),
+  document: z.object({
+    id: z.number(),
+    kind: z.string(),
+    number: z.string(),
+    /** The paper behind it, where it has a page of its own. */
+    paper: z.object({ what: z.enum(['delivery', 'order', 'round', 'count']), id: z.number() }).nullable(),
+    undoable: z.boolean().describe('Whether the whole document can be taken back from here'),
+  }),
   person: z.string(),
   reason: z.string(),
   item: z.object({ id: z.number(), code: z.string(), description: z.string() }),
@@ -285,10 +292,13 @@ export const stockRoutes = routesOf({
       document: id.optional(),
       lot: z.string().max(60).optional(),
       serial: z.string().max(60).optional(),
-      before: z.coerce.number().int().optional(),
-      limit: z.coerce.number().int().min(1).max(500).default(100),
+      person: id.optional(),
+      reason: optionalText(100).describe('Words that stand in the reason'),
+      from: isoDate.optional().describe('The first day, at the site where one works'),
+      to: isoDate.optional().describe('The last day, at the site where one works'),
+      ...page,
     }),
-    reply: z.object({ movements: z.array(MovementRow), next: z.number().nullable() }),
+    reply: z.object({ movements: z.array(MovementRow), next: z.string().nullable() }),
   },
   'stock.undo': {
     method: 'POST',

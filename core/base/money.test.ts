@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { formatAmount, parseAmount, qty, roundAmount, shareOf, sumAmounts, worthOf } from './index.ts';
+import { formatAmount, parseAmount, qty, roundAmount, shareOf, sumAmounts, worthOf, moneyText } from './index.ts';
 
 describe('K3 money', () => {
   it.each([
@@ -37,4 +37,12 @@ describe('K3 money', () => {
       }),
     );
   });
+});
+
+it('an amount is written with its currency, and exactly', () => {
+  expect(moneyText('12.5000', 'EUR')).toBe('€12.50');
+  expect(moneyText('1234567.005', 'GBP')).toBe('£1,234,567.01');
+  expect(moneyText('0.1234', 'EUR', 4)).toBe('€0.1234');
+  expect(moneyText('-3', 'CHF')).toMatch(/^-CHF\s3\.00$/);
+  expect(moneyText('900719925474.9931', 'EUR')).toBe('€900,719,925,474.99');
 });

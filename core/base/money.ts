@@ -31,6 +31,15 @@ export function roundAmount(text: string, decimals = 2): string {
   return formatAmount(parseAmount(text), decimals);
 }
 
+/** An amount with its currency, as people write it: `€12.50`.
+ *  Shape:  `text` as `parseAmount` reads it; `currency` a code of ISO 4217. */
+export function moneyText(text: string, currency: string, decimals = 2): string {
+  const style = { style: 'currency', currency, currencyDisplay: 'narrowSymbol' } as const;
+  const format = new Intl.NumberFormat('en-GB', { ...style, minimumFractionDigits: decimals, maximumFractionDigits: decimals });
+  // As a text the amount is exact, however large; what is known of `format` to the compiler is older than that.
+  return format.format(roundAmount(text, decimals) as unknown as number);
+}
+
 /** What a quantity is worth at an amount per base unit, rounded to cents as `round(qty * cost, 2)` is. */
 export function worthOf(cost: Amount, quantity: Qty): Amount {
   return (divideRounded(cost * BigInt(quantity), 100_000n) * 100n) as Amount;

@@ -1,4 +1,5 @@
 import { NEWEST_MIGRATION, query, type RoomHandlers } from '#server/kernel';
+import { readChoices } from './choices.ts';
 import { readDay } from './day.ts';
 import { deskOf } from './figures.ts';
 import { meaningOf } from './scan.ts';
@@ -11,6 +12,7 @@ export const deskHandlers: RoomHandlers<'desk'> = {
     return readDay(db, me.site.id, here?.today ?? '');
   },
   'desk.scan': (db, { me, query: asked }) => meaningOf(db, me.site.id, asked.code),
+  'desk.choices': (db, { me, query: asked }) => readChoices(db, me.site.id, asked),
   'desk.health': async (db) => {
     const [row] = await query<{ version: string }>(db, `SELECT split_part(version(), ' ', 2) AS version`);
     return { version: '0.1.0', migration: NEWEST_MIGRATION, database: row?.version ?? '' };

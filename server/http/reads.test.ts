@@ -89,7 +89,7 @@ describe('pages that read themselves again', () => {
     // A person's own reading stands in no line.
     const own = lead.raw('/api/items?limit=20').then((a) => a.text());
     await untilWaiting(2);
-    expect((await lead.raw('/api/customers')).status).toBe(200);
+    expect((await lead.raw('/api/suppliers')).status).toBe(200);
     await holding.rollback();
     const answer = await own;
     expect((JSON.parse(answer) as { items: unknown[] }).items).toHaveLength(20);

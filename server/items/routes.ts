@@ -16,6 +16,7 @@ import {
   type RoomHandlers,
   type Trx,
 } from '#server/kernel';
+import { updateCurrency } from '#server/people';
 import { isItemColumn } from './import-items.ts';
 import { assignHomes, unassignHomes } from './homes.ts';
 import { findSupplier, readColumns } from './price-lists.ts';
@@ -210,6 +211,11 @@ export const itemsHandlers: RoomHandlers<'items'> = {
       `SELECT s.id, s.code, s.name, (SELECT count(*) FROM item_supplier x WHERE x.supplier_id = s.id) AS items FROM supplier s ORDER BY s.name`,
     ),
   }),
+  'items.setCurrency': async (trx, { body }) => {
+    await updateCurrency(trx, body.currency);
+    announce(trx, 'people');
+    return { ok: true };
+  },
   'items.makeSupplier': async (trx, { body }) => {
     const [made] = await query<{ id: number }>(
       trx,

@@ -174,8 +174,8 @@ describe('A12 labels of a selection', () => {
         await drawn;
       }
     };
-    expect(await svgOf(row?.shop ?? 0)).toContain(`>${row?.price}<`);
-    expect(await svgOf(row?.store ?? 0)).not.toContain(`>${row?.price}<`);
+    expect(await svgOf(row?.shop ?? 0)).toContain(`>€${row?.price}<`);
+    expect(await svgOf(row?.store ?? 0)).not.toContain(`>€${row?.price}<`);
   });
   it('B7 says how many labels are wrong at each site at which one works', async () => {
     const { sites } = (await lead.ask('labels.wrongBySite')).reply;

@@ -1,3 +1,4 @@
+import { moneyText } from '#core/base';
 import { composeLabel, type LabelRequest, type LabelSize } from '#core/labels';
 import {
   announce,
@@ -15,6 +16,7 @@ import {
 } from '#server/kernel';
 import type { BodyOf, Routes } from '#contract';
 import { findItem } from '#server/items';
+import { selectHouse } from '#server/people';
 
 const MOST = 2000;
 const MOST_IN_PDF = 5000;
@@ -155,7 +157,7 @@ async function itemLabel(
     `SELECT c.code FROM barcode c JOIN pack p ON p.id = c.pack_id WHERE c.item_id = ? ORDER BY p.units, c.code LIMIT 1`,
     [item.id],
   );
-  const [company] = await query<{ value: string }>(trx, `SELECT value FROM setting WHERE name = 'company'`);
+  const { company } = await selectHouse(trx);
   const which = of.serial ? ` ${of.serial}` : of.lot ? ` lot ${of.lot}` : '';
   return {
     title: `${item.code}${which}`,
@@ -165,7 +167,7 @@ async function itemLabel(
       code: item.code,
       description: item.description,
       barcode: code?.code ?? null,
-      company: company?.value ?? '',
+      company,
       price: of.bin ? await priceAt(trx, item.id, of.bin) : null,
       lot: of.lot,
       expires: of.expires,
@@ -202,7 +204,7 @@ async function priceAt(trx: Pick<Trx, 'raw'>, item: number, bin: number): Promis
     `SELECT round(amount_on(?, 'price', (now_here() AT TIME ZONE s.time_zone)::date), 2)::text AS price FROM bin b JOIN zone z ON z.id = b.zone_id JOIN site s ON s.id = z.site_id WHERE b.id = ? AND z.shows_price`,
     [item, bin],
   );
-  return row?.price ?? null;
+  return row ? moneyText(row.price, (await selectHouse(trx)).currency) : null;
 }
 
 type WantedBins = { bins?: readonly number[] | undefined; zone?: number | undefined; only?: 'all' | 'unlabelled'; size: LabelSize };
@@ -269,7 +271,12 @@ async function shelfLabels(trx: Trx, pairs: readonly { bin: number; item: number
     [pairs.map((p) => p.bin), pairs.map((p) => p.item)],
   );
   await noteShelfLabels(trx, pairs);
-  return rows.map((r) => ({ title: `Price of ${r.code} in ${r.bin}`, request: { kind: 'shelf', ...r }, copies: 1 }));
+  const { currency } = await selectHouse(trx);
+  return rows.map((r) => ({
+    title: `Price of ${r.code} in ${r.bin}`,
+    request: { kind: 'shelf', ...r, price: moneyText(r.price, currency) },
+    copies: 1,
+  }));
 }
 
 // What was printed is what stands on the shelf from now on. A job that fails at the printer stays in the queue until it is printed.

@@ -8,7 +8,6 @@ import { promiseOrders } from './promising.ts';
 import { findOrder, lockOpenOrder, orderRow, reopenPacking, selectOrderRows } from './store.ts';
 
 export const ordersHandlers: RoomHandlers<'orders'> = {
-  'orders.customers': async (db) => ({ customers: await query(db, `SELECT id, code, name FROM customer ORDER BY name LIMIT 500`) }),
   'orders.list': async (db, { me, query: asked }) => {
     const states = asked.state === 'all' ? ['open', 'shipped', 'cancelled'] : [asked.state];
     const rows = await selectOrderRows(db, {

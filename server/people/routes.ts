@@ -7,7 +7,7 @@ import { makeFirstLead, waitsForFirstLead } from './first-lead.ts';
 import { readMe } from './me.ts';
 import { changeLimits, deviceOf, endSession, selectLimits, selectSessions } from './sessions.ts';
 import { addPerson, changeOwnSecret, changePerson, endSessions, letIn, noteEvent, selectEvents, selectStaff } from './staff.ts';
-import { claimTry, deleteFailures, selectByBadge, selectByName, selectPeople, updateWorksAt } from './store.ts';
+import { claimTry, deleteFailures, selectByBadge, selectByName, selectHouse, selectPeople, updateWorksAt } from './store.ts';
 
 const TRIES = 5;
 const WAIT_MINUTES = 5;
@@ -20,7 +20,8 @@ export const peopleHandlers: RoomHandlers<'people'> = {
     const names = demo ? (await selectPeople(db)).map((p) => p.name) : [];
     return { firstLead: await waitsForFirstLead(db), people: DEMO_PEOPLE.filter((p) => names.includes(p.name)) };
   },
-  'people.me': async (_db, { me }, req) => ({
+  'people.me': async (db, { me }, req) => ({
+    currency: (await selectHouse(db)).currency,
     me: (me as Me | undefined) ?? null,
     closed: req.signedOut ? sentenceOf(req.signedOut) : null,
   }),

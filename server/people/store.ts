@@ -1,4 +1,4 @@
-import { LOCK_CLASS, query, type Db } from '#server/kernel';
+import { LOCK_CLASS, query, type Db, type Trx } from '#server/kernel';
 import type { Me } from '#contract/people';
 
 /** Why a session (`s`) is over by the limits (`l`), null where it is not. What was once over stays so, also where a limit is made longer afterwards. */
@@ -82,4 +82,23 @@ export async function claimTry(db: Db, who: string, { tries, minutes }: { tries:
 /** Gives somebody's tries back. */
 export async function deleteFailures(db: Db, who: string): Promise<void> {
   await query(db, `DELETE FROM sign_in_failure WHERE who = ? OR at < now() - interval '1 day'`, [who]);
+}
+
+const CURRENCY = 'EUR';
+
+/** What is the same at every site: the company's name, and the currency (ISO 4217) in which prices and costs are told. */
+export async function selectHouse(db: Pick<Db, 'raw'>): Promise<{ company: string; currency: string }> {
+  const rows = await query<{ name: string; value: string }>(db, `SELECT name, value FROM setting WHERE name IN ('company', 'currency')`);
+  const of = (name: string): string | undefined => rows.find((r) => r.name === name)?.value;
+  return { company: of('company') ?? '', currency: of('currency') ?? CURRENCY };
+}
+
+/** Says in which currency prices and costs are. The amounts stay as they are. */
+export async function updateCurrency(trx: Trx, currency: string): Promise<void> {
+  await query(
+    trx,
+    `INSERT INTO setting (name, value) VALUES ('currency', to_jsonb(?::text))
+     ON CONFLICT (name) DO UPDATE SET value = excluded.value`,
+    [currency],
+  );
 }

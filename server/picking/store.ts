@@ -27,8 +27,9 @@ const LISTED = `SELECT r.id, r.number, r.state, r.site_id, s.name AS site, r.per
     FROM round_pick k JOIN order_line l ON l.id = k.line_id JOIN customer_order o ON o.id = l.order_id WHERE k.round_id = r.id) x`;
 
 /** Rounds of a site, oldest first. */
-export async function selectRounds(db: Reads, site: number, state: string): Promise<RoundListRow[]> {
-  return query<RoundListRow>(db, `${LISTED} WHERE r.site_id = ? AND r.state = ? ORDER BY r.id LIMIT 100`, [site, state]);
+export async function selectRounds(db: Reads, site: number, state: 'open' | 'putDown'): Promise<RoundListRow[]> {
+  const order = state === 'open' ? 'r.id LIMIT 100' : 'r.id DESC LIMIT 20';
+  return query<RoundListRow>(db, `${LISTED} WHERE r.site_id = ? AND r.state = ? ORDER BY ${order}`, [site, state]);
 }
 
 /** The round, refusing `picking.unknownRound`. */

@@ -1,3 +1,4 @@
+import { selectHouse } from '#server/people';
 import { createRequire } from 'node:module';
 import bwipjs from 'bwip-js/node';
 import type { Response } from 'express';
@@ -17,7 +18,7 @@ type SlipLine = { code: string; description: string; unit: string; ordered: stri
 /** The packing slip as PDF (F9): the order's code to scan, what is in the parcels with lots and serials, what follows later. */
 export async function orderSlip(house: House, asked: { id: number | string }, res: Response): Promise<void> {
   const order = await findOrder(house.db, asked.id);
-  const [company] = await query<{ value: string }>(house.db, `SELECT value FROM setting WHERE name = 'company'`);
+  const { company } = await selectHouse(house.db);
   const [customer] = await query<{ address: string }>(
     house.db,
     `SELECT c.address FROM customer c JOIN customer_order o ON o.customer_id = c.id WHERE o.id = ?`,
@@ -48,10 +49,7 @@ export async function orderSlip(house: House, asked: { id: number | string }, re
     .font(BOLD)
     .fontSize(22)
     .text('Packing slip', 18 * MM, 18 * MM);
-  pdf
-    .font(FONT)
-    .fontSize(11)
-    .text(company?.value ?? '');
+  pdf.font(FONT).fontSize(11).text(company);
   pdf.image(code, 130 * MM, 15 * MM, { width: 62 * MM });
   pdf
     .font(BOLD)

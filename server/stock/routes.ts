@@ -11,10 +11,15 @@ import { enterOpening, quickAdd } from './opening.ts';
 import { selectStock, selectValue } from './past.ts';
 import { changeTracking } from './tracking.ts';
 import { changeZonePowers, readZoneEffect } from './zone-powers.ts';
-import { selectBinsOf, selectMovements } from './store.ts';
-import { undoDocument, type LedgerRow } from './undo.ts';
+import { selectBinsOf, selectMovements, type LedgerRow } from './store.ts';
+import { isUndoable, undoDocument } from './undo.ts';
 
 const MOST_LIT = 20;
+const PAPERS = { receipt: 'delivery', shipment: 'order', round: 'round', count: 'count' } as const;
+
+function paperOf({ kind, paper }: LedgerRow): { what: (typeof PAPERS)[keyof typeof PAPERS]; id: number } | null {
+  return paper !== null && kind in PAPERS ? { what: PAPERS[kind as keyof typeof PAPERS], id: paper } : null;
+}
 
 export const stockHandlers: RoomHandlers<'stock'> = {
   'stock.where': async (db, { me, query }) => {
@@ -34,13 +39,21 @@ export const stockHandlers: RoomHandlers<'stock'> = {
     };
   },
   'stock.equation': (db, { params }) => readEquation(db, params.id),
-  'stock.movements': async (db, { query }) => {
-    const rows = (await selectMovements(db, query)) as unknown as LedgerRow[];
+  'stock.movements': async (db, { me, query: { from, to, after, ...asked } }) => {
+    const days = from || to ? { site: me.site.id, from, to } : undefined;
+    const rows = await selectMovements(db, { ...asked, days, before: keysetOf(after, 'number')?.[0] });
+    const last = rows.at(-1);
     return {
       movements: rows.map((r) => ({
         id: r.id,
         at: r.at.toISOString(),
-        document: { id: r.document_id, kind: r.kind, number: r.number },
+        document: {
+          id: r.document_id,
+          kind: r.kind,
+          number: r.number,
+          paper: paperOf(r),
+          undoable: isUndoable(r.kind) && r.undone_by === null,
+        },
         person: r.person,
         reason: r.reason,
         item: { id: r.item_id, code: r.code, description: r.description },
@@ -52,7 +65,7 @@ export const stockHandlers: RoomHandlers<'stock'> = {
         undoneBy: r.undone_by,
         undoes: r.reverses,
       })),
-      next: rows.length === query.limit ? (rows.at(-1)?.id ?? null) : null,
+      next: last && rows.length === asked.limit ? keysetText([last.id]) : null,
     };
   },
   'stock.list': async (db, { me, query: asked }) => {

@@ -1,39 +1,13 @@
 import { reverseMovement, type Movement } from '#core/stock';
 import { announce, asQty, makeDocument, refuse, type Trx } from '#server/kernel';
 import { post } from './post.ts';
-import { selectDocument, selectMovements } from './store.ts';
+import { selectDocument, selectMovements, type LedgerRow } from './store.ts';
 
-// A hand may take back their own move while it is fresh; everything else is the lead's.
+// A hand may take back their own move; the lead anybody's.
 const HAND_MAY_UNDO = ['move', 'putAway'];
 
-/** A line of the ledger as it is read for the screens. */
-export type LedgerRow = {
-  id: number;
-  at: Date;
-  document_id: number;
-  kind: string;
-  number: string;
-  person: string;
-  reason: string;
-  item_id: number;
-  code: string;
-  description: string;
-  lot: string | null;
-  serial: string | null;
-  lot_id: number | null;
-  serial_id: number | null;
-  qty: string;
-  from_bin: number;
-  from_address: string;
-  from_condition: string;
-  from_unit: number | null;
-  to_bin: number;
-  to_address: string;
-  to_condition: string;
-  to_unit: number | null;
-  reverses: number | null;
-  undone_by: number | null;
-};
+/** Whether a document can be taken back as a whole, by its kind: all others carry records of their own. */
+export const isUndoable = (kind: string): boolean => HAND_MAY_UNDO.includes(kind);
 
 function movementOf(r: LedgerRow): Movement {
   return {
@@ -57,11 +31,11 @@ export async function undoDocument(
   const document = await selectDocument(trx, command.document);
   if (!document) return refuse({ code: 'stock.unknownMovement', movement: command.document });
   if (document.site_id !== command.site) refuse({ code: 'people.otherSite', what: document.number, site: document.site });
-  const own = document.person_id === command.person && HAND_MAY_UNDO.includes(document.kind);
+  const own = document.person_id === command.person;
   // Receipts, rounds, shipments and counts carry their own records beside the ledger: they are undone in their own rooms.
-  if (!HAND_MAY_UNDO.includes(document.kind) || (!command.lead && !own))
+  if (!isUndoable(document.kind) || (!command.lead && !own))
     return refuse({ code: 'people.noRight', role: command.lead ? 'lead' : 'hand', act: `Undoing ${document.number}` });
-  const rows = (await selectMovements(trx, { document: document.id, limit: 500 })) as unknown as LedgerRow[];
+  const rows = await selectMovements(trx, { document: document.id, limit: null });
   const undone = rows.find((r) => r.undone_by !== null);
   if (undone) refuse({ code: 'stock.alreadyUndone', movement: undone.id });
   const reversal = await makeDocument(trx, 'reversal', { site: document.site_id, person: command.person, subject: document.id });

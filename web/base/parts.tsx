@@ -1,4 +1,4 @@
-import { useState, type ButtonHTMLAttributes, type InputHTMLAttributes, type ReactNode, type SelectHTMLAttributes } from 'react';
+import { useState, type ButtonHTMLAttributes, type ReactNode } from 'react';
 import { Link, NavLink } from 'react-router';
 import { splitAddress } from '#core/places';
 
@@ -123,79 +123,6 @@ export function ButtonLink({
     <Link to={to} className={`inline-flex items-center justify-center whitespace-nowrap ${shapeOf(look, tall)} ${className}`}>
       {children}
     </Link>
-  );
-}
-
-/** A field with its label above and what is wrong beside it. `code` says that it takes a code: a scan into it stays in it. */
-export function Field({
-  label,
-  problem,
-  tall = false,
-  code = false,
-  ...rest
-}: InputHTMLAttributes<HTMLInputElement> & { label: string; problem?: string | undefined; tall?: boolean; code?: boolean }) {
-  return (
-    <label className="block">
-      <span className="block text-sm text-soft">{label}</span>
-      <input
-        {...(code ? { 'data-takes-code': '', autoComplete: 'off', spellCheck: false } : {})}
-        {...rest}
-        className={`w-full rounded border-2 border-ink/60 bg-sheet px-2 ${tall ? 'min-h-14 text-2xl' : 'min-h-9'} ${rest.className ?? ''}`}
-      />
-      {problem && <span className="block text-sm font-semibold text-wrong">{problem}</span>}
-    </label>
-  );
-}
-
-/** A choice with its label above. */
-export function Select({
-  label,
-  hideLabel = false,
-  options,
-  tall = false,
-  className = '',
-  ...rest
-}: SelectHTMLAttributes<HTMLSelectElement> & {
-  label: string;
-  hideLabel?: boolean;
-  tall?: boolean;
-  options: readonly (readonly [value: string | number, label: string])[];
-}) {
-  const select = (
-    <select
-      aria-label={label}
-      {...rest}
-      className={`rounded border-2 border-ink/60 bg-sheet px-1 ${tall ? 'min-h-14 text-xl' : 'min-h-9'} ${hideLabel ? '' : 'w-full'} ${className}`}
-    >
-      {options.map(([value, text]) => (
-        <option key={value} value={value}>
-          {text}
-        </option>
-      ))}
-    </select>
-  );
-  if (hideLabel) return select;
-  return (
-    <label className="block">
-      <span className="block text-sm text-soft">{label}</span>
-      {select}
-    </label>
-  );
-}
-
-/** What a list is searched by, as one types. */
-export function SearchBox({ label, className = 'w-48', ...rest }: InputHTMLAttributes<HTMLInputElement> & { label: string }) {
-  return (
-    <input type="search" aria-label={label} {...rest} className={`min-h-9 rounded border-2 border-ink/60 bg-sheet px-2 ${className}`} />
-  );
-}
-
-/** A yes or no with its words beside it. */
-export function Tick({ label, ...rest }: InputHTMLAttributes<HTMLInputElement> & { label: string }) {
-  return (
-    <label className="flex min-h-9 items-center gap-2">
-      <input type="checkbox" {...rest} className="size-5 accent-[var(--color-ink)]" /> {label}
-    </label>
   );
 }
 

@@ -1,24 +1,51 @@
-import { DateTime } from 'luxon';
-import { siteToday, siteZone } from './site.ts';
+import { moneyText } from '#core/base';
+import { houseCurrency, siteToday, siteZone } from './site.ts';
 
 // The one way to write times and numbers on screen. ISO stands in files and in the API only.
 const LANGUAGE = 'en-GB';
 const WEEK = 7;
+const DAY_MS = 86_400_000;
+
+type Parts = Readonly<Partial<Record<Intl.DateTimeFormatPartTypes, string>>>;
+const partsOf = (at: Date, format: Intl.DateTimeFormat): Parts =>
+  Object.fromEntries(format.formatToParts(at).map((p) => [p.type, p.value]));
+const DAY = new Intl.DateTimeFormat(LANGUAGE, { timeZone: 'UTC', weekday: 'short', day: 'numeric', month: 'short', year: 'numeric' });
+const CLOCKS = new Map<string, Intl.DateTimeFormat>();
+function clockOf(zone: string): Intl.DateTimeFormat {
+  const known = CLOCKS.get(zone);
+  if (known) return known;
+  const digits = { year: 'numeric', month: '2-digit', day: '2-digit', hour: '2-digit', minute: '2-digit', hourCycle: 'h23' } as const;
+  const made = new Intl.DateTimeFormat(LANGUAGE, { timeZone: zone, ...digits });
+  CLOCKS.set(zone, made);
+  return made;
+}
+
+const timeOf = (day: string): number => (/^\d{4}-\d{2}-\d{2}$/.test(day) ? Date.parse(`${day}T00:00:00Z`) : NaN);
 
 /** A day as people say it: with its weekday within a week of `today`, with its year otherwise. Both as `YYYY-MM-DD`.
  *  Shape:  `Tue 24 Nov`, `24 Nov 2025`; what is no day is given back as it is. */
 export function dayText(day: string, today: string): string {
-  const [said, now] = [DateTime.fromISO(day, { zone: 'utc' }), DateTime.fromISO(today, { zone: 'utc' })];
-  if (!said.isValid) return day;
-  return said.setLocale(LANGUAGE).toFormat(Math.abs(said.diff(now, 'days').days) < WEEK ? 'ccc d LLL' : 'd LLL yyyy');
+  const at = timeOf(day);
+  if (Number.isNaN(at)) return day;
+  const { weekday, day: date, month } = partsOf(new Date(at), DAY);
+  return Math.abs(at - timeOf(today)) < WEEK * DAY_MS ? `${weekday} ${date} ${month}` : sayDate(day);
 }
 
 /** A moment as people say it at a place: the time where it is of that day, else the day before it. `iso` as the API tells it. */
 export function momentText(iso: string, today: string, zone: string): string {
-  const at = DateTime.fromISO(iso, { zone });
-  if (!at.isValid) return iso;
-  const day = at.toISODate();
-  return day === today ? at.toFormat('HH:mm') : `${dayText(day, today)} ${at.toFormat('HH:mm')}`;
+  const at = new Date(iso);
+  if (Number.isNaN(at.getTime())) return iso;
+  const { year, month, day, hour, minute } = partsOf(at, clockOf(zone));
+  const date = `${year}-${month}-${day}`;
+  return date === today ? `${hour}:${minute}` : `${dayText(date, today)} ${hour}:${minute}`;
+}
+
+/** A day with its year, as it stands in a field. */
+export function sayDate(day: string): string {
+  const at = timeOf(day);
+  if (Number.isNaN(at)) return day;
+  const { day: date, month, year } = partsOf(new Date(at), DAY);
+  return `${date} ${month} ${year}`;
 }
 
 /** A day, as seen from today at the site. */
@@ -43,3 +70,7 @@ export const sayNumber = (n: number | string): string => (Number.isFinite(Number
 
 /** So many of something: `1 entry`, `2 entries`. */
 export const counted = (n: number, one: string, many: string): string => `${sayNumber(n)} ${n === 1 ? one : many}`;
+
+/** A price or a cost, in the currency of the house; nothing for whoever may not read it. */
+export const sayMoney = (amount: string | null, decimals = 2): string =>
+  amount === null ? '' : moneyText(amount, houseCurrency(), decimals);

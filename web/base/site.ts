@@ -3,6 +3,7 @@ import { WORKING_AT } from '#contract/people';
 // Where this tab works. It belongs to the tab: another tab of the same person may work at another site.
 const KEPT = 'dockrow.site';
 let zone = 'Europe/London';
+let currency = 'EUR';
 let memory: string | null = null;
 
 const keep = (site: string): void => {
@@ -25,9 +26,10 @@ export function workingAt(): string | null {
   return memory;
 }
 
-/** Notes at which site this tab works and by which clock it goes. */
-export function settleAt(site: { id: number; timeZone: string }): void {
+/** Notes at which site this tab works, by which clock it goes and in which currency it reckons. */
+export function settleAt(site: { id: number; timeZone: string }, money: string | undefined): void {
   zone = site.timeZone;
+  currency = money ?? currency;
   if (workingAt() !== String(site.id)) keep(String(site.id));
 }
 
@@ -79,3 +81,6 @@ export function siteToday(daysOn = 0): string {
 
 /** The time zone of the site. */
 export const siteZone = (): string => zone;
+
+/** The currency of all prices and costs, as ISO 4217 has it. */
+export const houseCurrency = (): string => currency;

@@ -32,7 +32,6 @@ const ONLY: Readonly<Record<string, readonly string[]>> = {
   'items.ownFields': ['items'],
   'items.priceLists': ['items', 'jobs'],
   'items.priceColumns': [],
-  'orders.customers': ['orders'],
   'people.door': ['people'],
   'desk.day': ['receiving', 'picking', 'shipping'],
 };

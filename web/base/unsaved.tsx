@@ -1,7 +1,7 @@
-import { Dialog, DialogPanel, DialogTitle } from '@headlessui/react';
-import { useEffect } from 'react';
+import { lazy, Suspense, useEffect } from 'react';
 import { useBlocker } from 'react-router';
-import { Button } from './parts.tsx';
+
+const AskUnsaved = lazy(() => import('./ask-unsaved.tsx'));
 
 // What is not saved just now. One guard for the whole page asks: a router knows one only.
 const unsaved = new Set<string>();
@@ -26,21 +26,8 @@ export function UnsavedGuard() {
   const blocker = useBlocker(({ currentLocation, nextLocation }) => unsaved.size > 0 && currentLocation.pathname !== nextLocation.pathname);
   if (blocker.state !== 'blocked') return null;
   return (
-    <Dialog open onClose={() => blocker.reset()} className="relative z-50">
-      <div className="fixed inset-0 grid place-items-center bg-ink/50 p-4">
-        <DialogPanel className="w-[28rem] rounded border-4 border-ink bg-sheet p-4">
-          <DialogTitle className="mb-2 text-lg font-bold">{[...unsaved].join(', ')}: not saved yet.</DialogTitle>
-          <p className="mb-4">If you go on, what you changed is lost.</p>
-          <div className="flex justify-end gap-2">
-            <Button look="wrong" onClick={() => blocker.proceed()}>
-              Go on without saving
-            </Button>
-            <Button look="next" autoFocus onClick={() => blocker.reset()}>
-              Stay here
-            </Button>
-          </div>
-        </DialogPanel>
-      </div>
-    </Dialog>
+    <Suspense fallback={null}>
+      <AskUnsaved what={[...unsaved].join(', ')} onStay={() => blocker.reset()} onLeave={() => blocker.proceed()} />
+    </Suspense>
   );
 }

@@ -2,12 +2,14 @@ import { useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
 import type { ReplyOf, Routes } from '#contract';
-import { Button, Empty, Field, Plate, Refused, Tag, Trouble, useRead, useSend, ItemName } from '#web/base';
+import { sayMoney, Button, Empty, Field, Plate, Refused, Tag, Trouble, useRead, useSend, ItemName } from '#web/base';
 import { Clashes } from '#web/hands';
 import { DataTable, type Column } from '#web/table';
 
 type Row = ReplyOf<Routes['counting.differences']>['rows'][number];
 const signed = (text: string): string => (text === '0' || text === '0.00' ? '' : text.startsWith('-') ? `−${text.slice(1)}` : `+${text}`);
+const signedMoney = (text: string): string =>
+  Number(text) === 0 ? '' : `${text.startsWith('-') ? '−' : '+'}${sayMoney(text.replace('-', ''))}`;
 const COLUMNS: readonly Column<Row>[] = [
   { id: 'bin', title: 'Bin', value: (r) => r.address, show: (r) => <Plate address={r.address} />, width: 100 },
   {
@@ -54,7 +56,7 @@ const COLUMNS: readonly Column<Row>[] = [
     number: true,
     width: 120,
   },
-  { id: 'value', title: 'Value', value: (r) => Number(r.value), show: (r) => signed(r.value), number: true, width: 90 },
+  { id: 'value', title: 'Value', value: (r) => Number(r.value), show: (r) => signedMoney(r.value), number: true, width: 90 },
 ];
 
 /** The differences of a count: what was found against what should have been there, in pieces and in value; then posted. */
@@ -109,7 +111,7 @@ export function CountPage() {
             <span className="text-sm text-soft">differences</span>
           </p>
           <p>
-            <span className="code block text-4xl leading-none">{signed(data.value) || '0.00'}</span>
+            <span className="code block text-4xl leading-none">{signedMoney(data.value) || sayMoney('0')}</span>
             <span className="text-sm text-soft">in value</span>
           </p>
         </div>

@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
-import { Button, sayMoment, Empty, Progress, Tag, Trouble, useMe, useRead, useSend } from '#web/base';
+import { Button, counted, sayDay, sayMoment, Empty, Progress, Tag, Tick, Trouble, useMe, useRead, useSend } from '#web/base';
+import { Select } from '#web/forms';
 
 /** Counts: the open ones with how far they are, the posted ones below; plan another. */
 export function Counts() {
@@ -47,6 +48,7 @@ export function Counts() {
             </li>
           ))}
         </ul>
+        <Due onPlan={me?.me?.role === 'lead' ? (due) => setZone(String(due)) : null} />
       </section>
       {me?.me?.role === 'lead' && (
         <form
@@ -57,26 +59,13 @@ export function Counts() {
           }}
         >
           <h2 className="text-lg font-bold">Plan a count</h2>
-          <label className="block">
-            <span className="block text-sm text-soft">Zone</span>
-            <select
-              aria-label="Zone to count"
-              className="min-h-9 w-full rounded border-2 border-ink/60 bg-sheet"
-              value={zone}
-              onChange={(e) => setZone(e.target.value)}
-            >
-              <option value="">Choose …</option>
-              {zones.map((z) => (
-                <option key={z.id} value={z.id}>
-                  {z.name}, {z.bins} bins
-                </option>
-              ))}
-            </select>
-          </label>
-          <label className="flex gap-2">
-            <input type="checkbox" className="size-4" checked={blind} onChange={(e) => setBlind(e.target.checked)} /> blind: hands do not
-            see what is expected
-          </label>
+          <Select
+            label="Zone to count"
+            value={zone}
+            onChange={setZone}
+            options={[['', 'choose …'], ...zones.map((z) => [String(z.id), `${z.name}, ${counted(z.bins, 'bin', 'bins')}`] as const)]}
+          />
+          <Tick label="blind: hands do not see what is expected" checked={blind} onChange={(e) => setBlind(e.target.checked)} />
           <p className="text-sm text-soft">What is expected is noted now. Work goes on; what moves meanwhile is reckoned with.</p>
           <Button look="next" type="submit" disabled={!zone || make.isPending}>
             Start the count
@@ -84,5 +73,31 @@ export function Counts() {
         </form>
       )}
     </div>
+  );
+}
+
+/** The zones whose bins nobody has counted for long, the longest first. */
+function Due({ onPlan }: { onPlan: ((zone: number) => void) | null }) {
+  const { data } = useRead('desk.home', {});
+  if (!data || data.counts.total === 0) return null;
+  return (
+    <>
+      <h2 className="mt-6 mb-1 border-b-2 border-ink font-bold">Due for counting</h2>
+      <ul>
+        {data.counts.rows.map((z) => (
+          <li key={z.zone} className="flex items-center gap-3 border-b border-line px-2 py-1">
+            <span className="min-w-0 flex-1">
+              <strong>{z.name}</strong>
+              <span className="block text-sm text-soft">
+                {z.never === z.bins
+                  ? `${counted(z.bins, 'bin', 'bins')}, never counted`
+                  : `${z.never > 0 ? `${z.never} of ${counted(z.bins, 'bin', 'bins')} never counted` : counted(z.bins, 'bin', 'bins')}${z.oldest ? `, the longest since ${sayDay(z.oldest)}` : ''}`}
+              </span>
+            </span>
+            {onPlan && <Button onClick={() => onPlan(z.zone)}>Plan it</Button>}
+          </li>
+        ))}
+      </ul>
+    </>
   );
 }

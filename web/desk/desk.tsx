@@ -7,11 +7,13 @@ import { FloorPage, theFloor } from '#web/hands';
 import { RowStrip } from './row.tsx';
 import { Home } from './home.tsx';
 import { Shortcuts } from './shortcuts.tsx';
-import { UnknownCode } from './unknown-code.tsx';
 import { pathOfScan } from './scan-path.ts';
 
 const named = <T extends string>(load: () => Promise<Record<T, React.ComponentType<never>>>, name: T) =>
   lazy(() => load().then((room) => ({ default: room[name] as React.ComponentType })));
+// Fields that open something come with the forms; the first page is there before them.
+const SiteChoice = lazy(() => import('#web/forms').then((forms) => ({ default: forms.Select<number> })));
+const UnknownCode = lazy(() => import('./unknown-code.tsx').then((part) => ({ default: part.UnknownCode })));
 const Items = named(() => import('#web/items'), 'Items');
 const ItemPage = named(() => import('#web/items'), 'ItemPage');
 const NewItem = named(() => import('#web/items'), 'NewItem');
@@ -114,18 +116,15 @@ export function Desk({ me }: { me: Me }) {
               People
             </ButtonLink>
           )}
-          <select
-            aria-label="Site"
-            className="min-h-9 rounded border-2 border-ink/60 bg-sheet px-1"
-            value={me.site.id}
-            onChange={(e) => workAt.mutate({ body: { site: Number(e.target.value) } })}
-          >
-            {me.sites.map((s) => (
-              <option key={s.id} value={s.id}>
-                {s.name}
-              </option>
-            ))}
-          </select>
+          <Suspense fallback={<span className="px-2">{me.site.name}</span>}>
+            <SiteChoice
+              label="Site"
+              hideLabel
+              value={me.site.id}
+              onChange={(site) => workAt.mutate({ body: { site } })}
+              options={me.sites.map((s) => [s.id, s.name] as const)}
+            />
+          </Suspense>
           <Link to="/me" className="px-2 text-sm" title="Your password and PIN">
             {me.name}
             <span className="block text-soft">{me.role}</span>
@@ -177,7 +176,11 @@ export function Desk({ me }: { me: Me }) {
         </Suspense>
       </main>
       <Shortcuts />
-      {unknown !== null && <UnknownCode key={unknown} code={unknown} onClose={() => setUnknown(null)} />}
+      {unknown !== null && (
+        <Suspense fallback={null}>
+          <UnknownCode key={unknown} code={unknown} onClose={() => setUnknown(null)} />
+        </Suspense>
+      )}
     </div>
   );
 }

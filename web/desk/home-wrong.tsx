@@ -1,7 +1,7 @@
 import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import type { Home } from '#contract/desk';
-import { ago, Button, counted, sayDay } from '#web/base';
+import { ago, Button, counted, sayDay, sayMoney } from '#web/base';
 import { useMends, useQuarantine } from './home-mends.ts';
 
 const SHOWN = 5;
@@ -143,7 +143,7 @@ function useParts(home: Home): Part[] {
       ...{ part: 'wrongLabels', title: 'Wrong shelf labels', total: wrongLabels.total, all: '/items/shelf-labels' },
       lines: wrongLabels.rows.map((l) => ({
         ...{ key: `${l.bin} ${l.item}`, name: `${l.address} ${l.code}`, to: '/items/shelf-labels' },
-        detail: l.onLabel === null ? `no label yet, costs ${l.now}` : `says ${l.onLabel}, costs ${l.now}`,
+        detail: l.onLabel === null ? `no label yet, costs ${sayMoney(l.now)}` : `says ${sayMoney(l.onLabel)}, costs ${sayMoney(l.now)}`,
       })),
     },
     {

@@ -1,7 +1,7 @@
-import { Dialog, DialogPanel, DialogTitle } from '@headlessui/react';
-import { useEffect, useState } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { Button } from '#web/base';
+
+const Keys = lazy(() => import('./keys.tsx'));
 
 // Single letters, only where nobody is typing; none that the browser uses.
 const KEYS: Readonly<Record<string, { path: string; says: string }>> = {
@@ -36,7 +36,9 @@ export function Shortcuts() {
         timer = null;
         return;
       }
-      const typing = event.target instanceof HTMLElement && event.target.closest('input, textarea, select, [role=grid]') !== null;
+      const typing =
+        event.target instanceof HTMLElement &&
+        event.target.closest('input, textarea, [role=grid], [role=listbox], [aria-haspopup=listbox]') !== null;
       if (typing || event.ctrlKey || event.altKey || event.metaKey) return;
       const { key } = event;
       if (key !== '?' && key !== '/' && !(key in KEYS)) return;
@@ -50,26 +52,13 @@ export function Shortcuts() {
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
   }, [go]);
+  if (!open) return null;
   return (
-    <Dialog open={open} onClose={() => setOpen(false)} className="relative z-50">
-      <div className="fixed inset-0 grid place-items-center bg-ink/50 p-4">
-        <DialogPanel className="w-96 rounded border-4 border-ink bg-sheet p-4">
-          <DialogTitle className="mb-2 text-lg font-bold">Keys</DialogTitle>
-          <dl className="grid grid-cols-[3rem_1fr] gap-y-1">
-            {[['/', 'To the scan line'], ...Object.entries(KEYS).map(([k, v]) => [k, v.says])].map(([k, says]) => (
-              <div key={k} className="contents">
-                <dt>
-                  <kbd className="code rounded-sm border border-ink px-2">{k}</kbd>
-                </dt>
-                <dd>{says}</dd>
-              </div>
-            ))}
-          </dl>
-          <Button className="mt-3" onClick={() => setOpen(false)}>
-            Close
-          </Button>
-        </DialogPanel>
-      </div>
-    </Dialog>
+    <Suspense fallback={null}>
+      <Keys
+        keys={[['/', 'To the scan line'], ...Object.entries(KEYS).map(([k, v]) => [k, v.says] as const)]}
+        onClose={() => setOpen(false)}
+      />
+    </Suspense>
   );
 }

@@ -3,7 +3,8 @@ import { useDeferredValue, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import type { ItemRow } from '#contract/items';
-import { Button, SearchBox, Select, sound, Trouble, useMe, useRead, useSend } from '#web/base';
+import { Button, SearchBox, sound, Trouble, useMe, useRead, useSend } from '#web/base';
+import { Select } from '#web/forms';
 
 /** A code that nobody knows: tie it to an item and pack, or look for it in words. Whatever stands on the screen below stays as it is. */
 export function UnknownCode({ code, onClose }: { code: string; onClose: () => void }) {
@@ -92,7 +93,7 @@ function TieTo({ code, item, onBack, onDone }: { code: string; item: ItemRow; on
       <Select
         label="The code stands on"
         value={pack}
-        onChange={(e) => setChosen(Number(e.target.value))}
+        onChange={setChosen}
         options={(record?.packs ?? []).map((p) => [p.id, p.units === '1' ? p.name : `${p.name} of ${p.units}`] as const)}
       />
       <Trouble error={tie.error} />

@@ -4,7 +4,8 @@ import { isCounted } from '#core/counting';
 import { meaningBy, meaningWords, type Meaning } from '#core/floor';
 import { openOf } from '#core/picking';
 import type { Me } from '#contract/people';
-import { ago, Button, forgetSite, read, Refused, Select, send, switchSite, Unreached, useRead, useSend } from '#web/base';
+import { ago, Button, forgetSite, read, Refused, send, switchSite, Unreached, useRead, useSend } from '#web/base';
+import { TallSelect } from './fields.tsx';
 import { theFloor, useFloor } from '#web/hands';
 import { useQueue } from './queue.ts';
 import { Screen } from './screen.tsx';
@@ -23,11 +24,10 @@ export function MyWork({ me }: { me: Me }) {
   return (
     <Screen title="My work" sub={`${me.name}, ${me.site.name}`} back={null} answer={answer} busy={busy} onScan={take} hint="Scan anything">
       {me.sites.length > 1 && (
-        <Select
-          tall
+        <TallSelect
           label="You work at"
           value={me.site.id}
-          onChange={(e) => workAt.mutate({ body: { site: Number(e.target.value) } })}
+          onChange={(v) => workAt.mutate({ body: { site: v } })}
           options={me.sites.map((s) => [s.id, s.name])}
         />
       )}

@@ -1,6 +1,7 @@
 import { useState, type ReactNode } from 'react';
 import { isAddress } from '#core/places';
-import { Button, Plate, Select, send, useMe, useRead } from '#web/base';
+import { Button, Plate, send, useMe, useRead } from '#web/base';
+import { TallSelect } from './fields.tsx';
 import { theFloor } from '#web/hands';
 
 /** A bin made on the fly (A8): where a bin was wanted and nobody knows the address that was scanned, those who may make bins make it there
@@ -71,13 +72,7 @@ function NewBin({
       <p className="text-center">
         <Plate address={address} size="door" />
       </p>
-      <Select
-        tall
-        label="Make this bin, in the zone"
-        value={zone}
-        onChange={(e) => setZone(Number(e.target.value))}
-        options={zones.map((z) => [z.id, z.name])}
-      />
+      <TallSelect label="Make this bin, in the zone" value={zone} onChange={setZone} options={zones.map((z) => [z.id, z.name])} />
       {problem && <p className="font-semibold text-wrong">{problem}</p>}
       <div className="grid grid-cols-2 gap-2">
         <Button tall onClick={onLeave}>

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
 import type { ListRow } from '#contract/items';
-import { Button, Empty, read, send, useRead } from '#web/base';
+import { Button, Empty, read, send, useRead, sayMoney } from '#web/base';
 import { useQueue } from './queue.ts';
 import { NumberOf, Screen, type LastScan } from './screen.tsx';
 
@@ -61,8 +61,8 @@ export function QuickAdd() {
             <span className="code text-2xl">{chosen.partNo}</span> {chosen.description}
             <span className="block text-soft">
               {[
-                chosen.cost !== null && `costs ${Number(chosen.cost).toFixed(2)}`,
-                chosen.price && `sells at ${chosen.price}`,
+                chosen.cost !== null && `costs ${sayMoney(chosen.cost)}`,
+                chosen.price && `sells at ${sayMoney(chosen.price)}`,
                 chosen.packUnits !== '1' && `pack of ${chosen.packUnits}`,
               ]
                 .filter(Boolean)
@@ -107,7 +107,7 @@ export function QuickAdd() {
                     {r.partNo}, {r.supplier}
                   </span>
                 </span>
-                <span className="code text-xl">{r.price ?? ''}</span>
+                <span className="code text-xl">{sayMoney(r.price)}</span>
               </button>
             </li>
           ))}

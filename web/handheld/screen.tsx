@@ -1,6 +1,7 @@
 import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
-import { Button, sayMoment, Field, ScanLine, useKeyed } from '#web/base';
+import { Button, sayMoment, ScanLine, useKeyed } from '#web/base';
+import { TallDate } from './fields.tsx';
 import { CameraButton } from '#web/camera';
 import { theFloor, useFloor } from '#web/hands';
 import type { Answer } from '#web/hands';
@@ -221,7 +222,7 @@ export function AskDate({
         }}
       >
         <p className="text-xl">{children}</p>
-        <Field label="Expires" type="date" tall value={date} onChange={(e) => setDate(e.target.value)} />
+        <TallDate label="Expires" value={date} onChange={setDate} />
         <Button look="next" tall type="submit" className="w-full" disabled={!date}>
           {enter}
         </Button>

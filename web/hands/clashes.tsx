@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { lazy, Suspense, useState } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
 import type { ClashOut } from '#contract/hands';
@@ -89,25 +89,15 @@ function ClashLine({ clash, lead, named }: { clash: ClashOut; lead: boolean; nam
   );
 }
 
+// Fetched by those who settle something: a handheld, which keeps all of this room, never does.
+const ChoiceField = lazy(() => import('#web/forms').then((forms) => ({ default: forms.ChoiceField })));
+
 function ChooseItem({ onItem }: { onItem: (item: number) => void }) {
-  const [q, setQ] = useState('');
-  const { data } = useRead('items.search', { query: { q, limit: 6 } }, { enabled: q.length > 1, keep: true });
   return (
     <div className="w-80">
-      <Field code label="Code or words of the item" value={q} onChange={(e) => setQ(e.target.value)} autoFocus />
-      <ul>
-        {data?.items.map((i) => (
-          <li key={i.id}>
-            <button
-              type="button"
-              className="w-full truncate border-b border-line py-1 text-left hover:bg-shade"
-              onClick={() => onItem(i.id)}
-            >
-              <span className="code">{i.code}</span> {i.description}
-            </button>
-          </li>
-        ))}
-      </ul>
+      <Suspense fallback={<p className="text-soft">One moment …</p>}>
+        <ChoiceField kind="item" label="The item" value={null} onChange={(item) => item && onItem(item.id)} autoFocus />
+      </Suspense>
     </div>
   );
 }

@@ -3,7 +3,8 @@ import { Link } from 'react-router';
 import { formatQty, parseQty, sumQty, ZERO, type Qty } from '#core/base';
 import type { Item } from '#contract/items';
 import type { ReplyOf, Routes } from '#contract';
-import { Plate, Select, Trouble, useRead, sayDay } from '#web/base';
+import { Plate, Trouble, useRead, sayDay } from '#web/base';
+import { Select } from '#web/forms';
 
 type PartName = 'free' | 'promised' | 'held' | 'toInspect' | 'expired';
 const PARTS: readonly [PartName, string][] = [
@@ -181,7 +182,7 @@ function Scopes({ equation, onOpen }: { equation: Equation_; onOpen: (part: Part
           label="The equation by"
           hideLabel
           value={by}
-          onChange={(e) => setBy(e.target.value as Scope)}
+          onChange={setBy}
           options={[
             ['site', 'site'],
             ['zone', 'zone'],

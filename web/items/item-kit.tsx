@@ -1,28 +1,23 @@
-import { useState } from 'react';
 import { Link } from 'react-router';
+import type { Choice } from '#contract/desk';
 import type { Item } from '#contract/items';
-import { Button, Field, read, useRead, useSend } from '#web/base';
+import { Button, Field, Trouble, useRead, useSend } from '#web/base';
+import { ChoiceField, useCommandForm } from '#web/forms';
 
 /** What a kit is made of, and how many could be made now (B12). */
 export function Kit({ item, mayChange }: { item: Item; mayChange: boolean }) {
   const { data: kit } = useRead('stock.kit', { params: { id: item.id } }, { enabled: item.parts.length > 0 });
-  const [form, setForm] = useState({ code: '', qty: '1' });
-  const [problem, setProblem] = useState<string>();
-  const save = useSend('items.setParts', { quiet: true, onDone: () => setForm({ code: '', qty: '1' }) });
   const parts = item.parts.map((p) => ({ item: p.item, qty: p.qty }));
-  const add = async (): Promise<void> => {
-    setProblem(undefined);
-    try {
-      const found = await read('desk.scan', { query: { code: form.code } });
-      if (found.kind !== 'item') return setProblem(`“${form.code}” is no item.`);
-      save.mutate({
-        params: { id: item.id },
-        body: { parts: [...parts.filter((p) => p.item !== found.item), { item: found.item, qty: form.qty }] },
-      });
-    } catch (error) {
-      setProblem((error as Error).message);
-    }
-  };
+  const remove = useSend('items.setParts');
+  const form = useCommandForm('items.setParts', {
+    first: { part: null as Choice | null, qty: '1' },
+    input: ({ part, qty }) => ({
+      params: { id: item.id },
+      body: { parts: [...parts.filter((p) => p.item !== part?.id), ...(part ? [{ item: part.id, qty }] : [])] },
+    }),
+    at: { parts: 'qty', 'items.kitSelf': 'part', 'items.kitCircle': 'part', 'items.partTooFine': 'qty' },
+    onDone: () => form.reset(),
+  });
   if (item.parts.length === 0 && item.partOf.length === 0 && !mayChange) return null;
   return (
     <div>
@@ -39,10 +34,10 @@ export function Kit({ item, mayChange }: { item: Item; mayChange: boolean }) {
               <button
                 type="button"
                 className="text-sm text-soft underline"
-                aria-label={`Take ${p.code} out`}
-                onClick={() => save.mutate({ params: { id: item.id }, body: { parts: parts.filter((x) => x.item !== p.item) } })}
+                aria-label={`Remove ${p.code}`}
+                onClick={() => remove.mutate({ params: { id: item.id }, body: { parts: parts.filter((x) => x.item !== p.item) } })}
               >
-                take out
+                remove
               </button>
             )}
           </li>
@@ -64,26 +59,16 @@ export function Kit({ item, mayChange }: { item: Item; mayChange: boolean }) {
           ))}
         </p>
       )}
+      <Trouble error={form.trouble} />
       {mayChange && (
-        <form
-          className="mt-1 flex items-end gap-2"
-          onSubmit={(e) => {
-            e.preventDefault();
-            void add();
-          }}
-        >
+        <form className="mt-1 flex items-end gap-2" noValidate onSubmit={form.submit}>
           <div className="w-20">
-            <Field label="How many" value={form.qty} onChange={(e) => setForm({ ...form, qty: e.target.value })} />
+            <Field label="How many" inputMode="decimal" {...form.field('qty')} />
           </div>
           <div className="flex-1">
-            <Field
-              label="Part: code or barcode"
-              value={form.code}
-              onChange={(e) => setForm({ ...form, code: e.target.value })}
-              problem={problem ?? save.error?.message}
-            />
+            <ChoiceField kind="item" label="Part" {...form.chosen('part')} />
           </div>
-          <Button type="submit" disabled={!form.code}>
+          <Button type="submit" disabled={!form.values.part || form.isSending}>
             Add
           </Button>
         </form>

@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import type { Item, Pack } from '#contract/items';
-import { Button, Field, Select, useSend } from '#web/base';
+import { Button, Field, Trouble, useSend } from '#web/base';
+import { Select, useCommandForm } from '#web/forms';
 
 /** Packs with their sizes and barcodes (B2, B3). Adding a barcode never replaces one. */
 export function Packs({ item, mayChange }: { item: Item; mayChange: boolean }) {
@@ -32,10 +33,10 @@ export function Packs({ item, mayChange }: { item: Item; mayChange: boolean }) {
                     <button
                       type="button"
                       className="text-sm text-soft underline"
-                      aria-label={`Take barcode ${code} away`}
+                      aria-label={`Remove barcode ${code}`}
                       onClick={() => remove.mutate({ params: { id: item.id }, body: { code } })}
                     >
-                      take away
+                      remove
                     </button>
                   )}
                 </li>
@@ -70,37 +71,35 @@ function sizeWords(p: Pack): string {
 const numberOf = (text: string): number | null => (text === '' ? null : Number(text));
 
 function PackForm({ item, pack, onDone }: { item: number; pack: Pack | null; onDone: () => void }) {
-  const [form, setForm] = useState({
-    name: pack?.name ?? '',
-    units: pack?.units ?? '',
-    lengthMm: String(pack?.lengthMm ?? ''),
-    widthMm: String(pack?.widthMm ?? ''),
-    heightMm: String(pack?.heightMm ?? ''),
-    weightG: String(pack?.weightG ?? ''),
+  const form = useCommandForm('items.savePack', {
+    first: {
+      name: pack?.name ?? '',
+      units: pack?.units ?? '',
+      lengthMm: String(pack?.lengthMm ?? ''),
+      widthMm: String(pack?.widthMm ?? ''),
+      heightMm: String(pack?.heightMm ?? ''),
+      weightG: String(pack?.weightG ?? ''),
+    },
+    input: ({ name, units, lengthMm, widthMm, heightMm, weightG }) => ({
+      params: { id: item },
+      body: {
+        ...(pack ? { pack: pack.id } : {}),
+        name,
+        units,
+        lengthMm: numberOf(lengthMm),
+        widthMm: numberOf(widthMm),
+        heightMm: numberOf(heightMm),
+        weightG: numberOf(weightG),
+      },
+    }),
+    at: { 'items.packTaken': 'name' },
+    onDone,
   });
-  const save = useSend('items.savePack', { quiet: true, onDone });
-  const field = (name: keyof typeof form, label: string) => (
-    <Field label={label} value={form[name]} inputMode="decimal" onChange={(e) => setForm({ ...form, [name]: e.target.value })} />
+  const field = (name: keyof typeof form.values, label: string) => (
+    <Field label={label} {...(name === 'name' ? {} : { inputMode: 'decimal' as const })} {...form.field(name)} />
   );
   return (
-    <form
-      className="mt-2 space-y-2 border-2 border-ink p-2"
-      onSubmit={(e) => {
-        e.preventDefault();
-        save.mutate({
-          params: { id: item },
-          body: {
-            ...(pack ? { pack: pack.id } : {}),
-            name: form.name,
-            units: form.units,
-            lengthMm: numberOf(form.lengthMm),
-            widthMm: numberOf(form.widthMm),
-            heightMm: numberOf(form.heightMm),
-            weightG: numberOf(form.weightG),
-          },
-        });
-      }}
-    >
+    <form className="mt-2 space-y-2 border-2 border-ink p-2" noValidate onSubmit={form.submit}>
       <div className="grid grid-cols-2 gap-2">
         {field('name', 'Name, such as case')}
         {field('units', 'Holds how many')}
@@ -109,10 +108,10 @@ function PackForm({ item, pack, onDone }: { item: number; pack: Pack | null; onD
         {field('heightMm', 'Height mm')}
         {field('weightG', 'Weight g')}
       </div>
-      {save.error && <p className="text-sm font-semibold text-wrong">{save.error.message}</p>}
+      <Trouble error={form.trouble} />
       <div className="flex gap-2">
-        <Button look="next" type="submit">
-          Keep the pack
+        <Button look="next" type="submit" disabled={form.isSending}>
+          Save the pack
         </Button>
         <Button onClick={onDone}>Cancel</Button>
       </div>
@@ -135,13 +134,7 @@ function TieBarcode({ item, packs }: { item: number; packs: readonly { id: numbe
       <div className="flex-1">
         <Field code label="Tie another barcode" value={code} onChange={(e) => setCode(e.target.value)} problem={tie.error?.message} />
       </div>
-      <Select
-        label="Pack"
-        hideLabel
-        value={pack}
-        onChange={(e) => setPack(Number(e.target.value))}
-        options={packs.map((p) => [p.id, p.name])}
-      />
+      <Select label="Pack" hideLabel value={pack} onChange={setPack} options={packs.map((p) => [p.id, p.name])} />
       <Button type="submit" disabled={!code}>
         Tie
       </Button>

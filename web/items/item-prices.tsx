@@ -1,7 +1,7 @@
-import { useState } from 'react';
+import type { Choice } from '#contract/desk';
 import type { Item } from '#contract/items';
-import { roundAmount } from '#core/base';
-import { Button, Field, Select, siteToday, useRead, useSend } from '#web/base';
+import { Button, Field, sayDay, sayMoney, siteToday, Trouble, useSend } from '#web/base';
+import { ChoiceField, DateField, Select, useCommandForm } from '#web/forms';
 
 /** What it costs and sells at, from which day; and who supplies it. */
 export function Prices({ item, mayChange }: { item: Item; mayChange: boolean }) {
@@ -12,20 +12,20 @@ export function Prices({ item, mayChange }: { item: Item; mayChange: boolean }) 
       <h2 className="mb-1 border-b-2 border-ink font-bold">Price and cost</h2>
       <p className="flex items-baseline justify-between py-1">
         <span>Sells at</span>
-        <strong className="code text-3xl">{item.price}</strong>
+        <strong className="code text-3xl">{sayMoney(item.price)}</strong>
       </p>
       {item.cost !== null && (
         <p className="flex justify-between py-1">
           <span>Costs</span>
-          <span>{roundAmount(item.cost)}</span>
+          <span>{sayMoney(item.cost)}</span>
         </p>
       )}
       {coming.map((a, i) => (
         <p key={i} className="flex justify-between border-t border-line py-1 font-semibold">
           <span>
-            {a.kind === 'price' ? 'Will sell at' : 'Will cost'} from {a.from}
+            {a.kind === 'price' ? 'Will sell at' : 'Will cost'} from {sayDay(a.from)}
           </span>
-          <span>{roundAmount(a.amount)}</span>
+          <span>{sayMoney(a.amount)}</span>
         </p>
       ))}
       {past.length > 2 && (
@@ -35,9 +35,9 @@ export function Prices({ item, mayChange }: { item: Item; mayChange: boolean }) 
             {past.map((a, i) => (
               <li key={i} className="flex justify-between border-b border-line py-0.5 text-sm">
                 <span>
-                  {a.kind} from {a.from === '2000-01-01' ? 'the beginning' : a.from}, {a.source}
+                  {a.kind} from {a.from === '2000-01-01' ? 'the beginning' : sayDay(a.from)}, {a.source}
                 </span>
-                <span>{roundAmount(a.amount)}</span>
+                <span>{sayMoney(a.amount)}</span>
               </li>
             ))}
           </ul>
@@ -51,46 +51,43 @@ export function Prices({ item, mayChange }: { item: Item; mayChange: boolean }) 
 }
 
 function AmountForm({ item }: { item: number }) {
-  const [form, setForm] = useState({ kind: 'price' as 'price' | 'cost', amount: '', from: siteToday() });
-  const set = useSend('items.setAmount', { quiet: true, onDone: () => setForm({ ...form, amount: '' }) });
+  const form = useCommandForm('items.setAmount', {
+    first: { kind: 'price' as 'price' | 'cost', amount: '', from: siteToday() },
+    input: (body) => ({ params: { id: item }, body }),
+    onDone: (_, { kind, from }) => form.reset({ kind, from }),
+  });
   return (
-    <form
-      className="mt-2 flex items-end gap-2"
-      onSubmit={(e) => {
-        e.preventDefault();
-        set.mutate({ params: { id: item }, body: form });
-      }}
-    >
+    <form className="mt-2 flex items-end gap-2" noValidate onSubmit={form.submit}>
       <Select
         label="New"
-        value={form.kind}
-        onChange={(e) => setForm({ ...form, kind: e.target.value as 'price' })}
+        {...form.chosen('kind')}
         options={[
           ['price', 'price'],
           ['cost', 'cost'],
         ]}
       />
       <div className="w-24">
-        <Field
-          label="Amount"
-          inputMode="decimal"
-          value={form.amount}
-          onChange={(e) => setForm({ ...form, amount: e.target.value })}
-          problem={set.error?.message}
-        />
+        <Field label="Amount" inputMode="decimal" {...form.field('amount')} />
       </div>
-      <Field label="Valid from" type="date" value={form.from} onChange={(e) => setForm({ ...form, from: e.target.value })} />
-      <Button type="submit" disabled={!form.amount}>
+      <DateField label="Valid from" {...form.chosen('from')} />
+      <Button type="submit" disabled={!form.values.amount || form.isSending}>
         Set
       </Button>
+      <Trouble error={form.trouble} />
     </form>
   );
 }
 
 function Suppliers({ item, mayChange }: { item: Item; mayChange: boolean }) {
-  const { data } = useRead('items.suppliers', {}, { enabled: mayChange });
-  const [form, setForm] = useState({ supplier: '', partNo: '', cost: '', leadDays: '7' });
-  const save = useSend('items.setSupplier', { quiet: true, onDone: () => setForm({ supplier: '', partNo: '', cost: '', leadDays: '7' }) });
+  const remove = useSend('items.setSupplier');
+  const form = useCommandForm('items.setSupplier', {
+    first: { supplier: null as Choice | null, partNo: '', cost: '', leadDays: '7' },
+    input: ({ supplier, partNo, cost, leadDays }) => ({
+      params: { id: item.id },
+      body: { supplier: supplier?.id ?? 0, partNo, cost: cost || '0', leadDays: Number(leadDays) },
+    }),
+    onDone: () => form.reset(),
+  });
   return (
     <>
       {item.suppliers.length === 0 && <p className="py-1 text-soft">Nobody yet.</p>}
@@ -102,16 +99,16 @@ function Suppliers({ item, mayChange }: { item: Item; mayChange: boolean }) {
               {s.partNo && <span className="text-soft">, part {s.partNo}</span>}
             </span>
             <span className="whitespace-nowrap">
-              {s.cost !== null && `${roundAmount(s.cost)} · `}
+              {s.cost !== null && `${sayMoney(s.cost)} · `}
               {s.leadDays} days{' '}
               {mayChange && (
                 <button
                   type="button"
                   className="text-sm text-soft underline"
-                  aria-label={`Take ${s.name} away`}
-                  onClick={() => save.mutate({ params: { id: item.id }, body: { supplier: s.id, cost: '0', leadDays: 0, remove: true } })}
+                  aria-label={`Remove ${s.name}`}
+                  onClick={() => remove.mutate({ params: { id: item.id }, body: { supplier: s.id, cost: '0', leadDays: 0, remove: true } })}
                 >
-                  take away
+                  remove
                 </button>
               )}
             </span>
@@ -119,37 +116,14 @@ function Suppliers({ item, mayChange }: { item: Item; mayChange: boolean }) {
         ))}
       </ul>
       {mayChange && (
-        <form
-          className="mt-2 grid grid-cols-2 items-end gap-2"
-          onSubmit={(e) => {
-            e.preventDefault();
-            save.mutate({
-              params: { id: item.id },
-              body: { supplier: Number(form.supplier), partNo: form.partNo, cost: form.cost || '0', leadDays: Number(form.leadDays) },
-            });
-          }}
-        >
-          <Select
-            label="Supplier"
-            value={form.supplier}
-            onChange={(e) => setForm({ ...form, supplier: e.target.value })}
-            options={[['', 'choose …'], ...(data?.suppliers ?? []).map((s) => [s.id, s.name] as const)]}
-          />
-          <Field label="Their part number" value={form.partNo} onChange={(e) => setForm({ ...form, partNo: e.target.value })} />
-          <Field
-            label="Cost"
-            value={form.cost}
-            onChange={(e) => setForm({ ...form, cost: e.target.value })}
-            problem={save.error?.message}
-          />
-          <Field
-            label="Lead time in days"
-            value={form.leadDays}
-            inputMode="numeric"
-            onChange={(e) => setForm({ ...form, leadDays: e.target.value })}
-          />
-          <Button type="submit" disabled={!form.supplier}>
-            Keep the supplier
+        <form className="mt-2 grid grid-cols-2 items-end gap-2" noValidate onSubmit={form.submit}>
+          <ChoiceField kind="supplier" label="Supplier" {...form.chosen('supplier')} />
+          <Field label="Their part number" {...form.field('partNo')} />
+          <Field label="Cost" inputMode="decimal" {...form.field('cost')} />
+          <Field label="Lead time in days" inputMode="numeric" {...form.field('leadDays')} />
+          <Trouble error={form.trouble} />
+          <Button type="submit" disabled={!form.values.supplier || form.isSending}>
+            Save the supplier
           </Button>
         </form>
       )}

@@ -3,7 +3,8 @@ import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import type { Item } from '#contract/items';
 import type { ReplyOf, Routes } from '#contract';
-import { Button, Field, read, Refused, Select, Trouble, Unsaved, useRead, useSend, useSharedForm } from '#web/base';
+import { Button, Field, read, Trouble, Unsaved, useRead, useSend } from '#web/base';
+import { DateField, Select, useSharedForm } from '#web/forms';
 
 type OwnField = ReplyOf<Routes['items.ownFields']>['fields'][number];
 type RecordFields = Readonly<Record<string, string>>;
@@ -19,7 +20,8 @@ const LABELS: RecordFields = {
   countClass: 'Count class',
   note: 'Note',
 };
-const ownKey = (label: string): string => `own:${label}`;
+// Named by number: the words of a field may hold anything, a dot too.
+const ownKey = (field: OwnField): string => `own${field.id}`;
 
 function fieldsOf(item: Item, own: readonly OwnField[]): RecordFields {
   return {
@@ -32,7 +34,7 @@ function fieldsOf(item: Item, own: readonly OwnField[]): RecordFields {
     litres: String(item.volumeMl / 1000),
     countClass: item.countClass,
     note: item.note,
-    ...Object.fromEntries(own.map((f) => [ownKey(f.label), item.own[f.label] ?? ''])),
+    ...Object.fromEntries(own.map((f) => [ownKey(f), item.own[f.label] ?? ''])),
   };
 }
 
@@ -43,24 +45,14 @@ export function RecordForm({ item, onDone }: { item: Item; onDone: () => void })
 }
 
 function RecordFieldsForm({ item, own, onDone }: { item: Item; own: readonly OwnField[]; onDone: () => void }) {
-  const labels = { ...LABELS, ...Object.fromEntries(own.map((f) => [ownKey(f.label), f.label])) };
-  const { form, set, meet, panel, changed, undecided } = useSharedForm<RecordFields>(fieldsOf(item, own), labels);
-  const [version, setVersion] = useState(item.version);
-  const [saved, setSaved] = useState(false);
-  const save = useSend('items.change', {
-    quiet: true,
-    onDone: () => {
-      toast.success('The record is changed.');
-      setSaved(true);
-    },
-  });
-  useEffect(() => {
-    if (saved) onDone();
-  }, [saved, onDone]);
-  const send = async (): Promise<void> => {
-    const text = (name: string): string => form[name] ?? '';
-    try {
-      await save.mutateAsync({
+  const labels = { ...LABELS, ...Object.fromEntries(own.map((f) => [ownKey(f), f.label])) };
+  const form = useSharedForm<'items.change', RecordFields>('items.change', {
+    first: fieldsOf(item, own),
+    version: item.version,
+    labels,
+    input: (values, version) => {
+      const text = (name: string): string => values[name] ?? '';
+      return {
         params: { id: item.id },
         body: {
           description: text('description'),
@@ -72,29 +64,27 @@ function RecordFieldsForm({ item, own, onDone }: { item: Item; own: readonly Own
           volumeMl: Math.round(Number(text('litres')) * 1000),
           countClass: text('countClass'),
           note: text('note'),
-          own: Object.fromEntries(own.map((f) => [f.label, text(ownKey(f.label))]).filter(([, v]) => v !== '')),
+          own: Object.fromEntries(own.map((f) => [f.label, text(ownKey(f))]).filter(([, v]) => v !== '')),
           version,
         },
-      });
-    } catch (error) {
-      if (!(error instanceof Refused) || error.problem.code !== 'items.changedMeanwhile') return;
+      };
+    },
+    at: { volumeMl: 'litres', 'items.decimalsTooFew': 'decimals', ...Object.fromEntries(own.map((f) => [`own.${f.label}`, ownKey(f)])) },
+    meanwhile: 'items.changedMeanwhile',
+    readAgain: async () => {
       const theirs = await read('items.item', { params: { id: item.id } });
-      setVersion(theirs.version);
-      meet(fieldsOf(theirs, own));
-    }
-  };
-  const field = (name: string) => (
-    <Field label={labels[name] ?? name} value={form[name] ?? ''} onChange={(e) => set({ [name]: e.target.value })} />
-  );
+      return { values: fieldsOf(theirs, own), version: theirs.version };
+    },
+    onDone: () => toast.success('The record is changed.'),
+  });
+  const { isSent } = form;
+  useEffect(() => {
+    if (isSent) onDone();
+  }, [isSent, onDone]);
+  const field = (name: string) => <Field label={labels[name] ?? name} {...form.field(name)} />;
   return (
-    <form
-      className="mt-3 space-y-3 border-2 border-ink p-3"
-      onSubmit={(e) => {
-        e.preventDefault();
-        void send();
-      }}
-    >
-      <Unsaved when={changed && !saved} what="The record" />
+    <form className="mt-3 space-y-3 border-2 border-ink p-3" noValidate onSubmit={form.submit}>
+      <Unsaved when={form.isChanged && !isSent} what="The record" />
       <div className="grid grid-cols-4 gap-3">
         <div className="col-span-2">{field('description')}</div>
         {field('group')}
@@ -105,30 +95,19 @@ function RecordFieldsForm({ item, own, onDone }: { item: Item; own: readonly Own
         {field('shelfLifeMonths')}
         {field('countClass')}
         <div className="col-span-3">{field('note')}</div>
-        {own.map((f) =>
-          f.kind === 'choice' ? (
-            <Select
-              key={f.id}
-              label={f.label}
-              value={form[ownKey(f.label)] ?? ''}
-              onChange={(e) => set({ [ownKey(f.label)]: e.target.value })}
-              options={[['', ''], ...f.choices.map((c) => [c, c] as const)]}
-            />
-          ) : (
-            <Field
-              key={f.id}
-              label={f.label}
-              type={f.kind === 'date' ? 'date' : 'text'}
-              inputMode={f.kind === 'number' ? 'decimal' : 'text'}
-              value={form[ownKey(f.label)] ?? ''}
-              onChange={(e) => set({ [ownKey(f.label)]: e.target.value })}
-            />
-          ),
-        )}
+        {own.map((f) => {
+          const key = ownKey(f);
+          if (f.kind === 'choice')
+            return (
+              <Select key={f.id} label={f.label} {...form.chosen(key)} options={[['', ''], ...f.choices.map((c) => [c, c] as const)]} />
+            );
+          if (f.kind === 'date') return <DateField key={f.id} label={f.label} {...form.chosen(key)} value={form.values[key] ?? ''} />;
+          return <Field key={f.id} label={f.label} inputMode={f.kind === 'number' ? 'decimal' : 'text'} {...form.field(key)} />;
+        })}
       </div>
-      {panel ?? <Trouble error={save.error} />}
+      {form.panel ?? <Trouble error={form.trouble} />}
       <div className="flex gap-2">
-        <Button look="next" type="submit" disabled={save.isPending || undecided}>
+        <Button look="next" type="submit" disabled={form.isSending || form.isUndecided}>
           Save
         </Button>
         <Button onClick={onDone}>Cancel</Button>

@@ -1,12 +1,15 @@
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { formatQty, parseQty, subQty, sumQty, ZERO, type Qty } from '#core/base';
-import { needsExpiry, needsLot, needsSerialOnArrival, TRACKINGS, type Tracking } from '#core/items';
+import { needsExpiry, needsLot, needsSerialOnArrival, type Tracking } from '#core/items';
+import type { Choice } from '#contract/desk';
 import type { Item } from '#contract/items';
-import { Button, Field, Plate, Select, Trouble, useRead, useSend } from '#web/base';
+import { Button, Field, Plate, Trouble, useRead, useSend } from '#web/base';
+import { ChoiceField, DateField, Select, useCommandForm } from '#web/forms';
+import { TRACKING_OPTIONS, TRACKING_WORDS } from './tracking-words.ts';
 
-type Line = { bin: string; qty: string; lot: string; expires: string; serials: string };
-const EMPTY: Line = { bin: '', qty: '', lot: '', expires: '', serials: '' };
+type Line = { bin: Choice | null; qty: string; lot: string; expires: string; serials: string };
+const EMPTY: Line = { bin: null, qty: '', lot: '', expires: '', serials: '' };
 const serialsOf = (text: string): string[] => text.split(/[\s,;]+/).filter(Boolean);
 
 /** Opening stock, bin by bin, at once (B1); of an item with history, an adjustment. */
@@ -33,9 +36,9 @@ export function OpeningStock({ item, onDone }: { item: Item; onDone: () => void 
           params: { id: item.id },
           body: {
             lines: lines
-              .filter((l) => l.bin)
+              .filter((l) => l.bin !== null)
               .map((l) => ({
-                bin: l.bin,
+                bin: l.bin?.code ?? '',
                 qty: serial ? String(serialsOf(l.serials).length) : l.qty,
                 ...(l.lot ? { lot: l.lot } : {}),
                 ...(l.expires ? { expires: l.expires } : {}),
@@ -48,8 +51,8 @@ export function OpeningStock({ item, onDone }: { item: Item; onDone: () => void 
     >
       {lines.map((line, i) => (
         <div key={i} className="flex items-end gap-2">
-          <div className="w-36">
-            <Field label="Bin (or UNPLACED)" code className="code" value={line.bin} onChange={(e) => change(i, { bin: e.target.value })} />
+          <div className="w-56">
+            <ChoiceField kind="bin" label="Bin (or UNPLACED)" value={line.bin} onChange={(bin) => change(i, { bin })} />
           </div>
           {!serial && (
             <div className="w-28">
@@ -62,9 +65,7 @@ export function OpeningStock({ item, onDone }: { item: Item; onDone: () => void 
             </div>
           )}
           {needsLot(item.tracking) && <Field label="Lot" value={line.lot} onChange={(e) => change(i, { lot: e.target.value })} />}
-          {needsExpiry(item.tracking) && (
-            <Field label="Expires" type="date" value={line.expires} onChange={(e) => change(i, { expires: e.target.value })} />
-          )}
+          {needsExpiry(item.tracking) && <DateField label="Expires" value={line.expires} onChange={(expires) => change(i, { expires })} />}
           {serial && (
             <div className="flex-1">
               <Field label="Serials, with spaces between" value={line.serials} onChange={(e) => change(i, { serials: e.target.value })} />
@@ -92,90 +93,58 @@ export function OpeningStock({ item, onDone }: { item: Item; onDone: () => void 
 /** Holds a quantity, a lot, a serial or all of an item (B10). */
 export function HoldItem({ item, onDone }: { item: Item; onDone: () => void }) {
   const { data: equation } = useRead('stock.equation', { params: { id: item.id } });
-  const [form, setForm] = useState({ bin: '', lot: '', serial: '', qty: '', reason: '', until: '' });
-  const hold = useSend('stock.hold', {
-    quiet: true,
+  const form = useCommandForm('stock.hold', {
+    first: { bin: '' as number | '', lot: '', serial: '', qty: '', reason: '', until: '' },
+    input: ({ bin, lot, serial, qty, reason, until }) => ({
+      body: {
+        item: item.id,
+        ...(bin ? { bin } : {}),
+        ...(lot ? { lot } : {}),
+        ...(serial ? { serial } : {}),
+        ...(qty ? { qty } : {}),
+        ...(until ? { until } : {}),
+        reason,
+      },
+    }),
     onDone: (r) => {
       toast.success(`${r.number}: ${r.qty} are held${r.promisesCut > 0 ? `; ${r.promisesCut} promises gave way` : ''}.`);
       onDone();
     },
   });
-  const free = equation?.bins.filter((b) => b.condition === 'sound') ?? [];
-  const unique = (of: (b: (typeof free)[number]) => string | null): string[] => [
-    ...new Set(free.map(of).filter((v): v is string => v !== null)),
-  ];
-  const bins = new Map(free.map((b) => [b.bin, b.address]));
+  const sound = equation?.bins.filter((b) => b.condition === 'sound') ?? [];
+  const unique = (of: (b: (typeof sound)[number]) => string | null): (readonly [string, string])[] =>
+    [...new Set(sound.map(of).filter((v): v is string => v !== null))].map((v) => [v, v] as const);
+  const bins = new Map(sound.map((b) => [b.bin, b.address]));
   return (
-    <form
-      className="mt-3 space-y-2 border-2 border-ink p-3"
-      onSubmit={(e) => {
-        e.preventDefault();
-        hold.mutate({
-          body: {
-            item: item.id,
-            ...(form.bin ? { bin: Number(form.bin) } : {}),
-            ...(form.lot ? { lot: form.lot } : {}),
-            ...(form.serial ? { serial: form.serial } : {}),
-            ...(form.qty ? { qty: form.qty } : {}),
-            ...(form.until ? { until: form.until } : {}),
-            reason: form.reason,
-          },
-        });
-      }}
-    >
+    <form className="mt-3 space-y-2 border-2 border-ink p-3" noValidate onSubmit={form.submit}>
       <div className="flex flex-wrap items-end gap-2">
         <Select
           label="Where"
-          value={form.bin}
-          onChange={(e) => setForm({ ...form, bin: e.target.value })}
+          {...form.chosen('bin')}
           options={[['', 'everywhere at this site'], ...[...bins].map(([id, a]) => [id, a] as const)]}
         />
-        {needsLot(item.tracking) && (
-          <Select
-            label="Lot"
-            value={form.lot}
-            onChange={(e) => setForm({ ...form, lot: e.target.value })}
-            options={[['', 'every lot'], ...unique((b) => b.lot).map((l) => [l, l] as const)]}
-          />
-        )}
+        {needsLot(item.tracking) && <Select label="Lot" {...form.chosen('lot')} options={[['', 'every lot'], ...unique((b) => b.lot)]} />}
         {needsSerialOnArrival(item.tracking) ? (
-          <Select
-            label="Serial"
-            value={form.serial}
-            onChange={(e) => setForm({ ...form, serial: e.target.value })}
-            options={[['', 'every serial'], ...unique((b) => b.serial).map((s) => [s, s] as const)]}
-          />
+          <Select label="Serial" {...form.chosen('serial')} options={[['', 'every serial'], ...unique((b) => b.serial)]} />
         ) : (
           <div className="w-28">
-            <Field
-              label="How many (empty: all)"
-              inputMode="decimal"
-              value={form.qty}
-              onChange={(e) => setForm({ ...form, qty: e.target.value })}
-            />
+            <Field label="How many (empty: all)" inputMode="decimal" {...form.field('qty')} />
           </div>
         )}
         <div className="min-w-60 flex-1">
-          <Field label="Because" required value={form.reason} onChange={(e) => setForm({ ...form, reason: e.target.value })} />
+          <Field label="Because" {...form.field('reason')} />
         </div>
-        <Field label="Until (may stay open)" type="date" value={form.until} onChange={(e) => setForm({ ...form, until: e.target.value })} />
-        <Button look="next" type="submit" disabled={!form.reason || hold.isPending}>
+        <DateField label="Until (may stay open)" {...form.chosen('until')} />
+        <Button look="next" type="submit" disabled={!form.values.reason || form.isSending}>
           Hold
         </Button>
       </div>
       <p className="text-sm text-soft">What is held is neither promised nor picked. What arrives later is not held.</p>
-      <Trouble error={hold.error} />
+      <Trouble error={form.trouble} />
     </form>
   );
 }
 
-const WORDS: Readonly<Record<Tracking, string>> = {
-  none: 'not at all',
-  lot: 'by lot',
-  lotExpiry: 'by lot with expiry',
-  serial: 'by serial from arrival',
-  serialOut: 'by serial, noted when it ships',
-};
 type NamedLine = { bin: number; condition: string; qty: string; lot?: string; expires?: string; serial?: string };
 type Named = { lot: string; expires: string; qty: string; serial: string };
 
@@ -188,7 +157,9 @@ export function TrackingChange({ item, onDone }: { item: Item; onDone: () => voi
     quiet: true,
     onDone: (r) => {
       toast.success(
-        r.document ? `${r.document}: ${r.lines} lines; tracked ${WORDS[tracking]} from now on.` : `Tracked ${WORDS[tracking]} from now on.`,
+        r.document
+          ? `${r.document}: ${r.lines} lines; tracked ${TRACKING_WORDS[tracking]} from now on.`
+          : `Tracked ${TRACKING_WORDS[tracking]} from now on.`,
       );
       onDone();
     },
@@ -232,12 +203,7 @@ export function TrackingChange({ item, onDone }: { item: Item; onDone: () => voi
       }}
     >
       <div className="w-72">
-        <Select
-          label="Tracked"
-          value={tracking}
-          onChange={(e) => setTracking(e.target.value as Tracking)}
-          options={TRACKINGS.map((t) => [t, WORDS[t]])}
-        />
+        <Select label="Tracked" value={tracking} onChange={setTracking} options={TRACKING_OPTIONS} />
       </div>
       {wantsNames && tracking !== item.tracking && places.size > 0 && (
         <>
@@ -275,12 +241,7 @@ export function TrackingChange({ item, onDone }: { item: Item; onDone: () => voi
                       <div key={i} className="flex gap-2">
                         <Field label="Lot" value={l.lot} onChange={(e) => set(key, p.qty, i, { lot: e.target.value })} />
                         {needsExpiry(tracking) && (
-                          <Field
-                            label="Expires"
-                            type="date"
-                            value={l.expires}
-                            onChange={(e) => set(key, p.qty, i, { expires: e.target.value })}
-                          />
+                          <DateField label="Expires" value={l.expires} onChange={(expires) => set(key, p.qty, i, { expires })} />
                         )}
                         <Field label="How many" value={l.qty} onChange={(e) => set(key, p.qty, i, { qty: e.target.value })} />
                       </div>
@@ -315,7 +276,7 @@ export function TrackingChange({ item, onDone }: { item: Item; onDone: () => voi
       <Trouble error={change.error} />
       <div className="flex gap-2">
         <Button look="next" type="submit" disabled={tracking === item.tracking || change.isPending}>
-          Track it {WORDS[tracking]}
+          Track it {TRACKING_WORDS[tracking]}
         </Button>
         <Button onClick={onDone}>Cancel</Button>
       </div>

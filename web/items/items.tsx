@@ -4,7 +4,6 @@ import type { ItemRow, ListRow } from '#contract/items';
 import {
   atSite,
   Empty,
-  Select,
   Tag,
   Tick,
   Trouble,
@@ -15,7 +14,9 @@ import {
   SearchBox,
   ItemPicture,
   ButtonLink,
+  sayMoney,
 } from '#web/base';
+import { ChoiceField, Select, usePicked } from '#web/forms';
 import { DataTable, rowsOf, type Column } from '#web/table';
 import { ItemsFrame } from './frame.tsx';
 
@@ -55,8 +56,8 @@ const COLUMNS: readonly Column<ItemRow>[] = [
   { id: 'onHand', title: 'On hand', value: (r) => Number(r.onHand), number: true, width: 80 },
   { id: 'free', title: 'Free', value: (r) => Number(r.free), show: (r) => <strong>{r.free}</strong>, number: true, width: 80 },
   { id: 'unit', title: 'Unit', value: (r) => r.unit, width: 70 },
-  { id: 'price', title: 'Price', value: (r) => Number(r.price), show: (r) => r.price, number: true, width: 80 },
-  { id: 'cost', title: 'Cost', value: (r) => Number(r.cost), show: (r) => r.cost, number: true, width: 80, hidden: true },
+  { id: 'price', title: 'Price', value: (r) => Number(r.price), show: (r) => sayMoney(r.price), number: true, width: 80 },
+  { id: 'cost', title: 'Cost', value: (r) => Number(r.cost), show: (r) => sayMoney(r.cost), number: true, width: 80, hidden: true },
   { id: 'storage', title: 'Storage', value: (r) => r.storageClass, width: 80, hidden: true },
 ];
 const LIST_COLUMNS: readonly Column<ListRow>[] = [
@@ -64,8 +65,8 @@ const LIST_COLUMNS: readonly Column<ListRow>[] = [
   { id: 'description', title: 'Description', value: (r) => r.description, width: 260 },
   { id: 'supplier', title: 'Supplier', value: (r) => r.supplier, width: 150 },
   { id: 'pack', title: 'Pack of', value: (r) => Number(r.packUnits), number: true, width: 70 },
-  { id: 'cost', title: 'Cost', value: (r) => Number(r.cost), show: (r) => Number(r.cost).toFixed(2), number: true, width: 80 },
-  { id: 'price', title: 'Sells at', value: (r) => Number(r.price ?? 0), show: (r) => r.price ?? '', number: true, width: 80 },
+  { id: 'cost', title: 'Cost', value: (r) => Number(r.cost), show: (r) => sayMoney(r.cost), number: true, width: 80 },
+  { id: 'price', title: 'Sells at', value: (r) => Number(r.price ?? 0), show: (r) => sayMoney(r.price), number: true, width: 80 },
   {
     id: 'item',
     title: 'Stocked as',
@@ -98,7 +99,7 @@ export function Items() {
     limit: 300,
   };
   const { pages, more, error, readAll } = useReadPages('items.search', { query });
-  const { data: suppliers } = useRead('items.suppliers', {});
+  const [supplier, setSupplier] = usePicked('supplier', of('supplier'), (id) => set('supplier', id));
   const { data: own } = useRead('items.ownFields', {});
   const mayReadCosts = useMayReadCosts();
   const items = pages.flatMap((p) => p.items);
@@ -144,7 +145,7 @@ export function Items() {
           label="Where to look"
           hideLabel
           value={over}
-          onChange={(e) => set('over', e.target.value === 'items' ? '' : e.target.value)}
+          onChange={(v) => set('over', v === 'items' ? '' : v)}
           options={[
             ['items', 'in stocked items'],
             ['lists', 'in price lists'],
@@ -155,16 +156,12 @@ export function Items() {
           label="Group"
           hideLabel
           value={of('group')}
-          onChange={(e) => set('group', e.target.value)}
+          onChange={(v) => set('group', v)}
           options={[['', 'every group'], ...(pages[0]?.groups ?? []).map((g) => [g, g] as const)]}
         />
-        <Select
-          label="Supplier"
-          hideLabel
-          value={of('supplier')}
-          onChange={(e) => set('supplier', e.target.value)}
-          options={[['', 'every supplier'], ...(suppliers?.suppliers ?? []).map((s) => [s.id, s.name] as const)]}
-        />
+        <div className="w-60">
+          <ChoiceField kind="supplier" label="Supplier" hideLabel placeholder="Every supplier" value={supplier} onChange={setSupplier} />
+        </div>
         <Tick label="only what is free" checked={of('free') === 'yes'} onChange={(e) => set('free', e.target.checked ? 'yes' : '')} />
         <Tick label="retired too" checked={of('retired') === 'yes'} onChange={(e) => set('retired', e.target.checked ? 'yes' : '')} />
       </div>

@@ -1,80 +1,102 @@
-import { useState } from 'react';
+import { useDeferredValue } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
-import { TRACKINGS, type Tracking } from '#core/items';
-import { Button, Field, read, Trouble, Unsaved, useRead, useScanner, useSend } from '#web/base';
-
-const WORDS: Readonly<Record<Tracking, string>> = {
-  none: 'not at all',
-  lot: 'by lot',
-  lotExpiry: 'by lot with expiry',
-  serial: 'by serial from arrival',
-  serialOut: 'by serial, noted when it ships',
-};
+import type { Tracking } from '#core/items';
+import { Button, Field, ItemName, read, Trouble, Unsaved, useRead, useScanner } from '#web/base';
+import { Select, useCommandForm } from '#web/forms';
+import { TRACKING_OPTIONS } from './tracking-words.ts';
 
 /** A new item: as few fields as the job needs. */
 export function NewItem() {
   const go = useNavigate();
   const [search] = useSearchParams();
-  const [form, setForm] = useState({
-    code: '',
-    description: '',
-    group: '',
-    unit: 'each',
-    decimals: '0',
-    tracking: 'none' as Tracking,
-    price: '0',
-    barcode: search.get('barcode') ?? '',
+  const form = useCommandForm('items.make', {
+    first: {
+      code: '',
+      description: '',
+      group: '',
+      unit: 'each',
+      decimals: '0',
+      tracking: 'none' as Tracking,
+      price: '0',
+      barcode: search.get('barcode') ?? '',
+    },
+    input: ({ barcode, ...values }) => ({ body: { ...values, decimals: Number(values.decimals), ...(barcode ? { barcode } : {}) } }),
+    at: { 'items.codeTaken': 'code', 'items.codeIsBarcode': 'code', 'items.barcodeTaken': 'barcode', 'items.barcodeIsCode': 'barcode' },
+    onDone: (item) => void go(`/items/${item.id}?act=opening`),
   });
-  const make = useSend('items.make', { quiet: true, onDone: (item) => void go(`/items/${item.id}?act=opening`) });
   // What is scanned here is the barcode of the new item, wherever the focus is.
-  useScanner((code) => setForm((was) => ({ ...was, barcode: code })));
+  useScanner((code) => form.set({ barcode: code }));
   const { data: known } = useRead('items.search', { query: { limit: 1 } });
   // A new item of a group is kept as the others of it are, until somebody says otherwise (B4).
-  const followGroup = async (): Promise<void> => {
-    if (!known?.groups.includes(form.group)) return;
-    const { items } = await read('items.search', { query: { group: form.group, limit: 1 } });
+  const followGroup = async (group: string): Promise<void> => {
+    if (!known?.groups.includes(group)) return;
+    const { items } = await read('items.search', { query: { group, limit: 1 } });
     const [like] = items;
-    if (like) setForm((was) => ({ ...was, tracking: like.tracking, unit: like.unit }));
+    if (like) form.set({ tracking: like.tracking, unit: like.unit });
   };
-  const set = (name: keyof typeof form) => (e: { target: { value: string } }) => setForm((was) => ({ ...was, [name]: e.target.value }));
+  const group = form.field('group');
   return (
-    <form
-      className="max-w-lg space-y-3"
-      onSubmit={(e) => {
-        e.preventDefault();
-        make.mutate({ body: { ...form, decimals: Number(form.decimals), barcode: form.barcode || undefined } });
-      }}
-    >
-      <h1 className="code text-3xl">New item</h1>
-      <Unsaved when={form.code + form.description !== '' && !make.isPending && !make.isSuccess} what="The new item" />
-      <Field label="Code" code value={form.code} onChange={set('code')} autoFocus required />
-      <Field label="Description" value={form.description} onChange={set('description')} required />
-      <Field label="Group" value={form.group} onChange={set('group')} onBlur={() => void followGroup()} list="groups" required />
-      <datalist id="groups">
-        {known?.groups.map((g) => (
-          <option key={g} value={g} />
-        ))}
-      </datalist>
-      <div className="grid grid-cols-3 gap-3">
-        <Field label="Base unit" value={form.unit} onChange={set('unit')} required />
-        <Field label="Decimals (0 to 3)" type="number" min={0} max={3} value={form.decimals} onChange={set('decimals')} />
-        <Field label="Sell price" value={form.price} onChange={set('price')} inputMode="decimal" />
-      </div>
-      <label className="block">
-        <span className="block text-sm text-soft">Tracked</span>
-        <select className="min-h-9 w-full rounded border-2 border-ink/60 bg-sheet" value={form.tracking} onChange={set('tracking')}>
-          {TRACKINGS.map((t) => (
-            <option key={t} value={t}>
-              {WORDS[t]}
-            </option>
+    <div className="grid items-start gap-10 lg:grid-cols-2">
+      <form className="space-y-3" noValidate onSubmit={form.submit}>
+        <h1 className="code text-3xl">New item</h1>
+        <Unsaved when={form.values.code + form.values.description !== '' && !form.isSending && !form.isSent} what="The new item" />
+        <Field label="Code" code {...form.field('code')} autoFocus />
+        <Field label="Description" {...form.field('description')} />
+        <Field
+          label="Group"
+          {...group}
+          onBlur={(e) => {
+            void group.onBlur(e);
+            void followGroup(e.target.value);
+          }}
+          list="groups"
+        />
+        <datalist id="groups">
+          {known?.groups.map((g) => (
+            <option key={g} value={g} />
           ))}
-        </select>
-      </label>
-      <Field code label="Barcode of one (may follow later)" value={form.barcode} onChange={set('barcode')} />
-      <Trouble error={make.error} />
-      <Button look="next" type="submit" disabled={make.isPending}>
-        Make the item
-      </Button>
-    </form>
+        </datalist>
+        <div className="grid grid-cols-3 gap-3">
+          <Field label="Base unit" {...form.field('unit')} />
+          <Field label="Decimals (0 to 3)" {...form.field('decimals')} inputMode="numeric" />
+          <Field label="Sell price" {...form.field('price')} inputMode="decimal" />
+        </div>
+        <Select label="Tracked" {...form.chosen('tracking')} options={TRACKING_OPTIONS} />
+        <Field code label="Barcode of one (may follow later)" {...form.field('barcode')} />
+        <Trouble error={form.trouble} />
+        <Button look="next" type="submit" disabled={form.isSending}>
+          Make the item
+        </Button>
+      </form>
+      <Alike text={`${form.values.code} ${form.values.description}`.trim()} group={form.values.group} />
+    </div>
+  );
+}
+
+/** What is there already and may be the same: an item that is made twice is counted twice. */
+function Alike({ text, group }: { text: string; group: string }) {
+  const words = useDeferredValue(text);
+  const { data } = useRead(
+    'items.search',
+    { query: words ? { q: words, limit: 8 } : { group, limit: 8 } },
+    { enabled: words + group !== '', keep: true },
+  );
+  if (!data || data.items.length === 0 || words + group === '') return null;
+  return (
+    <section aria-label="Known already" className="border-l-4 border-ink pl-4">
+      <h2 className="mb-1 border-b-2 border-ink font-bold">{words ? 'Is it one of these?' : `Others in ${group}`}</h2>
+      <ul>
+        {data.items.map((i) => (
+          <li key={i.id} className="flex items-center gap-3 border-b border-line py-1">
+            <span className="min-w-0 flex-1">
+              <ItemName item={i.id} code={i.code} description={i.description} />
+            </span>
+            <span>
+              <strong>{i.onHand}</strong> <span className="text-sm text-soft">{i.unit} on hand</span>
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }

@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import type { ReplyOf, Routes } from '#contract';
-import { Button, Empty, Field, Select, Tag, Trouble, useRead, useSend } from '#web/base';
+import { Button, Empty, Field, Tag, Trouble, useRead, useSend } from '#web/base';
+import { Select } from '#web/forms';
 import { ItemsFrame } from './frame.tsx';
 
 type OwnField = ReplyOf<Routes['items.ownFields']>['fields'][number];
@@ -49,12 +50,7 @@ export function OwnFields() {
               problem={make.error?.message}
             />
           </div>
-          <Select
-            label="Takes"
-            value={form.kind}
-            onChange={(e) => setForm({ ...form, kind: e.target.value as OwnField['kind'] })}
-            options={KINDS}
-          />
+          <Select label="Takes" value={form.kind} onChange={(v) => setForm({ ...form, kind: v })} options={KINDS} />
           {form.kind === 'choice' && (
             <div className="flex-1">
               <Field

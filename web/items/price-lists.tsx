@@ -7,7 +7,6 @@ import {
   sayMoment,
   Empty,
   Field,
-  Select,
   siteToday,
   switchSite,
   Trouble,
@@ -17,7 +16,9 @@ import {
   useRead,
   useSend,
   sayNumber,
+  houseCurrency,
 } from '#web/base';
+import { DateField, Select } from '#web/forms';
 import { DataTable, type Column } from '#web/table';
 import { FileDrop, SheetImport } from '#web/work';
 import { ItemsFrame } from './frame.tsx';
@@ -62,6 +63,7 @@ export function PriceLists() {
             )
           )}
           <NewSupplier />
+          <Currency />
         </>
       ) : (
         <>
@@ -227,7 +229,7 @@ function Mapping({ supplier, file, onJob, onBack }: { supplier: number; file: nu
                   hideLabel
                   className="w-64"
                   value={used[f.key] ?? ''}
-                  onChange={(e) => setChanged({ ...changed, [f.key]: e.target.value })}
+                  onChange={(v) => setChanged({ ...changed, [f.key]: v })}
                   options={[['', f.required ? 'choose …' : 'not in the list'], ...data.header.filter(Boolean).map((h) => [h, h] as const)]}
                 />
               </td>
@@ -241,7 +243,7 @@ function Mapping({ supplier, file, onJob, onBack }: { supplier: number; file: nu
           <Select
             label={`“${data.unclear}” is`}
             value={decimal}
-            onChange={(e) => setDecimal(e.target.value as '' | '.' | ',')}
+            onChange={setDecimal}
             options={[
               ['', 'choose …'],
               ['.', `${readAmount(data.unclear, '.') ?? ''}: the comma parts thousands`],
@@ -249,7 +251,7 @@ function Mapping({ supplier, file, onJob, onBack }: { supplier: number; file: nu
             ]}
           />
         )}
-        <Field label="Valid from" type="date" value={holdsFrom} onChange={(e) => setFrom(e.target.value)} />
+        <DateField label="Valid from" value={holdsFrom} onChange={setFrom} />
         <Button look="next" type="submit" disabled={lacking.length > 0 || start.isPending || (data.unclear !== null && decimal === '')}>
           {lacking.length > 0
             ? `Choose the column for ${lacking.map((f) => f.title.toLowerCase()).join(', ')}`
@@ -261,6 +263,26 @@ function Mapping({ supplier, file, onJob, onBack }: { supplier: number; file: nu
     </form>
   );
 }
+
+/** In which currency all prices and costs are: one for the house. */
+function Currency() {
+  const { me } = useMe();
+  const save = useSend('items.setCurrency', { onDone: () => window.location.reload() });
+  if (me?.role !== 'lead') return null;
+  return (
+    <div className="mt-6 w-72">
+      <Select
+        label="Prices and costs are in"
+        value={houseCurrency()}
+        onChange={(currency) => save.mutate({ body: { currency } })}
+        options={CURRENCIES}
+      />
+    </div>
+  );
+}
+
+const NAMES = new Intl.DisplayNames('en-GB', { type: 'currency' });
+const CURRENCIES = Intl.supportedValuesOf('currency').map((code) => [code, `${code}, ${NAMES.of(code) ?? ''}`] as const);
 
 function NewSupplier() {
   const [form, setForm] = useState({ code: '', name: '' });

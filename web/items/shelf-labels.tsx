@@ -1,7 +1,8 @@
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import type { WrongLabel } from '#contract/labels';
-import { Button, Empty, Field, Plate, Trouble, useFilters, useReadPages, useSend, sayDay } from '#web/base';
+import { Button, Empty, Plate, Trouble, useFilters, useReadPages, useSend, sayDay, sayMoney } from '#web/base';
+import { DateField } from '#web/forms';
 import { sayLabelsSent } from '#web/labels';
 import { DataTable, rowsOf, type Column } from '#web/table';
 import { ItemsFrame } from './frame.tsx';
@@ -14,11 +15,11 @@ const COLUMNS: readonly Column<WrongLabel>[] = [
     id: 'on',
     title: 'Label says',
     value: (r) => Number(r.onLabel ?? -1),
-    show: (r) => r.onLabel ?? <span className="text-soft">no label yet</span>,
+    show: (r) => (r.onLabel === null ? <span className="text-soft">no label yet</span> : sayMoney(r.onLabel)),
     number: true,
     width: 110,
   },
-  { id: 'now', title: 'It costs', value: (r) => Number(r.now), show: (r) => <strong>{r.now}</strong>, number: true, width: 90 },
+  { id: 'now', title: 'It costs', value: (r) => Number(r.now), show: (r) => <strong>{sayMoney(r.now)}</strong>, number: true, width: 90 },
   {
     id: 'since',
     title: 'Since',
@@ -47,7 +48,7 @@ export function ShelfLabels() {
   return (
     <ItemsFrame>
       <div className="mb-2 flex items-end gap-4">
-        <Field label="As prices will be on" type="date" value={day} onChange={(e) => set('day', e.target.value)} />
+        <DateField label="As prices will be on" value={day} onChange={(to) => set('day', to)} />
         <p className="max-w-xl pb-1 text-soft">Wherever customers look: shelves whose label shows another price than the one that holds.</p>
         {rows.length > 0 && (
           <Button

@@ -41,6 +41,7 @@ export function takeFromDraft(draft: OrderDraft, item: number): OrderDraft {
 /** Whether a draft can be saved as an order; the reason why not, or null. */
 export function draftFault(draft: OrderDraft): string | null {
   if (draft.customer === '') return 'Choose the customer first.';
+  if (draft.due === '') return 'Key when it is due.';
   if (draft.lines.length === 0) return 'Add an item first.';
   const wrong = draft.lines.find((l) => qtyFault(l) !== null);
   return wrong ? `${wrong.code}: ${qtyFault(wrong)}` : null;

@@ -1,9 +1,11 @@
+import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '@headlessui/react';
 import { useDeferredValue, useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import type { ItemRow } from '#contract/items';
 import type { Me } from '#contract/people';
-import { Button, Field, read, siteToday, sound, Trouble, useMe, useRead, useScanner, useSend, ItemPicture } from '#web/base';
+import { Button, counted, read, siteToday, sound, Tick, Trouble, useMe, useRead, useScanner, useSend, ItemPicture } from '#web/base';
+import { ChoiceField, DateField, usePicked } from '#web/forms';
 import {
   addToDraft,
   draftFault,
@@ -17,6 +19,7 @@ import {
 } from './draft.ts';
 
 const DUE_IN_DAYS = 3;
+const MOST_SHOWN = 14;
 
 /** Fast lines: search or scan, quantity, Enter, on to the next; the order grows beside the search and is kept until it is saved. */
 export function NewOrder() {
@@ -48,14 +51,13 @@ function DraftForm({ me }: { me: Me }) {
   const go = useNavigate();
   const [draft, change] = useDraft(me);
   const [q, setQ] = useState('');
-  const [at, setAt] = useState(0);
   const [chosen, setChosen] = useState<ItemRow | null>(null);
   const [qty, setQty] = useState('1');
   const [onlyFree, setOnlyFree] = useState(true);
   const [touched, setTouched] = useState<number | null>(null);
   const words = useDeferredValue(q);
   const searchBox = useRef<HTMLInputElement>(null);
-  const { data: customers } = useRead('orders.customers', {});
+  const [customer, setCustomer] = usePicked('customer', draft.customer, (to) => change((was) => ({ ...was, customer: to })));
   const { data: found } = useRead(
     'items.search',
     { query: { q: words, ...(onlyFree ? { free: 'yes' as const } : {}), limit: 30 } },
@@ -117,112 +119,99 @@ function DraftForm({ me }: { me: Me }) {
     <div className="grid gap-8 lg:grid-cols-2">
       <section>
         <h1 className="code text-3xl">New order</h1>
-        <div className="my-2 flex items-center gap-3">
-          <input
-            ref={searchBox}
-            autoFocus
-            aria-label="Search items to order"
-            className="min-h-10 flex-1 rounded border-2 border-ink bg-sheet px-2 text-lg"
-            placeholder="Item: code, words; or scan it"
-            value={q}
-            onChange={(e) => {
-              setQ(e.target.value);
-              setAt(0);
-            }}
-            onKeyDown={(e) => {
-              if (e.key === 'ArrowDown') setAt((n) => Math.min(n + 1, items.length - 1));
-              else if (e.key === 'ArrowUp') setAt((n) => Math.max(0, n - 1));
-              else if (e.key === 'Enter' && items[at]) setChosen(items[at]);
-              else return;
-              e.preventDefault();
-            }}
-          />
-          <label className="flex items-center gap-2">
-            <input type="checkbox" className="size-4" checked={onlyFree} onChange={(e) => setOnlyFree(e.target.checked)} /> only what is
-            free
-          </label>
-        </div>
-        <ul className="border-2 border-ink/70 bg-sheet" role="listbox" aria-label="Found items">
-          {items.length === 0 && (
-            <li className="p-2 text-soft">
-              Nothing {onlyFree ? 'free ' : ''}is known by “{words}”.
-            </li>
-          )}
-          {items.slice(0, 14).map((item, i) => (
-            <li
-              key={item.id}
-              role="option"
-              aria-selected={chosen?.id === item.id}
-              onClick={() => setChosen(item)}
-              className={`cursor-pointer border-b border-line px-2 py-1 last:border-0 ${chosen?.id === item.id ? 'bg-shade' : i === at ? 'bg-shade/60' : ''}`}
+        <Combobox
+          value={chosen}
+          by="id"
+          onChange={(item: ItemRow | null) => {
+            setChosen(item);
+            setQty('1');
+          }}
+        >
+          <div className="my-2 flex items-center gap-3">
+            <ComboboxInput
+              ref={searchBox}
+              autoFocus
+              aria-label="Search items to order"
+              autoComplete="off"
+              className="min-h-10 flex-1 rounded border-2 border-ink bg-sheet px-2 text-lg"
+              placeholder="Item: code, words; or scan it"
+              displayValue={() => q}
+              onChange={(e) => {
+                setQ(e.target.value);
+                setChosen(null);
+              }}
+            />
+            <Tick label="only what is free" checked={onlyFree} onChange={(e) => setOnlyFree(e.target.checked)} />
+          </div>
+          {chosen && (
+            <form
+              className="flex items-center gap-3 border-2 border-b-0 border-ink bg-shade px-2 py-2"
+              onSubmit={(e) => {
+                e.preventDefault();
+                add();
+              }}
             >
-              <span className="flex items-center gap-3">
+              <ItemPicture item={chosen.id} size="bench" />
+              <span className="min-w-0 flex-1">
+                <span className="code block text-xl">{chosen.code}</span>
+                <span className="block truncate">{chosen.description}</span>
+              </span>
+              <input
+                autoFocus
+                aria-label="How many"
+                aria-invalid={fault !== null}
+                className={`w-28 rounded border-2 bg-sheet px-2 text-xl font-bold ${fault ? 'border-wrong' : 'border-ink'}`}
+                inputMode="decimal"
+                value={qty}
+                onFocus={(e) => e.target.select()}
+                onChange={(e) => setQty(e.target.value)}
+              />
+              <Button look="next" type="submit" disabled={fault !== null}>
+                Add
+              </Button>
+              {fault ? (
+                <span className="font-semibold text-wrong">{fault}</span>
+              ) : (
+                Number(qty) > Number(chosen.free) && (
+                  <span className="max-w-40 font-semibold text-wrong">{chosen.free} free: the rest cannot be promised yet</span>
+                )
+              )}
+            </form>
+          )}
+          <ComboboxOptions static modal={false} className="border-2 border-ink/70 bg-sheet" aria-label="Found items">
+            {items.length === 0 && (
+              <p className="p-2 text-soft">
+                Nothing {onlyFree ? 'free ' : ''}is known by “{words}”.
+              </p>
+            )}
+            {items.slice(0, MOST_SHOWN).map((item) => (
+              <ComboboxOption
+                key={item.id}
+                value={item}
+                className="flex cursor-pointer items-center gap-3 border-b border-line px-2 py-1 last:border-0 data-focus:bg-shade/60 data-selected:bg-shade"
+              >
                 <ItemPicture item={item.id} />
                 <span className="code text-lg">{item.code}</span>
                 <span className="flex-1 truncate">{item.description}</span>
                 <span>
                   <strong>{item.free}</strong> <span className="text-sm text-soft">{item.unit} free</span>
                 </span>
-              </span>
-              {chosen?.id === item.id && (
-                <form
-                  className="flex items-center gap-2 py-1"
-                  onSubmit={(e) => {
-                    e.preventDefault();
-                    add();
-                  }}
-                >
-                  <input
-                    autoFocus
-                    aria-label="How many"
-                    aria-invalid={fault !== null}
-                    className={`w-28 rounded border-2 bg-sheet px-2 text-xl font-bold ${fault ? 'border-wrong' : 'border-ink'}`}
-                    inputMode="decimal"
-                    value={qty}
-                    onFocus={(e) => e.target.select()}
-                    onChange={(e) => setQty(e.target.value)}
-                    onClick={(e) => e.stopPropagation()}
-                  />
-                  <Button look="next" type="submit" disabled={fault !== null}>
-                    Add
-                  </Button>
-                  {fault ? (
-                    <span className="font-semibold text-wrong">{fault}</span>
-                  ) : (
-                    Number(qty) > Number(item.free) && (
-                      <span className="font-semibold text-wrong">{item.free} free: the rest cannot be promised yet</span>
-                    )
-                  )}
-                </form>
-              )}
-            </li>
-          ))}
-        </ul>
+              </ComboboxOption>
+            ))}
+          </ComboboxOptions>
+        </Combobox>
       </section>
       <section>
         <div className="flex items-end gap-3">
-          <label className="flex-1">
-            <span className="block text-sm text-soft">Customer</span>
-            <select
-              aria-label="Customer"
-              className="min-h-9 w-full rounded border-2 border-ink/60 bg-sheet"
-              value={draft.customer}
-              onChange={(e) => change((was) => ({ ...was, customer: e.target.value }))}
-            >
-              <option value="">Choose …</option>
-              {customers?.customers.map((c) => (
-                <option key={c.id} value={c.id}>
-                  {c.name}
-                </option>
-              ))}
-            </select>
-          </label>
-          <div className="w-44">
-            <Field label="Due" type="date" value={draft.due} onChange={(e) => change((was) => ({ ...was, due: e.target.value }))} />
+          <div className="flex-1">
+            <ChoiceField kind="customer" label="Customer" value={customer} onChange={setCustomer} />
+          </div>
+          <div className="w-48">
+            <DateField label="Due" value={draft.due} onChange={(due) => change((was) => ({ ...was, due }))} />
           </div>
         </div>
         <h2 className="mt-4 flex items-baseline border-b-2 border-ink font-bold">
-          {draft.lines.length} {draft.lines.length === 1 ? 'line' : 'lines'}
+          {counted(draft.lines.length, 'line', 'lines')}
           {draft.lines.length > 0 && (
             <span className="ml-auto">
               <Button

@@ -1,8 +1,23 @@
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
-import { atSite, Button, ButtonLink, sayMoment, Field, TallyBar, Tag, Trouble, useRead, useSend, sayDay, ItemName } from '#web/base';
+import {
+  atSite,
+  Button,
+  ButtonLink,
+  counted,
+  sayMoment,
+  Field,
+  TallyBar,
+  Tag,
+  Trouble,
+  useRead,
+  useSend,
+  sayDay,
+  ItemName,
+} from '#web/base';
 import { Clashes } from '#web/hands';
+import { OrderWay } from './order-way.tsx';
 import { READY, STEP } from './orders.tsx';
 
 /** An order: each line with what is promised, picked and shipped of it; promise, hold, round, papers. */
@@ -122,50 +137,53 @@ export function OrderPage() {
       {order.cancelledFor !== null && (
         <p className="my-3 border-l-4 border-wrong bg-wrong-pale p-3 font-semibold text-wrong">Cancelled: {order.cancelledFor}</p>
       )}
-      <table className="mt-4 w-full">
-        <thead className="border-b-2 border-ink text-left text-sm text-soft">
-          <tr>
-            <th className="font-normal">Item</th>
-            <th className="text-right font-normal">Ordered</th>
-            <th className="text-right font-normal">Picked</th>
-            <th className="text-right font-normal">Shipped</th>
-            <th className="pl-6 font-normal">Promised</th>
-            <th className="text-right font-normal">Still free</th>
-            <th className="text-right font-normal">On order</th>
-          </tr>
-        </thead>
-        <tbody>
-          {order.lineList.map((l) => {
-            // What was looked for in vain is promised on paper only: nobody can pick it.
-            const kept = String(Math.round((Number(l.promised) - Number(l.notFound) + Number(l.shipped)) * 1000) / 1000);
-            const standing = Number(kept) >= Number(l.qty) ? 'full' : Number(kept) > 0 ? 'short' : 'waiting';
-            return (
-              <tr key={l.id} className="border-b border-line">
-                <td className="py-1.5">
-                  <ItemName {...l} />
-                </td>
-                <td className="text-right text-lg font-bold">
-                  {l.qty} <span className="text-sm font-normal text-soft">{l.unit}</span>
-                </td>
-                <td className="text-right">{l.picked}</td>
-                <td className="text-right">{l.shipped}</td>
-                <td className="pl-6">
-                  <TallyBar expected={l.qty} arrived={kept} standing={standing} />{' '}
-                  {l.notFound !== '0' && <Tag tone="wrong">{l.notFound} not found</Tag>}
-                </td>
-                <td className="text-right">{l.free}</td>
-                <td className="text-right">{l.onOrder}</td>
-              </tr>
-            );
-          })}
-        </tbody>
-      </table>
+      <div className="grid items-start gap-10 lg:grid-cols-[1fr_18rem]">
+        <table className="mt-4 w-full">
+          <thead className="border-b-2 border-ink text-left text-sm text-soft">
+            <tr>
+              <th className="font-normal">Item</th>
+              <th className="text-right font-normal">Ordered</th>
+              <th className="text-right font-normal">Picked</th>
+              <th className="text-right font-normal">Shipped</th>
+              <th className="pl-6 font-normal">Promised</th>
+              <th className="text-right font-normal">Still free</th>
+              <th className="text-right font-normal">On order</th>
+            </tr>
+          </thead>
+          <tbody>
+            {order.lineList.map((l) => {
+              // What was looked for in vain is promised on paper only: nobody can pick it.
+              const kept = String(Math.round((Number(l.promised) - Number(l.notFound) + Number(l.shipped)) * 1000) / 1000);
+              const standing = Number(kept) >= Number(l.qty) ? 'full' : Number(kept) > 0 ? 'short' : 'waiting';
+              return (
+                <tr key={l.id} className="border-b border-line">
+                  <td className="py-1.5">
+                    <ItemName {...l} />
+                  </td>
+                  <td className="text-right text-lg font-bold">
+                    {l.qty} <span className="text-sm font-normal text-soft">{l.unit}</span>
+                  </td>
+                  <td className="text-right">{l.picked}</td>
+                  <td className="text-right">{l.shipped}</td>
+                  <td className="pl-6">
+                    <TallyBar expected={l.qty} arrived={kept} standing={standing} />{' '}
+                    {l.notFound !== '0' && <Tag tone="wrong">{l.notFound} not found</Tag>}
+                  </td>
+                  <td className="text-right">{l.free}</td>
+                  <td className="text-right">{l.onOrder}</td>
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+        <OrderWay order={order} />
+      </div>
       {order.shipments.length > 0 && (
         <section className="mt-6">
           <h2 className="border-b-2 border-ink font-bold">Shipments</h2>
           {order.shipments.map((s) => (
             <p key={s.number} className="border-b border-line py-1">
-              <span className="code text-lg">{s.number}</span> {sayMoment(s.at)}, {s.parcels} {s.parcels === 1 ? 'parcel' : 'parcels'} ·{' '}
+              <span className="code text-lg">{s.number}</span> {sayMoment(s.at)}, {counted(s.parcels, 'parcel', 'parcels')} ·{' '}
               <Link className="underline" to={`/ledger?document=${s.document}`}>
                 what left
               </Link>

@@ -1,9 +1,9 @@
 import { useState } from 'react';
-import { useNavigate, useSearchParams } from 'react-router';
+import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import type { OrderRow } from '#contract/orders';
-import { Button, ButtonLink, Empty, Tag, Trouble, useRead, useSend, sayDay } from '#web/base';
-import { DataTable, type Column } from '#web/table';
+import { Button, ButtonLink, counted, Empty, SearchBox, Tag, Tick, Trouble, useFilters, useReadPages, useSend, sayDay } from '#web/base';
+import { DataTable, rowsOf, type Column } from '#web/table';
 
 export const READY = { all: '● all', part: '◐ part', nothing: '○ nothing', done: '— done' } as const;
 export const STEP = {
@@ -49,18 +49,21 @@ const COLUMNS: readonly Column<OrderRow>[] = [
 
 /** Orders: what is to leave, most urgent first. Mark some to promise or to make one walk of them. */
 export function Orders() {
-  const [search, setSearch] = useSearchParams();
+  const { of, set } = useFilters();
   const go = useNavigate();
-  const state = (search.get('state') ?? 'open') as 'open' | 'shipped';
+  const state = (of('state') || 'open') as 'open' | 'shipped';
+  const ready = of('ready') === 'yes' ? ('yes' as const) : undefined;
   const [picked, setPicked] = useState<ReadonlySet<string | number>>(new Set());
-  const { data, error } = useRead('orders.list', { query: { state, q: search.get('q') ?? '', limit: 500 } }, { keep: true });
+  const { pages, more, error, isPending, readAll } = useReadPages('orders.list', { query: { state, ready, q: of('q'), limit: 300 } });
+  const rows = pages.flatMap((p) => p.orders);
+  const isFiltered = of('q') !== '' || ready !== undefined;
   const promise = useSend('orders.promise', {
     onDone: (r) => {
       setPicked(new Set());
-      if (r.missing.length === 0) toast.success(`All promised: ${r.promised} lines.`);
+      if (r.missing.length === 0) toast.success(`All promised: ${counted(r.promised, 'line', 'lines')}.`);
       else
         toast.warning(
-          `${r.promised} lines promised. Missing: ${r.missing
+          `${counted(r.promised, 'line', 'lines')} promised. Missing: ${r.missing
             .slice(0, 5)
             .map((m) => `${m.qty} ${m.code} for ${m.order}`)
             .join(', ')}${r.missing.length > 5 ? ' …' : ''}`,
@@ -73,23 +76,16 @@ export function Orders() {
     <section>
       <div className="mb-2 flex items-center gap-3">
         <h1 className="code text-3xl">{state === 'open' ? 'Ordered' : 'Gone'}</h1>
-        <input
-          aria-label="Search orders"
-          className="min-h-9 w-64 rounded border-2 border-ink/60 bg-sheet px-2"
+        <SearchBox
+          label="Search orders"
+          className="w-64"
           placeholder="Order or customer"
-          value={search.get('q') ?? ''}
-          onChange={(e) =>
-            setSearch(
-              (was) => {
-                const next = new URLSearchParams(was);
-                if (e.target.value) next.set('q', e.target.value);
-                else next.delete('q');
-                return next;
-              },
-              { replace: true },
-            )
-          }
+          value={of('q')}
+          onChange={(e) => set('q', e.target.value)}
         />
+        {state === 'open' && (
+          <Tick label="can be picked whole" checked={ready === 'yes'} onChange={(e) => set('ready', e.target.checked ? 'yes' : '')} />
+        )}
         <span className="ml-auto" />
         {picked.size > 0 ? (
           <>
@@ -105,18 +101,21 @@ export function Orders() {
         )}
       </div>
       <Trouble error={error} />
-      {data?.orders.length === 0 && (
-        <Empty title={state === 'open' ? 'No open orders.' : 'Nothing has left yet.'}>
-          {state === 'open' && 'Enter one with “New order”.'}
+      {!isPending && rows.length === 0 && !error && (
+        <Empty title={isFiltered ? 'No order fits.' : state === 'open' ? 'No open orders.' : 'Nothing has left yet.'}>
+          {isFiltered ? 'Take a filter away.' : state === 'open' && 'Enter one with “New order”.'}
         </Empty>
       )}
-      {data && data.orders.length > 0 && (
+      {rows.length > 0 && (
         <DataTable
           name="Orders"
-          rows={data.orders}
+          keep="orders"
+          rows={rows}
           columns={COLUMNS}
           keyOf={(r) => r.id}
           onOpen={(r) => void go(`/orders/${r.id}`)}
+          more={more}
+          readAll={rowsOf(readAll, (page) => page.orders)}
           {...(state === 'open' ? { picked, onPick: setPicked } : {})}
         />
       )}

@@ -1,2 +1,1 @@
-export { Door } from './door.tsx';
 export { OwnSecret, PeoplePage } from './people-page.tsx';

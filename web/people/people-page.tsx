@@ -3,7 +3,8 @@ import { toast } from 'sonner';
 import { ROLES, type Role } from '#core/people';
 import type { ReplyOf, Routes } from '#contract';
 import type { Me } from '#contract/people';
-import { ago, Button, sayMoment, Empty, Field, Select, SidePanel, Tag, Tick, Trouble, useRead, useSend } from '#web/base';
+import { ago, Button, sayMoment, Empty, Field, SidePanel, Tag, Tick, Trouble, useRead, useSend } from '#web/base';
+import { Select, useCommandForm } from '#web/forms';
 
 type Person = ReplyOf<Routes['people.staff']>['staff'][number];
 
@@ -72,51 +73,36 @@ const waysOf = (p: Person): string =>
 const ROLE_OPTIONS = ROLES.map((r) => [r, r] as [Role, string]);
 
 function NewPerson({ me, onClose, onMade }: { me: Me; onClose: () => void; onMade: (id: number) => void }) {
-  const [form, setForm] = useState({ name: '', role: 'hand' as Role, badge: '', pin: '', password: '' });
-  const [sites, setSites] = useState<readonly number[]>([me.site.id]);
-  const add = useSend('people.add', {
-    quiet: true,
-    onDone: ({ id }) => {
-      toast.success(`${form.name} can come in.`);
+  const form = useCommandForm('people.add', {
+    first: { name: '', role: 'hand' as Role, sites: [me.site.id] as readonly number[], badge: '', pin: '', password: '' },
+    input: ({ name, role, sites, badge, pin, password }) => ({
+      body: { name, role, sites: [...sites], ...(badge && { badge }), ...(pin && { pin }), ...(password && { password }) },
+    }),
+    at: { 'people.nameTaken': 'name', 'people.badgeTaken': 'badge', 'people.weakPin': 'pin', 'people.weakPassword': 'password' },
+    onDone: ({ id }, { name }) => {
+      toast.success(`${name} can come in.`);
       onMade(id);
     },
   });
-  const set = (part: Partial<typeof form>): void => setForm((was) => ({ ...was, ...part }));
+  const { name, sites } = form.values;
+  const secret = { type: 'password', autoComplete: 'new-password' };
   return (
     <SidePanel title="A new person" onClose={onClose}>
-      <form
-        className="space-y-3"
-        onSubmit={(e) => {
-          e.preventDefault();
-          const { name, role, badge, pin, password } = form;
-          add.mutate({
-            body: { name, role, sites: [...sites], ...(badge && { badge }), ...(pin && { pin }), ...(password && { password }) },
-          });
-        }}
-      >
-        <Field label="Name" value={form.name} onChange={(e) => set({ name: e.target.value })} autoFocus />
-        <Select label="Role" value={form.role} onChange={(e) => set({ role: e.target.value as Role })} options={ROLE_OPTIONS} />
-        <Sites me={me} sites={sites} onChange={(site, works) => setSites(works ? [...sites, site] : sites.filter((s) => s !== site))} />
-        <Field code label="Badge" value={form.badge} onChange={(e) => set({ badge: e.target.value })} />
-        <Field
-          code
-          label="PIN"
-          type="password"
-          autoComplete="new-password"
-          value={form.pin}
-          onChange={(e) => set({ pin: e.target.value })}
+      <form className="space-y-3" noValidate onSubmit={form.submit}>
+        <Field label="Name" {...form.field('name')} autoFocus />
+        <Select label="Role" {...form.chosen('role')} options={ROLE_OPTIONS} />
+        <Sites
+          me={me}
+          sites={sites}
+          onChange={(site, works) => form.set({ sites: works ? [...sites, site] : sites.filter((s) => s !== site) })}
         />
-        <Field
-          label="Password"
-          type="password"
-          autoComplete="new-password"
-          value={form.password}
-          onChange={(e) => set({ password: e.target.value })}
-        />
+        <Field code label="Badge" {...form.field('badge')} />
+        <Field code label="PIN" {...secret} {...form.field('pin')} />
+        <Field label="Password" {...secret} {...form.field('password')} />
         <p className="text-sm text-soft">A hand comes in by badge and PIN on a handheld. The desk asks for a password.</p>
-        <Trouble error={add.error} />
-        <Button look="next" type="submit" className="w-full" disabled={!form.name.trim() || sites.length === 0 || add.isPending}>
-          Add {form.name.trim() || 'them'}
+        <Trouble error={form.trouble} />
+        <Button look="next" type="submit" className="w-full" disabled={!name.trim() || sites.length === 0 || form.isSending}>
+          Add {name.trim() || 'them'}
         </Button>
       </form>
     </SidePanel>
@@ -160,12 +146,7 @@ function PersonPanel({ person, me, onClose }: { person: Person; me: Me; onClose:
             <Button onClick={() => letIn.mutate({ params })}>Let in now</Button>
           </p>
         )}
-        <Select
-          label="Role"
-          value={person.role}
-          onChange={(e) => change.mutate({ params, body: { role: e.target.value as Role } })}
-          options={ROLE_OPTIONS}
-        />
+        <Select label="Role" value={person.role} onChange={(v) => change.mutate({ params, body: { role: v } })} options={ROLE_OPTIONS} />
         <Sites me={me} sites={person.sites} onChange={(site, works) => assign.mutate({ params, body: { site, works } })} />
         <form
           className="space-y-2"
@@ -342,39 +323,25 @@ function Events({ person }: { person: number }) {
 
 /** One's own password and PIN. */
 export function OwnSecret({ me }: { me: Me }) {
-  const [form, setForm] = useState({ password: '', newPassword: '', newPin: '' });
-  const send = useSend('people.ownSecret', {
-    quiet: true,
+  const form = useCommandForm('people.ownSecret', {
+    first: { password: '', newPassword: '', newPin: '' },
+    input: ({ password, newPassword, newPin }) => ({ body: { password, ...(newPassword && { newPassword }), ...(newPin && { newPin }) } }),
+    at: { 'people.wrongPassword': 'password', 'people.weakPassword': 'newPassword', 'people.weakPin': 'newPin' },
     onDone: () => {
       toast.success('It is changed.');
-      setForm({ password: '', newPassword: '', newPin: '' });
+      form.reset();
     },
   });
-  const field = (name: keyof typeof form, label: string, autoComplete: string) => (
-    <Field
-      label={label}
-      type="password"
-      autoComplete={autoComplete}
-      value={form[name]}
-      onChange={(e) => setForm((was) => ({ ...was, [name]: e.target.value }))}
-    />
-  );
+  const { password, newPassword, newPin } = form.values;
   return (
-    <form
-      className="max-w-md space-y-3"
-      onSubmit={(e) => {
-        e.preventDefault();
-        const { password, newPassword, newPin } = form;
-        send.mutate({ body: { password, ...(newPassword && { newPassword }), ...(newPin && { newPin }) } });
-      }}
-    >
+    <form className="max-w-md space-y-3" noValidate onSubmit={form.submit}>
       <h1 className="code text-3xl">{me.name}</h1>
-      {field('password', 'Your password as it is', 'current-password')}
-      {field('newPassword', 'A new password', 'new-password')}
-      {field('newPin', 'A new PIN for your badge', 'new-password')}
+      <Field label="Your password as it is" type="password" autoComplete="current-password" {...form.field('password')} />
+      <Field label="A new password" type="password" autoComplete="new-password" {...form.field('newPassword')} />
+      <Field label="A new PIN for your badge" type="password" autoComplete="new-password" {...form.field('newPin')} />
       <p className="text-sm text-soft">Where you are signed in elsewhere, you are signed out by it.</p>
-      <Trouble error={send.error} />
-      <Button look="next" type="submit" disabled={!form.password || (!form.newPassword && !form.newPin) || send.isPending}>
+      <Trouble error={form.trouble} />
+      <Button look="next" type="submit" disabled={!password || (!newPassword && !newPin) || form.isSending}>
         Change it
       </Button>
     </form>

@@ -1,95 +1,178 @@
 import { Link, useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
-import type { Round } from '#contract/picking';
-import { ago, Button, Empty, Plate, Select, Tag, TallyBar, Trouble, useMe, useRead, useSend } from '#web/base';
+import type { Round, RoundRow } from '#contract/picking';
+import {
+  ago,
+  Button,
+  ButtonLink,
+  counted,
+  Empty,
+  ItemName,
+  Plate,
+  Progress,
+  sayDay,
+  Tag,
+  Trouble,
+  useMe,
+  useRead,
+  useSend,
+} from '#web/base';
+import { Select } from '#web/forms';
 import { Clashes } from '#web/hands';
 
-/** Rounds in progress, live; the open one with its stops in walking order. */
+/** Rounds in progress, live; the open one with its stops in walking order. Without a choice that is the one with trouble, or the oldest. */
 export function Rounds() {
   const { id: given } = useParams();
-  const id = given ? Number(given) : undefined;
   const { data, error } = useRead('picking.rounds', { query: { state: 'open' } });
-  const { data: round } = useRead('picking.round', { params: { id: id ?? 0 } }, { enabled: id !== undefined });
+  const { data: down } = useRead('picking.rounds', { query: { state: 'putDown' } });
+  const open = data?.rounds ?? [];
+  const id = given ? Number(given) : (open.find((r) => r.trouble > 0) ?? open[0])?.id;
+  const { data: round, error: unknown } = useRead('picking.round', { params: { id: id ?? 0 } }, { enabled: id !== undefined });
   return (
     <div className="grid gap-8 lg:grid-cols-[2fr_3fr]">
       <section>
         <h1 className="code mb-2 text-3xl">Being picked</h1>
         <Trouble error={error} />
-        {data?.rounds.length === 0 && (
+        {data && open.length === 0 && (
           <Empty title="No round is being walked.">Mark orders under “Ordered” and make one round of them.</Empty>
         )}
         <ul>
-          {data?.rounds.map((r) => (
+          {open.map((r) => (
             <li key={r.id}>
-              <Link
-                to={`/rounds/${r.id}`}
-                aria-current={r.id === id}
-                className={`block border-b border-line p-2 ${r.id === id ? 'bg-shade' : 'hover:bg-shade'}`}
-              >
-                <span className="flex items-baseline justify-between">
-                  <span className="code text-xl">{r.number}</span>
-                  <span>{r.person ?? <Tag tone="strong">nobody has it</Tag>}</span>
-                </span>
-                <TallyBar
-                  wide
-                  expected={String(r.picks)}
-                  arrived={String(r.done)}
-                  standing={r.done === r.picks ? 'full' : r.done > 0 ? 'short' : 'waiting'}
-                />
-                <span className="block truncate text-sm text-soft">
-                  {r.done} of {r.picks} picks, {r.stops} stops, {r.cart}, {r.orders.join(', ')}, since {ago(r.at)}{' '}
-                  {r.trouble > 0 && <Tag tone="wrong">{r.trouble} trouble</Tag>}
-                </span>
-              </Link>
+              <RoundLink round={r} isOpen={r.id === id} />
             </li>
           ))}
         </ul>
+        {down && down.rounds.length > 0 && (
+          <>
+            <h2 className="mt-6 mb-1 border-b-2 border-ink font-bold">Put down last</h2>
+            <ul>
+              {down.rounds.slice(0, LAST_DOWN).map((r) => (
+                <li key={r.id}>
+                  <Link
+                    to={`/rounds/${r.id}`}
+                    aria-current={r.id === id}
+                    className={`flex items-baseline gap-3 border-b border-line p-2 ${r.id === id ? 'bg-shade' : 'hover:bg-shade'}`}
+                  >
+                    <span className="code text-lg">{r.number}</span>
+                    <span className="min-w-0 flex-1 truncate text-soft">
+                      {r.person ?? 'nobody'}, {r.orders.join(', ')}
+                    </span>
+                    <span className="text-sm">{counted(r.picks, 'pick', 'picks')}</span>
+                  </Link>
+                </li>
+              ))}
+            </ul>
+          </>
+        )}
       </section>
-      {round && (
-        <section>
-          <h2 className="mb-2 flex items-baseline gap-3">
-            <span className="code text-3xl">{round.number}</span>
-            <span className="text-soft">
-              {round.state === 'putDown'
-                ? 'put down at the bench'
-                : round.state === 'thrown'
-                  ? 'thrown away'
-                  : `the way: ${round.stopList.length} stops, then ${round.packingBin ?? 'a bench'}`}
-            </span>
-          </h2>
-          {round.state === 'open' && <HandOver round={round} />}
-          <Clashes job={`round:${round.id}`} quiet />
-          <ol>
-            {round.stopList.map((s, n) => (
-              <li key={s.bin} className="flex gap-4 border-b border-line py-2">
-                <span className="code w-6 text-right text-soft">{n + 1}</span>
-                <Plate address={s.address} to={`/bins/${s.bin}`} />
-                <ul className="flex-1">
-                  {s.picks.map((p) => (
-                    <li key={p.id} className="flex items-baseline gap-3">
-                      <span className="code">{p.code}</span>
-                      <span className="min-w-0 flex-1 truncate">
-                        {p.description} {p.lot && <span className="text-soft">lot {p.lot}</span>}
-                      </span>
-                      <span className="text-sm text-soft">
-                        {p.order}, slot {p.slot}
-                      </span>
-                      {p.trouble ? (
-                        <Tag tone="wrong">{p.trouble === 'notFound' ? 'not found' : p.trouble}</Tag>
-                      ) : (
-                        <strong className="w-20 text-right">
-                          {p.picked} of {p.qty}
-                        </strong>
-                      )}
-                    </li>
-                  ))}
-                </ul>
-              </li>
-            ))}
-          </ol>
-        </section>
-      )}
+      <section>
+        <Trouble error={unknown} />
+        {round && <RoundPaper round={round} />}
+        {data && id === undefined && <NextToWalk />}
+      </section>
     </div>
+  );
+}
+
+const LAST_DOWN = 8;
+
+function RoundLink({ round: r, isOpen }: { round: RoundRow; isOpen: boolean }) {
+  return (
+    <Link
+      to={`/rounds/${r.id}`}
+      aria-current={isOpen}
+      className={`block border-b border-line p-2 ${isOpen ? 'bg-shade' : 'hover:bg-shade'}`}
+    >
+      <span className="flex items-baseline justify-between">
+        <span className="code text-xl">{r.number}</span>
+        <span>{r.person ?? <Tag tone="strong">nobody has it</Tag>}</span>
+      </span>
+      <Progress done={r.done} of={r.picks} what="picks" />
+      <span className="block truncate text-sm text-soft">
+        {r.cart}, {r.orders.join(', ')}, {counted(r.stops, 'stop', 'stops')}, since {ago(r.at)}{' '}
+        {r.trouble > 0 && <Tag tone="wrong">trouble at {counted(r.trouble, 'pick', 'picks')}</Tag>}
+      </span>
+    </Link>
+  );
+}
+
+const STATE = { open: 'the way', putDown: 'put down at the bench', thrown: 'thrown away' } as const;
+
+function RoundPaper({ round }: { round: Round }) {
+  return (
+    <>
+      <h2 className="mb-2 flex items-baseline gap-3">
+        <span className="code text-3xl">{round.number}</span>
+        <span className="text-soft">
+          {round.state === 'open'
+            ? `${STATE.open}: ${counted(round.stopList.length, 'stop', 'stops')}, then ${round.packingBin ?? 'a bench'}`
+            : STATE[round.state]}
+        </span>
+      </h2>
+      {round.state === 'open' && <HandOver round={round} />}
+      <Clashes job={`round:${round.id}`} quiet />
+      <ol className="border-t-2 border-ink">
+        {round.stopList.map((s, n) => (
+          <li key={s.bin} className="flex items-center gap-4 border-b border-line py-2">
+            <span className="code w-6 text-right text-soft">{n + 1}</span>
+            <span className="w-28">
+              <Plate address={s.address} to={`/bins/${s.bin}`} />
+            </span>
+            <ul className="min-w-0 flex-1">
+              {s.picks.map((p) => (
+                <li key={p.id} className="flex items-center gap-3">
+                  <span className="min-w-0 flex-1">
+                    <ItemName item={p.item} code={p.code} description={p.description} />
+                    {p.lot && <span className="block pl-10 text-sm text-soft">lot {p.lot}</span>}
+                  </span>
+                  <span className="text-sm text-soft">
+                    {p.order}, slot {p.slot}
+                  </span>
+                  {p.trouble ? (
+                    <Tag tone="wrong">{p.trouble === 'notFound' ? 'not found' : p.trouble}</Tag>
+                  ) : (
+                    <strong className="w-20 text-right">
+                      {p.picked} of {p.qty}
+                    </strong>
+                  )}
+                </li>
+              ))}
+            </ul>
+          </li>
+        ))}
+      </ol>
+    </>
+  );
+}
+
+/** What could be walked next, where nothing is. */
+function NextToWalk() {
+  const { data } = useRead('orders.list', { query: { ready: 'yes', limit: 200 } });
+  const ready = data?.orders ?? [];
+  if (ready.length === 0) return null;
+  return (
+    <>
+      <h2 className="mb-2 flex items-center gap-3 border-b-2 border-ink pb-1">
+        <span className="font-bold">{counted(ready.length, 'order', 'orders')} can be picked whole</span>
+        <span className="ml-auto">
+          <ButtonLink look="next" to="/orders?ready=yes">
+            Choose orders for a round
+          </ButtonLink>
+        </span>
+      </h2>
+      <ul>
+        {ready.slice(0, LAST_DOWN).map((o) => (
+          <li key={o.id}>
+            <Link to={`/orders/${o.id}`} className="flex items-baseline gap-3 border-b border-line py-1.5 hover:bg-shade">
+              <span className="code text-lg">{o.number}</span>
+              <span className="min-w-0 flex-1 truncate">{o.customer}</span>
+              <span className="text-soft">due {sayDay(o.due)}</span>
+            </Link>
+          </li>
+        ))}
+      </ul>
+    </>
   );
 }
 
@@ -115,7 +198,7 @@ function HandOver({ round }: { round: Round }) {
       <Select
         label="Walked by"
         value={round.personId ?? ''}
-        onChange={(e) => give.mutate({ params: { id: round.id }, body: { person: e.target.value === '' ? null : Number(e.target.value) } })}
+        onChange={(v) => give.mutate({ params: { id: round.id }, body: { person: v === '' ? null : v } })}
         options={[['', 'nobody yet'], ...here.map((p) => [p.id, p.name] as const)]}
       />
       {me?.me?.role === 'lead' && (

@@ -1,8 +1,10 @@
 import { useEffect, useState } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
+import type { Choice } from '#contract/desk';
 import type { BinPage } from '#contract/places';
-import { Button, Field, read, Refused, Select, Tick, Trouble, Unsaved, useRead, useSend, useSharedForm } from '#web/base';
+import { Button, Field, read, Tick, Trouble, Unsaved, useRead, useSend } from '#web/base';
+import { ChoiceField, Select, ticked, useCommandForm, useSharedForm } from '#web/forms';
 
 /** The rules of a bin in words. */
 export function ruleWords(bin: BinPage): string[] {
@@ -62,98 +64,77 @@ const fieldsOf = (bin: BinPage): BinFields => ({
 /** Changes a bin: its names, its zone and place on the walk, its rules; or retires it, or brings it back. */
 export function BinForm({ bin, onDone }: { bin: BinPage; onDone: () => void }) {
   const { data: sites } = useRead('places.sites', {});
-  const { form, set, meet, panel, changed, undecided } = useSharedForm<BinFields>(fieldsOf(bin), LABELS);
-  const [version, setVersion] = useState(bin.version);
-  const [saved, setSaved] = useState(false);
-  const change = useSend('places.changeBin', {
-    quiet: true,
+  const form = useSharedForm<'places.changeBin', BinFields>('places.changeBin', {
+    first: fieldsOf(bin),
+    version: bin.version,
+    labels: LABELS,
+    input: ({ oldNames, walk, units, litres, kilograms, arrow, ...values }, version) => ({
+      params: { id: bin.id },
+      body: {
+        ...values,
+        oldNames: oldNames
+          .split(';')
+          .map((n) => n.trim())
+          .filter(Boolean),
+        walk: Number(walk),
+        units: units || null,
+        litres: litres || null,
+        kilograms: kilograms || null,
+        arrow: (arrow || null) as 'up' | 'down' | null,
+        version,
+      },
+    }),
+    at: { 'places.notABin': 'address', 'places.binTaken': 'address' },
+    meanwhile: 'places.changedMeanwhile',
+    readAgain: async () => {
+      const theirs = await read('places.bin', { params: { id: bin.id } });
+      return { values: fieldsOf(theirs), version: theirs.version };
+    },
     onDone: ({ broken }) => {
       if (broken.length === 0) toast.success('The bin is changed.');
       else toast.warning(`The bin is changed. What lies there breaks it already: ${broken.map((b) => b.says).join(' ')}`);
-      setSaved(true);
     },
   });
+  const { isSent } = form;
   useEffect(() => {
-    if (saved) onDone();
-  }, [saved, onDone]);
+    if (isSent) onDone();
+  }, [isSent, onDone]);
   const retire = useSend('places.retireBins', { onDone });
   const restore = useSend('places.restoreBin', { onDone });
-  const save = async (): Promise<void> => {
-    try {
-      await change.mutateAsync({
-        params: { id: bin.id },
-        body: {
-          ...form,
-          oldNames: form.oldNames
-            .split(';')
-            .map((n) => n.trim())
-            .filter(Boolean),
-          walk: Number(form.walk),
-          units: form.units || null,
-          litres: form.litres || null,
-          kilograms: form.kilograms || null,
-          arrow: (form.arrow || null) as 'up' | 'down' | null,
-          version,
-        },
-      });
-    } catch (error) {
-      if (!(error instanceof Refused) || error.problem.code !== 'places.changedMeanwhile') return;
-      const theirs = await read('places.bin', { params: { id: bin.id } });
-      setVersion(theirs.version);
-      meet(fieldsOf(theirs));
-    }
-  };
   const text = (name: 'address' | 'oldNames' | 'storageClass' | 'units' | 'litres' | 'kilograms' | 'walk') => (
-    <Field
-      label={LABELS[name]}
-      code={name === 'address' || name === 'oldNames'}
-      value={form[name]}
-      onChange={(e) => set({ [name]: e.target.value })}
-    />
+    <Field label={LABELS[name]} code={name === 'address' || name === 'oldNames'} {...form.field(name)} />
   );
   const zones = sites?.sites.find((s) => s.zones.some((z) => z.id === bin.zoneId))?.zones ?? [];
   return (
-    <form
-      className="mb-4 space-y-3 border-2 border-ink p-3"
-      onSubmit={(e) => {
-        e.preventDefault();
-        void save();
-      }}
-    >
-      <Unsaved when={changed && !saved} what={`Bin ${bin.address}`} />
+    <form className="mb-4 space-y-3 border-2 border-ink p-3" noValidate onSubmit={form.submit}>
+      <Unsaved when={form.isChanged && !isSent} what={`Bin ${bin.address}`} />
       <div className="grid grid-cols-3 gap-3">
         {text('address')}
         {text('oldNames')}
         <Select
           label={LABELS.arrow}
-          value={form.arrow}
-          onChange={(e) => set({ arrow: e.target.value })}
+          {...form.chosen('arrow')}
           options={[
             ['', 'none'],
             ['up', 'up: the shelf above the beam'],
             ['down', 'down: the shelf below it'],
           ]}
         />
-        <Select
-          label={LABELS.zone}
-          value={form.zone}
-          onChange={(e) => set({ zone: Number(e.target.value) })}
-          options={zones.map((z) => [z.id, z.name])}
-        />
+        <Select label={LABELS.zone} {...form.chosen('zone')} options={zones.map((z) => [z.id, z.name])} />
         {text('walk')}
         {text('storageClass')}
         {text('units')}
         {text('litres')}
         {text('kilograms')}
-        <Tick label="one item only" checked={form.oneItem} onChange={(e) => set({ oneItem: e.target.checked })} />
-        <Tick label="one lot only" checked={form.oneLot} onChange={(e) => set({ oneLot: e.target.checked })} />
+        <Tick label="one item only" {...ticked(form.field('oneItem'))} />
+        <Tick label="one lot only" {...ticked(form.field('oneLot'))} />
       </div>
-      {form.address !== bin.address && (
+      {form.values.address !== bin.address && (
         <p className="text-soft">The label that hangs there goes on scanning: {bin.address} becomes an old name. Print a new one.</p>
       )}
-      {panel ?? <Trouble error={change.error} />}
+      {form.panel ?? <Trouble error={form.trouble} />}
       <div className="flex gap-2">
-        <Button look="next" type="submit" disabled={change.isPending || undecided}>
+        <Button look="next" type="submit" disabled={form.isSending || form.isUndecided}>
           Save
         </Button>
         <Button onClick={onDone}>Cancel</Button>
@@ -172,8 +153,12 @@ export function BinForm({ bin, onDone }: { bin: BinPage; onDone: () => void }) {
 
 /** Who lives here, with limits; add one, take one away. */
 export function Homes({ bin }: { bin: BinPage }) {
-  const [form, setForm] = useState({ item: '', role: 'face' as 'face' | 'reserve', min: '', max: '' });
-  const assign = useSend('items.assign', { quiet: true, onDone: () => setForm({ item: '', role: form.role, min: '', max: '' }) });
+  const form = useCommandForm('items.assign', {
+    first: { item: null as Choice | null, role: 'face' as 'face' | 'reserve', min: '', max: '' },
+    input: ({ item, role, min, max }) => ({ body: { pairs: [{ bin: bin.address, item: item?.code ?? '' }], role, min, max } }),
+    at: { pairs: 'item', 'places.minOverMax': 'max', 'places.notAHome': 'item', 'items.unknownCode': 'item', 'items.retired': 'item' },
+    onDone: (_, { role }) => form.reset({ role }),
+  });
   const remove = useSend('items.unassign');
   return (
     <section className="mt-6">
@@ -195,32 +180,20 @@ export function Homes({ bin }: { bin: BinPage }) {
           </li>
         ))}
       </ul>
-      <form
-        className="mt-2 grid grid-cols-[1fr_8rem_5rem_5rem_auto] items-end gap-2"
-        onSubmit={(e) => {
-          e.preventDefault();
-          assign.mutate({ body: { pairs: [{ bin: bin.address, item: form.item }], role: form.role, min: form.min, max: form.max } });
-        }}
-      >
-        <Field
-          code
-          label="Item code or barcode"
-          value={form.item}
-          onChange={(e) => setForm({ ...form, item: e.target.value })}
-          problem={assign.error?.message}
-        />
+      <Trouble error={form.trouble} />
+      <form className="mt-2 grid grid-cols-[1fr_8rem_5rem_5rem_auto] items-end gap-2" noValidate onSubmit={form.submit}>
+        <ChoiceField kind="item" label="Item" {...form.chosen('item')} />
         <Select
           label="As"
-          value={form.role}
-          onChange={(e) => setForm({ ...form, role: e.target.value as 'face' })}
+          {...form.chosen('role')}
           options={[
             ['face', 'pick face'],
             ['reserve', 'reserve'],
           ]}
         />
-        <Field label="Min" value={form.min} onChange={(e) => setForm({ ...form, min: e.target.value })} />
-        <Field label="Max" value={form.max} onChange={(e) => setForm({ ...form, max: e.target.value })} />
-        <Button type="submit" disabled={!form.item}>
+        <Field label="Min" inputMode="decimal" {...form.field('min')} />
+        <Field label="Max" inputMode="decimal" {...form.field('max')} />
+        <Button type="submit" disabled={!form.values.item || form.isSending}>
           Assign
         </Button>
       </form>

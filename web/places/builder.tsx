@@ -2,7 +2,8 @@ import { useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { buildGrid, checkGrid, levelValues, placesSentence, type BinGrid, type GridLevel } from '#core/places';
-import { Button, Empty, Field, Plate, Select, Tick, Trouble, useRead, useSend, sayNumber } from '#web/base';
+import { Button, Empty, Field, Plate, Tick, Trouble, useRead, useSend, sayNumber } from '#web/base';
+import { Select } from '#web/forms';
 import { PlacesFrame, useMySite } from './frame.tsx';
 
 type LevelForm = { kind: 'letters' | 'numbers'; from: string; to: string; digits: string; skip: string };
@@ -76,12 +77,7 @@ export function BinBuilder() {
         >
           <div className="flex items-end gap-4">
             <div className="w-64">
-              <Select
-                label="Zone"
-                value={into}
-                onChange={(e) => setZone(Number(e.target.value))}
-                options={site?.zones.map((z) => [z.id, z.name] as const) ?? []}
-              />
+              <Select label="Zone" value={into} onChange={setZone} options={site?.zones.map((z) => [z.id, z.name] as const) ?? []} />
             </div>
             <Button
               disabled={levels.length >= 5}
@@ -100,12 +96,10 @@ export function BinBuilder() {
               <Select
                 label="Made of"
                 value={level.kind}
-                onChange={(e) =>
+                onChange={(v) =>
                   change(
                     i,
-                    e.target.value === 'letters'
-                      ? { kind: 'letters', from: 'A', to: 'C' }
-                      : { kind: 'numbers', from: '1', to: '10', digits: '2' },
+                    v === 'letters' ? { kind: 'letters', from: 'A', to: 'C' } : { kind: 'numbers', from: '1', to: '10', digits: '2' },
                   )
                 }
                 options={[
@@ -132,7 +126,7 @@ export function BinBuilder() {
                 <Select
                   label="Then"
                   value={separators[i] ?? '-'}
-                  onChange={(e) => setSeparators((was) => was.map((s, j) => (j === i ? e.target.value : s)))}
+                  onChange={(v) => setSeparators((was) => was.map((s, j) => (j === i ? v : s)))}
                   options={[
                     ['-', '-'],
                     ['.', '.'],
@@ -151,7 +145,7 @@ export function BinBuilder() {
               <Select
                 label="The walk through the aisles"
                 value={walk}
-                onChange={(e) => setWalk(e.target.value as BinGrid['walk'])}
+                onChange={setWalk}
                 options={[
                   ['serpentine', 'up one aisle, down the next'],
                   ['oneWay', 'every aisle from its first bay'],

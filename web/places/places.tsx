@@ -4,7 +4,8 @@ import { toast } from 'sonner';
 import type { ReplyOf, Routes } from '#contract';
 import { LABEL_SIZES, type LabelSize } from '#core/labels';
 import { BIN_SHOWS, type BinRow } from '#contract/places';
-import { Button, sayMoment, Empty, Field, Plate, Select, Tag, Trouble, useFilters, useReadPages, useSend, SearchBox } from '#web/base';
+import { Button, sayMoment, Empty, Field, Plate, Tag, Trouble, useFilters, useReadPages, useSend, SearchBox } from '#web/base';
+import { Select } from '#web/forms';
 import { DataTable, rowsOf, type Column } from '#web/table';
 import { LabelPdf, sayLabelsSent } from '#web/labels';
 import { PlacesFrame, useMySite } from './frame.tsx';
@@ -104,7 +105,7 @@ export function Places() {
               hideLabel
               options={BIN_SHOWS.map((v) => [v, SHOWS[v]])}
               value={show}
-              onChange={(e) => set('show', e.target.value)}
+              onChange={(v) => set('show', v)}
             />
             <span className="text-soft">
               {total} {total === 1 ? 'bin' : 'bins'}
@@ -176,7 +177,7 @@ function Marked({
   return (
     <>
       <AssignMarked bins={addresses} onDone={onDone} />
-      <Select label="Label size" hideLabel options={SIZES} value={size} onChange={(e) => setSize(e.target.value as LabelSize)} />
+      <Select label="Label size" hideLabel options={SIZES} value={size} onChange={setSize} />
       <LabelPdf wanted={{ bins, size }}>as PDF</LabelPdf>
       <Button look="next" onClick={() => print.mutate({ body: { kind: 'bins', bins, size } })}>
         Print {picked.size} bin {picked.size === 1 ? 'label' : 'labels'}
@@ -223,7 +224,7 @@ function ZoneLabels({ zone }: { zone: number }) {
   const print = useSend('labels.print', { onDone: said });
   return (
     <>
-      <Select label="Label size" hideLabel options={SIZES} value={size} onChange={(e) => setSize(e.target.value as LabelSize)} />
+      <Select label="Label size" hideLabel options={SIZES} value={size} onChange={setSize} />
       <LabelPdf wanted={{ zone, size }}>all as PDF</LabelPdf>
       <Button onClick={() => print.mutate({ body: { kind: 'zone', zone, only: 'unlabelled', size } })}>Label those without</Button>
     </>
@@ -255,7 +256,7 @@ function NewBin({ zones, zone }: { zones: readonly { id: number; name: string }[
         hideLabel
         className="w-full"
         value={into}
-        onChange={(e) => setInto(Number(e.target.value))}
+        onChange={setInto}
         options={zones.map((z) => [z.id, z.name])}
       />
       <Field label="Address, such as A-11-1" value={address} onChange={(e) => setAddress(e.target.value)} problem={make.error?.message} />

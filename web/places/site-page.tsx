@@ -2,7 +2,8 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import { ZONE_PURPOSES } from '#core/places';
 import { DEFAULT_USES, type Site, type Zone } from '#contract/places';
-import { Button, Field, read, Refused, Select, Tick, Trouble, Unsaved, useRead, useSend, useSharedForm } from '#web/base';
+import { Button, Field, read, Tick, Trouble, Unsaved, useRead, useSend } from '#web/base';
+import { Select, useCommandForm, useSharedForm } from '#web/forms';
 import { PlacesFrame, useMySite } from './frame.tsx';
 
 const PURPOSES: Readonly<Record<(typeof ZONE_PURPOSES)[number], string>> = {
@@ -160,35 +161,25 @@ function RenameZone({ zone }: { zone: Zone }) {
 }
 
 function NewZone() {
-  const [form, setForm] = useState({ code: '', name: '', purpose: 'storage' as Zone['purpose'] });
-  const make = useSend('places.makeZone', { quiet: true, onDone: () => setForm({ code: '', name: '', purpose: 'storage' }) });
+  const form = useCommandForm('places.makeZone', {
+    first: { code: '', name: '', purpose: 'storage' as Zone['purpose'] },
+    input: (body) => ({ body }),
+    at: { 'places.zoneTaken': 'code' },
+    onDone: () => form.reset(),
+  });
   return (
-    <form
-      className="mt-4 flex items-end gap-2"
-      onSubmit={(e) => {
-        e.preventDefault();
-        make.mutate({ body: form });
-      }}
-    >
+    <form className="mt-4 flex items-end gap-2" noValidate onSubmit={form.submit}>
       <div className="w-24">
-        <Field label="Code" value={form.code} required onChange={(e) => setForm({ ...form, code: e.target.value })} />
+        <Field label="Code" {...form.field('code')} />
       </div>
       <div className="flex-1">
-        <Field
-          label="Name of a new zone"
-          value={form.name}
-          required
-          onChange={(e) => setForm({ ...form, name: e.target.value })}
-          problem={make.error?.message}
-        />
+        <Field label="Name of a new zone" {...form.field('name')} />
       </div>
-      <Select
-        label="Purpose"
-        value={form.purpose}
-        onChange={(e) => setForm({ ...form, purpose: e.target.value as Zone['purpose'] })}
-        options={ZONE_PURPOSES.map((p) => [p, PURPOSES[p]])}
-      />
-      <Button type="submit">Make the zone</Button>
+      <Select label="Purpose" {...form.chosen('purpose')} options={ZONE_PURPOSES.map((p) => [p, PURPOSES[p]])} />
+      <Button type="submit" disabled={form.isSending}>
+        Make the zone
+      </Button>
+      <Trouble error={form.trouble} />
     </form>
   );
 }
@@ -211,45 +202,39 @@ const siteFields = (site: Site): SiteFields => ({
 });
 
 function SiteForm({ site, lead }: { site: Site; lead: boolean }) {
-  const { form, set, meet, panel, changed, undecided } = useSharedForm<SiteFields>(siteFields(site), SITE_LABELS);
   const [before, setBefore] = useState(site);
-  const save = useSend('places.changeSite', { quiet: true, onDone: () => toast.success('The site is changed.') });
-  const send = async (): Promise<void> => {
-    const { name, timeZone, address } = form;
-    const defaults = Object.fromEntries(DEFAULT_USES.filter((u) => form[u] && form[u] !== before.defaults[u]).map((u) => [u, form[u]]));
-    try {
-      const { version } = await save.mutateAsync({
-        params: { id: site.id },
-        body: { name, timeZone, address, defaults: defaults as never, version: before.version },
-      });
-      setBefore({ ...before, ...form, version, defaults: { ...before.defaults, ...defaults } });
-    } catch (error) {
-      if (!(error instanceof Refused) || error.problem.code !== 'places.changedMeanwhile') return;
-      const theirs = (await read('places.sites', {})).sites.find((s) => s.id === site.id);
-      if (!theirs) return;
+  const defaultsOf = (values: SiteFields) =>
+    Object.fromEntries(DEFAULT_USES.filter((u) => values[u] && values[u] !== before.defaults[u]).map((u) => [u, values[u]]));
+  const form = useSharedForm<'places.changeSite', SiteFields>('places.changeSite', {
+    first: siteFields(site),
+    version: site.version,
+    labels: SITE_LABELS,
+    input: (values, version) => {
+      const { name, timeZone, address } = values;
+      return { params: { id: site.id }, body: { name, timeZone, address, defaults: defaultsOf(values) as never, version } };
+    },
+    at: {
+      'places.timeZone': 'timeZone',
+      'places.siteTaken': 'name',
+      ...Object.fromEntries(DEFAULT_USES.map((u) => [`defaults.${u}`, u] as const)),
+    },
+    meanwhile: 'places.changedMeanwhile',
+    readAgain: async () => {
+      const theirs = (await read('places.sites', {})).sites.find((s) => s.id === site.id) ?? site;
       setBefore(theirs);
-      meet(siteFields(theirs));
-    }
-  };
+      return { values: siteFields(theirs), version: theirs.version };
+    },
+    onDone: (_, values) => {
+      setBefore({ ...before, defaults: { ...before.defaults, ...defaultsOf(values) } });
+      toast.success('The site is changed.');
+    },
+  });
   const field = (name: keyof SiteFields, code = false) => (
-    <Field
-      key={name}
-      label={SITE_LABELS[name]}
-      code={code}
-      value={form[name]}
-      onChange={(e) => set({ [name]: e.target.value })}
-      {...(code ? { className: 'code' } : {})}
-    />
+    <Field key={name} label={SITE_LABELS[name]} code={code} {...form.field(name)} {...(code ? { className: 'code' } : {})} />
   );
   return (
-    <form
-      className="space-y-2"
-      onSubmit={(e) => {
-        e.preventDefault();
-        void send();
-      }}
-    >
-      <Unsaved when={changed && !save.isSuccess} what="The site" />
+    <form className="space-y-2" noValidate onSubmit={form.submit}>
+      <Unsaved when={form.isChanged} what="The site" />
       <h2 className="border-b-2 border-ink font-bold">This site</h2>
       <fieldset disabled={!lead} className="space-y-2">
         {field('name')}
@@ -258,9 +243,9 @@ function SiteForm({ site, lead }: { site: Site; lead: boolean }) {
         <p className="pt-2 text-sm text-soft">Default bins: where goods go when nobody says otherwise.</p>
         <div className="grid grid-cols-2 gap-2">{DEFAULT_USES.map((u) => field(u, true))}</div>
       </fieldset>
-      {panel ?? <Trouble error={save.error} />}
+      {form.panel ?? <Trouble error={form.trouble} />}
       {lead && (
-        <Button type="submit" disabled={save.isPending || undecided}>
+        <Button type="submit" look={form.isChanged ? 'next' : 'plain'} disabled={!form.isChanged || form.isSending || form.isUndecided}>
           Change the site
         </Button>
       )}
@@ -269,31 +254,28 @@ function SiteForm({ site, lead }: { site: Site; lead: boolean }) {
 }
 
 function NewSite() {
-  const [form, setForm] = useState({ code: '', name: '', timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone, address: '' });
-  const make = useSend('places.makeSite', {
-    quiet: true,
-    onDone: () => {
-      toast.success(`${form.name} is there, with its default bins. Choose it at the top to work there.`);
-      setForm({ ...form, code: '', name: '', address: '' });
+  const form = useCommandForm('places.makeSite', {
+    first: { code: '', name: '', timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone, address: '' },
+    input: (body) => ({ body }),
+    at: { 'places.siteTaken': 'code', 'places.timeZone': 'timeZone' },
+    onDone: (_, { name }) => {
+      toast.success(`${name} is there, with its default bins. Choose it at the top to work there.`);
+      form.reset();
     },
   });
-  const set = (name: keyof typeof form) => (e: { target: { value: string } }) => setForm({ ...form, [name]: e.target.value });
   return (
-    <form
-      className="space-y-2 border-2 border-line p-3"
-      onSubmit={(e) => {
-        e.preventDefault();
-        make.mutate({ body: form });
-      }}
-    >
+    <form className="space-y-2 border-2 border-line p-3" noValidate onSubmit={form.submit}>
       <h2 className="font-bold">A new site: a store, a shop counter, a van</h2>
       <div className="grid grid-cols-[6rem_1fr] gap-2">
-        <Field label="Code" required value={form.code} onChange={set('code')} />
-        <Field label="Name" required value={form.name} onChange={set('name')} />
+        <Field label="Code" {...form.field('code')} />
+        <Field label="Name" {...form.field('name')} />
       </div>
-      <Field label="Address" value={form.address} onChange={set('address')} />
-      <Trouble error={make.error} />
-      <Button type="submit">Make the site</Button>
+      <Field label="Address" {...form.field('address')} />
+      <Field label="Time zone" {...form.field('timeZone')} />
+      <Trouble error={form.trouble} />
+      <Button type="submit" disabled={form.isSending}>
+        Make the site
+      </Button>
     </form>
   );
 }

@@ -1,6 +1,7 @@
 import { Link } from 'react-router';
 import { aisleBox, type Cell, type FloorPlan, type PlanAisle, type PlanThing } from '#core/places';
-import { Button, Field, read, Select } from '#web/base';
+import { Button, Field, read } from '#web/base';
+import { Select } from '#web/forms';
 import { aisleId, spotId, thingId, zoneId } from './floor-canvas.ts';
 
 const WAYS = [
@@ -97,7 +98,7 @@ export function Arranging({
       <Select
         label="Piece"
         value={chosen ?? ''}
-        onChange={(e) => choose(e.target.value || null)}
+        onChange={(v) => choose(v || null)}
         options={[['', 'choose, or take one by the mouse'], ...piecesOf(plan, zones)]}
       />
       {chosen && <p className="text-sm text-soft">On the plan: arrow keys move it by a cell, R turns an aisle, Ctrl Z takes back.</p>}
@@ -107,17 +108,17 @@ export function Arranging({
           <Select
             label="Runs"
             value={aisle.along}
-            onChange={(e) => setAisle({ along: e.target.value as 'x' | 'y' })}
+            onChange={(v) => setAisle({ along: v })}
             options={[
               ['y', 'from front to back'],
               ['x', 'from side to side'],
             ]}
           />
-          <Select label="Walked" value={aisle.way} onChange={(e) => setAisle({ way: e.target.value as PlanAisle['way'] })} options={WAYS} />
+          <Select label="Walked" value={aisle.way} onChange={(v) => setAisle({ way: v })} options={WAYS} />
           <Select
             label="Bays on"
             value={aisle.sides}
-            onChange={(e) => setAisle({ sides: Number(e.target.value) as 1 | 2 })}
+            onChange={(v) => setAisle({ sides: v })}
             options={[
               [1, 'one side'],
               [2, 'both sides'],

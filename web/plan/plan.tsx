@@ -2,7 +2,8 @@ import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } f
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { checkPlan, placesSentence, type FloorPlan } from '#core/places';
-import { Button, Select, Trouble, useFilters, useRead, useSend, SearchBox, Unsaved } from '#web/base';
+import { Button, Trouble, useFilters, useRead, useSend, SearchBox, Unsaved } from '#web/base';
+import { Select } from '#web/forms';
 import { PlacesFrame, useMySite } from '#web/places';
 import { Arranging, movePiece, turnPiece } from './arranging.tsx';
 import { BayFacts, FloorStory, Legend, Listed } from './beside.tsx';
@@ -140,7 +141,7 @@ export function Plan() {
                 .join(', ')}${where.items.length > 2 ? ' …' : ''}`}
           </span>
         )}
-        <Select label="Colour by" hideLabel value={colouring} onChange={(e) => set('colour', e.target.value)} options={COLOURINGS} />
+        <Select label="Colour by" hideLabel value={colouring} onChange={(v) => set('colour', v)} options={COLOURINGS} />
         <span className="ml-auto flex gap-1">
           <Button aria-label="Closer" onClick={() => floor.current?.zoom(1.3)}>
             +

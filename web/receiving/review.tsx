@@ -3,7 +3,22 @@ import { Link, useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
 import type { Problem } from '#contract';
 import type { Delivery, EntryOut } from '#contract/receiving';
-import { Button, sayMoment, Field, Refused, Tag, TallyBar, Trouble, useMe, useRead, useSend, sayDay, ItemName } from '#web/base';
+import {
+  Button,
+  counted,
+  sayMoment,
+  Field,
+  Refused,
+  Tag,
+  Tick,
+  TallyBar,
+  Trouble,
+  useMe,
+  useRead,
+  useSend,
+  sayDay,
+  ItemName,
+} from '#web/base';
 import { Clashes } from '#web/hands';
 import { sayLabelsSent } from '#web/labels';
 
@@ -47,7 +62,7 @@ export function Review() {
           </h1>
           <p className="text-soft">
             {delivery.purchaseOrder ? `on ${delivery.purchaseOrder}` : 'without an order'} · begun by {delivery.by}, last scan{' '}
-            {sayMoment(delivery.touched)} · {delivery.entries} {delivery.entries === 1 ? 'entry' : 'entries'}
+            {sayMoment(delivery.touched)} · {counted(delivery.entries, 'entry', 'entries')}
           </p>
         </div>
         <div className="ml-auto flex items-end gap-2">
@@ -83,10 +98,11 @@ export function Review() {
           <div className="w-56">
             <Field label="Supplier’s invoice or note" value={doc || delivery.supplierDoc} onChange={(e) => setDoc(e.target.value)} />
           </div>
-          <label className="flex min-h-9 items-center gap-2">
-            <input type="checkbox" className="size-4" checked={closeShort} onChange={(e) => setCloseShort(e.target.checked)} /> close what
-            is short; else the rest stays expected
-          </label>
+          <Tick
+            label="close what is short; else the rest stays expected"
+            checked={closeShort}
+            onChange={(e) => setCloseShort(e.target.checked)}
+          />
           {lead && (
             <Button
               look="next"
@@ -115,7 +131,7 @@ export function Review() {
               </tr>
             </thead>
             <tbody>
-              {delivery.lines.map((l) => (
+              {[...differing, ...delivery.lines.filter((l) => l.standing === 'full')].map((l) => (
                 <tr key={l.item} className="border-b border-line">
                   <td className="py-1.5">
                     <ItemName {...l} />
@@ -175,7 +191,7 @@ function WhichDate({ delivery, problem, onSettled }: { delivery: Delivery; probl
       {entry &&
         [fact('known'), fact('given')].map((date) => (
           <Button key={date} onClick={() => settle.mutate({ body: { item: entry.item, lot: entry.lot ?? '', expires: date } })}>
-            It is {date}
+            It is {sayDay(date)}
           </Button>
         ))}
     </section>
@@ -190,7 +206,7 @@ function Entry({ delivery, entry, open }: { delivery: number; entry: EntryOut; o
     <li className="flex items-center gap-2 border-b border-line py-1">
       <span className="min-w-0 flex-1">
         <span className="block truncate">
-          <span className="code">{entry.code}</span> {entry.description}
+          <ItemName item={entry.item} code={entry.code} description={entry.description} />
         </span>
         <span className="block text-sm text-soft">
           {[
@@ -203,8 +219,10 @@ function Entry({ delivery, entry, open }: { delivery: number; entry: EntryOut; o
             .join(' · ')}
           {entry.changes.map((c) => (
             <span key={c.at} className="block">
-              {c.was === c.now ? `date ${c.expiresWas ?? 'none'} → ${c.expiresNow ?? 'none'}` : `was ${c.was}`}, changed by {c.by},{' '}
-              {sayMoment(c.at)}
+              {c.was === c.now
+                ? `date ${c.expiresWas ? sayDay(c.expiresWas) : 'none'} → ${c.expiresNow ? sayDay(c.expiresNow) : 'none'}`
+                : `was ${c.was}`}
+              , changed by {c.by}, {sayMoment(c.at)}
             </span>
           ))}{' '}
           {entry.expired && <Tag tone="wrong">expired: to quarantine</Tag>}

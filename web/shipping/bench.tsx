@@ -1,5 +1,5 @@
 import { useCallback, useState } from 'react';
-import { useParams } from 'react-router';
+import { Link, useParams } from 'react-router';
 import { formatQty, sumQty } from '#core/base';
 import {
   benchDoubt,
@@ -15,7 +15,7 @@ import {
   type ShippingSaid,
 } from '#core/shipping';
 import type { Me } from '#contract/people';
-import { atSite, ago, Button, Empty, Plate, Tag, useRead, ItemPicture } from '#web/base';
+import { atSite, ago, Button, Empty, Plate, Progress, sayDay, Tag, useRead, ItemPicture } from '#web/base';
 import { Clashes, TakingAlong, theFloor, useCourier, useFloor, useHand, type Answer } from '#web/hands';
 
 /** The bench: scan an order's sheet, its goods, its sheet again. Large type; the scanner alone does all of it. */
@@ -56,7 +56,7 @@ function AtBench() {
         {order ? (
           <OpenOrder key={order.id} order={order} at={at} choose={choose} />
         ) : (
-          <p className="pt-16 text-center text-2xl text-soft">Scan the sheet of an order, or choose one.</p>
+          <NextToPack orders={orders} onOpen={(id) => choose({ what: 'open', order: id })} />
         )}
       </section>
     </div>
@@ -118,6 +118,72 @@ function OrderList({ orders, chosen, onOpen }: { orders: readonly BenchOrder[]; 
   );
 }
 
+/** Nothing is open: what lies here longest, or is due first, with its goods; and what is still on its way. */
+function NextToPack({ orders, onOpen }: { orders: readonly BenchOrder[]; onOpen: (id: number) => void }) {
+  const { facts } = theFloor();
+  const { data } = useRead('shipping.bench', {});
+  const { data: rounds } = useRead('picking.rounds', { query: { state: 'open' } });
+  const since = new Map(data?.orders.map((o) => [o.id, o]));
+  const when = (o: BenchOrder): string => `${since.get(o.id)?.due ?? '9999'} ${since.get(o.id)?.since ?? ''}`;
+  const [next] = orders
+    .filter((o) => !o.packed && o.heldFor === null && o.pieces.some((p) => p.putDown))
+    .sort((a, b) => (when(a) < when(b) ? -1 : 1));
+  return (
+    <>
+      {next ? (
+        <>
+          <h2 className="flex items-baseline gap-3">
+            <span className="text-lg text-soft">Next</span>
+            <span className="code text-4xl">{next.number}</span>
+            <span className="text-xl">{next.customer}</span>
+            {since.has(next.id) && <span className="ml-auto text-soft">due {sayDay(since.get(next.id)?.due ?? '')}</span>}
+          </h2>
+          <ul className="my-3 grid grid-cols-2 gap-x-6 border-t-2 border-ink">
+            {[...new Set(next.pieces.map((p) => p.item))].slice(0, MOST_SHOWN).map((item) => (
+              <li key={item} className="flex items-center gap-3 border-b border-line py-1.5">
+                <ItemPicture item={item} />
+                <strong className="code w-12 text-right text-2xl">
+                  {formatQty(sumQty(next.pieces.filter((p) => p.item === item).map((p) => p.qty)))}
+                </strong>
+                <span className="min-w-0 flex-1 truncate">
+                  <span className="code">{facts.item(item)?.code}</span> {facts.item(item)?.description}
+                </span>
+              </li>
+            ))}
+          </ul>
+          <Button look="next" tall className="w-full" onClick={() => onOpen(next.id)}>
+            Open {next.number}
+          </Button>
+          <p className="mt-2 text-center text-lg text-soft">or scan the sheet of any order</p>
+        </>
+      ) : (
+        <p className="pt-16 text-center text-2xl text-soft">Scan the sheet of an order, or choose one.</p>
+      )}
+      {rounds && rounds.rounds.length > 0 && (
+        <section className="mt-8">
+          <h2 className="border-b-2 border-ink font-bold">On their way here</h2>
+          <ul>
+            {rounds.rounds.map((r) => (
+              <li key={r.id}>
+                <Link to={`/rounds/${r.id}`} className="flex items-center gap-4 border-b border-line py-2 hover:bg-shade">
+                  <span className="code text-lg">{r.number}</span>
+                  <span className="min-w-0 flex-1 truncate">
+                    {r.person ?? 'nobody yet'}, {r.orders.join(', ')}
+                  </span>
+                  <span className="w-56">
+                    <Progress done={r.done} of={r.picks} what="picks" />
+                  </span>
+                </Link>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+    </>
+  );
+}
+
+const MOST_SHOWN = 12;
 const PARCELS = /^[1-9]\d?$/;
 
 function OpenOrder({ order, at, choose }: { order: BenchOrder; at: PackAt; choose: (c: PackChoice) => void }) {

@@ -2,21 +2,8 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
 import type { HoldRow } from '#contract/stock';
-import {
-  Button,
-  sayMoment,
-  Empty,
-  Field,
-  Select,
-  SidePanel,
-  Tag,
-  Trouble,
-  useFilters,
-  useMe,
-  useReadPages,
-  useSend,
-  sayDay,
-} from '#web/base';
+import { Button, sayMoment, Empty, Field, SidePanel, Tag, Trouble, useFilters, useMe, useReadPages, useSend, sayDay } from '#web/base';
+import { Select } from '#web/forms';
 import { ItemsFrame } from '#web/items';
 import { DataTable, rowsOf, type Column } from '#web/table';
 
@@ -58,7 +45,7 @@ export function Holds() {
           label="Which holds"
           hideLabel
           value={show}
-          onChange={(e) => set('show', e.target.value)}
+          onChange={(v) => set('show', v)}
           options={[
             ['open', 'in force'],
             ['released', 'released'],

@@ -2,23 +2,24 @@ import { Link, useNavigate } from 'react-router';
 import type { StockRow } from '#contract/stock';
 import {
   atSite,
+  siteZone,
   Empty,
   Field,
   Plate,
-  Select,
   Trouble,
   useFilters,
   useMayReadCosts,
   useRead,
   useReadPages,
   sayMoment,
+  sayMoney,
   counted,
 } from '#web/base';
+import { ChoiceField, DateField, Select, usePicked } from '#web/forms';
 import { ItemsFrame } from '#web/items';
+import { momentAt } from './site-moment.ts';
 import { DataTable, rowsOf, type Column } from '#web/table';
 
-const money = (text: string | null): string =>
-  text === null ? '' : Number(text).toLocaleString('en-GB', { minimumFractionDigits: 2, maximumFractionDigits: 2 });
 const ITEM: readonly Column<StockRow>[] = [
   { id: 'code', title: 'Item', value: (r) => r.code, show: (r) => <span className="code text-lg">{r.code}</span>, width: 90 },
   { id: 'description', title: 'Description', value: (r) => r.description, width: 220 },
@@ -30,8 +31,8 @@ const FIGURES: readonly Column<StockRow>[] = [
   { id: 'unit', title: 'Unit', value: (r) => r.unit, width: 60 },
 ];
 const WORTH: readonly Column<StockRow>[] = [
-  { id: 'cost', title: 'Cost of one', value: (r) => Number(r.cost), show: (r) => money(r.cost), number: true, width: 90 },
-  { id: 'value', title: 'Value', value: (r) => Number(r.value), show: (r) => money(r.value), number: true, width: 100 },
+  { id: 'cost', title: 'Cost of one', value: (r) => Number(r.cost), show: (r) => sayMoney(r.cost), number: true, width: 90 },
+  { id: 'value', title: 'Value', value: (r) => Number(r.value), show: (r) => sayMoney(r.value), number: true, width: 100 },
 ];
 const PLACE: readonly Column<StockRow>[] = [
   { id: 'site', title: 'Site', value: (r) => r.site ?? '', width: 110 },
@@ -40,13 +41,16 @@ const PLACE: readonly Column<StockRow>[] = [
   { id: 'condition', title: 'Condition', value: (r) => r.condition ?? '', width: 80 },
 ];
 
+const DAY_ENDS = '23:59';
+
 /** The stock list and what it is worth (B13): now, or as it was at any past moment; by group, supplier, site; to carry away. */
 export function StockList() {
   const { of, set } = useFilters();
   const go = useNavigate();
   const by = (of('by') || 'item') as 'item' | 'place';
   const worth = (of('worth') || 'group') as 'group' | 'supplier' | 'site';
-  const at = of('at') ? new Date(of('at')).toISOString() : '';
+  const at = of('on') ? momentAt(`${of('on')}T${of('time') || DAY_ENDS}`, siteZone()) : '';
+  const [supplier, setSupplier] = usePicked('supplier', of('supplier'), (id) => set('supplier', id));
   const filter = {
     ...(at ? { at } : {}),
     ...(of('site') ? { site: Number(of('site')) } : {}),
@@ -58,7 +62,6 @@ export function StockList() {
   const mayValue = useMayReadCosts();
   const { data: value } = useRead('stock.value', { query: { ...filter, by: worth } }, { keep: true, enabled: mayValue });
   const { data: sites } = useRead('places.sites', {});
-  const { data: suppliers } = useRead('items.suppliers', {});
   const figures = mayValue ? [...FIGURES, ...WORTH] : FIGURES;
   const rows = pages.flatMap((p) => p.rows);
   const carry = new URLSearchParams(Object.entries({ ...filter, by }).flatMap(([k, v]) => (v === '' ? [] : [[k, String(v)]])));
@@ -79,11 +82,18 @@ export function StockList() {
     >
       <div className="mb-3 flex flex-wrap items-end gap-3">
         <Field label="Search" value={of('q')} onChange={(e) => set('q', e.target.value)} />
-        <Field label="As it was at (empty: now)" type="datetime-local" value={of('at')} onChange={(e) => set('at', e.target.value)} />
+        <div className="w-44">
+          <DateField label="As it was on (empty: now)" value={of('on')} onChange={(day) => set('on', day)} />
+        </div>
+        {of('on') && (
+          <div className="w-28">
+            <Field label="At" type="time" value={of('time') || DAY_ENDS} onChange={(e) => set('time', e.target.value)} />
+          </div>
+        )}
         <Select
           label="Row for each"
           value={by}
-          onChange={(e) => set('by', e.target.value)}
+          onChange={(v) => set('by', v)}
           options={[
             ['item', 'item'],
             ['place', 'bin, lot and serial'],
@@ -92,15 +102,12 @@ export function StockList() {
         <Select
           label="Site"
           value={of('site')}
-          onChange={(e) => set('site', e.target.value)}
-          options={[['', 'every site'], ...(sites?.sites ?? []).map((s) => [s.id, s.name] as const)]}
+          onChange={(v) => set('site', v)}
+          options={[['', 'every site'], ...(sites?.sites ?? []).map((s) => [String(s.id), s.name] as const)]}
         />
-        <Select
-          label="Supplier"
-          value={of('supplier')}
-          onChange={(e) => set('supplier', e.target.value)}
-          options={[['', 'every supplier'], ...(suppliers?.suppliers ?? []).map((s) => [s.id, s.name] as const)]}
-        />
+        <div className="w-60">
+          <ChoiceField kind="supplier" label="Supplier" placeholder="Every supplier" value={supplier} onChange={setSupplier} />
+        </div>
       </div>
       <Trouble error={error} />
       <div className="grid gap-6 lg:grid-cols-[1fr_18rem]">
@@ -124,7 +131,7 @@ export function StockList() {
         {value && (
           <aside aria-label="Value">
             <p className="code text-5xl leading-none" data-testid="stock-value">
-              {money(value.total)}
+              {sayMoney(value.total)}
             </p>
             <p className="text-soft">
               {counted(
@@ -139,7 +146,7 @@ export function StockList() {
               hideLabel
               className="mb-2 w-full"
               value={worth}
-              onChange={(e) => set('worth', e.target.value)}
+              onChange={(v) => set('worth', v)}
               options={[
                 ['group', 'by group'],
                 ['supplier', 'by supplier'],
@@ -159,7 +166,7 @@ export function StockList() {
                   ) : (
                     <span className="min-w-0 truncate">{r.name}</span>
                   )}
-                  <span>{money(r.value)}</span>
+                  <span>{sayMoney(r.value)}</span>
                 </li>
               ))}
             </ul>

@@ -1,0 +1,1 @@
+export { Door } from './door.tsx';

@@ -1,0 +1,5 @@
+export { ChoiceField, useChoice, usePicked } from './choice-field.tsx';
+export { ticked, useCommandForm } from './command-form.ts';
+export { useSharedForm } from './shared-form.tsx';
+export { DateField } from './date-field.tsx';
+export { Select, type Option } from './select.tsx';
