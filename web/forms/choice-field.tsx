@@ -34,6 +34,7 @@ export function ChoiceField({
   const [typed, setTyped] = useState('');
   const [isHere, setHere] = useState(false);
   const [scanned, setScanned] = useState<string>();
+  const [scans, setScans] = useState(0);
   const [name, wrong] = [useId(), useId()];
   const words = useDeferredValue(typed.trim());
   const { data, error, isPlaceholderData } = useRead('desk.choices', { query: { kind, q: words } }, { enabled: isHere, keep: true });
@@ -43,6 +44,19 @@ export function ChoiceField({
     setScanned(undefined);
     onChange(choice);
   };
+  // What a scanner typed is taken out of the field again, which then takes itself to be emptied by hand. So it is told what stands in it, left and
+  // entered anew; its list stays closed: there is nothing more to choose.
+  const shown = value ? textOf(kind, value) : '';
+  const latest = useRef(shown);
+  useEffect(() => {
+    latest.current = shown;
+  });
+  useEffect(() => {
+    if (scans === 0 || !field.current) return;
+    field.current.value = latest.current;
+    field.current.blur();
+    field.current.focus();
+  }, [scans]);
   const fault = scanned ?? problem;
   const choices = data?.choices ?? [];
   // What was typed and what was found for it may be a moment apart: Enter waits for the two to meet.
@@ -52,7 +66,7 @@ export function ChoiceField({
       <label htmlFor={name} className={hideLabel ? 'sr-only' : 'block text-sm text-soft'}>
         {label}
       </label>
-      <Combobox immediate value={value} by="id" onChange={choose} disabled={disabled} onClose={() => setTyped('')}>
+      <Combobox immediate={scans === 0} value={value} by="id" onChange={choose} disabled={disabled} onClose={() => setTyped('')}>
         <span className={`flex items-stretch pr-0! ${fieldShape(false, fault !== undefined)}`}>
           <ComboboxInput
             ref={field}
@@ -69,6 +83,7 @@ export function ChoiceField({
             onChange={(e) => {
               setTyped(e.target.value);
               setScanned(undefined);
+              setScans(0);
               if (e.target.value === '' && value) choose(null);
             }}
             onKeyDown={(e) => {
@@ -127,6 +142,7 @@ export function ChoiceField({
                   sound(meant.choice ? 'right' : 'look');
                   if (meant.choice) choose(meant.choice);
                   else setScanned(meant.problem);
+                  setScans((n) => n + 1);
                 },
                 (failed: Error) => {
                   sound('wrong');
