@@ -285,8 +285,8 @@ async function readTimes(houses: readonly House[]): Promise<ReadonlyMap<string, 
   return new Map([...times].map(([name, of]) => [name, of.map((some) => quantile(some, 0.5))]));
 }
 
-/** Years of shipped orders, their lines, shipments and movements, so many lines in all; past days only. Guards off: it is the bench's own history, and
- *  goods only pass from supplier to customer. */
+/** Years of shipped orders, their lines, shipments and movements, so many lines in all; past days only. Guards off: it is the bench's own
+ *  history, and goods only pass from supplier to customer. */
 async function makeHistory(db: Db, lines: number): Promise<void> {
   const orders = Math.ceil(lines / 4);
   await db.transaction(async (trx) => {
@@ -296,31 +296,44 @@ async function makeHistory(db: Db, lines: number): Promise<void> {
     const days = `(n % 1800 + 1) * interval '1 day'`;
     await query(
       trx,
-      `INSERT INTO customer_order (number, site_id, customer_id, state, due, at, changed) SELECT 'HIST-' || n, 1, (SELECT min(id) FROM customer), 'shipped', (now() - ${days})::date, now() - ${days}, now() - ${days} FROM generate_series(?::int, ?::int) n`,
+      `INSERT INTO customer_order (number, site_id, customer_id, state, due, at, changed)
+       SELECT 'HIST-' || n, 1, (SELECT min(id) FROM customer), 'shipped', (now() - ${days})::date, now() - ${days}, now() - ${days}
+       FROM generate_series(?::int, ?::int) n`,
       [from, orders],
     );
     await query(
       trx,
-      `INSERT INTO order_line (order_id, item_id, qty, shipped) SELECT o.id, i.id, 1, 1 FROM customer_order o CROSS JOIN generate_series(1, 4) k
-       JOIN (SELECT id, row_number() OVER (ORDER BY id) - 1 AS r, count(*) OVER () AS c FROM item WHERE tracking = 'none') i ON i.r = (o.id * 4 + k) % i.c
+      `INSERT INTO order_line (order_id, item_id, qty, shipped)
+       SELECT o.id, i.id, 1, 1
+       FROM customer_order o
+       CROSS JOIN generate_series(1, 4) k
+       JOIN (SELECT id, row_number() OVER (ORDER BY id) - 1 AS r, count(*) OVER () AS c FROM item WHERE tracking = 'none') i
+         ON i.r = (o.id * 4 + k) % i.c
        WHERE o.number LIKE 'HIST-%' AND substr(o.number, 6)::int >= ?`,
       [from],
     );
     await query(
       trx,
-      `INSERT INTO document (kind, number, site_id, person_id, at) SELECT 'shipment', 'HISTD-' || n, 1, 1, now() - ${days} FROM generate_series(?::int, ?::int) n`,
+      `INSERT INTO document (kind, number, site_id, person_id, at)
+       SELECT 'shipment', 'HISTD-' || n, 1, 1, now() - ${days}
+       FROM generate_series(?::int, ?::int) n`,
       [from, orders],
     );
     await query(
       trx,
-      `INSERT INTO shipment (number, order_id, document_id, at) SELECT 'HISTS-' || o.id, o.id, d.id, o.at FROM customer_order o JOIN document d ON d.number = 'HISTD-' || substr(o.number, 6)
+      `INSERT INTO shipment (number, order_id, document_id, at)
+       SELECT 'HISTS-' || o.id, o.id, d.id, o.at
+       FROM customer_order o
+       JOIN document d ON d.number = 'HISTD-' || substr(o.number, 6)
        WHERE o.number LIKE 'HIST-%' AND substr(o.number, 6)::int >= ?`,
       [from],
     );
     await query(
       trx,
       `INSERT INTO movement (document_id, person_id, reason, item_id, qty, from_bin, from_condition, to_bin, to_condition, at)
-       SELECT s.document_id, 1, 'Shipped', l.item_id, 1, 1, 'sound', 2, 'sound', s.at FROM shipment s JOIN order_line l ON l.order_id = s.order_id
+       SELECT s.document_id, 1, 'Shipped', l.item_id, 1, 1, 'sound', 2, 'sound', s.at
+       FROM shipment s
+       JOIN order_line l ON l.order_id = s.order_id
        WHERE s.number LIKE 'HISTS-%' AND (SELECT substr(number, 6)::int FROM customer_order WHERE id = s.order_id) >= ? ORDER BY s.at`,
       [from],
     );

@@ -20,7 +20,12 @@ async function fill(db: Db): Promise<void> {
   const codes = Array.from({ length: ITEMS }, (_, n) => withCheckDigit(String(540000000000 + n)));
   await query(
     db,
-    `WITH made AS (INSERT INTO item (code, description, item_group) SELECT 'HB-' || n, 'Bench goods for hands no ' || n, 'Bench' FROM generate_series(1, ?) n RETURNING id, code),
+    `WITH made AS (
+       INSERT INTO item (code, description, item_group)
+       SELECT 'HB-' || n, 'Bench goods for hands no ' || n, 'Bench'
+       FROM generate_series(1, ?) n
+       RETURNING id, code
+     ),
      each AS (INSERT INTO pack (item_id, name, units) SELECT id, 'each', 1 FROM made RETURNING id, item_id),
      cases AS (INSERT INTO pack (item_id, name, units) SELECT id, 'case', 12 FROM made RETURNING id, item_id),
      ean AS (INSERT INTO barcode (code, gtin, item_id, pack_id) SELECT c.code, lpad(c.code, 14, '0'), e.item_id, e.id
@@ -52,7 +57,11 @@ async function factsRows(house: House, cookie: string): Promise<{ rows: Row[]; r
   const seconds = (performance.now() - begun) / 1000;
   const [g] = await query<{ address: string; code: string }>(
     house.db,
-    `SELECT f.address, i.code FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = ? AND i.code NOT LIKE 'HB-%' AND f.qty > 5 LIMIT 1`,
+    `SELECT f.address, i.code
+     FROM stock_fact f
+     JOIN item i ON i.id = f.item_id
+     WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = ? AND i.code NOT LIKE 'HB-%' AND f.qty > 5
+     LIMIT 1`,
     ['none'],
   );
   await ask(house.address, 'POST', '/api/moves', cookie, { from: g?.address, to: 'QUARANTINE', code: g?.code, qty: '1' });
@@ -83,12 +92,23 @@ async function deviceCookie(house: House, session: string): Promise<string> {
 async function deliveryRows(house: House, sessions: readonly { cookie: string; person: number }[]): Promise<Row[]> {
   const [order] = await query<{ id: number; number: string }>(
     house.db,
-    `INSERT INTO purchase_order (number, supplier_id, site_id, due) SELECT 'PO-95001', id, 1, DATE '2030-01-01' FROM supplier ORDER BY id LIMIT ? RETURNING id, number`,
+    `INSERT INTO purchase_order (number, supplier_id, site_id, due)
+     SELECT 'PO-95001', id, 1, DATE '2030-01-01'
+     FROM supplier
+     ORDER BY id
+     LIMIT ?
+     RETURNING id, number`,
     [1],
   );
   const items = await query<{ item: number; pack: number }>(
     house.db,
-    `INSERT INTO purchase_line (purchase_order_id, item_id, qty) SELECT ?, id, 100 FROM item WHERE code LIKE 'HB-%' ORDER BY id LIMIT ${LINES} RETURNING item_id AS item, (SELECT min(id) FROM pack WHERE item_id = purchase_line.item_id) AS pack`,
+    `INSERT INTO purchase_line (purchase_order_id, item_id, qty)
+     SELECT ?, id, 100
+     FROM item
+     WHERE code LIKE 'HB-%'
+     ORDER BY id
+     LIMIT ${LINES}
+     RETURNING item_id AS item, (SELECT min(id) FROM pack WHERE item_id = purchase_line.item_id) AS pack`,
     [order?.id],
   );
   const first = sessions[0] as { cookie: string };

@@ -72,7 +72,12 @@ type Shelf = { item: number; code: string; address: string; bin: number };
 const shelvesOf = (db: Db): Promise<Shelf[]> =>
   query<Shelf>(
     db,
-    `SELECT DISTINCT ON (f.bin_id) i.id AS item, i.code, f.address, f.bin_id AS bin FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND i.decimals = 0 AND f.qty > 10 ORDER BY f.bin_id LIMIT 50`,
+    `SELECT DISTINCT ON (f.bin_id) i.id AS item, i.code, f.address, f.bin_id AS bin
+     FROM stock_fact f
+     JOIN item i ON i.id = f.item_id
+     WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND i.decimals = 0 AND f.qty > 10
+     ORDER BY f.bin_id
+     LIMIT 50`,
   );
 
 /** Every client moves pieces of the same ten items, in an order of its own: they wait for each other, and never in a circle. */
@@ -133,7 +138,10 @@ async function fillLedger(db: Db, upTo: number): Promise<void> {
     db,
     `INSERT INTO movement (document_id, person_id, reason, item_id, qty, from_bin, from_condition, to_bin, to_condition)
      SELECT ?, 1, 'bench', items.id, 1, CASE WHEN way = 0 THEN 1 ELSE 2 END, 'sound', CASE WHEN way = 0 THEN 2 ELSE 1 END, 'sound'
-     FROM generate_series(1, ?) n CROSS JOIN generate_series(0, 1) way JOIN (SELECT id, row_number() OVER (ORDER BY id) - 1 AS r, count(*) OVER () AS c FROM item WHERE tracking = 'none') items ON items.r = n % items.c`,
+     FROM generate_series(1, ?) n
+     CROSS JOIN generate_series(0, 1) way
+     JOIN (SELECT id, row_number() OVER (ORDER BY id) - 1 AS r, count(*) OVER () AS c FROM item WHERE tracking = 'none') items
+       ON items.r = n % items.c`,
     [document?.id, pairs],
   );
   // The measurement is of the ledger's size, not of the work of filling it.

@@ -109,14 +109,17 @@ export async function searchRows(house: House): Promise<Row[]> {
     house.db,
     `INSERT INTO item (code, description, item_group, search, words)
      SELECT code, d, 'Bench', lower(code || ' ' || d), search_words(code || ' ' || d) FROM (
-       SELECT 'IT-' || (100000 + n) AS code, w[1 + n % ?] || ' ' || w[1 + (n * 13 / 7) % ?] || ' ' || w[1 + (n / 41) % ?] || ' ' || (n % 977) AS d FROM generate_series(1, ?) n, (SELECT ?::text[] AS w) words) x ON CONFLICT DO NOTHING`,
+       SELECT 'IT-' || (100000 + n) AS code,
+         w[1 + n % ?] || ' ' || w[1 + (n * 13 / 7) % ?] || ' ' || w[1 + (n / 41) % ?] || ' ' || (n % 977) AS d
+       FROM generate_series(1, ?) n, (SELECT ?::text[] AS w) words) x ON CONFLICT DO NOTHING`,
     [WORDS.length, WORDS.length, WORDS.length, ITEMS, WORDS],
   );
   await query(
     house.db,
     `INSERT INTO price_row (supplier_id, part_no, description, gtin, cost, holds_from, words)
      SELECT 1 + n % 8, 'PX' || n, d, lpad((530000000000 + n)::text, 14, '0'), 1, current_date, search_words('PX' || n || ' ' || d) FROM (
-       SELECT n, w[1 + (n * 3) % ?] || ' ' || w[1 + (n * 17 / 5) % ?] || ' ' || (n % 1291) AS d FROM generate_series(1, ?) n, (SELECT ?::text[] AS w) words) x ON CONFLICT DO NOTHING`,
+       SELECT n, w[1 + (n * 3) % ?] || ' ' || w[1 + (n * 17 / 5) % ?] || ' ' || (n % 1291) AS d
+       FROM generate_series(1, ?) n, (SELECT ?::text[] AS w) words) x ON CONFLICT DO NOTHING`,
     [WORDS.length, WORDS.length, PRICE_ROWS, WORDS],
   );
   await query(house.db, `VACUUM (ANALYZE) item`);
@@ -163,7 +166,8 @@ export async function searchRows(house: House): Promise<Row[]> {
   ];
 }
 
-/** Frames a second while the plan of more than 20,000 bins is panned, whole and close by. In a browser without a graphics card: software draws. */
+/** Frames a second while the plan of more than 20,000 bins is panned, whole and close by. In a browser without a graphics card: software
+ *  draws. */
 export async function planRows(house: House): Promise<Row[]> {
   const browser = await chromium.launch(playwright.use?.launchOptions ?? {});
   const context = await browser.newContext({ baseURL: house.address, viewport: { width: 1280, height: 800 } });

@@ -1,8 +1,8 @@
 import { randomUUID } from 'node:crypto';
 import { connect, type Socket } from 'node:net';
 
-/** A connection that is kept, with as little of its own as can be: it measures a server beside a benchmark whose client is written in C, on the
- *  same cores. One command at a time; answers carry their length. */
+/** A connection that is kept, with as little of its own as can be: it measures a server beside a benchmark whose client is written in C,
+ *  on the same cores. One command at a time; answers carry their length. */
 export class Wire {
   private readonly socket: Socket;
   private readonly head: string;

@@ -76,13 +76,16 @@ describe('the demo company', () => {
   }, 180_000);
 });
 
-/** A line for each table: what is in it, but for what is random by design; and every moment in it that is later than the one it was loaded at,
- *  which can only be the clock of the day on which it was loaded. */
+/** A line for each table: what is in it, but for what is random by design; and every moment in it that is later than the one it was loaded
+ *  at, which can only be the clock of the day on which it was loaded. */
 async function digest(db: Db, moment: Date): Promise<string[]> {
   const columns = await query<{ t: string; c: string; type: string }>(
     db,
-    `SELECT c.table_name AS t, quote_ident(c.column_name) AS c, c.data_type AS type FROM information_schema.columns c JOIN pg_tables p ON p.tablename = c.table_name
-     WHERE c.table_schema = 'public' AND p.schemaname = 'public' AND c.table_name NOT IN ('outbox', 'migration', 'migration_lock', 'fact_change', 'fact_floor')
+    `SELECT c.table_name AS t, quote_ident(c.column_name) AS c, c.data_type AS type
+     FROM information_schema.columns c
+     JOIN pg_tables p ON p.tablename = c.table_name
+     WHERE c.table_schema = 'public' AND p.schemaname = 'public'
+       AND c.table_name NOT IN ('outbox', 'migration', 'migration_lock', 'fact_change', 'fact_floor')
        AND c.column_name NOT IN ('xid', 'began', 'key', 'password_hash', 'pin_hash') ORDER BY c.table_name, c.ordinal_position`,
   );
   const lines: string[] = [];
@@ -90,7 +93,8 @@ async function digest(db: Db, moment: Date): Promise<string[]> {
     const own = columns.filter((c) => c.t === table);
     const [row] = await query<{ h: string }>(
       db,
-      `SELECT md5(coalesce(string_agg(r::text, '|' ORDER BY r::text), '')) AS h FROM (SELECT ${own.map((c) => c.c).join(', ')} FROM ${table}) r`,
+      `SELECT md5(coalesce(string_agg(r::text, '|' ORDER BY r::text), '')) AS h
+       FROM (SELECT ${own.map((c) => c.c).join(', ')} FROM ${table}) r`,
     );
     lines.push(`${table} ${row?.h ?? ''}`);
     for (const { c } of own.filter((x) => x.type === 'timestamp with time zone')) {

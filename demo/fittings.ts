@@ -7,8 +7,8 @@ import type { Company } from './masters.ts';
 import { drawPictures } from './pictures.ts';
 import type { Random } from './random.ts';
 
-/** What a company that has worked with its stock for a while has besides the stock: rooms and labels of bins, own fields, kits, price lists,
- *  shelf labels (a few of them wrong since Monday), holds, and a barn that has just begun to use bins. */
+/** What a company that has worked with its stock for a while has besides the stock: rooms and labels of bins, own fields, kits, price
+ *  lists, shelf labels (a few of them wrong since Monday), holds, and a barn that has just begun to use bins. */
 export async function fitOut(trx: Trx, company: Company, random: Random): Promise<void> {
   await sizeGoods(trx);
   await ownFields(trx, company);
@@ -31,13 +31,20 @@ async function sizeGoods(trx: Trx): Promise<void> {
   );
 }
 
-// After the goods lie there: every shelf has the room that such shelves have, with some to spare for what comes today; a bin of every kind is over-full because nobody looked.
+// After the goods lie there: every shelf has the room that such shelves have, with some to spare for what comes today; a bin of every kind
+// is over-full because nobody looked.
 async function sizeBins(trx: Trx): Promise<void> {
   await query(
     trx,
     `UPDATE bin SET volume_ml = CASE WHEN bin.id % 83 = 0 AND c.ml > 0 THEN greatest(1000, round(c.ml * 0.8)) ELSE
-         (SELECT min(r) FROM unnest(ARRAY[60000, 120000, 240000, 480000, 960000, 1920000, 3840000, 7680000, 15360000, 99000000]) r WHERE r >= greatest(coalesce(c.ml, 0) * 1.6, CASE z.purpose WHEN 'pickFace' THEN 60000 WHEN 'cage' THEN 60000 ELSE 240000 END)) END
-     FROM zone z, bin b LEFT JOIN LATERAL (SELECT sum(x.qty * i.volume_ml) AS ml FROM balance x JOIN item i ON i.id = x.item_id WHERE x.bin_id = b.id) c ON true
+         (
+           SELECT min(r)
+           FROM unnest(ARRAY[60000, 120000, 240000, 480000, 960000, 1920000, 3840000, 7680000, 15360000, 99000000]) r
+           WHERE r >= greatest(coalesce(c.ml, 0) * 1.6, CASE z.purpose WHEN 'pickFace' THEN 60000 WHEN 'cage' THEN 60000 ELSE 240000 END)
+         ) END
+     FROM zone z, bin b
+     LEFT JOIN LATERAL (SELECT sum(x.qty * i.volume_ml) AS ml FROM balance x JOIN item i ON i.id = x.item_id WHERE x.bin_id = b.id) c
+       ON true
      WHERE z.id = bin.zone_id AND b.id = bin.id AND bin.use = 'shelf'`,
   );
   await query(trx, `UPDATE bin SET labelled_at = now_here() - interval '60 days' WHERE id >= 100 AND id % 29 <> 0`);
@@ -55,7 +62,8 @@ async function sizeBins(trx: Trx): Promise<void> {
 async function ownFields(trx: Trx, company: Company): Promise<void> {
   await query(
     trx,
-    `INSERT INTO own_field (label, kind, choices) VALUES ('Hazard', 'choice', ARRAY['none', 'flammable', 'irritant']), ('Customs number', 'text', '{}')`,
+    `INSERT INTO own_field (label, kind, choices)
+     VALUES ('Hazard', 'choice', ARRAY['none', 'flammable', 'irritant']), ('Customs number', 'text', '{}')`,
   );
   await query(
     trx,
@@ -121,13 +129,20 @@ async function stockCounter(trx: Trx, company: Company, random: Random): Promise
   // Whatever lives or lies on a shelf that customers see had its label printed three weeks ago; two were forgotten.
   await query(
     trx,
-    `INSERT INTO shelf_label (bin_id, item_id, price, printed_at) SELECT x.bin_id, x.item_id, round(amount_on(x.item_id, 'price', now_here()::date), 2), now_here() - interval '20 days' FROM
-       (SELECT h.bin_id, h.item_id FROM home_bin h UNION SELECT bin_id, item_id FROM balance WHERE qty > 0) x JOIN bin b ON b.id = x.bin_id JOIN zone z ON z.id = b.zone_id WHERE z.shows_price AND x.item_id <> ALL(?::int[])`,
+    `INSERT INTO shelf_label (bin_id, item_id, price, printed_at)
+     SELECT x.bin_id, x.item_id, round(amount_on(x.item_id, 'price', now_here()::date), 2), now_here() - interval '20 days'
+     FROM
+       (SELECT h.bin_id, h.item_id FROM home_bin h UNION SELECT bin_id, item_id FROM balance WHERE qty > 0) x
+       JOIN bin b ON b.id = x.bin_id
+       JOIN zone z ON z.id = b.zone_id
+       WHERE z.shows_price AND x.item_id <> ALL(?::int[])`,
     [lines.slice(0, 2).map((l) => l.item)],
   );
   await query(
     trx,
-    `INSERT INTO item_amount (item_id, kind, amount, holds_from, person_id, source) SELECT i, 'price', round(amount_on(i, 'price', now_here()::date) * 1.06, 2), now_here()::date - 2, ?, 'Autumn prices' FROM unnest(?::int[]) i`,
+    `INSERT INTO item_amount (item_id, kind, amount, holds_from, person_id, source)
+     SELECT i, 'price', round(amount_on(i, 'price', now_here()::date) * 1.06, 2), now_here()::date - 2, ?, 'Autumn prices'
+     FROM unnest(?::int[]) i`,
     [company.people['Odile Wrack'], items.slice(4, 10).map((i) => i.id)],
   );
 }
@@ -164,8 +179,13 @@ async function priceLists(trx: Trx, company: Company, random: Random): Promise<v
   await query(
     trx,
     `INSERT INTO price_row (supplier_id, part_no, description, barcode, gtin, cost, price, holds_from, item_id)
-     SELECT x.supplier_id, x.part_no, i.description, c.code, c.gtin, x.cost, round(amount_on(i.id, 'price', now_here()::date), 2), now_here()::date - 40, i.id
-     FROM item_supplier x JOIN item i ON i.id = x.item_id LEFT JOIN LATERAL (SELECT b.code, b.gtin FROM barcode b JOIN pack p ON p.id = b.pack_id WHERE b.item_id = i.id ORDER BY p.units LIMIT 1) c ON true`,
+     SELECT x.supplier_id, x.part_no, i.description, c.code, c.gtin, x.cost, round(amount_on(i.id, 'price', now_here()::date), 2),
+       now_here()::date - 40, i.id
+     FROM item_supplier x
+     JOIN item i ON i.id = x.item_id
+     LEFT JOIN LATERAL (
+       SELECT b.code, b.gtin FROM barcode b JOIN pack p ON p.id = b.pack_id WHERE b.item_id = i.id ORDER BY p.units LIMIT 1
+     ) c ON true`,
   );
   // GS1 keeps 952 for examples.
   let barcode = 952777000000;
@@ -175,7 +195,8 @@ async function priceLists(trx: Trx, company: Company, random: Random): Promise<v
       const code = withCheckDigit(String((barcode += 1)));
       await query(
         trx,
-        `INSERT INTO price_row (supplier_id, part_no, description, barcode, gtin, cost, price, holds_from) VALUES (?, ?, ?, ?, lpad(?, 14, '0'), ?, ?, now_here()::date - 40)`,
+        `INSERT INTO price_row (supplier_id, part_no, description, barcode, gtin, cost, price, holds_from)
+         VALUES (?, ?, ?, ?, lpad(?, 14, '0'), ?, ?, now_here()::date - 40)`,
         [
           supplier,
           `${'KLMNPQRS'[s]}${4100 + n}`,
@@ -191,7 +212,12 @@ async function priceLists(trx: Trx, company: Company, random: Random): Promise<v
   await query(trx, `UPDATE price_row SET words = search_words(concat_ws(' ', part_no, bare_code(part_no), description, barcode))`);
   await query(
     trx,
-    `INSERT INTO price_list (supplier_id, columns, imported_at, file_name, rows) SELECT supplier_id, '{"partNo": "Part no", "description": "Description", "barcode": "EAN", "cost": "Net", "price": "Retail"}', now_here() - interval '40 days', 'prices-autumn.xlsx', count(*) FROM price_row GROUP BY 1`,
+    `INSERT INTO price_list (supplier_id, columns, imported_at, file_name, rows)
+     SELECT supplier_id,
+       '{"partNo": "Part no", "description": "Description", "barcode": "EAN", "cost": "Net", "price": "Retail"}',
+       now_here() - interval '40 days', 'prices-autumn.xlsx', count(*)
+     FROM price_row
+     GROUP BY 1`,
   );
   await query(trx, `INSERT INTO search_word SELECT DISTINCT w FROM price_row, spelled_words(description) w ON CONFLICT DO NOTHING`);
 }
@@ -200,8 +226,14 @@ async function layHolds(trx: Trx, company: Company): Promise<void> {
   const person = company.people['Maren Oake'] ?? 0;
   const shelf = await query<{ item: number; bin: number }>(
     trx,
-    `SELECT DISTINCT ON (f.item_id) f.item_id AS item, f.bin_id AS bin FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = ? AND f.use = 'shelf' AND f.condition = 'sound' AND f.qty > 12 AND i.tracking = 'none' AND i.decimals = 0
-       AND NOT EXISTS (SELECT 1 FROM promise p WHERE p.item_id = f.item_id) AND NOT EXISTS (SELECT 1 FROM round_pick k WHERE k.item_id = f.item_id) ORDER BY f.item_id LIMIT 2`,
+    `SELECT DISTINCT ON (f.item_id) f.item_id AS item, f.bin_id AS bin
+     FROM stock_fact f
+     JOIN item i ON i.id = f.item_id
+     WHERE f.site_id = ? AND f.use = 'shelf' AND f.condition = 'sound' AND f.qty > 12 AND i.tracking = 'none' AND i.decimals = 0
+       AND NOT EXISTS (SELECT 1 FROM promise p WHERE p.item_id = f.item_id)
+         AND NOT EXISTS (SELECT 1 FROM round_pick k WHERE k.item_id = f.item_id)
+       ORDER BY f.item_id
+       LIMIT 2`,
     [company.site],
   );
   const [first, second] = shelf;

@@ -14,7 +14,8 @@ const STEP = 1000;
 // Machines come a few at a time.
 const MOST_SERIALS = 6;
 
-/** Lets ninety days go by: deliveries, put-aways, refills, orders picked, packed and shipped, counts. Every change goes through `stock.post`. */
+/** Lets ninety days go by: deliveries, put-aways, refills, orders picked, packed and shipped, counts. Every change goes through
+ *  `stock.post`. */
 export class History {
   readonly stock = new Map<number, Piece[]>();
   /** Lots that nobody sells while the days go by. */
@@ -103,7 +104,9 @@ export class History {
     const hand = this.teller();
     const [order] = await query<{ id: number; number: string }>(
       this.trx,
-      `INSERT INTO purchase_order (number, supplier_id, site_id, due, state, at) VALUES ('PO-' || nextval('number_po'), ?, ?, ?, 'closed', ?) RETURNING id, number`,
+      `INSERT INTO purchase_order (number, supplier_id, site_id, due, state, at)
+       VALUES ('PO-' || nextval('number_po'), ?, ?, ?, 'closed', ?)
+       RETURNING id, number`,
       [supplier, this.company.site, this.date(-day), this.at(day + 9, 10)],
     );
     const amounts = low.map((i) => Math.max(1, Math.round(i.max * (0.5 + this.random.next() * 0.5))));
@@ -118,7 +121,9 @@ export class History {
     );
     const [delivery] = await query<{ id: number }>(
       this.trx,
-      `INSERT INTO delivery (number, site_id, supplier_id, purchase_order_id, supplier_doc, state, started_by, at, touched) VALUES ('DL-' || nextval('number_dl'), ?, ?, ?, ?, 'posted', ?, ?, ?) RETURNING id`,
+      `INSERT INTO delivery (number, site_id, supplier_id, purchase_order_id, supplier_doc, state, started_by, at, touched)
+       VALUES ('DL-' || nextval('number_dl'), ?, ?, ?, ?, 'posted', ?, ?, ?)
+       RETURNING id`,
       [this.company.site, supplier, order?.id, `INV ${20000 + day}`, hand, this.at(day, 9), this.at(day, 10)],
     );
     const movements: Movement[] = [];
@@ -136,7 +141,11 @@ export class History {
     const entries = movements.map((m) => ({ m, pack: low.find((i) => i.id === m.item)?.basePack }));
     await query(
       this.trx,
-      `INSERT INTO delivery_entry (delivery_id, item_id, pack_id, qty, lot, expires, serial, person_id, at) SELECT ?, x.i, x.p, x.q, l.code, l.expires, s.code, ?, ? FROM unnest(?::int[], ?::int[], ?::numeric[], ?::int[], ?::int[]) AS x(i, p, q, l, s) LEFT JOIN lot l ON l.id = x.l LEFT JOIN serial s ON s.id = x.s`,
+      `INSERT INTO delivery_entry (delivery_id, item_id, pack_id, qty, lot, expires, serial, person_id, at)
+       SELECT ?, x.i, x.p, x.q, l.code, l.expires, s.code, ?, ?
+       FROM unnest(?::int[], ?::int[], ?::numeric[], ?::int[], ?::int[]) AS x(i, p, q, l, s)
+       LEFT JOIN lot l ON l.id = x.l
+       LEFT JOIN serial s ON s.id = x.s`,
       [
         delivery?.id,
         hand,
@@ -234,7 +243,9 @@ export class History {
     const hand = this.teller();
     const [order] = await query<{ id: number; number: string }>(
       trx,
-      `INSERT INTO customer_order (number, site_id, customer_id, state, due, at, changed, parcels) VALUES ('CO-' || nextval('number_co'), ?, ?, 'shipped', ?, ?, ?, 1) RETURNING id, number`,
+      `INSERT INTO customer_order (number, site_id, customer_id, state, due, at, changed, parcels)
+       VALUES ('CO-' || nextval('number_co'), ?, ?, 'shipped', ?, ?, ?, 1)
+       RETURNING id, number`,
       [company.site, this.random.pick(company.customers), this.date(-day), this.at(day + 2, 11), this.at(day, 16)],
     );
     await query(
@@ -263,12 +274,20 @@ export class History {
     const lead = company.people['Maren Oake'];
     const [count] = await query<{ id: number; number: string }>(
       trx,
-      `INSERT INTO stock_count (number, site_id, zone_id, blind, state, made_by, at, starts_after, posted_at) SELECT 'CT-' || nextval('number_ct'), ?, id, true, 'posted', ?, ?, 0, ? FROM zone WHERE site_id = ? AND code = ? RETURNING id, number`,
+      `INSERT INTO stock_count (number, site_id, zone_id, blind, state, made_by, at, starts_after, posted_at)
+       SELECT 'CT-' || nextval('number_ct'), ?, id, true, 'posted', ?, ?, 0, ?
+       FROM zone
+       WHERE site_id = ? AND code = ?
+       RETURNING id, number`,
       [company.site, lead, this.at(day, 9), this.at(day, 15), company.site, zone],
     );
     await query(
       trx,
-      `INSERT INTO count_bin (count_id, bin_id, open, verdict, verdict_at, counted_at) SELECT ?, bin.id, false, 'asExpected', x.at, x.at FROM (SELECT ?::timestamptz AS at) x, bin JOIN zone z ON z.id = bin.zone_id WHERE z.code = ? AND z.site_id = ?`,
+      `INSERT INTO count_bin (count_id, bin_id, open, verdict, verdict_at, counted_at)
+       SELECT ?, bin.id, false, 'asExpected', x.at, x.at
+       FROM (SELECT ?::timestamptz AS at) x, bin
+       JOIN zone z ON z.id = bin.zone_id
+       WHERE z.code = ? AND z.site_id = ?`,
       [count?.id, this.at(day, 15), zone, company.site],
     );
     const found = company.items
@@ -290,7 +309,8 @@ export class History {
       ]);
   }
 
-  /** Movements that bring so much of an item in, with lots or serials made for it, and notes the pieces. `life` is days until a lot expires. */
+  /** Movements that bring so much of an item in, with lots or serials made for it, and notes the pieces. `life` is days until a lot
+   *  expires. */
   async arrive(item: DemoItem, amount: number, bin: number, from: BinId, reason: string, life: number): Promise<Movement[]> {
     const pieces: Piece[] = [];
     if (item.tracking === 'serial') {

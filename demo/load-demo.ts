@@ -27,7 +27,8 @@ export async function loadDemo(db: Db, now = new Date()): Promise<string> {
   await query(db, `ANALYZE`);
   const [n] = await query<Record<string, number>>(
     db,
-    `SELECT (SELECT count(*) FROM bin WHERE id >= 100) AS bins, (SELECT count(*) FROM item) AS items, (SELECT count(*) FROM movement) AS movements, (SELECT count(*) FROM customer_order WHERE state = 'open') AS orders`,
+    `SELECT (SELECT count(*) FROM bin WHERE id >= 100) AS bins, (SELECT count(*) FROM item) AS items,
+       (SELECT count(*) FROM movement) AS movements, (SELECT count(*) FROM customer_order WHERE state = 'open') AS orders`,
   );
   return `${n?.['bins']} bins, ${n?.['items']} items, ${n?.['movements']} movements and ${n?.['orders']} open orders`;
 }
@@ -79,7 +80,9 @@ async function receivePart(
   const hand = company.people['Tobin Sallow'] ?? 0;
   const [delivery] = await query<{ id: number }>(
     trx,
-    `INSERT INTO delivery (number, site_id, supplier_id, purchase_order_id, supplier_doc, state, started_by, at, touched) VALUES ('DL-' || nextval('number_dl'), ?, ?, ?, 'INV 20117', 'posted', ?, ?, ?) RETURNING id`,
+    `INSERT INTO delivery (number, site_id, supplier_id, purchase_order_id, supplier_doc, state, started_by, at, touched)
+     VALUES ('DL-' || nextval('number_dl'), ?, ?, ?, 'INV 20117', 'posted', ?, ?, ?)
+     RETURNING id`,
     [company.site, company.suppliers[part.supplier], part.order, hand, history.at(1, 17), history.at(1, 18)],
   );
   await query(trx, `INSERT INTO delivery_entry (delivery_id, item_id, pack_id, qty, person_id, at) VALUES (?, ?, ?, 4, ?, ?)`, [
@@ -121,7 +124,9 @@ async function arriveToday(trx: Trx, company: Company, history: History, random:
   for (const [n, order] of orders.entries()) {
     const [delivery] = await query<{ id: number }>(
       trx,
-      `INSERT INTO delivery (number, site_id, supplier_id, purchase_order_id, supplier_doc, state, started_by, at, touched) VALUES ('DL-' || nextval('number_dl'), ?, ?, ?, ?, ?, ?, ?, ?) RETURNING id`,
+      `INSERT INTO delivery (number, site_id, supplier_id, purchase_order_id, supplier_doc, state, started_by, at, touched)
+       VALUES ('DL-' || nextval('number_dl'), ?, ?, ?, ?, ?, ?, ?, ?)
+       RETURNING id`,
       [
         company.site,
         order.supplier_id,
@@ -136,7 +141,8 @@ async function arriveToday(trx: Trx, company: Company, history: History, random:
     await query(
       trx,
       `INSERT INTO delivery_entry (delivery_id, item_id, pack_id, qty, lot, expires, person_id, at)
-       SELECT ?, l.item_id, (SELECT id FROM pack WHERE item_id = l.item_id ORDER BY units LIMIT 1), CASE WHEN row_number() OVER (ORDER BY l.id) = 2 THEN greatest(l.qty - 3, 1) ELSE l.qty END,
+       SELECT ?, l.item_id, (SELECT id FROM pack WHERE item_id = l.item_id ORDER BY units LIMIT 1), CASE
+         WHEN row_number() OVER (ORDER BY l.id) = 2 THEN greatest(l.qty - 3, 1) ELSE l.qty END,
          CASE WHEN i.tracking LIKE 'lot%' THEN 'N' || l.id END, CASE WHEN i.tracking = 'lotExpiry' THEN ?::date END, ?, ?
        FROM purchase_line l JOIN item i ON i.id = l.item_id WHERE l.purchase_order_id = ? AND i.tracking <> 'serial' ORDER BY l.id LIMIT ?`,
       [delivery?.id, history.date(420), company.people['Tobin Sallow'], history.at(0, 11), order.id, n === 0 ? 6 : 2],
@@ -162,7 +168,9 @@ async function enterOrders(trx: Trx, company: Company, history: History, random:
   for (let n = 0; n < 40; n += 1) {
     const [order] = await query<{ id: number }>(
       trx,
-      `INSERT INTO customer_order (number, site_id, customer_id, due, priority, at) VALUES ('CO-' || nextval('number_co'), ?, ?, ?, ?, ?) RETURNING id`,
+      `INSERT INTO customer_order (number, site_id, customer_id, due, priority, at)
+       VALUES ('CO-' || nextval('number_co'), ?, ?, ?, ?, ?)
+       RETURNING id`,
       [
         company.site,
         random.pick(company.customers),
@@ -196,7 +204,16 @@ async function workRounds(trx: Trx, company: Company, orders: readonly number[])
   const hand = company.people['Ines Farrow'] ?? 0;
   const ready = await query<{ id: number }>(
     trx,
-    `SELECT o.id FROM customer_order o WHERE o.id = ANY(?::int[]) AND o.held_for IS NULL AND NOT EXISTS (SELECT 1 FROM order_line l JOIN item i ON i.id = l.item_id LEFT JOIN promise p ON p.line_id = l.id WHERE l.order_id = o.id AND (p.qty IS NULL OR p.qty < l.qty OR i.tracking IN ('serial', 'serialOut'))) ORDER BY o.due, o.id`,
+    `SELECT o.id
+     FROM customer_order o
+     WHERE o.id = ANY(?::int[]) AND o.held_for IS NULL AND NOT EXISTS (
+       SELECT 1
+       FROM order_line l
+       JOIN item i ON i.id = l.item_id
+       LEFT JOIN promise p ON p.line_id = l.id
+       WHERE l.order_id = o.id AND (p.qty IS NULL OR p.qty < l.qty OR i.tracking IN ('serial', 'serialOut'))
+     )
+     ORDER BY o.due, o.id`,
     [orders],
   );
   for (const [n, pair] of [ready.slice(0, 2), ready.slice(2, 4)].entries()) {
@@ -210,7 +227,13 @@ async function workRounds(trx: Trx, company: Company, orders: readonly number[])
     });
     const picks = await query<{ id: number; qty: string; address: string; code: string; lot: string | null }>(
       trx,
-      `SELECT k.id, k.qty, b.address, i.code, t.code AS lot FROM round_pick k JOIN bin b ON b.id = k.bin_id JOIN item i ON i.id = k.item_id LEFT JOIN lot t ON t.id = k.lot_id WHERE k.round_id = ? ORDER BY b.walk, k.id`,
+      `SELECT k.id, k.qty, b.address, i.code, t.code AS lot
+       FROM round_pick k
+       JOIN bin b ON b.id = k.bin_id
+       JOIN item i ON i.id = k.item_id
+       LEFT JOIN lot t ON t.id = k.lot_id
+       WHERE k.round_id = ?
+       ORDER BY b.walk, k.id`,
       [round.id],
     );
     const walked = n === 0 ? picks : picks.slice(0, Math.ceil(picks.length / 2));

@@ -97,7 +97,10 @@ async function makePlaces(trx: Trx): Promise<{ site: number; sites: Map<string, 
       const start = walk;
       const rows = await query<{ id: number; address: string }>(
         trx,
-        `INSERT INTO bin (site_id, zone_id, address, use, walk, one_item) SELECT ?, ?, * FROM unnest(?::text[], ?::text[], ?::int[], ?::boolean[]) RETURNING id, address`,
+        `INSERT INTO bin (site_id, zone_id, address, use, walk, one_item)
+         SELECT ?, ?, *
+         FROM unnest(?::text[], ?::text[], ?::int[], ?::boolean[])
+         RETURNING id, address`,
         [
           siteId,
           row?.id,
@@ -132,13 +135,16 @@ async function makeItems(trx: Trx, random: Random, suppliers: readonly number[],
   for (const [i, item] of wanted.entries()) {
     const [row] = await query<{ id: number }>(
       trx,
-      `INSERT INTO item (code, description, item_group, base_unit, decimals, tracking, shelf_life_months, storage_class, weight_g) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING id`,
+      `INSERT INTO item (code, description, item_group, base_unit, decimals, tracking, shelf_life_months, storage_class, weight_g)
+       VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)
+       RETURNING id`,
       [item.code, item.description, item.group, item.unit, item.decimals, item.tracking, item.shelfLifeMonths, item.storage, item.grams],
     );
     const id = row?.id ?? 0;
     await query(
       trx,
-      `INSERT INTO item_amount (item_id, kind, amount, holds_from, source) VALUES (?, 'price', ?, DATE '2000-01-01', 'first'), (?, 'cost', ?, DATE '2000-01-01', 'first')`,
+      `INSERT INTO item_amount (item_id, kind, amount, holds_from, source)
+       VALUES (?, 'price', ?, DATE '2000-01-01', 'first'), (?, 'cost', ?, DATE '2000-01-01', 'first')`,
       [id, item.price, id, item.cost],
     );
     let basePack = 0;

@@ -3,8 +3,8 @@ import { query, type Trx } from '#server/kernel';
 import { FAMILIES } from './catalogue.ts';
 import type { DemoItem } from './masters.ts';
 
-// Plain drawings, one for each thing, on a field of 100 by 100: what it is by its outline, which of its kind by colour and detail, how large by how
-// much of the field it fills.
+// Plain drawings, one for each thing, on a field of 100 by 100: what it is by its outline, which of its kind by colour and detail, how
+// large by how much of the field it fills.
 const INK = '#1c1a17';
 const FILLS = ['#e8c86a', '#96c4bb', '#d9cfbb', '#c98a5b', '#b7a6c9', '#f3ecdc', '#55978f', '#cf8d9e', '#a9b97c', '#8fa9c4'] as const;
 

@@ -66,7 +66,8 @@ async function goodsOnShelf(): Promise<Goods> {
   const [g] = await house.rows<Goods>(
     `SELECT i.id, i.code, c.code AS barcode, f.address, f.qty::int AS qty FROM stock_fact f JOIN item i ON i.id = f.item_id
        JOIN pack p ON p.item_id = i.id AND p.units = 1 JOIN barcode c ON c.pack_id = p.id
-     WHERE f.site_id = 1 AND f.use = 'shelf' AND f.pickable AND i.tracking = 'none' AND i.decimals = 0 AND f.qty BETWEEN 6 AND 400 AND c.code ~ '^\\d{13}$'
+     WHERE f.site_id = 1 AND f.use = 'shelf' AND f.pickable AND i.tracking = 'none' AND i.decimals = 0 AND f.qty BETWEEN 6 AND 400
+       AND c.code ~ '^\\d{13}$'
        AND (SELECT count(*) FROM balance x WHERE x.item_id = i.id) = 1 ORDER BY f.walk LIMIT 1`,
   );
   if (!g) throw new Error('The demo has no such goods.');

@@ -33,7 +33,8 @@ test('one whole day: in at one door, onto shelves, out at another, and every pie
     `SELECT id, number FROM purchase_order WHERE state = 'open' ORDER BY id LIMIT 1`,
   );
   const goods = await house.rows<Goods>(
-    `SELECT i.id AS item, i.code, i.tracking, trim_scale(l.qty)::text AS qty, (SELECT c.code FROM barcode c JOIN pack p ON p.id = c.pack_id WHERE c.item_id = i.id ORDER BY p.units LIMIT 1) AS barcode
+    `SELECT i.id AS item, i.code, i.tracking, trim_scale(l.qty)::text AS qty,
+       (SELECT c.code FROM barcode c JOIN pack p ON p.id = c.pack_id WHERE c.item_id = i.id ORDER BY p.units LIMIT 1) AS barcode
      FROM purchase_line l JOIN item i ON i.id = l.item_id WHERE l.purchase_order_id = $1`,
     [order?.id],
   );
@@ -208,7 +209,14 @@ test('one whole day: in at one door, onto shelves, out at another, and every pie
 
   await test.step('I1 goods move from bin to bin, and back by undo', async () => {
     const [lies] = await house.rows<{ address: string; code: string; qty: string }>(
-      `SELECT f.address, c.code, trim_scale(f.qty)::text AS qty FROM stock_fact f JOIN item i ON i.id = f.item_id JOIN pack p ON p.item_id = i.id AND p.units = 1 JOIN barcode c ON c.pack_id = p.id WHERE f.site_id = 1 AND f.zone_code = 'STORE' AND i.tracking = 'none' AND i.decimals = 0 AND f.qty > 3 ORDER BY f.walk LIMIT 1`,
+      `SELECT f.address, c.code, trim_scale(f.qty)::text AS qty
+       FROM stock_fact f
+       JOIN item i ON i.id = f.item_id
+       JOIN pack p ON p.item_id = i.id AND p.units = 1
+       JOIN barcode c ON c.pack_id = p.id
+       WHERE f.site_id = 1 AND f.zone_code = 'STORE' AND i.tracking = 'none' AND i.decimals = 0 AND f.qty > 3
+       ORDER BY f.walk
+       LIMIT 1`,
     );
     await hand.getByRole('link', { name: /Move goods/ }).click();
     await scanFor(hand, lies?.code ?? '', 'First scan the bin');
@@ -232,7 +240,13 @@ test('one whole day: in at one door, onto shelves, out at another, and every pie
     await lead.getByRole('button', { name: 'Start the count' }).click();
     await expect(lead.getByText('0 of 12 bins counted')).toBeVisible();
     const cold = await house.rows<{ address: string; code: string; lot: string; qty: string }>(
-      `SELECT f.address, c.code, f.lot, trim_scale(f.qty)::text AS qty FROM stock_fact f JOIN pack p ON p.item_id = f.item_id AND p.units = 1 JOIN barcode c ON c.pack_id = p.id WHERE f.zone_code = 'COLD' AND f.qty > 2 AND (SELECT count(*) FROM balance b WHERE b.bin_id = f.bin_id) = 1 ORDER BY f.walk LIMIT 1`,
+      `SELECT f.address, c.code, f.lot, trim_scale(f.qty)::text AS qty
+       FROM stock_fact f
+       JOIN pack p ON p.item_id = f.item_id AND p.units = 1
+       JOIN barcode c ON c.pack_id = p.id
+       WHERE f.zone_code = 'COLD' AND f.qty > 2 AND (SELECT count(*) FROM balance b WHERE b.bin_id = f.bin_id) = 1
+       ORDER BY f.walk
+       LIMIT 1`,
     );
     const [bin] = cold;
     await counter.getByRole('link', { name: /Count Cold room/ }).click();

@@ -16,7 +16,11 @@ const toSend = (hand: Page) => hand.getByTestId('waiting');
 type Goods = { id: number; code: string; barcode: string; address: string; qty: number };
 const goods = async (skip: number): Promise<Goods> => {
   const [g] = await house.rows<Goods>(
-    `SELECT i.id, i.code, c.code AS barcode, f.address, f.qty::int AS qty FROM stock_fact f JOIN item i ON i.id = f.item_id JOIN pack p ON p.item_id = i.id AND p.units = 1 JOIN barcode c ON c.pack_id = p.id
+    `SELECT i.id, i.code, c.code AS barcode, f.address, f.qty::int AS qty
+     FROM stock_fact f
+     JOIN item i ON i.id = f.item_id
+     JOIN pack p ON p.item_id = i.id AND p.units = 1
+     JOIN barcode c ON c.pack_id = p.id
      WHERE f.site_id = 1 AND f.use = 'shelf' AND f.pickable AND i.tracking = 'none' AND i.decimals = 0 AND f.qty BETWEEN 40 AND 400
        AND (SELECT count(*) FROM balance x WHERE x.bin_id = f.bin_id) = 1 ORDER BY f.walk, f.bin_id OFFSET $1 LIMIT 1`,
     [skip],
@@ -163,7 +167,12 @@ test('a new version is taken between two jobs and never in one, and what the old
 test('what no label says: each has its own sentence, and nothing is entered', async ({ browser }) => {
   const hand = await house.packed(browser, 'Ines Farrow');
   const [order] = await house.rows<{ number: string }>(
-    `SELECT o.number FROM purchase_order o WHERE o.state = 'open' AND o.site_id = 1 AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = o.id AND d.state IN ('scanning', 'review')) ORDER BY o.id LIMIT 1`,
+    `SELECT o.number
+     FROM purchase_order o
+     WHERE o.state = 'open' AND o.site_id = 1
+       AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = o.id AND d.state IN ('scanning', 'review'))
+     ORDER BY o.id
+     LIMIT 1`,
   );
   await scan(hand, order?.number ?? '');
   await expect(hand.getByRole('heading', { name: `Receive ${order?.number}` })).toBeVisible();

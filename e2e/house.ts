@@ -132,7 +132,8 @@ export async function openHouse({
   };
 }
 
-/** The house of a file's tests: opened before the first, its screens closed after each, its ledger proved after the last. `made`: done when it is open. */
+/** The house of a file's tests: opened before the first, its screens closed after each, its ledger proved after the last. `made`: done
+ *  when it is open. */
 export function houseForTests({ made, ...how }: Parameters<typeof openHouse>[0] & { made?: (house: House) => Promise<void> } = {}): House {
   const house = {} as House;
   test.beforeAll(async () => {

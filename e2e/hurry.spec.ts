@@ -1,7 +1,8 @@
 import { expect, test, type Page } from '@playwright/test';
 import { houseForTests, scanAll } from './house.ts';
 
-// Two hands in a hurry: whatever is scanned, pressed, keyed, reloaded or cut off, no screen breaks, the server answers, all is told, the ledger holds.
+// Two hands in a hurry: whatever is scanned, pressed, keyed, reloaded or cut off, no screen breaks, the server answers, all is told, the
+// ledger holds.
 const SEED = Number(process.env['HURRY_SEED'] ?? 7);
 const STEPS = Number(process.env['HURRY_STEPS'] ?? 160);
 
@@ -53,7 +54,12 @@ test(`two hands in a hurry (seed ${SEED}): nothing breaks, everything is told, t
   }
   const all = await codes();
   const lying = await house.rows<{ address: string; barcode: string }>(
-    `SELECT f.address, c.code AS barcode FROM stock_fact f JOIN barcode c ON c.item_id = f.item_id WHERE f.site_id = 1 AND f.use = 'shelf' ORDER BY md5(f.address || c.code) LIMIT 20`,
+    `SELECT f.address, c.code AS barcode
+     FROM stock_fact f
+     JOIN barcode c ON c.item_id = f.item_id
+     WHERE f.site_id = 1 AND f.use = 'shelf'
+     ORDER BY md5(f.address || c.code)
+     LIMIT 20`,
   );
   const next = numbers(SEED);
   const pick = <T>(from: readonly T[]): T => from[Math.floor(next() * from.length)] as T;

@@ -18,7 +18,11 @@ async function post<Reply>(who: Page, path: string, data: object): Promise<Reply
 type Plain = { id: number; code: string; barcode: string; address: string; qty: number };
 const plainOnShelves = (most: number): Promise<Plain[]> =>
   house.rows(
-    `SELECT DISTINCT ON (f.walk, f.bin_id) i.id, i.code, c.code AS barcode, f.address, f.qty::int AS qty FROM stock_fact f JOIN item i ON i.id = f.item_id JOIN pack p ON p.item_id = i.id AND p.units = 1 JOIN barcode c ON c.pack_id = p.id
+    `SELECT DISTINCT ON (f.walk, f.bin_id) i.id, i.code, c.code AS barcode, f.address, f.qty::int AS qty
+     FROM stock_fact f
+     JOIN item i ON i.id = f.item_id
+     JOIN pack p ON p.item_id = i.id AND p.units = 1
+     JOIN barcode c ON c.pack_id = p.id
      WHERE f.site_id = 1 AND f.use = 'shelf' AND f.pickable AND i.tracking = 'none' AND i.decimals = 0 AND f.qty BETWEEN 6 AND 400
        AND (SELECT count(*) FROM balance x WHERE x.bin_id = f.bin_id) = 1 ORDER BY f.walk, f.bin_id LIMIT $1`,
     [most],
@@ -31,11 +35,25 @@ test('C18 a delivery of three kinds of goods without a connection, with a reload
 }) => {
   const hand = await house.packed(browser, 'Tobin Sallow');
   const [order] = await house.rows<{ id: number; number: string }>(
-    `SELECT o.id, o.number FROM purchase_order o WHERE o.state = 'open' AND o.site_id = 1 AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = o.id AND d.state IN ('scanning', 'review'))
-       AND (SELECT count(DISTINCT i.tracking) FROM purchase_line l JOIN item i ON i.id = l.item_id WHERE l.purchase_order_id = o.id AND i.tracking IN ('none', 'lotExpiry', 'serial')) = 3 ORDER BY o.id LIMIT 1`,
+    `SELECT o.id, o.number
+     FROM purchase_order o
+     WHERE o.state = 'open' AND o.site_id = 1
+       AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = o.id AND d.state IN ('scanning', 'review'))
+       AND (
+         SELECT count(DISTINCT i.tracking)
+         FROM purchase_line l
+         JOIN item i ON i.id = l.item_id
+         WHERE l.purchase_order_id = o.id AND i.tracking IN ('none', 'lotExpiry', 'serial')
+       ) = 3
+       ORDER BY o.id
+       LIMIT 1`,
   );
   const goods = await house.rows<{ code: string; tracking: string; barcode: string }>(
-    `SELECT i.code, i.tracking, (SELECT c.code FROM barcode c JOIN pack p ON p.id = c.pack_id WHERE c.item_id = i.id ORDER BY p.units LIMIT 1) AS barcode FROM purchase_line l JOIN item i ON i.id = l.item_id WHERE l.purchase_order_id = $1`,
+    `SELECT i.code, i.tracking,
+       (SELECT c.code FROM barcode c JOIN pack p ON p.id = c.pack_id WHERE c.item_id = i.id ORDER BY p.units LIMIT 1) AS barcode
+     FROM purchase_line l
+     JOIN item i ON i.id = l.item_id
+     WHERE l.purchase_order_id = $1`,
     [order?.id],
   );
   const kind = (tracking: string) => goods.find((g) => g.tracking === tracking) as (typeof goods)[number];
@@ -71,7 +89,11 @@ test('C18 a delivery of three kinds of goods without a connection, with a reload
   await expect(toSend(hand)).toBeHidden({ timeout: 40_000 });
   expect(
     await house.rows(
-      `SELECT i.code, trim_scale(e.qty)::text AS qty, e.lot, e.expires, e.serial, p.name FROM delivery_entry e JOIN delivery d ON d.id = e.delivery_id JOIN item i ON i.id = e.item_id JOIN person p ON p.id = e.person_id
+      `SELECT i.code, trim_scale(e.qty)::text AS qty, e.lot, e.expires, e.serial, p.name
+       FROM delivery_entry e
+       JOIN delivery d ON d.id = e.delivery_id
+       JOIN item i ON i.id = e.item_id
+       JOIN person p ON p.id = e.person_id
        WHERE d.purchase_order_id = $1 AND e.taken_out_at IS NULL ORDER BY e.id`,
       [order?.id],
     ),
@@ -129,7 +151,12 @@ test('G3 G6 a round of six stops with a short one, without a connection and with
   await expect(toSend(hand)).toBeHidden({ timeout: 40_000 });
   expect(await house.rows(`SELECT state FROM round WHERE id = $1`, [round.id])).toEqual([{ state: 'putDown' }]);
   const down = await house.rows<{ code: string; qty: number }>(
-    `SELECT i.code, sum(h.qty)::int AS qty FROM in_hand h JOIN order_line l ON l.id = h.line_id JOIN item i ON i.id = h.item_id WHERE l.order_id = $1 AND h.put_down GROUP BY 1`,
+    `SELECT i.code, sum(h.qty)::int AS qty
+     FROM in_hand h
+     JOIN order_line l ON l.id = h.line_id
+     JOIN item i ON i.id = h.item_id
+     WHERE l.order_id = $1 AND h.put_down
+     GROUP BY 1`,
     [order.id],
   );
   for (const g of goods.slice(0, 6)) if (g.code !== short) expect(down).toContainEqual({ code: g.code, qty: 2 });
@@ -147,7 +174,12 @@ test('G3 G6 a round of six stops with a short one, without a connection and with
 test('J2 a count of ten bins without a connection, one of them visited twice, with a reload in the middle', async ({ browser }) => {
   const lead = await house.desk(browser, 'Maren Oake');
   const [zone] = await house.rows<{ id: number; name: string }>(
-    `SELECT z.id, z.name FROM zone z WHERE z.site_id = 1 AND (SELECT count(*) FROM bin b WHERE b.zone_id = z.id AND b.retired_at IS NULL) BETWEEN 10 AND 60 AND z.purpose IN ('storage', 'pickFace', 'cold', 'cage') ORDER BY z.id LIMIT 1`,
+    `SELECT z.id, z.name
+     FROM zone z
+     WHERE z.site_id = 1 AND (SELECT count(*) FROM bin b WHERE b.zone_id = z.id AND b.retired_at IS NULL) BETWEEN 10 AND 60
+       AND z.purpose IN ('storage', 'pickFace', 'cold', 'cage')
+     ORDER BY z.id
+     LIMIT 1`,
   );
   const count = await post<{ id: number; number: string }>(lead, '/api/counts', { zone: zone?.id });
   const bins = await house.rows<{ address: string }>(
@@ -176,7 +208,12 @@ test('J2 a count of ten bins without a connection, one of them visited twice, wi
   await reconnect(hand);
   await expect(toSend(hand)).toBeHidden({ timeout: 40_000 });
   const told = await house.rows<{ address: string; qty: number }>(
-    `SELECT b.address, sum(t.qty)::int AS qty FROM tally t JOIN bin b ON b.id = t.bin_id WHERE t.count_id = $1 AND t.taken_out_at IS NULL GROUP BY b.address, b.walk, b.id ORDER BY b.walk, b.id`,
+    `SELECT b.address, sum(t.qty)::int AS qty
+     FROM tally t
+     JOIN bin b ON b.id = t.bin_id
+     WHERE t.count_id = $1 AND t.taken_out_at IS NULL
+     GROUP BY b.address, b.walk, b.id
+     ORDER BY b.walk, b.id`,
     [count.id],
   );
   expect(told).toEqual(bins.map(({ address }, n) => ({ address, qty: n === 4 ? 7 : n === 2 ? 2 : 1 })));
@@ -221,8 +258,8 @@ test('I1 I2 goods moved and put away without a connection; a colleague signs in 
   await hand.locator('li', { hasText: 'Ines Farrow' }).getByRole('button', { name: 'Come in' }).click();
   await expect(hand.getByText('Ines Farrow, ')).toBeVisible();
   await expect(toSend(hand)).toBeHidden({ timeout: 40_000 });
-  // Each once, under the name of whoever did it. One that was on its way when the line was cut may have come with its author's session; its answer was
-  // lost, and it was told again.
+  // Each once, under the name of whoever did it. One that was on its way when the line was cut may have come with its author's session;
+  // its answer was lost, and it was told again.
   const moved = await house.rows<{ name: string; outcome: string; n: number; carried: number }>(
     `SELECT p.name, a.outcome, count(*)::int AS n, count(*) FILTER (WHERE c.name = 'Ines Farrow')::int AS carried
      FROM hand_act a JOIN person p ON p.id = a.person_id JOIN person c ON c.id = a.carried_by WHERE a.kind LIKE 'move.%' GROUP BY 1, 2`,
@@ -240,7 +277,11 @@ test('I1 I2 goods moved and put away without a connection; a colleague signs in 
   await expect(toSend(hand)).toBeHidden({ timeout: 40_000 });
   expect(
     await house.rows(
-      `SELECT a.outcome, count(*)::int AS n FROM hand_act a JOIN person p ON p.id = a.person_id WHERE a.kind LIKE 'move.%' AND p.name = 'Ines Farrow' GROUP BY 1`,
+      `SELECT a.outcome, count(*)::int AS n
+       FROM hand_act a
+       JOIN person p ON p.id = a.person_id
+       WHERE a.kind LIKE 'move.%' AND p.name = 'Ines Farrow'
+       GROUP BY 1`,
     ),
   ).toEqual([{ outcome: 'done', n: 2 }]);
   expect(await house.rows(`SELECT qty::int AS qty FROM stock_fact WHERE item_id = $1 AND address = $2`, [g?.id, g?.address])).toEqual([
@@ -315,7 +356,12 @@ test('a device whose clock is two hours wrong tells when it happened', async ({ 
   await reconnect(hand);
   await expect(toSend(hand)).toBeHidden({ timeout: 40_000 });
   const [moved] = await house.rows<{ seconds: number }>(
-    `SELECT abs(extract(epoch FROM now() - m.at))::int AS seconds FROM movement m JOIN bin b ON b.id = m.to_bin WHERE b.address = 'SCRAP' AND m.item_id = $1 ORDER BY m.id DESC LIMIT 1`,
+    `SELECT abs(extract(epoch FROM now() - m.at))::int AS seconds
+     FROM movement m
+     JOIN bin b ON b.id = m.to_bin
+     WHERE b.address = 'SCRAP' AND m.item_id = $1
+     ORDER BY m.id DESC
+     LIMIT 1`,
     [g?.id],
   );
   expect(moved?.seconds).toBeLessThan(120);

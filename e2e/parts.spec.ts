@@ -140,8 +140,15 @@ test('a field that names something takes a scan; the wrong kind of thing says wh
 }) => {
   const lead = await house.desk(browser, 'Maren Oake');
   const [item] = await house.rows<{ id: number; code: string; barcode: string; bin: number; address: string }>(
-    `SELECT i.id, i.code, c.code AS barcode, b.id AS bin, b.address FROM item i JOIN pack p ON p.item_id = i.id AND p.units = 1 JOIN barcode c ON c.pack_id = p.id
-     JOIN balance x ON x.item_id = i.id JOIN bin b ON b.id = x.bin_id AND b.site_id = 1 AND b.use = 'shelf' WHERE i.tracking = 'none' ORDER BY i.id LIMIT 1`,
+    `SELECT i.id, i.code, c.code AS barcode, b.id AS bin, b.address
+     FROM item i
+     JOIN pack p ON p.item_id = i.id AND p.units = 1
+     JOIN barcode c ON c.pack_id = p.id
+     JOIN balance x ON x.item_id = i.id
+     JOIN bin b ON b.id = x.bin_id AND b.site_id = 1 AND b.use = 'shelf'
+     WHERE i.tracking = 'none'
+     ORDER BY i.id
+     LIMIT 1`,
   );
   const [document] = await house.rows<{ number: string }>(`SELECT number FROM document WHERE kind = 'shipment' ORDER BY id DESC LIMIT 1`);
   if (!item || !document) throw new Error('The demo has no such goods.');

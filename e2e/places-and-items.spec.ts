@@ -185,7 +185,13 @@ test('A7 A8 I2 unplaced stock is worked off on the handheld; the lead overrides 
   const lead = await house.handheld(browser, 'Maren Oake');
   await workAt(lead, 'Overflow barn', 'You work at');
   const [goods] = await house.rows<{ code: string; qty: string; bin: number; address: string }>(
-    `SELECT i.code, trim_scale(f.qty)::text AS qty, b.id AS bin, b.address FROM stock_fact f JOIN item i ON i.id = f.item_id, bin b WHERE f.use = 'unplaced' AND f.qty > 3 AND b.site_id = 2 AND b.use = 'shelf' AND NOT EXISTS (SELECT 1 FROM balance x WHERE x.bin_id = b.id) ORDER BY i.code, b.walk LIMIT 1`,
+    `SELECT i.code, trim_scale(f.qty)::text AS qty, b.id AS bin, b.address
+     FROM stock_fact f
+     JOIN item i ON i.id = f.item_id, bin b
+     WHERE f.use = 'unplaced' AND f.qty > 3 AND b.site_id = 2 AND b.use = 'shelf'
+       AND NOT EXISTS (SELECT 1 FROM balance x WHERE x.bin_id = b.id)
+     ORDER BY i.code, b.walk
+     LIMIT 1`,
   );
   await house.rows(`UPDATE bin SET capacity = 2 WHERE id = $1`, [goods?.bin]);
   await lead.goto('/h/unplaced');
@@ -231,8 +237,15 @@ test('B7 D4 a price change ends in the right list of labels, and printing them e
     price: string;
     code: string;
   }>(
-    `SELECT r.supplier_id AS supplier, s.name, r.part_no AS part, r.description, r.barcode, r.cost::text, round(amount_on(i.id, 'price', current_date) + 1, 2)::text AS price, i.code
-     FROM price_row r JOIN supplier s ON s.id = r.supplier_id JOIN item i ON i.id = r.item_id JOIN shelf_label l ON l.item_id = i.id WHERE r.supplier_id = (SELECT min(supplier_id) FROM price_row p JOIN shelf_label x ON x.item_id = p.item_id) ORDER BY i.code LIMIT 3`,
+    `SELECT r.supplier_id AS supplier, s.name, r.part_no AS part, r.description, r.barcode, r.cost::text,
+       round(amount_on(i.id, 'price', current_date) + 1, 2)::text AS price, i.code
+     FROM price_row r
+     JOIN supplier s ON s.id = r.supplier_id
+     JOIN item i ON i.id = r.item_id
+     JOIN shelf_label l ON l.item_id = i.id
+     WHERE r.supplier_id = (SELECT min(supplier_id) FROM price_row p JOIN shelf_label x ON x.item_id = p.item_id)
+     ORDER BY i.code
+     LIMIT 3`,
   );
   const list = [
     'Part no;Description;EAN;Net;Retail',
@@ -260,7 +273,13 @@ test('B7 D4 a price change ends in the right list of labels, and printing them e
 test('B9 B10 B13 a hold is laid and released; each figure opens; stock as it was yesterday', async ({ browser }) => {
   const lead = await house.desk(browser, 'Maren Oake');
   const [goods] = await house.rows<{ item: number; code: string }>(
-    `SELECT i.id AS item, i.code FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = 1 AND f.use = 'shelf' AND f.condition = 'sound' AND i.tracking = 'none' AND i.decimals = 0 AND f.qty > 30 AND NOT EXISTS (SELECT 1 FROM hold_line h WHERE h.item_id = i.id) ORDER BY i.code LIMIT 1`,
+    `SELECT i.id AS item, i.code
+     FROM stock_fact f
+     JOIN item i ON i.id = f.item_id
+     WHERE f.site_id = 1 AND f.use = 'shelf' AND f.condition = 'sound' AND i.tracking = 'none' AND i.decimals = 0 AND f.qty > 30
+       AND NOT EXISTS (SELECT 1 FROM hold_line h WHERE h.item_id = i.id)
+     ORDER BY i.code
+     LIMIT 1`,
   );
   await lead.goto(`/items/${goods?.item}`);
   const held = lead.getByTestId('figure-held');

@@ -30,7 +30,13 @@ const at = async (path: string, words: string, name: string): Promise<void> => {
 await at('/', 'On the floor', 'home');
 await at('/items?q=jar', 'JR-', 'items');
 const busy = await one<{ id: number }>(
-  `SELECT p.item_id AS id FROM promise p JOIN stock_fact f ON f.item_id = p.item_id WHERE f.lot IS NOT NULL GROUP BY 1 ORDER BY count(DISTINCT f.bin_id) DESC, count(DISTINCT p.line_id) DESC LIMIT 1`,
+  `SELECT p.item_id AS id
+   FROM promise p
+   JOIN stock_fact f ON f.item_id = p.item_id
+   WHERE f.lot IS NOT NULL
+   GROUP BY 1
+   ORDER BY count(DISTINCT f.bin_id) DESC, count(DISTINCT p.line_id) DESC
+   LIMIT 1`,
 );
 await at(`/items/${busy.id}`, 'on hand', 'item');
 const bin = await one<{ id: number }>(
@@ -49,7 +55,14 @@ await at('/stock', 'at cost', 'stock');
 const review = await one<{ id: number }>(`SELECT id FROM delivery WHERE state = 'review' LIMIT 1`);
 await at(`/deliveries/${review.id}`, 'Post ', 'review');
 const order = await one<{ id: number }>(
-  `SELECT o.id FROM customer_order o JOIN order_line l ON l.order_id = o.id WHERE o.state = 'open' AND o.held_for IS NULL GROUP BY 1 HAVING count(*) > 3 ORDER BY 1 LIMIT 1`,
+  `SELECT o.id
+   FROM customer_order o
+   JOIN order_line l ON l.order_id = o.id
+   WHERE o.state = 'open' AND o.held_for IS NULL
+   GROUP BY 1
+   HAVING count(*) > 3
+   ORDER BY 1
+   LIMIT 1`,
 );
 await at(`/orders/${order.id}`, 'Promised', 'order');
 const bench = await one<{ id: number }>(
@@ -60,7 +73,15 @@ await at(`/bench/${bench.id}`, 'It is all there', 'bench');
 const hand = await house.handheld(browser, 'Tobin Sallow');
 await shoot(hand, 'my-work');
 const expected = await one<{ number: string; code: string }>(
-  `SELECT o.number, c.code FROM purchase_order o JOIN purchase_line l ON l.purchase_order_id = o.id JOIN item i ON i.id = l.item_id AND i.tracking = 'none' JOIN pack p ON p.item_id = i.id AND p.units = 1 JOIN barcode c ON c.pack_id = p.id WHERE o.state = 'open' ORDER BY o.id LIMIT 1`,
+  `SELECT o.number, c.code
+   FROM purchase_order o
+   JOIN purchase_line l ON l.purchase_order_id = o.id
+   JOIN item i ON i.id = l.item_id AND i.tracking = 'none'
+   JOIN pack p ON p.item_id = i.id AND p.units = 1
+   JOIN barcode c ON c.pack_id = p.id
+   WHERE o.state = 'open'
+   ORDER BY o.id
+   LIMIT 1`,
 );
 await scan(hand, expected.number);
 await hand.getByText('Scan the first piece.').waitFor();
@@ -72,7 +93,14 @@ await walker.getByRole('link', { name: /Go on with/ }).click();
 await walker.getByTestId('to-take').waitFor();
 await shoot(walker, 'round');
 const shelf = await one<{ address: string; code: string }>(
-  `SELECT f.address, c.code FROM stock_fact f JOIN pack p ON p.item_id = f.item_id AND p.units = 1 JOIN barcode c ON c.pack_id = p.id JOIN item i ON i.id = f.item_id AND i.tracking = 'none' WHERE f.zone_code = 'PICK' AND f.qty > 5 ORDER BY f.walk LIMIT 1`,
+  `SELECT f.address, c.code
+   FROM stock_fact f
+   JOIN pack p ON p.item_id = f.item_id AND p.units = 1
+   JOIN barcode c ON c.pack_id = p.id
+   JOIN item i ON i.id = f.item_id AND i.tracking = 'none'
+   WHERE f.zone_code = 'PICK' AND f.qty > 5
+   ORDER BY f.walk
+   LIMIT 1`,
 );
 const mover = await house.handheld(browser, 'Jory Penhale');
 await mover.getByRole('link', { name: /Move goods/ }).click();
@@ -82,7 +110,12 @@ await shoot(mover, 'move');
 // What a device told later, and the records know otherwise: as the lead finds it.
 const jory = await one<{ id: number }>(`SELECT id FROM person WHERE name = 'Jory Penhale'`);
 const lies = await one<{ bin: number; item: number; to: number }>(
-  `SELECT f.bin_id AS bin, f.item_id AS item, (SELECT id FROM bin WHERE address = 'QUARANTINE' AND site_id = 1) AS "to" FROM stock_fact f JOIN item i ON i.id = f.item_id AND i.tracking = 'none' WHERE f.zone_code = 'STORE' AND f.qty BETWEEN 4 AND 20 ORDER BY f.walk LIMIT 1`,
+  `SELECT f.bin_id AS bin, f.item_id AS item, (SELECT id FROM bin WHERE address = 'QUARANTINE' AND site_id = 1) AS "to"
+   FROM stock_fact f
+   JOIN item i ON i.id = f.item_id AND i.tracking = 'none'
+   WHERE f.zone_code = 'STORE' AND f.qty BETWEEN 4 AND 20
+   ORDER BY f.walk
+   LIMIT 1`,
 );
 const scanned = await one<{ id: number }>(`SELECT id FROM delivery WHERE state = 'scanning' AND site_id = 1 ORDER BY id LIMIT 1`);
 const told = [
@@ -106,7 +139,12 @@ await choose(lead.getByLabel('Zone to count'), 'Cold room, 12 bins');
 await lead.getByRole('button', { name: 'Start the count' }).click();
 await lead.getByText('0 of 12 bins counted').waitFor();
 const cold = await house.rows<{ address: string; code: string; lot: string; qty: string }>(
-  `SELECT f.address, i.code, f.lot, trim_scale(f.qty)::text AS qty FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.zone_code = 'COLD' ORDER BY f.walk LIMIT 7`,
+  `SELECT f.address, i.code, f.lot, trim_scale(f.qty)::text AS qty
+   FROM stock_fact f
+   JOIN item i ON i.id = f.item_id
+   WHERE f.zone_code = 'COLD'
+   ORDER BY f.walk
+   LIMIT 7`,
 );
 const number = lead.url().split('/').at(-1);
 for (const [n, c] of cold.entries()) {

@@ -34,14 +34,25 @@ async function countOf(bins: number): Promise<Counted> {
     [zone?.id, bins],
   );
   const [jar] = await house.rows<{ code: string; barcode: string }>(
-    `SELECT i.code, c.code AS barcode FROM item i JOIN pack p ON p.item_id = i.id AND p.units = 1 JOIN barcode c ON c.pack_id = p.id WHERE i.tracking = 'none' AND i.decimals = 0 ORDER BY i.id LIMIT 1`,
+    `SELECT i.code, c.code AS barcode
+     FROM item i
+     JOIN pack p ON p.item_id = i.id AND p.units = 1
+     JOIN barcode c ON c.pack_id = p.id
+     WHERE i.tracking = 'none' AND i.decimals = 0
+     ORDER BY i.id
+     LIMIT 1`,
   );
   if (!jar) throw new Error('The demo has no plain goods with a barcode.');
   return { count: reply.id, number: reply.number, zone: zone?.name ?? '', bins: addresses.map((b) => b.address), ...jar };
 }
 const tallies = (count: number): Promise<{ address: string; qty: number; scans: number }[]> =>
   house.rows(
-    `SELECT b.address, sum(t.qty)::int AS qty, count(*)::int AS scans FROM tally t JOIN bin b ON b.id = t.bin_id WHERE t.count_id = $1 AND t.taken_out_at IS NULL GROUP BY b.id ORDER BY b.walk, b.id`,
+    `SELECT b.address, sum(t.qty)::int AS qty, count(*)::int AS scans
+     FROM tally t
+     JOIN bin b ON b.id = t.bin_id
+     WHERE t.count_id = $1 AND t.taken_out_at IS NULL
+     GROUP BY b.id
+     ORDER BY b.walk, b.id`,
     [count],
   );
 
@@ -50,11 +61,25 @@ test('C18 J2 a thousand scans on three devices without a connection; two come ba
 }) => {
   test.setTimeout(400_000);
   const [order] = await house.rows<{ id: number; number: string }>(
-    `SELECT o.id, o.number FROM purchase_order o WHERE o.state = 'open' AND o.site_id = 1 AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = o.id AND d.state IN ('scanning', 'review'))
-       AND (SELECT count(*) FROM purchase_line l JOIN item i ON i.id = l.item_id WHERE l.purchase_order_id = o.id AND i.tracking = 'none') >= 2 ORDER BY o.id LIMIT 1`,
+    `SELECT o.id, o.number
+     FROM purchase_order o
+     WHERE o.state = 'open' AND o.site_id = 1
+       AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = o.id AND d.state IN ('scanning', 'review'))
+       AND (
+         SELECT count(*)
+         FROM purchase_line l
+         JOIN item i ON i.id = l.item_id
+         WHERE l.purchase_order_id = o.id AND i.tracking = 'none'
+       ) >= 2
+       ORDER BY o.id
+       LIMIT 1`,
   );
   const goods = await house.rows<{ code: string; barcode: string; units: number }>(
-    `SELECT DISTINCT ON (i.id) i.code, c.code AS barcode, p.units::int AS units FROM purchase_line l JOIN item i ON i.id = l.item_id JOIN pack p ON p.item_id = i.id JOIN barcode c ON c.pack_id = p.id
+    `SELECT DISTINCT ON (i.id) i.code, c.code AS barcode, p.units::int AS units
+     FROM purchase_line l
+     JOIN item i ON i.id = l.item_id
+     JOIN pack p ON p.item_id = i.id
+     JOIN barcode c ON c.pack_id = p.id
      WHERE l.purchase_order_id = $1 AND i.tracking = 'none' AND i.decimals = 0 ORDER BY i.id, p.units`,
     [order?.id],
   );
@@ -100,7 +125,10 @@ test('C18 J2 a thousand scans on three devices without a connection; two come ba
     }),
   );
   const entered = await house.rows(
-    `SELECT p.name, i.code, count(*)::int AS scans, sum(e.qty)::int AS qty FROM delivery_entry e JOIN item i ON i.id = e.item_id JOIN person p ON p.id = e.person_id
+    `SELECT p.name, i.code, count(*)::int AS scans, sum(e.qty)::int AS qty
+     FROM delivery_entry e
+     JOIN item i ON i.id = e.item_id
+     JOIN person p ON p.id = e.person_id
      WHERE e.delivery_id = $1 AND e.taken_out_at IS NULL GROUP BY 1, 2`,
     [delivery.id],
   );

@@ -10,7 +10,10 @@ const house = houseForTests();
 const plainItems = (most: number): Promise<{ id: number; code: string; barcode: string }[]> =>
   house.rows(
     `SELECT i.id, i.code, c.code AS barcode FROM item i JOIN pack p ON p.item_id = i.id AND p.units = 1 JOIN barcode c ON c.pack_id = p.id
-     WHERE i.tracking = 'none' AND i.decimals = 0 AND EXISTS (SELECT 1 FROM stock_fact f WHERE f.item_id = i.id AND f.site_id = 1 AND f.use = 'shelf' AND f.qty > 5) ORDER BY i.code LIMIT $1`,
+     WHERE i.tracking = 'none' AND i.decimals = 0
+       AND EXISTS (SELECT 1 FROM stock_fact f WHERE f.item_id = i.id AND f.site_id = 1 AND f.use = 'shelf' AND f.qty > 5)
+     ORDER BY i.code
+     LIMIT $1`,
     [most],
   );
 
@@ -48,7 +51,11 @@ test('F1 a new order takes scans, blames the line that is wrong, and survives le
   await save.dblclick();
   await expect(office.getByRole('heading', { name: /CO-\d+/ })).toBeVisible();
   const made = await house.rows<{ qty: string }>(
-    `SELECT l.qty::int::text AS qty FROM order_line l JOIN customer_order o ON o.id = l.order_id WHERE o.at > now_here() - interval '2 minutes' ORDER BY l.qty`,
+    `SELECT l.qty::int::text AS qty
+     FROM order_line l
+     JOIN customer_order o ON o.id = l.order_id
+     WHERE o.at > now_here() - interval '2 minutes'
+     ORDER BY l.qty`,
   );
   expect(made.map((l) => l.qty)).toEqual(['2', '4']);
   await office.goto('/orders/new');
@@ -91,7 +98,10 @@ test('B1 opening stock is entered once, however often the button is pressed; ont
   await expect(office.getByTestId('figure-on hand').or(office.getByText('UNPLACED').first())).toBeVisible();
   const entered = (): Promise<{ qty: number; documents: number }[]> =>
     house.rows(
-      `SELECT sum(m.qty)::int AS qty, count(DISTINCT m.document_id)::int AS documents FROM movement m JOIN item i ON i.id = m.item_id WHERE i.code = 'TRUE-1'`,
+      `SELECT sum(m.qty)::int AS qty, count(DISTINCT m.document_id)::int AS documents
+       FROM movement m
+       JOIN item i ON i.id = m.item_id
+       WHERE i.code = 'TRUE-1'`,
     );
   await expect.poll(entered).toEqual([{ qty: 6, documents: 1 }]);
   const [item] = await house.rows<{ id: number }>(`SELECT id FROM item WHERE code = 'TRUE-1'`);
@@ -186,7 +196,11 @@ test('D2 a scan into a field that takes a code stays there; an unknown code is t
 test('A3 A8 old names in any case, bins of another site, and the offer to make a bin goes with the next scan', async ({ browser }) => {
   const lead = await house.handheld(browser, 'Maren Oake');
   const [bin] = await house.rows<{ id: number; address: string; version: number }>(
-    `SELECT id, address, version FROM bin WHERE site_id = 1 AND use = 'shelf' AND NOT EXISTS (SELECT 1 FROM balance b WHERE b.bin_id = bin.id) ORDER BY walk LIMIT 1`,
+    `SELECT id, address, version
+     FROM bin
+     WHERE site_id = 1 AND use = 'shelf' AND NOT EXISTS (SELECT 1 FROM balance b WHERE b.bin_id = bin.id)
+     ORDER BY walk
+     LIMIT 1`,
   );
   await house.rows(`INSERT INTO bin_name (bin_id, site_id, name) SELECT id, site_id, fold_name('Old Rack 7') FROM bin WHERE id = $1`, [
     bin?.id,
@@ -197,7 +211,12 @@ test('A3 A8 old names in any case, bins of another site, and the offer to make a
     [goods?.id],
   );
   const [elsewhere] = await house.rows<{ address: string; name: string }>(
-    `SELECT b.address, s.name FROM bin b JOIN site s ON s.id = b.site_id WHERE b.use = 'shelf' AND b.site_id <> 1 AND NOT EXISTS (SELECT 1 FROM bin x WHERE x.site_id = 1 AND x.address = b.address) ORDER BY b.id LIMIT 1`,
+    `SELECT b.address, s.name
+     FROM bin b
+     JOIN site s ON s.id = b.site_id
+     WHERE b.use = 'shelf' AND b.site_id <> 1 AND NOT EXISTS (SELECT 1 FROM bin x WHERE x.site_id = 1 AND x.address = b.address)
+     ORDER BY b.id
+     LIMIT 1`,
   );
   await lead.goto('/h/move');
   await lead.getByRole('heading', { name: 'Move goods' }).waitFor();
@@ -214,7 +233,8 @@ test('A3 A8 old names in any case, bins of another site, and the offer to make a
 test('B7 D4 a price import leads to the labels of each site with one press, and its changes open again', async ({ browser }) => {
   const office = await house.desk(browser, 'Odile Wrack');
   const rows = await house.rows<{ supplier: string; part: string; description: string; barcode: string; cost: string; price: string }>(
-    `SELECT s.name AS supplier, r.part_no AS part, r.description, r.barcode, r.cost::text, round(amount_on(i.id, 'price', today_at(1)) + 1, 2)::text AS price
+    `SELECT s.name AS supplier, r.part_no AS part, r.description, r.barcode, r.cost::text,
+       round(amount_on(i.id, 'price', today_at(1)) + 1, 2)::text AS price
      FROM price_row r JOIN supplier s ON s.id = r.supplier_id JOIN item i ON i.id = r.item_id JOIN shelf_label l ON l.item_id = i.id
      WHERE r.supplier_id = (SELECT min(supplier_id) FROM price_row p JOIN shelf_label x ON x.item_id = p.item_id) ORDER BY i.code LIMIT 2`,
   );
@@ -246,9 +266,19 @@ test('B7 D4 a price import leads to the labels of each site with one press, and 
 
 test('C5 two hands on one delivery: last scans and undo are one’s own', async ({ browser }) => {
   const [first, second] = await house.rows<{ code: string; barcode: string; order: string }>(
-    `SELECT i.code, c.code AS barcode, o.number AS "order" FROM purchase_order o JOIN purchase_line l ON l.purchase_order_id = o.id JOIN item i ON i.id = l.item_id JOIN pack p ON p.item_id = i.id AND p.units = 1 JOIN barcode c ON c.pack_id = p.id
-     WHERE o.site_id = 1 AND o.state = 'open' AND i.tracking = 'none' AND o.id = (SELECT x.purchase_order_id FROM purchase_line x JOIN item y ON y.id = x.item_id JOIN purchase_order z ON z.id = x.purchase_order_id
-       WHERE y.tracking = 'none' AND z.state = 'open' AND z.site_id = 1 AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = z.id AND d.state <> 'posted') GROUP BY 1 HAVING count(*) > 1 LIMIT 1) ORDER BY i.code LIMIT 2`,
+    `SELECT i.code, c.code AS barcode, o.number AS "order"
+     FROM purchase_order o
+     JOIN purchase_line l ON l.purchase_order_id = o.id
+     JOIN item i ON i.id = l.item_id
+     JOIN pack p ON p.item_id = i.id AND p.units = 1
+     JOIN barcode c ON c.pack_id = p.id
+     WHERE o.site_id = 1 AND o.state = 'open' AND i.tracking = 'none'
+       AND o.id = (SELECT x.purchase_order_id FROM purchase_line x JOIN item y ON y.id = x.item_id JOIN purchase_order z ON z.id = x.purchase_order_id
+       WHERE y.tracking = 'none' AND z.state = 'open' AND z.site_id = 1
+         AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = z.id AND d.state <> 'posted')
+       GROUP BY 1
+       HAVING count(*) > 1
+       LIMIT 1) ORDER BY i.code LIMIT 2`,
   );
   const [tobin, ines] = [await house.handheld(browser, 'Tobin Sallow'), await house.handheld(browser, 'Ines Farrow')];
   for (const hand of [tobin, ines]) {
@@ -264,7 +294,13 @@ test('C5 two hands on one delivery: last scans and undo are one’s own', async 
   await expect
     .poll(() =>
       house.rows(
-        `SELECT i.code, p.name FROM delivery_entry e JOIN delivery d ON d.id = e.delivery_id JOIN purchase_order o ON o.id = d.purchase_order_id JOIN item i ON i.id = e.item_id JOIN person p ON p.id = e.person_id WHERE o.number = $1 AND d.state = 'scanning' AND e.taken_out_at IS NULL`,
+        `SELECT i.code, p.name
+         FROM delivery_entry e
+         JOIN delivery d ON d.id = e.delivery_id
+         JOIN purchase_order o ON o.id = d.purchase_order_id
+         JOIN item i ON i.id = e.item_id
+         JOIN person p ON p.id = e.person_id
+         WHERE o.number = $1 AND d.state = 'scanning' AND e.taken_out_at IS NULL`,
         [first?.order],
       ),
     )

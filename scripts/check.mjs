@@ -1,4 +1,5 @@
-// npm run check: what can be known in under a minute, without a database: formatting, lint, types, dependency rules, and the tests of core and web.
+// npm run check: what can be known in under a minute, without a database: formatting, lint, types, dependency rules, and the tests of core
+// and web.
 import { spawn } from 'node:child_process';
 import { ensureNodeModules, root } from './machine.mjs';
 

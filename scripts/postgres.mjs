@@ -26,8 +26,9 @@ function isRunning(bin, data) {
 }
 
 /** Starts the private PostgreSQL of a home folder, making it on the first call; it asks for passwords, which lie in that folder.
- *  Returns the address for the application (`url`), the one for the owner of the tables (`ownerUrl`), whether this call started it, how to start it
- *  again where it was lost, and how to stop it. `durable: false` is for tests only; `avoid`: ports that are wanted for something else. */
+ *  Returns the address for the application (`url`), the one for the owner of the tables (`ownerUrl`), whether this call started it, how to
+ *  start it again where it was lost, and how to stop it. `durable: false` is for tests only; `avoid`: ports that are wanted for something
+ *  else. */
 export async function startPostgres(home, { durable = true, avoid = [] } = {}) {
   const bin = postgresBin();
   if (!bin) giveUp('PostgreSQL is not installed.');

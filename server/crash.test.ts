@@ -18,7 +18,12 @@ describe('the server is killed while 20 clients post', () => {
     const first = await startServer(house, port);
     const { address } = first;
     const [stock] = await house.rows<{ address: string; code: string; item: number; bin: number }>(
-      `SELECT f.address, i.code, i.id AS item, f.bin_id AS bin FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND i.decimals = 0 ORDER BY f.qty DESC LIMIT 1`,
+      `SELECT f.address, i.code, i.id AS item, f.bin_id AS bin
+       FROM stock_fact f
+       JOIN item i ON i.id = f.item_id
+       WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND i.decimals = 0
+       ORDER BY f.qty DESC
+       LIMIT 1`,
     );
     const [before] = await house.rows<{ n: number }>(`SELECT max(id) AS n FROM movement`);
     const client = await signIn(address, 'Tobin Sallow');
@@ -60,7 +65,8 @@ describe('the server is killed while 20 clients post', () => {
       expect(twice.reply).toEqual(once1.reply);
     }
     const [documents] = await house.rows<{ commands: number; movements: number }>(
-      `SELECT (SELECT count(*) FROM command WHERE key = ANY(?::uuid[])) AS commands, (SELECT count(*) FROM movement WHERE id > ?) AS movements`,
+      `SELECT (SELECT count(*) FROM command WHERE key = ANY(?::uuid[])) AS commands,
+         (SELECT count(*) FROM movement WHERE id > ?) AS movements`,
       [sent, before?.n],
     );
     expect(unanswered.length).toBeGreaterThan(0);

@@ -42,7 +42,10 @@ type Work = {
 /** Hands that move goods there and back, each act sent again under its key until its answer is known, as the screens do. */
 async function hands(at: readonly Program[]): Promise<Work> {
   const stocked = await rows<{ address: string; code: string }>(
-    `SELECT f.address, i.code FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND f.condition = 'sound' AND f.qty > 10
+    `SELECT f.address, i.code
+     FROM stock_fact f
+     JOIN item i ON i.id = f.item_id
+     WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND f.condition = 'sound' AND f.qty > 10
        AND NOT EXISTS (SELECT 1 FROM hold_line h WHERE h.bin_id = f.bin_id) ORDER BY f.balance_id LIMIT ${HANDS}`,
   );
   const clients = await Promise.all(at.map(async (server) => ({ server, client: await signIn(server.address, 'Tobin Sallow') })));
@@ -135,7 +138,10 @@ async function expectTold(): Promise<void> {
   const clients = await Promise.all(servers.map((s) => signIn(s.address, 'Maren Oake')));
   const ears = await Promise.all(servers.map((s, n) => hears(s, clients[n] as Client)));
   const [there] = await rows<{ address: string; code: string; item: number }>(
-    `SELECT f.address, i.code, i.id AS item FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND f.condition = 'sound' AND f.qty > 10
+    `SELECT f.address, i.code, i.id AS item
+     FROM stock_fact f
+     JOIN item i ON i.id = f.item_id
+     WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND f.condition = 'sound' AND f.qty > 10
        AND NOT EXISTS (SELECT 1 FROM hold_line h WHERE h.bin_id = f.bin_id) ORDER BY f.balance_id DESC LIMIT 1`,
   );
   const moved = await clients[0]?.ask('moves.move', {
@@ -240,7 +246,10 @@ describe('starting and stopping', () => {
     const ear = await hears(server, client);
     // Somebody holds what the command needs: it is under way when the server is told to stop.
     const [there] = await rows<{ address: string; code: string; item: number; balance: number }>(
-      `SELECT f.address, i.code, f.balance_id AS balance FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND f.condition = 'sound' AND f.qty > 10
+      `SELECT f.address, i.code, f.balance_id AS balance
+       FROM stock_fact f
+       JOIN item i ON i.id = f.item_id
+       WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND f.condition = 'sound' AND f.qty > 10
          AND NOT EXISTS (SELECT 1 FROM hold_line h WHERE h.bin_id = f.bin_id) ORDER BY f.balance_id DESC LIMIT 1`,
     );
     const holding = await owner.transaction();

@@ -71,8 +71,15 @@ const pickOne = <T>(list: readonly T[], n: number): T | undefined => list[n % Ma
 
 async function rounds(): Promise<{ id: number; site_id: Site; pick: number; bin: string; code: string; lot: string | null }[]> {
   return house.rows(
-    `SELECT r.id, r.site_id, k.id AS pick, b.address AS bin, i.code, l.code AS lot FROM round r JOIN round_pick k ON k.round_id = r.id JOIN bin b ON b.id = k.bin_id
-     JOIN item i ON i.id = k.item_id LEFT JOIN lot l ON l.id = k.lot_id WHERE r.state = 'open' AND i.code LIKE 'MIX-%' ORDER BY k.picked = k.qty, k.id LIMIT 12`,
+    `SELECT r.id, r.site_id, k.id AS pick, b.address AS bin, i.code, l.code AS lot
+     FROM round r
+     JOIN round_pick k ON k.round_id = r.id
+     JOIN bin b ON b.id = k.bin_id
+     JOIN item i ON i.id = k.item_id
+     LEFT JOIN lot l ON l.id = k.lot_id
+     WHERE r.state = 'open' AND i.code LIKE 'MIX-%'
+     ORDER BY k.picked = k.qty, k.id
+     LIMIT 12`,
   );
 }
 
@@ -131,7 +138,11 @@ const ACTS = {
   },
   move: async (w: World, x: Act, site?: Site) => {
     const lying = await house.rows<{ address: string; code: string; lot: string | null; site_id: Site }>(
-      `SELECT f.address, i.code, f.lot, f.site_id FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE i.id = ANY(?::int[]) ORDER BY f.balance_id`,
+      `SELECT f.address, i.code, f.lot, f.site_id
+       FROM stock_fact f
+       JOIN item i ON i.id = f.item_id
+       WHERE i.id = ANY(?::int[])
+       ORDER BY f.balance_id`,
       [w.items.map((i) => i.id)],
     );
     const from = pickOne(lying, x.a);
@@ -178,7 +189,8 @@ async function expectTrue(w: World): Promise<void> {
   await house.expectCleanAudit();
   for (const [i, item] of w.items.entries()) {
     const [sum] = await house.rows<{ here: string; gone: string }>(
-      `SELECT (SELECT coalesce(sum(qty), 0) FROM balance WHERE item_id = ?) AS here, (SELECT coalesce(sum(shipped), 0) FROM order_line WHERE item_id = ?) AS gone`,
+      `SELECT (SELECT coalesce(sum(qty), 0) FROM balance WHERE item_id = ?) AS here,
+         (SELECT coalesce(sum(shipped), 0) FROM order_line WHERE item_id = ?) AS gone`,
       [item.id, item.id],
     );
     expect(Number(sum?.here) + Number(sum?.gone)).toBe(w.opened[i]);

@@ -3,8 +3,8 @@ import { openDatabase, Outbox, runJobs } from '#server/kernel';
 import { startPrinting } from '#server/labels';
 import { JOBS } from './jobs.ts';
 
-// A thread of its own: reading a sheet of 50,000 rows must not hold up a scan. Each of two jobs at once takes three connections: one for its
-// lock, one for its transaction, one to say how far it is.
+// A thread of its own: reading a sheet of 50,000 rows must not hold up a scan. Each of two jobs at once takes three connections: one for
+// its lock, one for its transaction, one to say how far it is.
 // Somebody waits for a scan, nobody for a job: of this thread alone, where the system tells threads apart.
 if (process.platform === 'linux') setPriority(10);
 const url = process.env['DATABASE_URL'] ?? '';

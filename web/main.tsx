@@ -54,7 +54,8 @@ function House() {
   useChanges(isIn, !/^\/h(\/|$)/.test(pathname));
   // Without a connection a handheld or a bench is whoever's it was: what they do is kept under their name.
   const kept = /^\/(h|bench)(\/|$)/.test(pathname) && !data && (failureReason ?? error) instanceof Unreached ? theFloor().get().me : null;
-  // A desk that was closed because nobody was at it stays as it is behind the door, deaf and unseen: what was typed is there for whoever typed it.
+  // A desk that was closed because nobody was at it stays as it is behind the door, deaf and unseen: what was typed is there for whoever
+  // typed it.
   const last = useRef<{ me: Me | null; closed: string | null }>({ me: null, closed: null });
   if (data?.me) last.current = { me: data.me, closed: null };
   // Once closed it is so until somebody signs in, also while the session that told why is given up for theirs.

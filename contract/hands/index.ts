@@ -15,7 +15,8 @@ const label = z.string().min(1).max(40).regex(held).nullable();
 const isoDay = z.iso.date().nullable();
 const conditionName = z.enum(['sound', 'inspect', 'held', 'failed']);
 
-/** What a hand did, as a device tells it: things by number, lots and serials as on their labels, what was made by the key of the act that made it. */
+/** What a hand did, as a device tells it: things by number, lots and serials as on their labels, what was made by the key of the act that
+ *  made it. */
 export const DoesIn = z.discriminatedUnion('kind', [
   z.object({
     kind: z.literal('receive.enter'),

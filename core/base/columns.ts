@@ -13,8 +13,8 @@ export function isColumnTitle(title: string, columns: readonly WantedColumn[]): 
 
 /** Finds the columns of a sheet by their titles, in any order, whatever the case and punctuation.
  *  Shape:  key → index of the column.
- *  Errors: names the required ones that are missing, and the titles that mean nothing here: a column that would be passed over silently is a
- *          column that somebody filled in for nothing. */
+ *  Errors: names the required ones that are missing, and the titles that mean nothing here: a column that would be passed over silently is
+ *          a column that somebody filled in for nothing. */
 export function findColumns(header: readonly string[], wanted: readonly WantedColumn[]): Result<ReadonlyMap<string, number>, ColumnsFault> {
   const found = new Map<string, number>();
   const unknown: string[] = [];

@@ -28,8 +28,8 @@ function nextOf(month: number, day: number, today: string): string | null {
   return null;
 }
 
-/** Reads a day as people key it, day before month: `24 Nov 2026`, `24 nov`, `24.11.2026`, `24/11/26`, `24.11.`, `2026-11-24`, `20261124`, `today`,
- *  `tomorrow`, `+7` for so many days from today.
+/** Reads a day as people key it, day before month: `24 Nov 2026`, `24 nov`, `24.11.2026`, `24/11/26`, `24.11.`, `2026-11-24`, `20261124`,
+ *  `today`, `tomorrow`, `+7` for so many days from today.
  *  Shape:  `today` and the result are `YYYY-MM-DD`; a year of two digits is the nearest, a day without a year the next of that name.
  *  Errors: null for what is no day, such as `31.2.2026`. */
 export function readDay(typed: string, today: string): string | null {

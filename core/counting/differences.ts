@@ -13,8 +13,8 @@ export type SinceStart = CountedKey & { readonly delta: Qty; readonly at: number
 /** What somebody said about a bin as a whole. Blank is not zero: a bin without a verdict and without a tally was not counted. */
 export type BinVerdict = { readonly bin: number; readonly verdict: 'none' | 'asExpected'; readonly at: number };
 
-/** `uncounted`: nobody looked. `counted`: found against expected at the very moment of counting. `lookAgain`: it moved while it was counted, and
- *  nobody can decide from which part; it is never posted. */
+/** `uncounted`: nobody looked. `counted`: found against expected at the very moment of counting. `lookAgain`: it moved while it was
+ *  counted, and nobody can decide from which part; it is never posted. */
 export type DifferenceState = 'uncounted' | 'counted' | 'lookAgain';
 export type CountDifference = CountedKey & {
   readonly expected: Qty;
@@ -28,9 +28,9 @@ type Known = { readonly bin: number; expected: Qty; tallies: Tally[]; moves: Sin
 /** Compares what was found with what should have been there at the moment in which that very thing was counted (J3, J5).
  *  Shape:  one entry per key of the count.
  *          A key with tallies is compared at its own moment; if it moved between two tallies of itself, nobody can decide: `lookAgain`.
- *          A key without a tally in a counted bin was looked for and not found: 0. When exactly is not known, only that it was after its counter
- *          left the bin before and before they went on to another; it is a difference only if there should have been some all that time.
- *          Keys of a bin that nobody counted have no difference.
+ *          A key without a tally in a counted bin was looked for and not found: 0. When exactly is not known, only that it was after its
+ *          counter left the bin before and before they went on to another; it is a difference only if there should have been some all that
+ *          time. Keys of a bin that nobody counted have no difference.
  *  Units:  thousandths of the base unit. Posting adds the difference to whatever is there by then, so work may go on.
  *  Law:    a shelf that agrees with the ledger at every moment shows no difference, whatever moves between tallies of different keys. */
 export function reckonDifferences(
@@ -89,8 +89,8 @@ const expectedAt = (known: Known, at: number): Qty =>
 const movedWithin = (known: Known, from: number, until: number): boolean => known.moves.some((m) => m.at > from && m.at <= until);
 const foundOf = (known: Known): Qty => known.tallies.reduce((sum, t) => addQty(sum, t.qty), ZERO);
 
-// Between which moments each bin was looked at: whoever counts there may have looked at it since they left the bin before, and until they counted
-// somewhere else. An empty place gives no tally, so nothing narrower is known.
+// Between which moments each bin was looked at: whoever counts there may have looked at it since they left the bin before, and until they
+// counted somewhere else. An empty place gives no tally, so nothing narrower is known.
 function lookedAt(tallies: readonly Tally[]): ReadonlyMap<number, { from: number; until: number }> {
   const windows = new Map<number, { from: number; until: number }>();
   const widen = (bin: number, from: number, until: number): void => {

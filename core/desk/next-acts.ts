@@ -5,8 +5,8 @@ export type Act = (typeof ACTS)[number];
 /** What waits for one act: how many, of them how many are late, and since when the oldest waits (null where nothing says). */
 export type Waiting = { readonly count: number; readonly late: number; readonly since: string | null };
 
-// What waiting costs, the dearest first. An order that is late is late for somebody, and the nearer it is to the door the sooner it can be gone;
-// what is told and not settled, or expired and not set apart, makes figures untrue; what stands at the dock can be sold by nobody.
+// What waiting costs, the dearest first. An order that is late is late for somebody, and the nearer it is to the door the sooner it can be
+// gone; what is told and not settled, or expired and not set apart, makes figures untrue; what stands at the dock can be sold by nobody.
 const COSTS: readonly { readonly act: Act; readonly onlyLate: boolean }[] = [
   { act: 'pack', onlyLate: true },
   { act: 'pick', onlyLate: true },

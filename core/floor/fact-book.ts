@@ -21,8 +21,8 @@ function drop<K, V>(map: Map<K, V[]>, key: K, isIt: (value: V) => boolean): void
   else map.delete(key);
 }
 
-/** What a device knows, in memory, with an index for each question that a scan asks. Rows are put in and taken out one by one, as changes come.
- *  `today` is settable: midnight passes while the book is open. */
+/** What a device knows, in memory, with an index for each question that a scan asks. Rows are put in and taken out one by one, as changes
+ *  come. `today` is settable: midnight passes while the book is open. */
 export class FactBook implements Facts {
   today: string;
   private readonly itemRows = new Map<number, ItemFact>();

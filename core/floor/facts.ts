@@ -50,7 +50,8 @@ export type ContentFact = {
   readonly qty: Qty;
 };
 
-/** What the device knows of the site, and answers at once. What lies in the bins is as the server last said, with what was done on this device since. */
+/** What the device knows of the site, and answers at once. What lies in the bins is as the server last said, with what was done on this
+ *  device since. */
 export interface Facts {
   /** Today at the site, `YYYY-MM-DD`. */
   readonly today: string;

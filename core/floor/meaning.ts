@@ -89,8 +89,8 @@ const SHORTEST_GTIN = 12;
 const LONGEST_LABEL = 40;
 
 /** The lot or serial that a scan is, where one of an item is asked for; null where it is something else, or no label bears such a text.
- *  Shape:  what nobody knows may be a new one; a lot of another item may bear the same text and is this one's all the same; a serial of another
- *          item is that thing and no other. A text that is a lot and a serial is the one that was asked for. */
+ *  Shape:  what nobody knows may be a new one; a lot of another item may bear the same text and is this one's all the same; a serial of
+ *          another item is that thing and no other. A text that is a lot and a serial is the one that was asked for. */
 export function labelFor(meaning: Meaning, wanted: 'lot' | 'serial', item: number): string | null {
   const text = meaning.text.trim();
   if (text === '' || text.length > LONGEST_LABEL || /[\u0000-\u001f\u007f]/.test(text)) return null;
@@ -109,14 +109,15 @@ export function labelFor(meaning: Meaning, wanted: 'lot' | 'serial', item: numbe
   }
 }
 
-/** Whether a label is asked about before it is taken: a code of goods that nobody knows, scanned where a lot or serial is asked for, is more often
- *  the wrong barcode of the box. Scanned once more it is meant. */
+/** Whether a label is asked about before it is taken: a code of goods that nobody knows, scanned where a lot or serial is asked for, is
+ *  more often the wrong barcode of the box. Scanned once more it is meant. */
 export function isDoubtful(meaning: Meaning, doubted: string | undefined): boolean {
   return meaning.kind === 'unknown' && meaning.looksLikeGoods && doubted !== meaning.text.trim();
 }
 
-/** Which goods a serial by itself means: those that alone bear it, else those that alone bear it here. Null where several do, or none: two kinds of goods
- *  may count their serials alike, and the wrong one must never be taken by chance. `isHere`: whether a bin is where the hand stands. */
+/** Which goods a serial by itself means: those that alone bear it, else those that alone bear it here. Null where several do, or none: two
+ *  kinds of goods may count their serials alike, and the wrong one must never be taken by chance. `isHere`: whether a bin is where the
+ *  hand stands. */
 export function goodsOfSerial(serials: readonly ContentFact[], isHere: (bin: number) => boolean): number | null {
   const only = (of: readonly ContentFact[]): number | null => {
     const items = new Set(of.map((s) => s.item as number));

@@ -19,8 +19,8 @@ export type Stepped<At, Said, Does> = { readonly at: At; readonly says: { readon
 const MANY_TIMES = 10;
 const MANY_PIECES = 1_000_000;
 
-/** Whether a figure is so far from what was expected that it is asked once before it is taken: ten times as much, or a thousand pieces of what
- *  nobody ordered. A tick is a promise; 3,000 of 25 are more often two numbers than one.
+/** Whether a figure is so far from what was expected that it is asked once before it is taken: ten times as much, or a thousand pieces of
+ *  what nobody ordered. A tick is a promise; 3,000 of 25 are more often two numbers than one.
  *  Units:  thousandths of the base unit. */
 export function isUnlikely(total: Qty, expected: Qty): boolean {
   return expected > 0 ? total > MANY_TIMES * expected && total > expected + 50_000 : total > MANY_PIECES;

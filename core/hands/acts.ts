@@ -8,7 +8,8 @@ import type { PackDoes } from '#core/shipping';
 export type Does = ReceiveDoes | MoveDoes | PickDoes | CountDoes | PackDoes;
 export type DoesKind = Does['kind'];
 
-/** Something that a device told and this program cannot read: an older or a newer one wrote it. `told`: its JSON text, for whoever settles it. */
+/** Something that a device told and this program cannot read: an older or a newer one wrote it. `told`: its JSON text, for whoever settles
+ *  it. */
 export type Unreadable = { readonly kind: 'unreadable'; readonly told: string };
 
 /** The job to which something belongs: acts of one job reach the server in the order in which they were done. */
@@ -22,8 +23,8 @@ export function jobOf(does: Does | Unreadable): string {
 }
 
 /** When something happened by the server's clock, whatever the device's clock said.
- *  Shape:  `doneAt` and `sentAt` are by the device's clock, `now` by the server's; all milliseconds. Never later than now, never more than 30 days ago:
- *          a clock that was set between the two is not believed further. */
+ *  Shape:  `doneAt` and `sentAt` are by the device's clock, `now` by the server's; all milliseconds. Never later than now, never more than
+ *          30 days ago: a clock that was set between the two is not believed further. */
 export function happenedAt(doneAt: number, sentAt: number, now: number): number {
   const ago = sentAt - doneAt;
   return now - Math.min(Math.max(0, ago), LONGEST_AWAY_MS);

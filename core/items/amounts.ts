@@ -2,8 +2,8 @@
 export type DecimalMark = '.' | ',';
 
 /** What the amounts of one column say about how they are written, taken together.
- *  `decimal` is the mark that some of them prove, and null where none does or they contradict each other; `unclear` is the first that can be
- *  read both ways while nothing proves one: a person must say. */
+ *  `decimal` is the mark that some of them prove, and null where none does or they contradict each other; `unclear` is the first that can
+ *  be read both ways while nothing proves one: a person must say. */
 export type AmountColumn = { readonly decimal: DecimalMark | null; readonly unclear: string | null };
 
 const bareOf = (text: string): string => text.replace(/[\s\u00a0\u202f£$€'’]/g, '');
@@ -22,8 +22,8 @@ function proofOf(bare: string): DecimalMark | 'unclear' | null {
   return head === '' || head.startsWith('0') || head.length > 3 ? last : 'unclear';
 }
 
-/** Judges how a column of a sheet writes its amounts. One `0,125` among them shows that `1,234` is one and a bit: cell by cell it would be read
- *  a thousand times too large. */
+/** Judges how a column of a sheet writes its amounts. One `0,125` among them shows that `1,234` is one and a bit: cell by cell it would be
+ *  read a thousand times too large. */
 export function judgeAmounts(texts: Iterable<string>): AmountColumn {
   const proofs = new Set<DecimalMark>();
   let unclear: string | null = null;
@@ -42,7 +42,8 @@ const PLACES = 4;
 
 /** An amount as lists write it: `1,234.50`, `1.234,50`, `£12.5`, `12,50`; null where it is none, or where it can be read both ways.
  *  Shape:  `decimal` is the mark of its column, where that is known; an amount that breaks it is none.
- *          The result is a decimal text with at most four places. More places are the noise of floating point (3.3000000000000003) or no amount. */
+ *          The result is a decimal text with at most four places. More places are the noise of floating point (3.3000000000000003) or no
+ *          amount. */
 export function readAmount(text: string, decimal: DecimalMark | null = null): string | null {
   const bare = bareOf(text);
   const proof = proofOf(bare);

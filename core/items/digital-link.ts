@@ -99,8 +99,8 @@ function wrongQualifier(key: string, qualifiers: readonly string[]): string | nu
   return qualifiers[furthest] ?? null;
 }
 
-// A key with a value, then pairs of identifier and value. A page called /01/manual.pdf is no link of ours: where the key is a number, digits must
-// follow; and where more follows, it must look like identifiers.
+// A key with a value, then pairs of identifier and value. A page called /01/manual.pdf is no link of ours: where the key is a number,
+// digits must follow; and where more follows, it must look like identifiers.
 function isPathOf(path: readonly string[], thisYear: number): boolean {
   const [key = '', value = ''] = path;
   const rule = GS1_TABLE.get(key);

@@ -1,8 +1,10 @@
-/** The application identifiers of the GS1 system: identifier or range, the parts of its data, a name. `n5` after an identifier stands for its
- *  fourth digit, 0 to 5: the number of decimals. Parts: `N6` six digits, `N..8` up to eight, `X..20` up to twenty characters of set 82, `Y` set 39,
- *  `Z` set 64; `?` may be missing. After a colon what a part must be: `csum` ends in its check digit; `yymmdd` a day, `yymmd0` one whose day may be
- *  00; `yyyymmdd`; `hhmi`, `hh`, `mi`, `ss` a time; `yesno` 1 or 0; `zero`, `nonzero`; `pieceoftotal` the second pair not below the first.
- *  Source: GS1 General Specifications, section 3.2, in the notation of the GS1 Barcode Syntax Dictionary. A test holds it against that dictionary. */
+/** The application identifiers of the GS1 system: identifier or range, the parts of its data, a name. `n5` after an identifier stands for
+ *  its fourth digit, 0 to 5: the number of decimals. Parts: `N6` six digits, `N..8` up to eight, `X..20` up to twenty characters of set
+ *  82, `Y` set 39, `Z` set 64; `?` may be missing. After a colon what a part must be: `csum` ends in its check digit; `yymmdd` a day,
+ *  `yymmd0` one whose day may be 00; `yyyymmdd`; `hhmi`, `hh`, `mi`, `ss` a time; `yesno` 1 or 0; `zero`, `nonzero`; `pieceoftotal` the
+ *  second pair not below the first.
+ *  Source: GS1 General Specifications, section 3.2, in the notation of the GS1 Barcode Syntax Dictionary. A test holds it against that
+ *          dictionary. */
 const TABLE = `
 00 N18:csum sscc
 01 N14:csum gtin

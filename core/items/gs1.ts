@@ -3,7 +3,8 @@ import { checkDigit, hasValidCheckDigit } from './check-digit.ts';
 import { readGs1Date } from './gs1-date.ts';
 import { aiAt, GS1_TABLE, isPredefined, type AiCheck, type AiRule } from './gs1-table.ts';
 
-/** One element: the identifier, the data as printed, and the value read from it: dates as `YYYY-MM-DD`, measures with their decimal point. */
+/** One element: the identifier, the data as printed, and the value read from it: dates as `YYYY-MM-DD`, measures with their decimal
+ *  point. */
 export type Gs1Element = { readonly ai: string; readonly name: string; readonly data: string; readonly value: string };
 
 export type Gs1Fault =

@@ -4,7 +4,8 @@ import { qty, type ItemId, type Qty } from '#core/base';
 export type KitPart = { readonly kit: ItemId; readonly part: ItemId; readonly qty: Qty };
 
 /** Whether a kit with these parts would contain itself, directly or through other kits; the way round if so.
- *  Shape:  `parts` are all components of all kits, the new ones of `kit` included. Returns the items from the kit back to itself, or null. */
+ *  Shape:  `parts` are all components of all kits, the new ones of `kit` included. Returns the items from the kit back to itself, or
+ *          null. */
 export function findKitCircle(kit: ItemId, parts: readonly KitPart[]): readonly ItemId[] | null {
   const byKit = new Map<ItemId, ItemId[]>();
   for (const p of parts) byKit.set(p.kit, [...(byKit.get(p.kit) ?? []), p.part]);

@@ -46,8 +46,8 @@ export function carriedBy(reading: ScanReading, packUnits: Qty): Carried {
   return { lot, expires, made, serial, labelled: counted ?? (pieces === null ? null : qty(Number(pieces) * ONE)) };
 }
 
-/** Decides what a scan means, the same on the server and on a device: each gives what it found. A code that names several things is answered with
- *  the choice, never with the first of them. */
+/** Decides what a scan means, the same on the server and on a device: each gives what it found. A code that names several things is
+ *  answered with the choice, never with the first of them. */
 export function resolveScan<Item, Bin, Named>(
   reading: ScanReading,
   { bin, items, named }: Found<Item, Bin, Named>,

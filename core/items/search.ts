@@ -1,8 +1,8 @@
 import { expandUpcE } from './upc-e.ts';
 
 /** What a person typed into a search field, read for looking up.
- *  `code` is the text as a code (no spaces at its ends, upper case); `gtins` what it may be as a retail code, 14 digits each; `words` its words,
- *  folded, letters and digits apart; `bare` the code without dashes and the like, for part numbers that people write either way. */
+ *  `code` is the text as a code (no spaces at its ends, upper case); `gtins` what it may be as a retail code, 14 digits each; `words` its
+ *  words, folded, letters and digits apart; `bare` the code without dashes and the like, for part numbers that people write either way. */
 export type SearchText = {
   readonly code: string;
   readonly bare: string;

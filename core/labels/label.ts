@@ -26,8 +26,8 @@ export type LabelRequest =
   | { kind: 'shelf'; code: string; barcode: string | null; description: string; price: string; bin: string }
   | { kind: 'order'; number: string; customer: string };
 
-/** The code on a label. `text` is what a reader gives back: for `gs1-128` the element string, with GS (0x1D) where FNC1 stands. `caption` is what
- *  stands below it in letters. */
+/** The code on a label. `text` is what a reader gives back: for `gs1-128` the element string, with GS (0x1D) where FNC1 stands. `caption`
+ *  is what stands below it in letters. */
 export type LabelSymbol = {
   readonly type: 'code128' | 'ean13' | 'ean8' | 'upca' | 'gs1-128' | 'qrcode';
   readonly text: string;
@@ -51,9 +51,9 @@ const size = (name: LabelSize): { widthMm: number; heightMm: number } => ({
 });
 
 /** Lays out what a label says (D1, D2).
- *  Shape:  a lot or serial of an item with a GTIN is printed as GS1-128; a bare retail code as its own symbol; other texts of printable ASCII as
- *          Code 128, and what has other letters as a QR code, because Code 128 would print another text. Never fails: what a code cannot say is
- *          left out of it and said in `unsaid`.
+ *  Shape:  a lot or serial of an item with a GTIN is printed as GS1-128; a bare retail code as its own symbol; other texts of printable
+ *          ASCII as Code 128, and what has other letters as a QR code, because Code 128 would print another text. Never fails: what a code
+ *          cannot say is left out of it and said in `unsaid`.
  *  Source: GS1 General Specifications, section 3.2 (01, 10, 17, 21) and figure 7.11-1 (the characters of a lot or serial). */
 export function composeLabel(request: LabelRequest): LabelFace {
   switch (request.kind) {

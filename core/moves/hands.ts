@@ -20,7 +20,8 @@ import { checkBinRules, placesSentence, type Goods, type RuleBreak } from '#core
 import type { Condition } from '#core/stock';
 import { suggestPutAway, type PutAwaySuggestion } from './put-away.ts';
 
-/** What a hand does when it carries goods. Lot and serial as on the label; `over` is why they lie there although something speaks against it. */
+/** What a hand does when it carries goods. Lot and serial as on the label; `over` is why they lie there although something speaks against
+ *  it. */
 export type MoveDoes =
   | {
       kind: 'move.put';
@@ -131,8 +132,8 @@ export function ownMoves(acts: readonly { does: MoveDoes; stamp: Stamp }[], pers
 }
 
 /** One step of carrying goods (I1, I2): from, goods, to.
- *  Shape:  `source` says whether the first bin is scanned or known. The same goods scanned again are one more pack; anything else in a full hand is
- *          refused, never exchanged. A bin that a rule, an expiry or its use speaks against is asked about once. */
+ *  Shape:  `source` says whether the first bin is scanned or known. The same goods scanned again are one more pack; anything else in a
+ *          full hand is refused, never exchanged. A bin that a rule, an expiry or its use speaks against is asked about once. */
 export function stepMove(
   at: MoveAt,
   event: HandEvent<MoveChoice>,

@@ -20,9 +20,10 @@ export type StaffChange = {
 };
 
 /** Whether a person may become so.
- *  Shape:  `before` is null for somebody new. `self`: it is oneself who is changed. `otherLeads`: how many leads can come in besides this person.
- *          Returns the person as they are then.
- *  Errors: a house without a lead, shutting oneself out, a PIN or password that is guessed at once, somebody who is active and has no way in. */
+ *  Shape:  `before` is null for somebody new. `self`: it is oneself who is changed. `otherLeads`: how many leads can come in besides this
+ *          person. Returns the person as they are then.
+ *  Errors: a house without a lead, shutting oneself out, a PIN or password that is guessed at once, somebody who is active and has no way
+ *          in. */
 export function decideStaff(
   change: StaffChange,
   { name, before, self, otherLeads }: { name: string; before: Staff | null; self: boolean; otherLeads: number },

@@ -8,8 +8,8 @@ export function splitAddress(address: string): AddressParts {
   return { levels, separators };
 }
 
-/** Compares two addresses as a person walking would, level by level: numbers by size, letters as the columns of a sheet (Z before AA), `2` before
- *  `10` before `10A`, numbers before letters. A total order: whatever is sorted by it comes out one way. */
+/** Compares two addresses as a person walking would, level by level: numbers by size, letters as the columns of a sheet (Z before AA), `2`
+ *  before `10` before `10A`, numbers before letters. A total order: whatever is sorted by it comes out one way. */
 export function addressOrder(a: string, b: string): number {
   const left = splitAddress(a).levels;
   const right = splitAddress(b).levels;

@@ -17,8 +17,8 @@ import {
 /** An aisle as the addresses tell it: which bays it has, not where it stands. */
 export type Row = Pick<PlanAisle, 'key' | 'zone' | 'name' | 'bays'>;
 type Single = Pick<PlanSpot, 'zone' | 'address'>;
-/** A part of a zone, laid out by itself: racks, or a piece of open floor. Its top row of cells is for its name. What stands in it is only put there
- *  (`build`, at its corner) once the floor is chosen: many are tried. */
+/** A part of a zone, laid out by itself: racks, or a piece of open floor. Its top row of cells is for its name. What stands in it is only
+ *  put there (`build`, at its corner) once the floor is chosen: many are tried. */
 type Block = { readonly w: number; readonly h: number; readonly build: (at: Cell) => { aisles: PlanAisle[]; spots: PlanSpot[] } };
 
 const CELL_M = 1.5;
@@ -37,8 +37,8 @@ const WIDTHS = 40; // widths of the floor that are tried
 /** How many cells a single bin takes with its name beside it. */
 export const nameCells = (name: string): number => 2 + Math.ceil(name.length * 0.4);
 
-/** Draws a plan from addresses alone (A10): each zone a block of its own, racks back to back with a lane between them, single bins where goods wait,
- *  arrivals at the dock and packing at the bench; as wide as it is looked at best.
+/** Draws a plan from addresses alone (A10): each zone a block of its own, racks back to back with a lane between them, single bins where
+ *  goods wait, arrivals at the dock and packing at the bench; as wide as it is looked at best.
  *  Shape:  same bins, same plan. No bins, an empty floor. */
 export function generatePlan(bins: readonly PlanBin[]): FloorPlan {
   const { rows, singles } = partBins(bins);
@@ -75,7 +75,8 @@ function byZone<T extends { readonly zone: number }>(things: readonly T[]): T[][
   return [...zones.values()];
 }
 
-/** Which bins stand in racks along aisles, and which by themselves: those whose address has one level only, and the few places at which goods wait. */
+/** Which bins stand in racks along aisles, and which by themselves: those whose address has one level only, and the few places at which
+ *  goods wait. */
 export function partBins(bins: readonly PlanBin[]): { rows: Row[]; singles: Single[] } {
   const groups = new Map<string, { key: string; zone: number; name: string; bays: Set<string>; bins: PlanBin[] }>();
   const singles: Single[] = [];

@@ -62,8 +62,8 @@ function withSpots(plan: FloorPlan): FloorPlan {
   return { ...plan, aisles: plan.aisles.filter((a) => !isOne(a)), spots: [...known, ...singles] };
 }
 
-// Everything that begins beyond the end of the aisle moves on by as much as the lane grows. What still stands in the way stood beside the lane where
-// no bay was: then the aisle itself goes behind the others.
+// Everything that begins beyond the end of the aisle moves on by as much as the lane grows. What still stands in the way stood beside the
+// lane where no bay was: then the aisle itself goes behind the others.
 function growAisle(plan: FloorPlan, key: string, bays: readonly string[]): FloorPlan {
   const aisle = plan.aisles.find((a) => a.key === key) as PlanAisle;
   const by = laneLength({ bays, sides: aisle.sides }) - laneLength(aisle);

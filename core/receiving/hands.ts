@@ -158,7 +158,8 @@ type Stepping = Stepped<ReceiveAt, ReceivingSaid, ReceiveDoes>;
 
 /** One step of receiving (C3, C5, C6, C8, C9).
  *  Shape:  `job` is folded already; what was done comes back and is kept before the tone sounds.
- *          What the step waits for decides what a scan is: goods and bins break out of a question, and are never taken for a lot or a serial. */
+ *          What the step waits for decides what a scan is: goods and bins break out of a question, and are never taken for a lot or a
+ *          serial. */
 export function stepReceive(at: ReceiveAt, event: HandEvent<ReceiveChoice>, job: DeliveryJob, facts: Facts, stamp: Stamp): Stepping {
   if (job.state === 'posted' || job.state === 'thrown')
     return { at, says: { tone: 'wrong', said: 'receiving.closed', number: job.number, state: job.state }, does: [] };

@@ -89,8 +89,8 @@ type Stepping = Stepped<PackAt, ShippingSaid, PackDoes>;
 const say = (at: PackAt, says: Stepping['says']): Stepping => ({ at, says, does: [] });
 
 /** One step at the bench (H1–H3): the order's sheet, its goods, its sheet again.
- *  Shape:  `trust`: a whole order is packed by the scan of its sheet alone. Otherwise each piece is scanned, or somebody says that they looked.
- *          The sheet of a packed order ships it. */
+ *  Shape:  `trust`: a whole order is packed by the scan of its sheet alone. Otherwise each piece is scanned, or somebody says that they
+ *          looked. The sheet of a packed order ships it. */
 export function stepPack(
   at: PackAt,
   event: HandEvent<PackChoice>,

@@ -13,7 +13,8 @@ export type ShipLine = {
 };
 
 /** Decides whether what was picked for an order may leave (H2, H6).
- *  Shape:  all of it, or the first reason why not: the order held, nothing there, still on a cart, the goods held, expired, serial missing. */
+ *  Shape:  all of it, or the first reason why not: the order held, nothing there, still on a cart, the goods held, expired, serial
+ *          missing. */
 export function decideShipment(order: { number: string; heldFor: string | null }, lines: readonly ShipLine[]): Result<true, ShippingError> {
   if (order.heldFor !== null) return fail({ code: 'shipping.held', number: order.number, reason: order.heldFor });
   if (lines.length === 0 || lines.every((l) => l.picked === 0)) return fail({ code: 'shipping.nothingPicked', number: order.number });

@@ -43,7 +43,8 @@ export function coveringHold(holds: readonly StandingHold[], goods: HeldGoods): 
   return holds.filter(covers).sort((a, b) => a.id - b.id)[0] ?? null;
 }
 
-/** A place in which arriving goods are caught by a hold. Carts and benches are not: what is picked is in somebody's hands, and packing refuses it. */
+/** A place in which arriving goods are caught by a hold. Carts and benches are not: what is picked is in somebody's hands, and packing
+ *  refuses it. */
 export type CatchingPlace = { readonly site: SiteId; readonly catches: boolean };
 export type Caught = { readonly hold: number; readonly line: number };
 
@@ -86,8 +87,8 @@ export type Release = {
 
 /** Decides what a release sets free (B10). Held is held until every hold on it is released.
  *  Shape:  `claimed` is what other open holds hold of the same item, lot and serial: pieces that were lost meanwhile are taken to be this
- *          hold's, so that a release never frees what another hold still holds. Where it was held is looked at first, other bins after that.
- *  Units:  thousandths. */
+ *          hold's, so that a release never frees what another hold still holds. Where it was held is looked at first, other bins after
+ *          that. Units:  thousandths. */
 export function decideRelease(
   lines: readonly HeldPieces[],
   there: readonly HeldPieces[],

@@ -65,8 +65,8 @@ export type PostingFacts = {
 };
 
 /** Refuses movements that no balance could make right: a quantity finer than its item is counted, goods that would change site.
- *  Errors: `stock.finerThanItem`; `stock.acrossSites` for a movement whose real ends lie at two sites, or at another site than its document, unless
- *          the document is a transfer.
+ *  Errors: `stock.finerThanItem`; `stock.acrossSites` for a movement whose real ends lie at two sites, or at another site than its
+ *          document, unless the document is a transfer.
  *  Source: docs/architecture.md, "A site is a boundary". */
 export function checkMovements(
   movements: readonly Movement[],

@@ -22,8 +22,8 @@ export type PromiseGrant = { readonly line: LineId; readonly granted: Qty; reado
 export type PromiseMode = 'whole' | 'free';
 
 /** Shares free stock among orders in the order given.
- *  Shape:  `free` maps a pool to what is free in it now; one grant per wish, in order. In `whole`, what an order does not get in full is left
- *          for the orders after it.
+ *  Shape:  `free` maps a pool to what is free in it now; one grant per wish, in order. In `whole`, what an order does not get in full is
+ *          left for the orders after it.
  *  Units:  thousandths. What is granted from a pool never exceeds what was free in it. */
 export function decidePromise(wishes: readonly PromiseWish[], free: ReadonlyMap<Pool, Qty>, mode: PromiseMode): readonly PromiseGrant[] {
   const left = new Map(free);

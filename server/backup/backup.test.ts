@@ -41,7 +41,10 @@ describe('L6 a backup', () => {
   it('made while hands move goods holds one moment: its audit is clean, its figures are those of that moment', async () => {
     const hand = await house.signIn('Tobin Sallow');
     const stocked = await house.rows<{ address: string; code: string }>(
-      `SELECT f.address, i.code FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND f.condition = 'sound' AND f.qty > 40
+      `SELECT f.address, i.code
+       FROM stock_fact f
+       JOIN item i ON i.id = f.item_id
+       WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND f.condition = 'sound' AND f.qty > 40
          AND NOT EXISTS (SELECT 1 FROM hold_line h WHERE h.bin_id = f.bin_id) ORDER BY f.balance_id LIMIT 6`,
     );
     let isOver = false;
@@ -174,7 +177,10 @@ describe('L6 a backup', () => {
     await query(
       db,
       `INSERT INTO movement (document_id, person_id, reason, item_id, qty, from_bin, from_condition, to_bin, to_condition)
-       SELECT document_id, person_id, reason, item_id, qty, to_bin, to_condition, from_bin, from_condition FROM movement ORDER BY id DESC LIMIT ?`,
+       SELECT document_id, person_id, reason, item_id, qty, to_bin, to_condition, from_bin, from_condition
+       FROM movement
+       ORDER BY id DESC
+       LIMIT ?`,
       [1],
     );
     expect(await selectMovedSince(db, id)).toHaveLength(2);

@@ -29,8 +29,8 @@ const HEAD_BYTES = 64 * 1024;
 // Who is signed in is not kept: after a restore everybody comes in anew.
 const LEFT_OUT = ['session'];
 
-/** Keeps a whole database in one file, as it was at one moment, whoever works in it meanwhile; and proves the file by restoring it into an empty
- *  database beside it and comparing every table's figures.
+/** Keeps a whole database in one file, as it was at one moment, whoever works in it meanwhile; and proves the file by restoring it into an
+ *  empty database beside it and comparing every table's figures.
  *  Shape:  `url` is that of the tables' owner. The file is there only when it was proved; returns its head.
  *  Errors: `BackupFault`. Nothing is left behind then. */
 export async function backUp(url: string, file: string, say: Say): Promise<Head> {
@@ -83,10 +83,11 @@ export async function backUp(url: string, file: string, say: Say): Promise<Head>
 }
 
 /** Brings a backup back.
- *  Shape:  it is restored into a new database and proved first; only then it takes the place of the one that is there, which is kept under another
- *          name. `over`: somebody said that it may. Returns the head, and the name under which the former database is kept, if there was one.
- *  Errors: `BackupFault`, and nothing has changed: a database that is not empty and nobody said so, a server that still works on it, a damaged file, a
- *          backup of a newer Dock Row. */
+ *  Shape:  it is restored into a new database and proved first; only then it takes the place of the one that is there, which is kept under
+ *          another name. `over`: somebody said that it may. Returns the head, and the name under which the former database is kept, if
+ *          there was one.
+ *  Errors: `BackupFault`, and nothing has changed: a database that is not empty and nobody said so, a server that still works on it, a
+ *          damaged file, a backup of a newer Dock Row. */
 export async function bringBack(
   url: string,
   file: string,
@@ -219,8 +220,8 @@ async function fill(url: string, file: string, head: Head): Promise<void> {
   }
 }
 
-/** Begins another era in a database that came back: the numbers by which another server, or this one later, told transactions apart mean nothing in
- *  it. Open counts keep what they saw by the ledger's numbers, devices begin anew, and nothing of before is told as a change. */
+/** Begins another era in a database that came back: the numbers by which another server, or this one later, told transactions apart mean
+ *  nothing in it. Open counts keep what they saw by the ledger's numbers, devices begin anew, and nothing of before is told as a change. */
 async function beginEra(url: string): Promise<void> {
   const db = openDatabase(url, { poolSize: 1, patient: true });
   try {
@@ -228,7 +229,9 @@ async function beginEra(url: string): Promise<void> {
     await db.transaction(async (trx) => {
       await query(
         trx,
-        `UPDATE stock_count c SET began = NULL, seen = ARRAY(SELECT m.id FROM movement m WHERE m.id > c.starts_after AND pg_visible_in_snapshot(m.xid, c.began))
+        `UPDATE stock_count c
+         SET began = NULL,
+           seen = ARRAY(SELECT m.id FROM movement m WHERE m.id > c.starts_after AND pg_visible_in_snapshot(m.xid, c.began))
          WHERE c.state = 'open' AND c.began IS NOT NULL`,
       );
       await query(trx, `DELETE FROM outbox`);
@@ -314,7 +317,8 @@ async function dropDatabase(url: string): Promise<void> {
 async function lookAt(url: string): Promise<{ exists: boolean; tables: number; servers: number }> {
   const { exists, servers } = await asAdmin(url, async (admin) => {
     const found = await admin.query<{ exists: boolean; servers: number }>(
-      `SELECT EXISTS (SELECT 1 FROM pg_database WHERE datname = $1) AS exists, (SELECT count(*)::int FROM pg_stat_activity WHERE datname = $1 AND backend_type = 'client backend') AS servers`,
+      `SELECT EXISTS (SELECT 1 FROM pg_database WHERE datname = $1) AS exists,
+         (SELECT count(*)::int FROM pg_stat_activity WHERE datname = $1 AND backend_type = 'client backend') AS servers`,
       [nameOf(url)],
     );
     return found.rows[0] ?? { exists: false, servers: 0 };

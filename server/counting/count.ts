@@ -25,7 +25,8 @@ import {
   selectTallies,
 } from './store.ts';
 
-/** Plans a count of a zone and notes what is expected there now (J2, J3). Nothing is locked but the zone, against a second plan: work goes on.
+/** Plans a count of a zone and notes what is expected there now (J2, J3). Nothing is locked but the zone, against a second plan: work goes
+ *  on.
  *  Errors: a zone without bins; a zone of which a bin is already being counted. */
 export async function makeCount(
   trx: Trx,
@@ -64,9 +65,10 @@ export async function readDifferences(db: Pick<Db, 'raw'>, count: number): Promi
   });
 }
 
-/** Posts a count: every difference becomes an adjustment on top of what is there by now. Bins that nobody counted, and what moved while it was
- *  counted, stay as they are and are not counted.
- *  Errors: not open, nothing counted; `stock.binShort` where goods that the count misses were moved on meanwhile; a serial found that is elsewhere.
+/** Posts a count: every difference becomes an adjustment on top of what is there by now. Bins that nobody counted, and what moved while it
+ *  was counted, stay as they are and are not counted.
+ *  Errors: not open, nothing counted; `stock.binShort` where goods that the count misses were moved on meanwhile; a serial found that is
+ *          elsewhere.
  *  Locks:  the count, then what `post` locks. */
 export async function postCount(
   trx: Trx,
@@ -116,7 +118,11 @@ function adjustment(d: NamedDifference, difference: Qty, condition: Condition, r
 async function lossOf(trx: Trx, d: NamedDifference, reason: string): Promise<Movement[]> {
   const there = await query<{ condition: Condition; qty: string }>(
     trx,
-    `SELECT condition, qty FROM balance WHERE bin_id = ? AND item_id = ? AND lot_id IS NOT DISTINCT FROM ? AND serial_id IS NOT DISTINCT FROM ? AND unit_id IS NULL AND qty > 0 ORDER BY array_position(ARRAY['sound', 'inspect', 'held', 'failed'], condition)`,
+    `SELECT condition, qty
+     FROM balance
+     WHERE bin_id = ? AND item_id = ? AND lot_id IS NOT DISTINCT FROM ? AND serial_id IS NOT DISTINCT FROM ? AND unit_id IS NULL
+       AND qty > 0
+     ORDER BY array_position(ARRAY['sound', 'inspect', 'held', 'failed'], condition)`,
     [d.bin, d.item, d.lot, d.serial],
   );
   let missing: number = -d.difference;

@@ -16,7 +16,10 @@ describe('a count while work goes on', () => {
   it('J3 J5 J9 goods moved out before and after their bin was counted do not become differences; a missing one does', async () => {
     const [zone] = await house.rows<{ id: number }>(`SELECT id FROM zone WHERE code = 'PICK'`);
     const shelves = await house.rows<{ address: string; bin: number; code: string; qty: string }>(
-      `SELECT f.address, f.bin_id AS bin, i.code, trim_scale(f.qty)::text AS qty FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.zone_code = 'PICK' AND i.tracking = 'none' AND i.decimals = 0 AND f.qty > 6
+      `SELECT f.address, f.bin_id AS bin, i.code, trim_scale(f.qty)::text AS qty
+       FROM stock_fact f
+       JOIN item i ON i.id = f.item_id
+       WHERE f.zone_code = 'PICK' AND i.tracking = 'none' AND i.decimals = 0 AND f.qty > 6
          AND (SELECT count(*) FROM balance b WHERE b.bin_id = f.bin_id) = 1 ORDER BY f.walk LIMIT 3`,
     );
     const [first, second, third] = shelves as [(typeof shelves)[0], (typeof shelves)[0], (typeof shelves)[0]];
@@ -52,8 +55,13 @@ describe('a count of which one bin was counted', () => {
   it('J5 J9 leaves trouble, “last counted” and the zone’s turn of the others as they were; no verdict is taken blind', async () => {
     const [zone] = await house.rows<{ id: number }>(`SELECT id FROM zone WHERE code = 'STORE' AND site_id = 1`);
     const bins = await house.rows<{ id: number; address: string; code: string; item: number; qty: string }>(
-      `SELECT DISTINCT ON (f.bin_id) f.bin_id AS id, f.address, i.code, i.id AS item, trim_scale(f.qty)::text AS qty FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.zone_code = 'STORE' AND f.site_id = 1
-         AND i.tracking = 'none' AND i.decimals = 0 AND (SELECT count(*) FROM balance b WHERE b.bin_id = f.bin_id) = 1 ORDER BY f.bin_id LIMIT 2`,
+      `SELECT DISTINCT ON (f.bin_id) f.bin_id AS id, f.address, i.code, i.id AS item, trim_scale(f.qty)::text AS qty
+       FROM stock_fact f
+       JOIN item i ON i.id = f.item_id
+       WHERE f.zone_code = 'STORE' AND f.site_id = 1
+         AND i.tracking = 'none' AND i.decimals = 0 AND (SELECT count(*) FROM balance b WHERE b.bin_id = f.bin_id) = 1
+         ORDER BY f.bin_id
+         LIMIT 2`,
     );
     const [looked, left] = bins;
     for (const b of bins)

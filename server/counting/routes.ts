@@ -91,8 +91,15 @@ export const countingHandlers: RoomHandlers<'counting'> = {
       serial: string | null;
     }>(
       db,
-      `SELECT x.n, b.address, i.code, i.description, i.base_unit AS unit, amount_on(i.id, 'cost', (now_here() AT TIME ZONE w.time_zone)::date) AS cost, l.code AS lot, s.code AS serial FROM unnest(?::int[], ?::int[], ?::int[], ?::int[], ?::int[]) AS x(n, bin, item, lot, serial)
-       JOIN bin b ON b.id = x.bin JOIN site w ON w.id = b.site_id JOIN item i ON i.id = x.item LEFT JOIN lot l ON l.id = x.lot LEFT JOIN serial s ON s.id = x.serial ORDER BY b.walk, b.id, i.code`,
+      `SELECT x.n, b.address, i.code, i.description, i.base_unit AS unit,
+         amount_on(i.id, 'cost', (now_here() AT TIME ZONE w.time_zone)::date) AS cost, l.code AS lot, s.code AS serial
+       FROM unnest(?::int[], ?::int[], ?::int[], ?::int[], ?::int[]) AS x(n, bin, item, lot, serial)
+       JOIN bin b ON b.id = x.bin
+       JOIN site w ON w.id = b.site_id
+       JOIN item i ON i.id = x.item
+       LEFT JOIN lot l ON l.id = x.lot
+       LEFT JOIN serial s ON s.id = x.serial
+       ORDER BY b.walk, b.id, i.code`,
       [
         differences.map((_, i) => i),
         differences.map((d) => d.bin),

@@ -15,8 +15,16 @@ export type CountListRow = {
   bins: number;
   counted: number;
 };
-const LISTED = `SELECT c.id, c.number, c.site_id, s.name AS site, c.zone_id, z.name AS zone, c.blind, c.state, p.name AS by, c.at, (SELECT count(*) FROM count_bin b WHERE b.count_id = c.id) AS bins,
-  (SELECT count(*) FROM count_bin b WHERE b.count_id = c.id AND (b.verdict IS NOT NULL OR EXISTS (SELECT 1 FROM tally t WHERE t.count_id = c.id AND t.bin_id = b.bin_id AND t.taken_out_at IS NULL))) AS counted
+const LISTED = `SELECT c.id, c.number, c.site_id, s.name AS site, c.zone_id, z.name AS zone, c.blind, c.state, p.name AS by, c.at,
+    (SELECT count(*) FROM count_bin b WHERE b.count_id = c.id) AS bins,
+  (
+    SELECT count(*)
+    FROM count_bin b
+    WHERE b.count_id = c.id AND (
+      b.verdict IS NOT NULL
+        OR EXISTS (SELECT 1 FROM tally t WHERE t.count_id = c.id AND t.bin_id = b.bin_id AND t.taken_out_at IS NULL)
+    )
+  ) AS counted
   FROM stock_count c JOIN site s ON s.id = c.site_id JOIN zone z ON z.id = c.zone_id JOIN person p ON p.id = c.made_by`;
 
 /** The counts of a site, newest first. */
@@ -48,8 +56,8 @@ export async function lockOpenCount(trx: Trx, id: number, site: number): Promise
   return count;
 }
 
-/** Writes a count with its bins and with what lies in them now: one statement, one snapshot, which the count keeps. Nothing waits for it and it
- *  waits for nothing; a posting that is under way is after it. `starts_after` only narrows the search: nothing runs for an hour. */
+/** Writes a count with its bins and with what lies in them now: one statement, one snapshot, which the count keeps. Nothing waits for it
+ *  and it waits for nothing; a posting that is under way is after it. `starts_after` only narrows the search: nothing runs for an hour. */
 export async function insertCount(
   trx: Trx,
   count: { zone: number; blind: boolean; site: number; person: number },
@@ -58,12 +66,22 @@ export async function insertCount(
     trx,
     `WITH begun AS (
        INSERT INTO stock_count (number, site_id, zone_id, blind, made_by, began, starts_after)
-       SELECT 'CT-' || nextval('number_ct'), ?, ?, ?, ?, pg_current_snapshot(), coalesce((SELECT max(id) FROM movement WHERE coalesce(told, at) < now_here() - interval '1 hour'), 0)
+       SELECT 'CT-' || nextval('number_ct'), ?, ?, ?, ?, pg_current_snapshot(),
+         coalesce((SELECT max(id) FROM movement WHERE coalesce(told, at) < now_here() - interval '1 hour'), 0)
        RETURNING id, number),
-     bins AS (INSERT INTO count_bin (count_id, bin_id) SELECT begun.id, bin.id FROM begun, bin WHERE bin.zone_id = ? AND bin.retired_at IS NULL RETURNING bin_id),
+     bins AS (
+       INSERT INTO count_bin (count_id, bin_id)
+       SELECT begun.id, bin.id
+       FROM begun, bin
+       WHERE bin.zone_id = ? AND bin.retired_at IS NULL
+       RETURNING bin_id
+     ),
      noted AS (
        INSERT INTO count_expected (count_id, bin_id, item_id, lot_id, serial_id, unit_id, condition, qty)
-       SELECT begun.id, b.bin_id, b.item_id, b.lot_id, b.serial_id, b.unit_id, b.condition, b.qty FROM begun, bins JOIN balance b USING (bin_id) WHERE b.qty > 0)
+       SELECT begun.id, b.bin_id, b.item_id, b.lot_id, b.serial_id, b.unit_id, b.condition, b.qty
+       FROM begun, bins
+       JOIN balance b USING (bin_id)
+       WHERE b.qty > 0)
      SELECT id, number, (SELECT count(*) FROM bins) AS bins FROM begun`,
     [count.site, count.zone, count.blind, count.person, count.zone],
   );
@@ -92,8 +110,13 @@ export type TallyRow = {
 export async function selectTallies(db: Reads, count: number, only?: { bin: number; item: number }): Promise<TallyRow[]> {
   return query<TallyRow>(
     db,
-    `SELECT t.id, t.bin_id AS bin, t.item_id AS item, i.code, i.description, i.base_unit AS unit, t.lot_id, l.code AS lot, t.serial_id, s.code AS serial, t.qty, p.name AS by, p.id AS by_id, t.at
-     FROM tally t JOIN item i ON i.id = t.item_id JOIN person p ON p.id = t.person_id LEFT JOIN lot l ON l.id = t.lot_id LEFT JOIN serial s ON s.id = t.serial_id
+    `SELECT t.id, t.bin_id AS bin, t.item_id AS item, i.code, i.description, i.base_unit AS unit, t.lot_id, l.code AS lot,
+       t.serial_id, s.code AS serial, t.qty, p.name AS by, p.id AS by_id, t.at
+     FROM tally t
+     JOIN item i ON i.id = t.item_id
+     JOIN person p ON p.id = t.person_id
+     LEFT JOIN lot l ON l.id = t.lot_id
+     LEFT JOIN serial s ON s.id = t.serial_id
      WHERE t.count_id = ? AND t.taken_out_at IS NULL AND (?::int IS NULL OR t.bin_id = ? AND t.item_id = ?) ORDER BY t.id DESC`,
     [count, only?.bin ?? null, only?.bin ?? null, only?.item ?? null],
   );
@@ -111,8 +134,8 @@ export async function selectExpectedAtStart(db: Reads, count: number): Promise<E
   );
 }
 
-// What the count's snapshot did not see. Counts that were begun before snapshots were kept go by the ledger's number; those that came back with a
-// backup by the numbers of what they saw.
+// What the count's snapshot did not see. Counts that were begun before snapshots were kept go by the ledger's number; those that came back
+// with a backup by the numbers of what they saw.
 const SINCE = `m.id > c.starts_after AND m.id <> ALL(c.seen) AND (c.began IS NULL OR NOT pg_visible_in_snapshot(m.xid, c.began)) AND m.from_bin <> m.to_bin`;
 
 /** What moved into and out of the count's bins after it began. */
@@ -127,7 +150,8 @@ export async function selectMovedSince(db: Reads, count: number): Promise<SinceR
   );
 }
 
-/** Ends a count: its bins are free for the next one; those that were wholly counted are counted, and what was reported of them is settled. */
+/** Ends a count: its bins are free for the next one; those that were wholly counted are counted, and what was reported of them is
+ *  settled. */
 export async function closeCount(trx: Trx, count: number, document: number, counted: readonly number[]): Promise<void> {
   await query(
     trx,
@@ -146,7 +170,8 @@ export async function selectCountBins(
   return query(
     db,
     `SELECT b.id AS bin, b.address, c.verdict, c.verdict_at,
-       c.verdict IS NOT NULL OR EXISTS (SELECT 1 FROM tally t WHERE t.count_id = c.count_id AND t.bin_id = c.bin_id AND t.taken_out_at IS NULL) AS counted
+       c.verdict IS NOT NULL
+         OR EXISTS (SELECT 1 FROM tally t WHERE t.count_id = c.count_id AND t.bin_id = c.bin_id AND t.taken_out_at IS NULL) AS counted
      FROM count_bin c JOIN bin b ON b.id = c.bin_id WHERE c.count_id = ? ORDER BY b.walk, b.id`,
     [count],
   );
@@ -173,7 +198,12 @@ export async function selectOpenInZone(db: Reads, zone: number): Promise<{ numbe
   return (
     await query<{ number: string }>(
       db,
-      `SELECT c.number FROM count_bin b JOIN stock_count c ON c.id = b.count_id JOIN bin ON bin.id = b.bin_id WHERE b.open AND bin.zone_id = ? LIMIT 1`,
+      `SELECT c.number
+       FROM count_bin b
+       JOIN stock_count c ON c.id = b.count_id
+       JOIN bin ON bin.id = b.bin_id
+       WHERE b.open AND bin.zone_id = ?
+       LIMIT 1`,
       [zone],
     )
   )[0];

@@ -79,7 +79,10 @@ export async function changeTally(trx: Trx, command: { count: number; site: numb
   const count = await lockOpenCount(trx, command.count, command.site);
   const [tally] = await query<{ id: number; serial_id: number | null; decimals: number }>(
     trx,
-    `SELECT t.id, t.serial_id, i.decimals FROM tally t JOIN item i ON i.id = t.item_id WHERE t.key = ? AND t.count_id = ? AND t.taken_out_at IS NULL`,
+    `SELECT t.id, t.serial_id, i.decimals
+     FROM tally t
+     JOIN item i ON i.id = t.item_id
+     WHERE t.key = ? AND t.count_id = ? AND t.taken_out_at IS NULL`,
     [command.tally, command.count],
   );
   if (!tally) return refuse({ code: 'counting.unknownTally', id: 0, number: count.number });

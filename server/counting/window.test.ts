@@ -3,8 +3,8 @@ import fc from 'fast-check';
 import type { Client } from '../testing/client.ts';
 import { openHouse, type TestHouse } from '../testing/house.ts';
 
-// A zone is counted by somebody who looks rightly, while others carry single pieces in and out at the same moment. The transactions are the real
-// ones; which pieces lie on the shelves is kept beside them, as the floor would.
+// A zone is counted by somebody who looks rightly, while others carry single pieces in and out at the same moment. The transactions are
+// the real ones; which pieces lie on the shelves is kept beside them, as the floor would.
 
 let house: TestHouse;
 let lead: Client;
@@ -66,7 +66,8 @@ async function look(count: number, key: Key, most: number): Promise<boolean> {
 
 /** Somebody carries one piece of a thing into the zone or out of it. */
 async function carry(key: Key, inwards: boolean): Promise<void> {
-  // Of a thing that is half counted, something is always left to count: what is carried off before anybody saw it cannot be told from what is missing.
+  // Of a thing that is half counted, something is always left to count: what is carried off before anybody saw it cannot be told from what
+  // is missing.
   const kept = key.half ? (key.seen ?? 0) + 1 : 0;
   if (!inwards && key.lies <= kept) return;
   const [from, to] = inwards ? ['QUARANTINE', key.bin] : [key.bin, 'QUARANTINE'];
@@ -113,7 +114,10 @@ describe('a count while others carry', () => {
         for (const key of keys) {
           const row = rows.find((r) => r.address === key.bin && r.code === key.item.code);
           const [{ changed } = { changed: 0 }] = await house.rows<{ changed: number }>(
-            `SELECT coalesce(sum(CASE WHEN m.to_bin = b.id THEN m.qty ELSE -m.qty END), 0)::int AS changed FROM document d JOIN movement m ON m.document_id = d.id JOIN bin b ON b.id IN (m.from_bin, m.to_bin)
+            `SELECT coalesce(sum(CASE WHEN m.to_bin = b.id THEN m.qty ELSE -m.qty END), 0)::int AS changed
+             FROM document d
+             JOIN movement m ON m.document_id = d.id
+             JOIN bin b ON b.id IN (m.from_bin, m.to_bin)
              WHERE d.number = ? AND b.address = ? AND m.item_id = ?`,
             [posted.document, key.bin, key.item.id],
           );

@@ -52,7 +52,11 @@ describe('what a field finds by name', () => {
       expect(elsewhere).toEqual([]);
     }
     const [empty] = await house.rows<{ id: number; address: string }>(
-      `SELECT id, address FROM bin WHERE site_id = 1 AND use = 'shelf' AND NOT EXISTS (SELECT 1 FROM balance b WHERE b.bin_id = bin.id) ORDER BY id LIMIT 1`,
+      `SELECT id, address
+       FROM bin
+       WHERE site_id = 1 AND use = 'shelf' AND NOT EXISTS (SELECT 1 FROM balance b WHERE b.bin_id = bin.id)
+       ORDER BY id
+       LIMIT 1`,
     );
     await house.rows(`UPDATE bin SET retired_at = now() WHERE id = ?`, [empty?.id]);
     expect((await choices('bin', empty?.address ?? '')).choices.map((c) => c.id)).not.toContain(empty?.id);

@@ -25,7 +25,8 @@ export class Figures<F> {
     this.leastMs = leastMs;
   }
 
-  /** What they are. However many ask, one reading runs and one waits: whoever comes while one runs gets the next, which sees all that they did. */
+  /** What they are. However many ask, one reading runs and one waits: whoever comes while one runs gets the next, which sees all that they
+   *  did. */
   read(site: number): Promise<F> {
     return this.ask(site, true);
   }

@@ -51,7 +51,9 @@ describe('L1 home and the row', () => {
   it('a delivery that is handed in is to review and no longer at the dock', async () => {
     const [order] = await house.rows<{ number: string; code: string }>(
       `SELECT o.number, i.code FROM purchase_order o JOIN purchase_line l ON l.purchase_order_id = o.id JOIN item i ON i.id = l.item_id
-       WHERE o.site_id = 1 AND o.state = 'open' AND i.tracking = 'none' AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = o.id AND d.state <> 'posted') LIMIT 1`,
+       WHERE o.site_id = 1 AND o.state = 'open' AND i.tracking = 'none'
+         AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = o.id AND d.state <> 'posted')
+       LIMIT 1`,
     );
     const before = await row(1);
     const delivery = (await lead.ask('receiving.start', { body: { purchaseOrder: order?.number ?? '' } })).reply;
@@ -118,7 +120,8 @@ describe('L1 home and the row', () => {
       hours.filter((h) => h.kind === kind).reduce((n, h) => n + h.pieces, 0);
     const before = await day();
     const [ledger] = await house.rows<{ gone: number; received: number }>(
-      `SELECT coalesce(sum(m.qty) FILTER (WHERE d.kind = 'shipment'), 0)::float AS gone, coalesce(sum(m.qty) FILTER (WHERE d.kind = 'receipt'), 0)::float AS received
+      `SELECT coalesce(sum(m.qty) FILTER (WHERE d.kind = 'shipment'), 0)::float AS gone,
+         coalesce(sum(m.qty) FILTER (WHERE d.kind = 'receipt'), 0)::float AS received
        FROM movement m JOIN document d ON d.id = m.document_id JOIN site s ON s.id = d.site_id
        WHERE d.site_id = 1 AND (m.at AT TIME ZONE s.time_zone)::date = today_at(1) AND m.reverses IS NULL`,
     );
@@ -143,7 +146,10 @@ describe('L1 home and the row', () => {
          AND NOT EXISTS (SELECT 1 FROM hold_line h WHERE h.bin_id = f.bin_id) ORDER BY f.bin_id DESC LIMIT 1`,
     );
     const order = await one<{ id: number }>(
-      `SELECT o.id FROM customer_order o JOIN order_at a ON a.order_id = o.id WHERE o.site_id = 1 AND a.station = 'orders' AND o.held_for IS NULL
+      `SELECT o.id
+       FROM customer_order o
+       JOIN order_at a ON a.order_id = o.id
+       WHERE o.site_id = 1 AND a.station = 'orders' AND o.held_for IS NULL
          AND EXISTS (SELECT 1 FROM order_line l JOIN promise p ON p.line_id = l.id WHERE l.order_id = o.id) ORDER BY o.id DESC LIMIT 1`,
     );
     const bench = await one<{ id: number }>(`SELECT order_id AS id FROM order_at WHERE site_id = 1 AND station = 'bench' LIMIT 1`);

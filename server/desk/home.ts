@@ -45,8 +45,10 @@ const NAMES = Object.keys(PARTS) as (keyof Parts)[];
 /** Days begin, lots expire and orders become late without anybody doing anything. */
 const WHOLE_MS = 60_000;
 
-/** Reads home (L1): what can be done now, what is wrong or will be soon, and who is on what. Facts, counted exactly; what is said of them is the web's.
- *  Shape:  of a site whole, or only the parts that the touched topics can have changed; the others as they were read before, a minute ago at most. */
+/** Reads home (L1): what can be done now, what is wrong or will be soon, and who is on what. Facts, counted exactly; what is said of them
+ *  is the web's.
+ *  Shape:  of a site whole, or only the parts that the touched topics can have changed; the others as they were read before, a minute ago
+ *          at most. */
 export function homeReader(db: Db): (site: number, touched: ReadonlySet<Topic> | null) => Promise<Home> {
   const kept = new Map<number, { parts: Parts; wholeAt: number }>();
   return async (site, touched) => {

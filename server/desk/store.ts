@@ -116,7 +116,8 @@ export async function selectTrouble(db: Reads, site: number): Promise<All<Part<'
 export const selectPastHolds = (db: Reads, site: number): Promise<All<Part<'pastHolds'>>> =>
   firstOf(
     db,
-    `SELECT h.id AS hold, d.number, concat_ws(' ', i.code, l.code, s.code, bin.address) AS what, h.until::text AS until, h.reason, p.name AS by
+    `SELECT h.id AS hold, d.number, concat_ws(' ', i.code, l.code, s.code, bin.address) AS what, h.until::text AS until, h.reason,
+       p.name AS by
      FROM hold h
      JOIN document d ON d.id = h.document_id
      JOIN person p ON p.id = h.person_id
@@ -141,7 +142,8 @@ export const selectExpiring = async (db: Reads, site: number): Promise<All<Part<
   withQty(
     await firstOf<Part<'expiring'>>(
       db,
-      `SELECT f.lot_id AS "lotId", i.id AS item, i.code, f.lot, sum(f.qty) AS qty, i.base_unit AS unit, f.expires::text AS expires, min(f.address) AS address
+      `SELECT f.lot_id AS "lotId", i.id AS item, i.code, f.lot, sum(f.qty) AS qty, i.base_unit AS unit,
+         f.expires::text AS expires, min(f.address) AS address
        ${LOTS} AND NOT f.expired AND f.expires <= today_at(f.site_id) + ${EXPIRY_WARNING_DAYS}
        GROUP BY f.lot_id, f.lot, f.expires, i.id
        ORDER BY f.expires, f.lot_id`,
@@ -149,12 +151,14 @@ export const selectExpiring = async (db: Reads, site: number): Promise<All<Part<
     ),
   );
 
-/** Expired goods that nobody has set apart. What has expired in somebody's hands is its order's: it is put back there, not carried away from here. */
+/** Expired goods that nobody has set apart. What has expired in somebody's hands is its order's: it is put back there, not carried away
+ *  from here. */
 export const selectExpired = async (db: Reads, site: number): Promise<All<Part<'expired'>>> =>
   withQty(
     await firstOf<Part<'expired'>>(
       db,
-      `SELECT f.balance_id AS balance, f.bin_id AS bin, f.address, i.id AS item, i.code, f.lot, f.qty, i.base_unit AS unit, f.expires::text AS expires,
+      `SELECT f.balance_id AS balance, f.bin_id AS bin, f.address, i.id AS item, i.code, f.lot, f.qty, i.base_unit AS unit,
+         f.expires::text AS expires,
          CASE WHEN f.use NOT IN ('cart', 'packing') THEN q.address END AS to
        ${LOTS} AND f.expired
        ORDER BY f.expires, f.balance_id`,
@@ -203,8 +207,8 @@ export const selectDueCounts = (db: Reads, site: number): Promise<All<Part<'coun
 
 type WaitingRow = { act: Act; id: number; name: string; late: boolean; since: Date | null };
 
-/** What waits for an act of somebody at the desk: which thing, by name, whether it is late, since when. In the order in which it would be done.
- *  To pick: orders due by today that are promised whole, not held and in nobody's hands. */
+/** What waits for an act of somebody at the desk: which thing, by name, whether it is late, since when. In the order in which it would be
+ *  done. To pick: orders due by today that are promised whole, not held and in nobody's hands. */
 export const selectWaiting = (db: Reads, site: number): Promise<WaitingRow[]> =>
   query<WaitingRow>(
     db,
@@ -214,7 +218,8 @@ export const selectWaiting = (db: Reads, site: number): Promise<WaitingRow[]> =>
        FROM here
        JOIN order_at a ON a.site_id = here.id),
      waiting AS (
-       SELECT CASE a.station WHEN 'bench' THEN 'pack' ELSE 'pick' END AS act, o.id, o.number || ' ' || c.name AS name, a.late, o.due::timestamptz AS since,
+       SELECT CASE a.station WHEN 'bench' THEN 'pack' ELSE 'pick' END AS act, o.id, o.number || ' ' || c.name AS name, a.late,
+         o.due::timestamptz AS since,
          row_number() OVER (ORDER BY o.due, o.priority, o.id) AS turn
        FROM here
        CROSS JOIN stood a

@@ -54,7 +54,11 @@ describe('what a device takes along', () => {
     const { kept, revision } = await everything();
     expect(kept.get('item')?.size).toBeGreaterThan(300);
     const [g] = await house.rows<{ address: string; code: string }>(
-      `SELECT f.address, i.code FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND f.qty > 3 LIMIT 1`,
+      `SELECT f.address, i.code
+       FROM stock_fact f
+       JOIN item i ON i.id = f.item_id
+       WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND f.qty > 3
+       LIMIT 1`,
     );
     await lead.ask('moves.move', { body: { from: g?.address ?? '', to: 'QUARANTINE', code: g?.code ?? '', qty: '1' } });
     const { rows } = await follow(kept, revision);
@@ -71,12 +75,19 @@ describe('what a device takes along', () => {
     expect(sum('balance', (r) => Number(r[7]))).toBe(await total(`SELECT qty AS n FROM stock_fact WHERE site_id = 1`));
     expect(sum('delivery', (r) => inRow(r[6], 1))).toBe(
       await total(
-        `SELECT l.qty - l.received AS n FROM delivery d JOIN purchase_line l USING (purchase_order_id) WHERE d.site_id = 1 AND d.state IN ('scanning', 'review') AND NOT l.closed AND l.received < l.qty`,
+        `SELECT l.qty - l.received AS n
+         FROM delivery d
+         JOIN purchase_line l USING (purchase_order_id)
+         WHERE d.site_id = 1 AND d.state IN ('scanning', 'review') AND NOT l.closed AND l.received < l.qty`,
       ),
     );
     expect(sum('order', (r) => inRow(r[5], 1))).toBe(
       await total(
-        `SELECT l.qty - l.shipped AS n FROM customer_order o JOIN order_line l ON l.order_id = o.id WHERE o.site_id = 1 AND o.state = 'open' AND EXISTS (SELECT 1 FROM in_hand h JOIN order_line w ON w.id = h.line_id WHERE w.order_id = o.id)`,
+        `SELECT l.qty - l.shipped AS n
+         FROM customer_order o
+         JOIN order_line l ON l.order_id = o.id
+         WHERE o.site_id = 1 AND o.state = 'open'
+           AND EXISTS (SELECT 1 FROM in_hand h JOIN order_line w ON w.id = h.line_id WHERE w.order_id = o.id)`,
       ),
     );
     expect(sum('round', (r) => inRow(r[7], 7))).toBe(
@@ -95,10 +106,17 @@ describe('what a device takes along', () => {
   it('what is retired, renamed or ended goes from the device; what is opened again comes back with all that hangs on it', async () => {
     const { kept, revision } = await everything();
     const [bin] = await house.rows<{ id: number }>(
-      `SELECT id FROM bin WHERE site_id = 1 AND use = 'shelf' AND id NOT IN (SELECT bin_id FROM balance) AND id NOT IN (SELECT bin_id FROM home_bin) LIMIT 1`,
+      `SELECT id
+       FROM bin
+       WHERE site_id = 1 AND use = 'shelf' AND id NOT IN (SELECT bin_id FROM balance) AND id NOT IN (SELECT bin_id FROM home_bin)
+       LIMIT 1`,
     );
     const [delivery] = await house.rows<{ id: number }>(
-      `SELECT d.id FROM delivery d JOIN delivery_entry e ON e.delivery_id = d.id WHERE d.site_id = 1 AND d.state IN ('scanning', 'review') AND e.taken_out_at IS NULL LIMIT 1`,
+      `SELECT d.id
+       FROM delivery d
+       JOIN delivery_entry e ON e.delivery_id = d.id
+       WHERE d.site_id = 1 AND d.state IN ('scanning', 'review') AND e.taken_out_at IS NULL
+       LIMIT 1`,
     );
     await house.rows(`UPDATE bin SET retired_at = now() WHERE id = ? AND 1 = ?`, [bin?.id, 1]);
     await lead.ask('receiving.throwAway', { params: { id: delivery?.id ?? 0 } });

@@ -12,44 +12,93 @@ const MOST_CHANGES = 20_000;
 const thousandths = (amount: string): string => `((${amount}) * 1000)::bigint`;
 const LINE_OPEN = `NOT closed AND received < qty`;
 
-// Each select gives an id and the row as a plain array, in the order that the device reads (web/hands/rows.ts). Costs and prices are in none of them.
+// Each select gives an id and the row as a plain array, in the order that the device reads (web/hands/rows.ts). Costs and prices are in
+// none of them.
 const SELECTS: Readonly<Record<FactKind, string>> = {
-  item: `SELECT i.id, json_build_array(i.id, i.code, i.description, i.base_unit, i.decimals, i.tracking, i.storage_class, i.volume_ml, i.weight_g,
+  item: `SELECT i.id,
+      json_build_array(i.id, i.code, i.description, i.base_unit, i.decimals, i.tracking, i.storage_class, i.volume_ml, i.weight_g,
       (SELECT coalesce(json_agg(json_build_array(p.id, p.name, ${thousandths('p.units')},
-         (SELECT coalesce(json_agg(c.code ORDER BY c.code), '[]') FROM barcode c WHERE c.item_id = p.item_id AND c.pack_id = p.id)) ORDER BY p.units, p.id), '[]') FROM pack p WHERE p.item_id = i.id),
-      (SELECT coalesce(json_agg(json_build_array(h.bin_id, ${thousandths('h.max_qty')})), '[]') FROM home_bin h JOIN bin b ON b.id = h.bin_id WHERE h.item_id = i.id AND b.site_id = ?)) AS row
+         (
+           SELECT coalesce(json_agg(c.code ORDER BY c.code), '[]') FROM barcode c WHERE c.item_id = p.item_id AND c.pack_id = p.id
+         )) ORDER BY p.units, p.id), '[]') FROM pack p WHERE p.item_id = i.id),
+      (
+        SELECT coalesce(json_agg(json_build_array(h.bin_id, ${thousandths('h.max_qty')})), '[]')
+        FROM home_bin h
+        JOIN bin b ON b.id = h.bin_id
+        WHERE h.item_id = i.id AND b.site_id = ?
+      )) AS row
     FROM item i WHERE i.retired_at IS NULL AND i.id > 0`,
-  bin: `SELECT b.id, json_build_array(b.id, b.address, (SELECT coalesce(json_agg(n.name), '[]') FROM bin_name n WHERE n.bin_id = b.id AND n.name <> fold_name(b.address)),
-      z.name, z.purpose, b.use, z.pickable, b.walk, b.one_item, b.one_lot, b.storage_class, ${thousandths('b.capacity')}, b.volume_ml, b.weight_g) AS row
+  bin: `SELECT b.id,
+      json_build_array(b.id, b.address, (SELECT coalesce(json_agg(n.name), '[]') FROM bin_name n WHERE n.bin_id = b.id AND n.name <> fold_name(b.address)),
+      z.name, z.purpose, b.use, z.pickable, b.walk, b.one_item, b.one_lot, b.storage_class, ${thousandths('b.capacity')},
+        b.volume_ml, b.weight_g) AS row
     FROM bin b JOIN zone z ON z.id = b.zone_id WHERE b.site_id = ? AND b.retired_at IS NULL`,
-  foreignBin: `SELECT b.id, json_build_array(b.id, b.address, w.name) AS row FROM bin b JOIN site w ON w.id = b.site_id WHERE b.site_id <> ? AND b.retired_at IS NULL`,
+  foreignBin: `SELECT b.id, json_build_array(b.id, b.address, w.name) AS row
+    FROM bin b
+    JOIN site w ON w.id = b.site_id
+    WHERE b.site_id <> ? AND b.retired_at IS NULL`,
   lot: `SELECT l.id, json_build_array(l.id, l.item_id, l.code, l.expires) AS row FROM lot l
     WHERE ?::int IS NOT NULL AND (l.arrived > now_here() - interval '400 days' OR EXISTS (SELECT 1 FROM balance b WHERE b.lot_id = l.id))`,
   balance: `SELECT f.id, json_build_array(f.id, f.bin_id, f.item_id, l.code, l.expires, s.code, f.condition, ${thousandths('f.qty')}) AS row
-    FROM balance f JOIN bin b ON b.id = f.bin_id LEFT JOIN lot l ON l.id = f.lot_id LEFT JOIN serial s ON s.id = f.serial_id WHERE b.site_id = ? AND f.qty > 0`,
+    FROM balance f
+    JOIN bin b ON b.id = f.bin_id
+    LEFT JOIN lot l ON l.id = f.lot_id
+    LEFT JOIN serial s ON s.id = f.serial_id
+    WHERE b.site_id = ? AND f.qty > 0`,
   delivery: `SELECT d.id, json_build_array(d.id, d.number, d.state, s.name, o.number, d.touched,
       (SELECT coalesce(json_agg(json_build_array(x.item_id, ${thousandths('x.qty')}, (SELECT count(DISTINCT c.id) FROM order_line l JOIN customer_order c ON c.id = l.order_id
-           LEFT JOIN promise p ON p.line_id = l.id WHERE l.item_id = x.item_id AND c.state = 'open' AND c.site_id = d.site_id AND l.qty > l.shipped + coalesce(p.qty, 0))) ORDER BY x.first), '[]')
-       FROM (SELECT item_id, sum(qty - received) AS qty, min(id) AS first FROM purchase_line WHERE purchase_order_id = d.purchase_order_id AND ${LINE_OPEN} GROUP BY item_id) x)) AS row
-    FROM delivery d JOIN supplier s ON s.id = d.supplier_id LEFT JOIN purchase_order o ON o.id = d.purchase_order_id WHERE d.site_id = ? AND d.state IN ('scanning', 'review')`,
-  entry: `SELECT e.id, json_build_array(e.id, e.delivery_id, e.key, e.item_id, ${thousandths('e.qty')}, e.lot, e.expires, e.serial, e.person_id, e.at, e.handed_in_at IS NOT NULL) AS row
-    FROM delivery_entry e JOIN delivery d ON d.id = e.delivery_id WHERE d.site_id = ? AND d.state IN ('scanning', 'review') AND e.taken_out_at IS NULL`,
-  round: `SELECT r.id, json_build_array(r.id, r.number, r.state, r.person_id, r.cart_bin, (SELECT w.packing_bin FROM site w WHERE w.id = r.site_id), r.at,
+           LEFT JOIN promise p ON p.line_id = l.id
+           WHERE l.item_id = x.item_id AND c.state = 'open' AND c.site_id = d.site_id
+             AND l.qty > l.shipped + coalesce(p.qty, 0))) ORDER BY x.first), '[]')
+       FROM (
+         SELECT item_id, sum(qty - received) AS qty, min(id) AS first
+         FROM purchase_line
+         WHERE purchase_order_id = d.purchase_order_id AND ${LINE_OPEN}
+         GROUP BY item_id
+       ) x)) AS row
+    FROM delivery d
+    JOIN supplier s ON s.id = d.supplier_id
+    LEFT JOIN purchase_order o ON o.id = d.purchase_order_id
+    WHERE d.site_id = ? AND d.state IN ('scanning', 'review')`,
+  entry: `SELECT e.id,
+      json_build_array(e.id, e.delivery_id, e.key, e.item_id, ${thousandths('e.qty')}, e.lot, e.expires, e.serial, e.person_id, e.at, e.handed_in_at IS NOT NULL) AS row
+    FROM delivery_entry e
+    JOIN delivery d ON d.id = e.delivery_id
+    WHERE d.site_id = ? AND d.state IN ('scanning', 'review') AND e.taken_out_at IS NULL`,
+  round: `SELECT r.id,
+      json_build_array(r.id, r.number, r.state, r.person_id, r.cart_bin, (SELECT w.packing_bin FROM site w WHERE w.id = r.site_id), r.at,
       (SELECT coalesce(json_agg(json_build_array(k.key, o.number, k.line_id, k.slot, k.bin_id, k.item_id, l.code, ${thousandths('k.qty')}, k.trouble) ORDER BY k.id), '[]')
-       FROM round_pick k JOIN order_line ol ON ol.id = k.line_id JOIN customer_order o ON o.id = ol.order_id LEFT JOIN lot l ON l.id = k.lot_id WHERE k.round_id = r.id),
+       FROM round_pick k
+       JOIN order_line ol ON ol.id = k.line_id
+       JOIN customer_order o ON o.id = ol.order_id
+       LEFT JOIN lot l ON l.id = k.lot_id
+       WHERE k.round_id = r.id),
       (SELECT coalesce(json_agg(json_build_array(t.key, k.key, ${thousandths('t.qty')}, coalesce(s.code, t.serial_out), coalesce(t.person_id, 0), t.at) ORDER BY t.id), '[]')
        FROM in_hand t JOIN round_pick k ON k.id = t.pick_id LEFT JOIN serial s ON s.id = t.serial_id WHERE k.round_id = r.id)) AS row
     FROM round r WHERE r.site_id = ? AND r.state = 'open'`,
   order: `SELECT o.id, json_build_array(o.id, o.number, c.name, o.held_for, o.packed_at IS NOT NULL,
-      (SELECT coalesce(json_agg(json_build_array(l.item_id, ${thousandths('l.qty - l.shipped')}) ORDER BY l.id), '[]') FROM order_line l WHERE l.order_id = o.id AND l.qty > l.shipped),
+      (
+        SELECT coalesce(json_agg(json_build_array(l.item_id, ${thousandths('l.qty - l.shipped')}) ORDER BY l.id), '[]')
+        FROM order_line l
+        WHERE l.order_id = o.id AND l.qty > l.shipped
+      ),
       (SELECT coalesce(json_agg(json_build_array(t.key, t.item_id, v.code, coalesce(s.code, t.serial_out), ${thousandths('t.qty')}, t.put_down) ORDER BY t.id), '[]')
-       FROM in_hand t JOIN order_line l ON l.id = t.line_id LEFT JOIN lot v ON v.id = t.lot_id LEFT JOIN serial s ON s.id = t.serial_id WHERE l.order_id = o.id)) AS row
+       FROM in_hand t
+       JOIN order_line l ON l.id = t.line_id
+       LEFT JOIN lot v ON v.id = t.lot_id
+       LEFT JOIN serial s ON s.id = t.serial_id
+       WHERE l.order_id = o.id)) AS row
     FROM customer_order o JOIN customer c ON c.id = o.customer_id WHERE o.site_id = ? AND o.state = 'open'
       AND EXISTS (SELECT 1 FROM in_hand t JOIN order_line l ON l.id = t.line_id WHERE l.order_id = o.id)`,
-  count: `SELECT c.id, json_build_array(c.id, c.number, z.name, c.blind, c.state) AS row FROM stock_count c JOIN zone z ON z.id = c.zone_id WHERE c.site_id = ? AND c.state = 'open'`,
-  countBin: `SELECT (x.count_id::bigint << 32) | x.bin_id AS id, json_build_array((x.count_id::bigint << 32) | x.bin_id, x.count_id, x.bin_id, b.address, b.walk, x.verdict) AS row
+  count: `SELECT c.id, json_build_array(c.id, c.number, z.name, c.blind, c.state) AS row
+    FROM stock_count c
+    JOIN zone z ON z.id = c.zone_id
+    WHERE c.site_id = ? AND c.state = 'open'`,
+  countBin: `SELECT (x.count_id::bigint << 32) | x.bin_id AS id,
+      json_build_array((x.count_id::bigint << 32) | x.bin_id, x.count_id, x.bin_id, b.address, b.walk, x.verdict) AS row
     FROM count_bin x JOIN stock_count c ON c.id = x.count_id JOIN bin b ON b.id = x.bin_id WHERE c.site_id = ? AND c.state = 'open'`,
-  tally: `SELECT t.id, json_build_array(t.id, t.count_id, t.key, t.bin_id, t.item_id, l.code, s.code, ${thousandths('t.qty')}, t.person_id, t.at) AS row
+  tally: `SELECT t.id,
+      json_build_array(t.id, t.count_id, t.key, t.bin_id, t.item_id, l.code, s.code, ${thousandths('t.qty')}, t.person_id, t.at) AS row
     FROM tally t JOIN stock_count c ON c.id = t.count_id LEFT JOIN lot l ON l.id = t.lot_id LEFT JOIN serial s ON s.id = t.serial_id
     WHERE c.site_id = ? AND c.state = 'open' AND t.taken_out_at IS NULL`,
 };
@@ -83,10 +132,10 @@ export type FactsReply = {
 };
 
 /** What a device does not know yet of a site.
- *  Shape:  without `since`, everything, a page at a time by kind and id, under the revision of its first page; with it, what changed since: whole
- *          rows, and the ids of those that are gone. Rows that changed while it was read come again with the next reading, never too late:
- *          a revision is the oldest transaction that was still under way, and every transaction before it was seen; and the era of the database,
- *          for a backup that came back knows nothing of what a device was told after it was made.
+ *  Shape:  without `since`, everything, a page at a time by kind and id, under the revision of its first page; with it, what changed
+ *          since: whole rows, and the ids of those that are gone. Rows that changed while it was read come again with the next reading,
+ *          never too late: a revision is the oldest transaction that was still under way, and every transaction before it was seen; and
+ *          the era of the database, for a backup that came back knows nothing of what a device was told after it was made.
  *  Source: PostgreSQL's documentation, "System Information Functions", pg_snapshot_xmin. */
 export async function readFacts(
   db: Db,

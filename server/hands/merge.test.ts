@@ -89,7 +89,11 @@ describe('I1 what was carried on the floor', () => {
     expect(await tobin.tell(acts)).toMatchObject([{ outcome: 'repeated' }]);
     expect(await lying(g.item)).toEqual({ [g.address]: 6, QUARANTINE: 4 });
     const m = await one<{ ago: number; told: boolean; name: string; device: string }>(
-      `SELECT round(extract(epoch FROM now_here() - m.at) / 60)::int AS ago, m.told > m.at + interval '50 minutes' AS told, p.name, m.device FROM movement m JOIN person p ON p.id = m.person_id WHERE m.item_id = ? AND m.to_bin = ?`,
+      `SELECT round(extract(epoch FROM now_here() - m.at) / 60)::int AS ago, m.told > m.at + interval '50 minutes' AS told,
+         p.name, m.device
+       FROM movement m
+       JOIN person p ON p.id = m.person_id
+       WHERE m.item_id = ? AND m.to_bin = ?`,
       [g.item, to],
     );
     expect(m).toEqual({ ago: 60, told: true, name: 'Tobin Sallow', device: expect.stringMatching(/^Handheld/) });
@@ -236,12 +240,26 @@ describe('who did it', () => {
 describe('C what was scanned at the dock', () => {
   async function delivery(): Promise<{ id: number; lines: { item: number; pack: number; code: string }[] }> {
     const { number } = await one<{ number: string }>(
-      `SELECT o.number FROM purchase_order o WHERE o.state = 'open' AND o.site_id = 1 AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = o.id AND d.state IN ('scanning', 'review'))
-       AND EXISTS (SELECT 1 FROM purchase_line l JOIN item i ON i.id = l.item_id WHERE l.purchase_order_id = o.id AND i.tracking = 'none' AND NOT l.closed) ORDER BY o.id LIMIT 1`,
+      `SELECT o.number
+       FROM purchase_order o
+       WHERE o.state = 'open' AND o.site_id = 1
+         AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = o.id AND d.state IN ('scanning', 'review'))
+       AND EXISTS (
+         SELECT 1
+         FROM purchase_line l
+         JOIN item i ON i.id = l.item_id
+         WHERE l.purchase_order_id = o.id AND i.tracking = 'none' AND NOT l.closed
+       )
+       ORDER BY o.id
+       LIMIT 1`,
     );
     const id = (await lead.ask('receiving.start', { body: { purchaseOrder: number } })).reply.id;
     const lines = await house.rows<{ item: number; pack: number; code: string }>(
-      `SELECT l.item_id AS item, (SELECT id FROM pack WHERE item_id = l.item_id ORDER BY units LIMIT 1) AS pack, i.code FROM delivery d JOIN purchase_line l ON l.purchase_order_id = d.purchase_order_id JOIN item i ON i.id = l.item_id WHERE d.id = ? AND i.tracking = 'none'`,
+      `SELECT l.item_id AS item, (SELECT id FROM pack WHERE item_id = l.item_id ORDER BY units LIMIT 1) AS pack, i.code
+       FROM delivery d
+       JOIN purchase_line l ON l.purchase_order_id = d.purchase_order_id
+       JOIN item i ON i.id = l.item_id
+       WHERE d.id = ? AND i.tracking = 'none'`,
       [id],
     );
     return { id, lines };
@@ -260,7 +278,10 @@ describe('C what was scanned at the dock', () => {
   });
   const entries = (d: number): Promise<{ qty: string; lot: string | null; expires: string | null; serial: string | null }[]> =>
     house.rows(
-      `SELECT trim_scale(qty)::text AS qty, lot, expires, serial FROM delivery_entry WHERE delivery_id = ? AND taken_out_at IS NULL ORDER BY id`,
+      `SELECT trim_scale(qty)::text AS qty, lot, expires, serial
+       FROM delivery_entry
+       WHERE delivery_id = ? AND taken_out_at IS NULL
+       ORDER BY id`,
       [d],
     );
 
@@ -401,7 +422,10 @@ describe('G what was picked', () => {
     await lead.ask('moves.move', { body: { from: g.address, to: 'QUARANTINE', code: g.code, qty: '2' } });
     await house.rows(`UPDATE promise SET qty = 5 WHERE item_id = ? AND 1 = ?`, [g.item, 1]);
     await house.rows(
-      `INSERT INTO promise (line_id, site_id, item_id, qty) SELECT id, 1, item_id, 5 FROM order_line WHERE order_id = ? AND NOT EXISTS (SELECT 1 FROM promise p WHERE p.line_id = order_line.id)`,
+      `INSERT INTO promise (line_id, site_id, item_id, qty)
+       SELECT id, 1, item_id, 5
+       FROM order_line
+       WHERE order_id = ? AND NOT EXISTS (SELECT 1 FROM promise p WHERE p.line_id = order_line.id)`,
       [r.order],
     );
     const short = await tobin.tells(take(r, g, 5));

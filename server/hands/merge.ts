@@ -24,9 +24,9 @@ import type { Device } from './device.ts';
 import { insertAct, insertClash, isTold, selectAct, selectAuthor, updateDocuments, type Author } from './store.ts';
 
 /** Takes what hands did on the floor into the house, each act once, in the order in which it was done.
- *  Shape:  one outcome for each act that was told, in their order. `done`; `repeated`, where it was told before; `clash`, kept for the lead with what
- *          stands against it; `failed`, where the server broke on it or an act before it is missing: the device keeps it and tells it again.
- *          Each act has a transaction of its own: what is done stays done, whatever becomes of the next.
+ *  Shape:  one outcome for each act that was told, in their order. `done`; `repeated`, where it was told before; `clash`, kept for the
+ *          lead with what stands against it; `failed`, where the server broke on it or an act before it is missing: the device keeps it
+ *          and tells it again. Each act has a transaction of its own: what is done stays done, whatever becomes of the next.
  *  Locks:  those of the acts, one after the other. */
 export async function mergeActs(
   house: House,
@@ -77,8 +77,8 @@ export async function houseNow(db: Db): Promise<number> {
 
 type One = { device: Device; carrier: number; act: ActIn; does: Does | Unreadable; author: Author; at: Date };
 
-// What goes through, as nearly all does, is one transaction without a savepoint. What does not is rolled back whole, and a second one keeps the act
-// as a clash; a copy that came between the two is found by its key.
+// What goes through, as nearly all does, is one transaction without a savepoint. What does not is rolled back whole, and a second one
+// keeps the act as a clash; a copy that came between the two is found by its key.
 async function mergeOne(db: Db, one: One): Promise<Outcome> {
   try {
     return await db.transaction((trx) => doOnce(trx, one));

@@ -190,8 +190,16 @@ async function tally(trx: Trx, act: Act, does: Of<'count.tally'>): Promise<Done>
   if (!does.adds) {
     const [other] = await query<{ name: string }>(
       trx,
-      `SELECT p.name FROM tally t JOIN person p ON p.id = t.person_id WHERE t.count_id = ? AND t.bin_id = ? AND t.taken_out_at IS NULL AND t.person_id <> ?
-       AND NOT EXISTS (SELECT 1 FROM tally own WHERE own.count_id = t.count_id AND own.bin_id = t.bin_id AND own.person_id = ? AND own.taken_out_at IS NULL) LIMIT 1`,
+      `SELECT p.name
+       FROM tally t
+       JOIN person p ON p.id = t.person_id
+       WHERE t.count_id = ? AND t.bin_id = ? AND t.taken_out_at IS NULL AND t.person_id <> ?
+       AND NOT EXISTS (
+         SELECT 1
+         FROM tally own
+         WHERE own.count_id = t.count_id AND own.bin_id = t.bin_id AND own.person_id = ? AND own.taken_out_at IS NULL
+       )
+       LIMIT 1`,
       [does.count, does.bin, act.person, act.person],
     );
     if (other) refuse({ code: 'counting.visited', bin: bin.address, person: other.name });

@@ -29,7 +29,8 @@ export const handsHandlers: RoomHandlers<'hands'> = {
         acts: number;
       }>(
         db,
-        `SELECT d.id, d.name, d.heard_at AS heard, d.waiting, p.name AS person, s.name AS site, d.version, (SELECT count(*)::int FROM hand_act a WHERE a.device_id = d.id) AS acts
+        `SELECT d.id, d.name, d.heard_at AS heard, d.waiting, p.name AS person, s.name AS site, d.version,
+           (SELECT count(*)::int FROM hand_act a WHERE a.device_id = d.id) AS acts
          FROM device d LEFT JOIN person p ON p.id = d.person_id LEFT JOIN site s ON s.id = d.site_id ORDER BY d.heard_at DESC LIMIT 200`,
       )
     ).map((d) => ({ ...d, heard: d.heard.toISOString() })),

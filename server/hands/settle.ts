@@ -343,9 +343,12 @@ async function acceptAsFound(trx: Trx, act: Act, lead: Lead): Promise<string> {
   const lying = await query<{ bin_id: number; qty: string; condition: string }>(
     trx,
     isSerial
-      ? `SELECT bin_id, qty, condition FROM balance WHERE item_id = ? AND serial_id IS NOT DISTINCT FROM ? AND lot_id IS NOT DISTINCT FROM ? AND qty > 0`
+      ? `SELECT bin_id, qty, condition
+        FROM balance
+        WHERE item_id = ? AND serial_id IS NOT DISTINCT FROM ? AND lot_id IS NOT DISTINCT FROM ? AND qty > 0`
       : `SELECT bin_id, qty, condition FROM balance
-         WHERE item_id = ? AND serial_id IS NOT DISTINCT FROM ? AND lot_id IS NOT DISTINCT FROM ? AND condition = 'sound' AND qty > 0 AND bin_id = ?`,
+         WHERE item_id = ? AND serial_id IS NOT DISTINCT FROM ? AND lot_id IS NOT DISTINCT FROM ? AND condition = 'sound'
+           AND qty > 0 AND bin_id = ?`,
     isSerial ? [item.id, serial, lot] : [item.id, serial, lot, does.bin],
   );
   const key = { item: item.id as ItemId, lot: lot as LotId | null, serial: serial as SerialId | null };
@@ -378,7 +381,9 @@ async function settleVisit(trx: Trx, act: Act, how: 'add' | 'instead', lead: Lea
   const others = await query<{ key: string; does: TallyDoes; at: Date; device: string }>(
     trx,
     `SELECT c.key, a.does, a.at, d.name AS device FROM hand_clash c JOIN hand_act a USING (key) JOIN device d ON d.id = a.device_id
-     WHERE a.kind = 'count.tally' AND a.job = ? AND a.person_id = ? AND (a.does->>'bin')::int = ? AND c.settled_at IS NULL AND c.refusal->>'code' = 'counting.visited' ORDER BY a.at, a.seq`,
+     WHERE a.kind = 'count.tally' AND a.job = ? AND a.person_id = ? AND (a.does->>'bin')::int = ? AND c.settled_at IS NULL
+       AND c.refusal->>'code' = 'counting.visited'
+     ORDER BY a.at, a.seq`,
     [`count:${does.count}`, act.person, does.bin],
   );
   if (how === 'instead')

@@ -36,7 +36,10 @@ export async function selectAct(db: Reads, key: string): Promise<KeptAct | undef
   return (
     await query<KeptAct>(
       db,
-      `SELECT a.outcome, CASE WHEN c.settled_at IS NULL THEN c.refusal END AS refusal FROM hand_act a LEFT JOIN hand_clash c USING (key) WHERE a.key = ?`,
+      `SELECT a.outcome, CASE WHEN c.settled_at IS NULL THEN c.refusal END AS refusal
+       FROM hand_act a
+       LEFT JOIN hand_clash c USING (key)
+       WHERE a.key = ?`,
       [key],
     )
   )[0];
@@ -118,8 +121,13 @@ export type ClashRow = {
   settled_by: string | null;
   settled_how: string | null;
 };
-const CLASH = `SELECT c.key, a.kind, a.job, a.does, c.refusal, c.site_id, a.person_id, p.name AS by, d.name AS device, a.at, a.told, c.settled_at, w.name AS settled_by, c.settled_how
-  FROM hand_clash c JOIN hand_act a USING (key) JOIN person p ON p.id = a.person_id JOIN device d ON d.id = a.device_id LEFT JOIN person w ON w.id = c.settled_by`;
+const CLASH = `SELECT c.key, a.kind, a.job, a.does, c.refusal, c.site_id, a.person_id, p.name AS by, d.name AS device, a.at, a.told,
+    c.settled_at, w.name AS settled_by, c.settled_how
+  FROM hand_clash c
+  JOIN hand_act a USING (key)
+  JOIN person p ON p.id = a.person_id
+  JOIN device d ON d.id = a.device_id
+  LEFT JOIN person w ON w.id = c.settled_by`;
 
 /** What clashed at a site: open ones first the oldest, or all of the last weeks. */
 export function selectClashes(db: Reads, where: { site: number; open: boolean; job: string | null }): Promise<ClashRow[]> {

@@ -26,7 +26,9 @@ describe('C18 what another program told', () => {
   it('waits for the lead as it was told, and holds up nothing that comes after it', async () => {
     const [shelf, quarantine] = await house.rows<{ id: number; item: number }>(
       `(SELECT f.bin_id AS id, f.item_id AS item FROM stock_fact f JOIN item i ON i.id = f.item_id
-        WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND i.decimals = 0 AND f.condition = 'sound' AND f.qty > 5 ORDER BY f.bin_id LIMIT 1)
+        WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND i.decimals = 0 AND f.condition = 'sound' AND f.qty > 5
+        ORDER BY f.bin_id
+        LIMIT 1)
        UNION ALL SELECT id, 0 FROM bin WHERE site_id = 1 AND address = 'QUARANTINE'`,
     );
     const put = { kind: 'move.put', from: shelf?.id, to: quarantine?.id, item: shelf?.item, qty: 1000, over: null };

@@ -241,8 +241,8 @@ function mountBytes(app: Express, house: House, streams: Streams): void {
   }
 }
 
-/** What no reader of the house could hold: PostgreSQL keeps no text with a zero character in it, and nothing that is asked is nested deeply. No
- *  keyboard and no label makes either: whoever sends it is told, before anything is asked. */
+/** What no reader of the house could hold: PostgreSQL keeps no text with a zero character in it, and nothing that is asked is nested
+ *  deeply. No keyboard and no label makes either: whoever sends it is told, before anything is asked. */
 const refuseNul: RequestHandler = (req, _res, next) => {
   for (const [where, value] of [
     ['the address', decodeSafely(req.path)],

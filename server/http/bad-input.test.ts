@@ -18,7 +18,13 @@ const ledgerSize = async (): Promise<number> => (await house.rows<{ n: number }>
 const stocked = async (): Promise<{ address: string; code: string; qty: string; item: number }> =>
   (
     await house.rows<{ address: string; code: string; qty: string; item: number }>(
-      `SELECT f.address, i.code, trim_scale(f.qty)::text AS qty, i.id AS item FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND i.decimals = 0 AND f.qty > 5 AND NOT EXISTS (SELECT 1 FROM hold_line h WHERE h.bin_id = f.bin_id) ORDER BY i.id LIMIT 1`,
+      `SELECT f.address, i.code, trim_scale(f.qty)::text AS qty, i.id AS item
+       FROM stock_fact f
+       JOIN item i ON i.id = f.item_id
+       WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND i.decimals = 0 AND f.qty > 5
+         AND NOT EXISTS (SELECT 1 FROM hold_line h WHERE h.bin_id = f.bin_id)
+       ORDER BY i.id
+       LIMIT 1`,
     )
   )[0] as never;
 
@@ -106,7 +112,11 @@ describe('what cannot be, is refused in words, and nothing changes', () => {
   });
   it('C9 a serial that is here already is refused at the dock by name', async () => {
     const [serial] = await house.rows<{ code: string; item: string; item_id: number }>(
-      `SELECT s.code, i.code AS item, i.id AS item_id FROM balance b JOIN serial s ON s.id = b.serial_id JOIN item i ON i.id = b.item_id LIMIT 1`,
+      `SELECT s.code, i.code AS item, i.id AS item_id
+       FROM balance b
+       JOIN serial s ON s.id = b.serial_id
+       JOIN item i ON i.id = b.item_id
+       LIMIT 1`,
     );
     const [order] = await house.rows<{ number: string }>(`SELECT number FROM purchase_order WHERE state = 'open' ORDER BY id LIMIT 1`);
     const started = await hand.ask('receiving.start', { body: { purchaseOrder: order?.number ?? '' } });

@@ -35,8 +35,12 @@ beforeAll(async () => {
   house = await openHouse();
   lead = await house.signIn('Maren Oake');
   const rows = await house.rows<{ text: string }>(
-    `(SELECT code AS text FROM item ORDER BY id LIMIT 20) UNION ALL (SELECT address FROM bin ORDER BY id LIMIT 20) UNION ALL (SELECT code FROM barcode ORDER BY code LIMIT 5)
-     UNION ALL (SELECT code FROM lot ORDER BY id LIMIT 5) UNION ALL (SELECT number FROM customer_order ORDER BY id LIMIT 5) UNION ALL (SELECT number FROM purchase_order ORDER BY id LIMIT 5)`,
+    `(SELECT code AS text FROM item ORDER BY id LIMIT 20)
+     UNION ALL (SELECT address FROM bin ORDER BY id LIMIT 20)
+     UNION ALL (SELECT code FROM barcode ORDER BY code LIMIT 5)
+     UNION ALL (SELECT code FROM lot ORDER BY id LIMIT 5)
+     UNION ALL (SELECT number FROM customer_order ORDER BY id LIMIT 5)
+     UNION ALL (SELECT number FROM purchase_order ORDER BY id LIMIT 5)`,
   );
   chance = hostileOf(
     SEED,
@@ -111,8 +115,14 @@ async function ask({ name, path, init }: Request): Promise<Said> {
 describe('whatever is asked', () => {
   it('ten who undo one document at once: one does, nine are told that it was undone', async () => {
     const [there] = await house.rows<{ address: string; code: string }>(
-      `SELECT f.address, i.code FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND f.condition = 'sound' AND f.qty > 3
-         AND NOT EXISTS (SELECT 1 FROM hold_line h WHERE h.bin_id = f.bin_id) AND NOT EXISTS (SELECT 1 FROM promise p WHERE p.item_id = i.id) ORDER BY f.balance_id LIMIT 1`,
+      `SELECT f.address, i.code
+       FROM stock_fact f
+       JOIN item i ON i.id = f.item_id
+       WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND f.condition = 'sound' AND f.qty > 3
+         AND NOT EXISTS (SELECT 1 FROM hold_line h WHERE h.bin_id = f.bin_id)
+           AND NOT EXISTS (SELECT 1 FROM promise p WHERE p.item_id = i.id)
+         ORDER BY f.balance_id
+         LIMIT 1`,
     );
     const moved = await lead.ask('moves.move', {
       body: { from: there?.address ?? '', to: 'QUARANTINE', code: there?.code ?? '', qty: '1' },

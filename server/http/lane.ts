@@ -16,16 +16,16 @@ const MOST_WAITING = 30;
 /** How much longer than a reading the lane rests after it. */
 const RESTS = 5;
 
-/** Where reads stand in line that no person asked for: a page that reads itself again because something changed. One runs at a time, and five times what it
- *  took passes before the next: most of the time is free for whoever scans, acts or opens a page, however many look on.
- *  The same question asked by several who wait is one reading, with one answer for all. Nobody is given a reading that began before they asked: it
- *  might not show what they were told had changed. */
+/** Where reads stand in line that no person asked for: a page that reads itself again because something changed. One runs at a time, and
+ *  five times what it took passes before the next: most of the time is free for whoever scans, acts or opens a page, however many look on.
+ *  The same question asked by several who wait is one reading, with one answer for all. Nobody is given a reading that began before they
+ *  asked: it might not show what they were told had changed. */
 export class Lane<Answer> {
   private readonly waiting = new Map<string, Entry<Answer>>();
   private isTaken = false;
 
-  /** Asks a question. `key` says what is asked, and as whom: equal keys have equal answers. `by` is who asks: whoever has more questions waiting
-   *  than any page shows does not fill the lane for others; theirs are read outside of it, as if they had been asked by hand.
+  /** Asks a question. `key` says what is asked, and as whom: equal keys have equal answers. `by` is who asks: whoever has more questions
+   *  waiting than any page shows does not fill the lane for others; theirs are read outside of it, as if they had been asked by hand.
    *  Errors: what the reading throws, for all who asked it. */
   ask(key: string, by: string, begin: () => Reading<Answer>): Reading<Answer> {
     const entry = this.waiting.get(key) ?? this.enter(key, by, begin);

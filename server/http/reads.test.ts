@@ -15,7 +15,9 @@ afterAll(() => house.close());
 const waiting = async (): Promise<number> =>
   (
     await house.rows<{ n: number }>(
-      `SELECT count(*) AS n FROM pg_stat_activity WHERE datname = current_database() AND wait_event_type = 'Lock' AND pid <> pg_backend_pid()`,
+      `SELECT count(*) AS n
+       FROM pg_stat_activity
+       WHERE datname = current_database() AND wait_event_type = 'Lock' AND pid <> pg_backend_pid()`,
     )
   )[0]?.n ?? 0;
 const untilWaiting = async (n: number): Promise<void> => {

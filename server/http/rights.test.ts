@@ -106,7 +106,12 @@ describe('L4 who may do what', () => {
     expect(await jobEnd(house, office, job)).toMatchObject({ state: 'checked' });
     expect(await goAhead(house, office, job)).toMatchObject({ state: 'done' });
     const [bought] = await house.rows<{ id: number; code: string }>(
-      `SELECT i.id, i.code FROM item i JOIN item_supplier x ON x.item_id = i.id JOIN balance b ON b.item_id = i.id WHERE x.cost > 0 AND amount_on(i.id, 'cost', '2026-11-26') > 0 LIMIT 1`,
+      `SELECT i.id, i.code
+       FROM item i
+       JOIN item_supplier x ON x.item_id = i.id
+       JOIN balance b ON b.item_id = i.id
+       WHERE x.cost > 0 AND amount_on(i.id, 'cost', '2026-11-26') > 0
+       LIMIT 1`,
     );
     const asked = [
       ['items.item', { params: { id: bought?.id ?? 0 } }],

@@ -48,8 +48,13 @@ const commands = (Object.entries(ROUTES) as [RouteName, RouteSpec][])
 
 const state = async (): Promise<unknown> =>
   house.rows(
-    `SELECT (SELECT count(*) FROM movement) AS movements, (SELECT sum(qty) FROM promise) AS promised, (SELECT json_agg(state ORDER BY id) FROM customer_order) AS orders, (SELECT json_agg(state ORDER BY id) FROM round) AS rounds,
-       (SELECT json_agg(state ORDER BY id) FROM delivery) AS deliveries, (SELECT json_agg(state ORDER BY id) FROM stock_count) AS counts, (SELECT count(*) FROM hold WHERE released_at IS NULL) AS holds, (SELECT sum(qty) FROM delivery_entry WHERE taken_out_at IS NULL) AS scanned`,
+    `SELECT (SELECT count(*) FROM movement) AS movements, (SELECT sum(qty) FROM promise) AS promised,
+       (SELECT json_agg(state ORDER BY id) FROM customer_order) AS orders,
+       (SELECT json_agg(state ORDER BY id) FROM round) AS rounds,
+       (SELECT json_agg(state ORDER BY id) FROM delivery) AS deliveries,
+         (SELECT json_agg(state ORDER BY id) FROM stock_count) AS counts,
+         (SELECT count(*) FROM hold WHERE released_at IS NULL) AS holds,
+         (SELECT sum(qty) FROM delivery_entry WHERE taken_out_at IS NULL) AS scanned`,
   );
 
 describe('A1 a site is a boundary', () => {
@@ -74,7 +79,10 @@ describe('A1 a site is a boundary', () => {
       })
     ).reply.id;
     const bins = await house.rows<{ address: string; site_id: number }>(
-      `SELECT DISTINCT ON (site_id) address, site_id FROM bin WHERE use = 'shelf' AND site_id IN (1, 2) AND NOT EXISTS (SELECT 1 FROM balance b WHERE b.bin_id = bin.id) ORDER BY site_id, id`,
+      `SELECT DISTINCT ON (site_id) address, site_id
+       FROM bin
+       WHERE use = 'shelf' AND site_id IN (1, 2) AND NOT EXISTS (SELECT 1 FROM balance b WHERE b.bin_id = bin.id)
+       ORDER BY site_id, id`,
     );
     const orders: number[] = [];
     for (const { address, site_id: site } of bins) {

@@ -84,7 +84,10 @@ describe('the stream of changes', () => {
     const there = await listen(lead, '?workingAt=2');
     const here = await listen(lead, '?workingAt=1');
     const [one] = await house.rows<{ address: string; code: string; item: number; bin: number }>(
-      `SELECT f.address, i.code, i.id AS item, f.bin_id AS bin FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND f.condition = 'sound' AND f.qty > 3
+      `SELECT f.address, i.code, i.id AS item, f.bin_id AS bin
+       FROM stock_fact f
+       JOIN item i ON i.id = f.item_id
+       WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND f.condition = 'sound' AND f.qty > 3
          AND NOT EXISTS (SELECT 1 FROM hold_line h WHERE h.bin_id = f.bin_id) ORDER BY f.balance_id LIMIT 1`,
     );
     const moved = await lead.ask('moves.move', { body: { from: one?.address ?? '', to: 'QUARANTINE', code: one?.code ?? '', qty: '1' } });
@@ -105,7 +108,11 @@ describe('the stream of changes', () => {
     const desk = await listen(lead, '?figures&workingAt=1');
     const plain = await listen(lead, '?workingAt=1');
     const orders = await house.rows<{ number: string }>(
-      `SELECT o.number FROM purchase_order o WHERE o.site_id = 1 AND o.state = 'open' AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = o.id) ORDER BY o.id LIMIT 2`,
+      `SELECT o.number
+       FROM purchase_order o
+       WHERE o.site_id = 1 AND o.state = 'open' AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = o.id)
+       ORDER BY o.id
+       LIMIT 2`,
     );
     const waiting = async (): Promise<number> =>
       (await lead.ask('desk.row')).reply.stations.find((s) => s.station === 'dock')?.waiting ?? 0;

@@ -14,7 +14,8 @@ const MOST_UNREAD = 256 * 1024;
 type Stream = { readonly res: Response; readonly session: string; readonly site: number; readonly wantsFigures: boolean; untold: string };
 
 /** The streams of changes (server-sent events) of this process.
- *  Each hears what concerns its site, and what concerns the whole house. Whoever does not read is let go: their device comes back and reads anew. */
+ *  Each hears what concerns its site, and what concerns the whole house. Whoever does not read is let go: their device comes back and
+ *  reads anew. */
 export class Streams {
   private readonly streams = new Set<Stream>();
   private readonly house: House;

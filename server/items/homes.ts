@@ -31,7 +31,8 @@ function readLimits(bin: string, min: string | undefined, max: string | undefine
   return limits;
 }
 
-/** Gives items home bins (A6), by whatever was scanned for each. Assigning again changes role and limits; the other homes stay. All or none. */
+/** Gives items home bins (A6), by whatever was scanned for each. Assigning again changes role and limits; the other homes stay. All or
+ *  none. */
 export async function assignHomes(
   trx: Trx,
   command: {
@@ -61,7 +62,9 @@ export async function assignHomes(
 async function writeHome(trx: Trx, home: { item: number; bin: number; role: string } & Limits): Promise<void> {
   await query(
     trx,
-    `INSERT INTO home_bin (item_id, bin_id, role, min_qty, max_qty) VALUES (?, ?, ?, ?, ?) ON CONFLICT (item_id, bin_id) DO UPDATE SET role = excluded.role, min_qty = excluded.min_qty, max_qty = excluded.max_qty`,
+    `INSERT INTO home_bin (item_id, bin_id, role, min_qty, max_qty)
+     VALUES (?, ?, ?, ?, ?)
+     ON CONFLICT (item_id, bin_id) DO UPDATE SET role = excluded.role, min_qty = excluded.min_qty, max_qty = excluded.max_qty`,
     [home.item, home.bin, home.role, home.min === null ? null : formatQty(home.min), home.max === null ? null : formatQty(home.max)],
   );
 }
@@ -98,7 +101,12 @@ export const HOME_SHEET: readonly SheetColumn<HomeRow>[] = [
 export function selectHomes(db: Reads, site: number): Promise<HomeRow[]> {
   return query<HomeRow>(
     db,
-    `SELECT b.address AS bin, i.code AS item, h.role, h.min_qty AS min, h.max_qty AS max FROM home_bin h JOIN bin b ON b.id = h.bin_id JOIN item i ON i.id = h.item_id WHERE b.site_id = ? ORDER BY b.walk, b.id, i.code`,
+    `SELECT b.address AS bin, i.code AS item, h.role, h.min_qty AS min, h.max_qty AS max
+     FROM home_bin h
+     JOIN bin b ON b.id = h.bin_id
+     JOIN item i ON i.id = h.item_id
+     WHERE b.site_id = ?
+     ORDER BY b.walk, b.id, i.code`,
     [site],
   );
 }

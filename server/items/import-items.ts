@@ -67,9 +67,14 @@ export async function itemSheet(db: Reads): Promise<SheetColumn<ItemRecord>[]> {
 export function selectItemRecords(db: Reads, site: number, ids: readonly number[] | null = null): Promise<ItemRecord[]> {
   return query<ItemRecord>(
     db,
-    `SELECT code, description, item_group AS "group", base_unit AS unit, decimals, tracking, storage_class AS "storageClass", trim_scale(amount_on(id, 'price', d.day))::text AS price,
-       trim_scale(amount_on(id, 'cost', d.day))::text AS cost, weight_g AS "weightG", volume_ml AS "volumeMl", count_class AS "countClass", note, own
-     FROM item CROSS JOIN (SELECT today_at(?) AS day) d WHERE CASE WHEN ?::int[] IS NULL THEN retired_at IS NULL ELSE id = ANY(?::int[]) END ORDER BY code`,
+    `SELECT code, description, item_group AS "group", base_unit AS unit, decimals, tracking, storage_class AS "storageClass",
+       trim_scale(amount_on(id, 'price', d.day))::text AS price,
+       trim_scale(amount_on(id, 'cost', d.day))::text AS cost, weight_g AS "weightG", volume_ml AS "volumeMl",
+         count_class AS "countClass", note, own
+     FROM item
+     CROSS JOIN (SELECT today_at(?) AS day) d
+     WHERE CASE WHEN ?::int[] IS NULL THEN retired_at IS NULL ELSE id = ANY(?::int[]) END
+     ORDER BY code`,
     [site, ids, ids],
   );
 }
@@ -107,7 +112,13 @@ async function judgeItems(
     (
       await query<{ code: string; item: string }>(
         db,
-        `SELECT upper(c.code) AS code, i.code AS item FROM barcode c JOIN item i ON i.id = c.item_id UNION ALL SELECT c.gtin, i.code FROM barcode c JOIN item i ON i.id = c.item_id WHERE c.gtin IS NOT NULL`,
+        `SELECT upper(c.code) AS code, i.code AS item
+         FROM barcode c
+         JOIN item i ON i.id = c.item_id
+         UNION ALL SELECT c.gtin, i.code
+         FROM barcode c
+         JOIN item i ON i.id = c.item_id
+         WHERE c.gtin IS NOT NULL`,
       )
     ).map((r) => [r.code, r.item]),
   );
@@ -224,8 +235,13 @@ async function writeItems(trx: Trx, records: readonly ItemRecord[], by: { person
     const rows = await query<{ id: number; code: string }>(
       trx,
       `INSERT INTO item (code, description, item_group, base_unit, decimals, tracking, storage_class, weight_g, volume_ml, count_class, note, own)
-       SELECT * FROM unnest(?::text[], ?::text[], ?::text[], ?::text[], ?::int[], ?::text[], ?::text[], ?::int[], ?::bigint[], ?::text[], ?::text[], ?::jsonb[])
-       ON CONFLICT (code) DO UPDATE SET description = excluded.description, item_group = excluded.item_group, decimals = excluded.decimals, storage_class = excluded.storage_class, weight_g = excluded.weight_g, volume_ml = excluded.volume_ml, count_class = excluded.count_class, note = excluded.note, own = excluded.own, version = item.version + 1 RETURNING id, code`,
+       SELECT *
+       FROM unnest(?::text[], ?::text[], ?::text[], ?::text[], ?::int[], ?::text[], ?::text[], ?::int[], ?::bigint[], ?::text[], ?::text[], ?::jsonb[])
+       ON CONFLICT (code) DO UPDATE SET description = excluded.description, item_group = excluded.item_group,
+         decimals = excluded.decimals, storage_class = excluded.storage_class, weight_g = excluded.weight_g,
+         volume_ml = excluded.volume_ml, count_class = excluded.count_class, note = excluded.note, own = excluded.own,
+         version = item.version + 1
+       RETURNING id, code`,
       [
         part.map((r) => r.code),
         part.map((r) => r.description),
@@ -245,13 +261,19 @@ async function writeItems(trx: Trx, records: readonly ItemRecord[], by: { person
     const at = part.map((r) => ids.get(r.code) as number);
     await query(
       trx,
-      `INSERT INTO pack (item_id, name, units) SELECT i, u, 1 FROM unnest(?::int[], ?::text[]) AS x(i, u) WHERE NOT EXISTS (SELECT 1 FROM pack WHERE item_id = i)`,
+      `INSERT INTO pack (item_id, name, units)
+       SELECT i, u, 1
+       FROM unnest(?::int[], ?::text[]) AS x(i, u)
+       WHERE NOT EXISTS (SELECT 1 FROM pack WHERE item_id = i)`,
       [at, part.map((r) => r.unit)],
     );
     for (const kind of ['price', 'cost'] as const)
       await query(
         trx,
-        `INSERT INTO item_amount (item_id, kind, amount, holds_from, person_id, source) SELECT i, '${kind}', a, d.day, ?, ? FROM unnest(?::int[], ?::numeric[]) AS x(i, a), (SELECT today_at(?) AS day) d WHERE a <> amount_on(i, '${kind}', d.day)`,
+        `INSERT INTO item_amount (item_id, kind, amount, holds_from, person_id, source)
+         SELECT i, '${kind}', a, d.day, ?, ?
+         FROM unnest(?::int[], ?::numeric[]) AS x(i, a), (SELECT today_at(?) AS day) d
+         WHERE a <> amount_on(i, '${kind}', d.day)`,
         [by.person, source, at, part.map((r) => r[kind]), by.site],
       );
     await refreshSearch(trx, at);

@@ -179,7 +179,12 @@ describe('B1 A7 opening stock', () => {
     const more = await enter('Two were behind the shelf');
     expect(more.reply).toMatchObject({ qty: '5', isAdjustment: true });
     const [movement] = await house.rows<{ from_bin: number; reason: string; kind: string }>(
-      `SELECT m.from_bin, m.reason, d.kind FROM movement m JOIN document d ON d.id = m.document_id WHERE m.item_id = ? ORDER BY m.id DESC LIMIT 1`,
+      `SELECT m.from_bin, m.reason, d.kind
+       FROM movement m
+       JOIN document d ON d.id = m.document_id
+       WHERE m.item_id = ?
+       ORDER BY m.id DESC
+       LIMIT 1`,
       [item.id],
     );
     expect(movement).toEqual({ from_bin: 3, reason: 'Two were behind the shelf', kind: 'adjustment' });
@@ -358,7 +363,12 @@ describe('B7 D4 price lists', () => {
 describe('B8 search', () => {
   it('finds by code, words in any order, half words, part numbers, and in spite of a small slip', async () => {
     const [some] = await house.rows<{ code: string; description: string; part: string }>(
-      `SELECT i.code, i.description, x.part_no AS part FROM item i JOIN item_supplier x ON x.item_id = i.id WHERE i.description ~ '^[A-Z][a-z]{5,} [a-z]{5,}' ORDER BY i.id LIMIT 1`,
+      `SELECT i.code, i.description, x.part_no AS part
+       FROM item i
+       JOIN item_supplier x ON x.item_id = i.id
+       WHERE i.description ~ '^[A-Z][a-z]{5,} [a-z]{5,}'
+       ORDER BY i.id
+       LIMIT 1`,
     );
     const [first = '', second = ''] = some?.description.toLowerCase().split(/[^a-z]+/) ?? [];
     const codes = async (q: string): Promise<string[]> => (await search(q)).items.map((i) => i.code);

@@ -4,8 +4,8 @@ import { loadFile, query, refuse, type House } from '#server/kernel';
 // A day without asking again; after that once, in the background. What is shown in between was true yesterday, and no number hangs on it.
 const KEPT = 'private, max-age=300, stale-while-revalidate=86400';
 
-/** Gives the picture of an item, small: the first of its files that is one, else a plain box with the beginning of its code, so that every item looks
- *  like something and no screen shows a hole.
+/** Gives the picture of an item, small: the first of its files that is one, else a plain box with the beginning of its code, so that every
+ *  item looks like something and no screen shows a hole.
  *  Errors: an item that is not there. */
 export async function givePicture(house: House, item: number, req: Request, res: Response): Promise<void> {
   const [found] = await query<{ code: string; file: number | null }>(

@@ -39,7 +39,8 @@ export async function findSupplier(db: Reads, id: number): Promise<{ id: number;
 
 type Look = { header: string[]; sample: string[][]; rows: number; mapping: PriceMapping; remembered: boolean; unclear: string | null };
 
-/** What stands in a file, and which column is which: as this supplier's last list had it where its titles are there again, else proposed. */
+/** What stands in a file, and which column is which: as this supplier's last list had it where its titles are there again, else
+ *  proposed. */
 export async function readColumns(db: Db, supplier: number, file: number): Promise<Look> {
   await findSupplier(db, supplier);
   const [upload] = await query<{ name: string }>(db, `SELECT name FROM file WHERE id = ?`, [file]);
@@ -100,8 +101,8 @@ function unclearIn(sheet: Sheet, mapping: PriceMapping): string | null {
 type Known = Omit<KnownPriceRow, 'packUnits'> & { packUnits: string; partNo: string };
 type Judged = { verdicts: PriceVerdict[]; rows: PriceRow[]; gone: string[] };
 
-/** Imports a supplier's price list (B7): what is new, changed and gone. Costs and prices of stocked items get a new amount that holds from the
- *  list's day. */
+/** Imports a supplier's price list (B7): what is new, changed and gone. Costs and prices of stocked items get a new amount that holds from
+ *  the list's day. */
 export function importPrices(context: JobContext<PriceInput>): Promise<{ state: 'checked' | 'done'; result: unknown }> {
   const { input, person } = context.job;
   return importSheet<Judged>(context, {
@@ -113,7 +114,10 @@ export function importPrices(context: JobContext<PriceInput>): Promise<{ state: 
     judge: async (db, at, rows, progress) => {
       const known = await query<Known>(
         db,
-        `SELECT part_no AS "partNo", description, barcode, cost::text, price::text, pack_units AS "packUnits", gone_at IS NOT NULL AS gone FROM price_row WHERE supplier_id = ?`,
+        `SELECT part_no AS "partNo", description, barcode, cost::text, price::text, pack_units AS "packUnits",
+           gone_at IS NOT NULL AS gone
+         FROM price_row
+         WHERE supplier_id = ?`,
         [input.supplier],
       );
       const owners = await selectBarcodeOwners(db, input.supplier);
@@ -160,7 +164,11 @@ function locate(sheet: Sheet, mapping: PriceMapping): ReadonlyMap<string, number
 async function selectBarcodeOwners(db: Reads, supplier: number): Promise<ReadonlyMap<string, { item: string; partNo: string | null }>> {
   const rows = await query<{ gtin: string; item: string; partNo: string | null }>(
     db,
-    `SELECT c.gtin, i.code AS item, x.part_no AS "partNo" FROM barcode c JOIN item i ON i.id = c.item_id LEFT JOIN item_supplier x ON x.item_id = i.id AND x.supplier_id = ? WHERE c.gtin IS NOT NULL`,
+    `SELECT c.gtin, i.code AS item, x.part_no AS "partNo"
+     FROM barcode c
+     JOIN item i ON i.id = c.item_id
+     LEFT JOIN item_supplier x ON x.item_id = i.id AND x.supplier_id = ?
+     WHERE c.gtin IS NOT NULL`,
     [supplier],
   );
   return new Map(rows.map((r) => [r.gtin, r]));
@@ -217,9 +225,13 @@ async function writeRows(trx: Trx, input: PriceInput, judged: Judged, progress: 
       trx,
       // Rows that say what they said before are not written again; of 50,000 that is most of them.
       `INSERT INTO price_row AS r (supplier_id, part_no, description, barcode, gtin, pack_units, cost, price, holds_from, words)
-       SELECT ?, p, d, b, g, u, c, s, ?, search_words(concat_ws(' ', p, bare_code(p), d, b)) FROM unnest(?::text[], ?::text[], ?::text[], ?::text[], ?::numeric[], ?::numeric[], ?::numeric[]) AS x(p, d, b, g, u, c, s)
-       ON CONFLICT (supplier_id, part_no) DO UPDATE SET description = excluded.description, barcode = excluded.barcode, gtin = excluded.gtin, pack_units = excluded.pack_units, cost = excluded.cost, price = excluded.price, holds_from = excluded.holds_from, words = excluded.words, gone_at = NULL
-       WHERE (r.description, r.barcode, r.pack_units, r.cost, r.price) IS DISTINCT FROM (excluded.description, excluded.barcode, excluded.pack_units, excluded.cost, excluded.price) OR r.gone_at IS NOT NULL`,
+       SELECT ?, p, d, b, g, u, c, s, ?, search_words(concat_ws(' ', p, bare_code(p), d, b))
+       FROM unnest(?::text[], ?::text[], ?::text[], ?::text[], ?::numeric[], ?::numeric[], ?::numeric[]) AS x(p, d, b, g, u, c, s)
+       ON CONFLICT (supplier_id, part_no) DO UPDATE SET description = excluded.description, barcode = excluded.barcode,
+         gtin = excluded.gtin, pack_units = excluded.pack_units, cost = excluded.cost, price = excluded.price,
+         holds_from = excluded.holds_from, words = excluded.words, gone_at = NULL
+       WHERE (r.description, r.barcode, r.pack_units, r.cost, r.price) IS DISTINCT FROM (excluded.description, excluded.barcode, excluded.pack_units, excluded.cost, excluded.price)
+         OR r.gone_at IS NOT NULL`,
       [
         input.supplier,
         input.holdsFrom,
@@ -255,15 +267,21 @@ async function carryToItems(
   await query(
     trx,
     `UPDATE price_row r SET item_id = found.item_id FROM (
-       SELECT p.id, coalesce(x.item_id, c.item_id) AS item_id FROM price_row p LEFT JOIN item_supplier x ON x.supplier_id = p.supplier_id AND upper(x.part_no) = upper(p.part_no) LEFT JOIN barcode c ON c.gtin = p.gtin
-       WHERE p.supplier_id = ? AND p.gone_at IS NULL AND p.item_id IS NULL AND coalesce(x.item_id, c.item_id) IS NOT NULL) found WHERE found.id = r.id`,
+       SELECT p.id, coalesce(x.item_id, c.item_id) AS item_id
+       FROM price_row p
+       LEFT JOIN item_supplier x ON x.supplier_id = p.supplier_id AND upper(x.part_no) = upper(p.part_no)
+       LEFT JOIN barcode c ON c.gtin = p.gtin
+       WHERE p.supplier_id = ? AND p.gone_at IS NULL AND p.item_id IS NULL
+         AND coalesce(x.item_id, c.item_id) IS NOT NULL) found WHERE found.id = r.id`,
     [input.supplier],
   );
   const amounts = (kind: 'cost' | 'price', amount: string): Promise<unknown[]> =>
     query(
       trx,
       `INSERT INTO item_amount (item_id, kind, amount, holds_from, person_id, source)
-       SELECT r.item_id, '${kind}', max(${amount}), ?, ?, ? FROM price_row r WHERE r.supplier_id = ? AND r.item_id IS NOT NULL AND r.gone_at IS NULL AND ${amount} IS NOT NULL
+       SELECT r.item_id, '${kind}', max(${amount}), ?, ?, ?
+       FROM price_row r
+       WHERE r.supplier_id = ? AND r.item_id IS NOT NULL AND r.gone_at IS NULL AND ${amount} IS NOT NULL
        GROUP BY r.item_id HAVING max(${amount}) <> amount_on(r.item_id, '${kind}', ?::date) RETURNING 1`,
       [input.holdsFrom, person, file, input.supplier, input.holdsFrom],
     );

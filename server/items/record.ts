@@ -11,17 +11,74 @@ import { refreshSearch } from './search.ts';
 export async function readItem(db: Pick<Db, 'raw'>, id: number, site: number): Promise<Item> {
   const [row] = await query<Item>(
     db,
-    `SELECT i.id, i.code, i.version, i.description, i.item_group AS "group", i.base_unit AS unit, i.decimals, i.tracking, i.shelf_life_months AS "shelfLifeMonths", i.storage_class AS "storageClass",
+    `SELECT i.id, i.code, i.version, i.description, i.item_group AS "group", i.base_unit AS unit, i.decimals, i.tracking,
+       i.shelf_life_months AS "shelfLifeMonths", i.storage_class AS "storageClass",
        trim_scale(amount_on(i.id, 'cost', d.day))::text AS cost, round(amount_on(i.id, 'price', d.day), 2)::text AS price,
-       i.weight_g AS "weightGrams", i.volume_ml AS "volumeMl", i.count_class AS "countClass", i.note, i.retired_at IS NOT NULL AS retired, i.own,
+       i.weight_g AS "weightGrams", i.volume_ml AS "volumeMl", i.count_class AS "countClass", i.note,
+         i.retired_at IS NOT NULL AS retired, i.own,
        coalesce((SELECT json_agg(json_build_object('id', p.id, 'name', p.name, 'units', p.units::text, 'lengthMm', p.length_mm, 'widthMm', p.width_mm, 'heightMm', p.height_mm, 'weightG', p.weight_g,
-         'barcodes', coalesce((SELECT json_agg(code ORDER BY code) FROM barcode WHERE pack_id = p.id), '[]')) ORDER BY p.units, p.id) FROM pack p WHERE p.item_id = i.id), '[]') AS packs,
-       coalesce((SELECT json_agg(json_build_object('id', s.id, 'code', s.code, 'name', s.name, 'partNo', x.part_no, 'cost', trim_scale(x.cost)::text, 'leadDays', x.lead_days) ORDER BY s.id) FROM item_supplier x JOIN supplier s ON s.id = x.supplier_id WHERE x.item_id = i.id), '[]') AS suppliers,
-       coalesce((SELECT json_agg(json_build_object('bin', b.id, 'address', b.address, 'site', t.name, 'role', h.role, 'min', h.min_qty::text, 'max', h.max_qty::text) ORDER BY t.id, b.walk) FROM home_bin h JOIN bin b ON b.id = h.bin_id JOIN site t ON t.id = b.site_id WHERE h.item_id = i.id), '[]') AS homes,
-       coalesce((SELECT json_agg(json_build_object('id', f.id, 'name', f.name, 'type', f.type, 'size', f.size) ORDER BY x.at, f.id) FROM item_file x JOIN file f ON f.id = x.file_id WHERE x.item_id = i.id), '[]') AS files,
-       coalesce((SELECT json_agg(json_build_object('kind', a.kind, 'amount', trim_scale(a.amount)::text, 'from', a.holds_from, 'source', a.source, 'begun', a.holds_from <= d.day) ORDER BY a.holds_from DESC, a.id DESC) FROM (SELECT * FROM item_amount WHERE item_id = i.id ORDER BY holds_from DESC, id DESC LIMIT 40) a), '[]') AS amounts,
-       coalesce((SELECT json_agg(json_build_object('item', c.id, 'code', c.code, 'description', c.description, 'unit', c.base_unit, 'qty', k.qty::text) ORDER BY c.code) FROM kit_part k JOIN item c ON c.id = k.part_id WHERE k.kit_id = i.id), '[]') AS parts,
-       coalesce((SELECT json_agg(json_build_object('item', c.id, 'code', c.code, 'description', c.description) ORDER BY c.code) FROM kit_part k JOIN item c ON c.id = k.kit_id WHERE k.part_id = i.id), '[]') AS "partOf"
+         'barcodes', coalesce(
+           (SELECT json_agg(code ORDER BY code) FROM barcode WHERE pack_id = p.id), '[]'
+         )) ORDER BY p.units, p.id) FROM pack p WHERE p.item_id = i.id), '[]') AS packs,
+       coalesce(
+         (
+           SELECT json_agg(
+             json_build_object('id', s.id, 'code', s.code, 'name', s.name, 'partNo', x.part_no, 'cost', trim_scale(x.cost)::text, 'leadDays', x.lead_days)
+             ORDER BY s.id
+           )
+           FROM item_supplier x
+           JOIN supplier s ON s.id = x.supplier_id
+           WHERE x.item_id = i.id
+         ), '[]'
+       ) AS suppliers,
+       coalesce(
+         (
+           SELECT json_agg(
+             json_build_object('bin', b.id, 'address', b.address, 'site', t.name, 'role', h.role, 'min', h.min_qty::text, 'max', h.max_qty::text)
+             ORDER BY t.id, b.walk
+           )
+           FROM home_bin h
+           JOIN bin b ON b.id = h.bin_id
+           JOIN site t ON t.id = b.site_id
+           WHERE h.item_id = i.id
+         ), '[]'
+       ) AS homes,
+       coalesce(
+         (
+           SELECT json_agg(json_build_object('id', f.id, 'name', f.name, 'type', f.type, 'size', f.size) ORDER BY x.at, f.id)
+           FROM item_file x
+           JOIN file f ON f.id = x.file_id
+           WHERE x.item_id = i.id
+         ), '[]'
+       ) AS files,
+       coalesce(
+         (
+           SELECT json_agg(
+             json_build_object('kind', a.kind, 'amount', trim_scale(a.amount)::text, 'from', a.holds_from, 'source', a.source, 'begun', a.holds_from <= d.day)
+             ORDER BY a.holds_from DESC, a.id DESC
+           )
+           FROM (SELECT * FROM item_amount WHERE item_id = i.id ORDER BY holds_from DESC, id DESC LIMIT 40) a
+         ), '[]'
+       ) AS amounts,
+       coalesce(
+         (
+           SELECT json_agg(
+             json_build_object('item', c.id, 'code', c.code, 'description', c.description, 'unit', c.base_unit, 'qty', k.qty::text)
+             ORDER BY c.code
+           )
+           FROM kit_part k
+           JOIN item c ON c.id = k.part_id
+           WHERE k.kit_id = i.id
+         ), '[]'
+       ) AS parts,
+       coalesce(
+         (
+           SELECT json_agg(json_build_object('item', c.id, 'code', c.code, 'description', c.description) ORDER BY c.code)
+           FROM kit_part k
+           JOIN item c ON c.id = k.kit_id
+           WHERE k.part_id = i.id
+         ), '[]'
+       ) AS "partOf"
      FROM item i CROSS JOIN (SELECT today_at(?) AS day) d WHERE i.id = ?`,
     [site, id],
   );
@@ -46,7 +103,10 @@ export async function makeItem(
   if (owner) refuse({ code: 'items.codeIsBarcode', text: code, item: owner.code });
   const [made] = await query<{ id: number }>(
     trx,
-    `INSERT INTO item (code, description, item_group, base_unit, decimals, tracking) VALUES (?, ?, ?, ?, ?, ?) ON CONFLICT (code) DO NOTHING RETURNING id`,
+    `INSERT INTO item (code, description, item_group, base_unit, decimals, tracking)
+     VALUES (?, ?, ?, ?, ?, ?)
+     ON CONFLICT (code) DO NOTHING
+     RETURNING id`,
     [code, item.description, item.group, item.unit, item.decimals, item.tracking],
   );
   if (!made) return refuse({ code: 'items.codeTaken', text: code });
@@ -78,7 +138,8 @@ export async function makeItem(
   return { id: made.id, code, pack: pack?.id ?? 0 };
 }
 
-/** Says from which day a price or cost holds; a day of null is today at the site. A second one for the same day is a correction and counts. */
+/** Says from which day a price or cost holds; a day of null is today at the site. A second one for the same day is a correction and
+ *  counts. */
 export async function setAmount(
   trx: Trx,
   a: { item: number; kind: 'price' | 'cost'; amount: string; from: string | null; site: number; person: number; source: string },
@@ -91,8 +152,8 @@ export async function setAmount(
 }
 
 /** Changes the record. Finer counting is always possible; coarser only where no stock is finer.
- *  Errors: `items.changedMeanwhile` where `version` is not that of the record; `items.decimalsTooFew`; packs or parts of kits that would be finer
- *          than the item is counted; an own field that does not exist or whose value does not fit. */
+ *  Errors: `items.changedMeanwhile` where `version` is not that of the record; `items.decimalsTooFew`; packs or parts of kits that would
+ *          be finer than the item is counted; an own field that does not exist or whose value does not fit. */
 export async function changeItem(trx: Trx, id: number, change: BodyOf<Routes['items.change']>): Promise<void> {
   const item = await lockItem(trx, id);
   if (item.version !== change.version) refuse({ code: 'items.changedMeanwhile', item: item.code });
@@ -126,7 +187,11 @@ async function refuseFinerParts(trx: Trx, item: FoundItem, decimals: number): Pr
   const [finer] = await query<{ what: string; qty: string }>(
     trx,
     `SELECT 'A pack “' || name || '”' AS what, units AS qty FROM pack WHERE item_id = ? AND units <> round(units, ?)
-     UNION ALL SELECT 'A part of kit ' || k.code, p.qty FROM kit_part p JOIN item k ON k.id = p.kit_id WHERE p.part_id = ? AND p.qty <> round(p.qty, ?) LIMIT 1`,
+     UNION ALL SELECT 'A part of kit ' || k.code, p.qty
+     FROM kit_part p
+     JOIN item k ON k.id = p.kit_id
+     WHERE p.part_id = ? AND p.qty <> round(p.qty, ?)
+     LIMIT 1`,
     [item.id, decimals, item.id, decimals],
   );
   if (finer) refuse({ code: 'items.partTooFine', what: finer.what, qty: qtyText(asQty(finer.qty)), item: item.code, decimals });
@@ -196,12 +261,19 @@ export async function copyItem(
   );
   await query(
     trx,
-    `INSERT INTO pack (item_id, name, units, length_mm, width_mm, height_mm, weight_g) SELECT ?, name, units, length_mm, width_mm, height_mm, weight_g FROM pack WHERE item_id = ? ON CONFLICT (item_id, name) DO NOTHING`,
+    `INSERT INTO pack (item_id, name, units, length_mm, width_mm, height_mm, weight_g)
+     SELECT ?, name, units, length_mm, width_mm, height_mm, weight_g
+     FROM pack
+     WHERE item_id = ?
+     ON CONFLICT (item_id, name) DO NOTHING`,
     [made.id, from],
   );
   await query(
     trx,
-    `INSERT INTO item_supplier (item_id, supplier_id, part_no, cost, lead_days) SELECT ?, supplier_id, '', cost, lead_days FROM item_supplier WHERE item_id = ?`,
+    `INSERT INTO item_supplier (item_id, supplier_id, part_no, cost, lead_days)
+     SELECT ?, supplier_id, '', cost, lead_days
+     FROM item_supplier
+     WHERE item_id = ?`,
     [made.id, from],
   );
   await query(trx, `INSERT INTO kit_part (kit_id, part_id, qty) SELECT ?, part_id, qty FROM kit_part WHERE kit_id = ?`, [made.id, from]);
@@ -229,12 +301,25 @@ export async function retireItem(trx: Trx, id: number, retired: boolean): Promis
 export async function openWork(trx: Trx, id: number): Promise<string | null> {
   const [open] = await query<{ what: string }>(
     trx,
-    `SELECT 'order ' || o.number AS what FROM order_line l JOIN customer_order o ON o.id = l.order_id WHERE l.item_id = ? AND o.state = 'open'
-     UNION ALL SELECT 'purchase order ' || o.number FROM purchase_line l JOIN purchase_order o ON o.id = l.purchase_order_id WHERE l.item_id = ? AND o.state = 'open' AND NOT l.closed AND l.received < l.qty
-     UNION ALL SELECT 'delivery ' || d.number FROM delivery_entry e JOIN delivery d ON d.id = e.delivery_id WHERE e.item_id = ? AND d.state IN ('scanning', 'review') AND e.taken_out_at IS NULL
+    `SELECT 'order ' || o.number AS what
+     FROM order_line l
+     JOIN customer_order o ON o.id = l.order_id
+     WHERE l.item_id = ? AND o.state = 'open'
+     UNION ALL SELECT 'purchase order ' || o.number
+     FROM purchase_line l
+     JOIN purchase_order o ON o.id = l.purchase_order_id
+     WHERE l.item_id = ? AND o.state = 'open' AND NOT l.closed AND l.received < l.qty
+     UNION ALL SELECT 'delivery ' || d.number
+     FROM delivery_entry e
+     JOIN delivery d ON d.id = e.delivery_id
+     WHERE e.item_id = ? AND d.state IN ('scanning', 'review') AND e.taken_out_at IS NULL
      UNION ALL SELECT 'hold ' || d.number FROM hold h JOIN document d ON d.id = h.document_id WHERE h.released_at IS NULL
        AND (h.item_id = ? OR EXISTS (SELECT 1 FROM hold_line x WHERE x.hold_id = h.id AND x.item_id = ?))
-     UNION ALL SELECT 'count ' || c.number FROM count_expected e JOIN stock_count c ON c.id = e.count_id WHERE e.item_id = ? AND c.state = 'open' LIMIT 1`,
+     UNION ALL SELECT 'count ' || c.number
+     FROM count_expected e
+     JOIN stock_count c ON c.id = e.count_id
+     WHERE e.item_id = ? AND c.state = 'open'
+     LIMIT 1`,
     [id, id, id, id, id, id],
   );
   return open?.what ?? null;

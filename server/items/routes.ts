@@ -173,7 +173,10 @@ export const itemsHandlers: RoomHandlers<'items'> = {
     else
       await query(
         trx,
-        `INSERT INTO item_supplier (item_id, supplier_id, part_no, cost, lead_days) VALUES (?, ?, ?, ?, ?) ON CONFLICT (item_id, supplier_id) DO UPDATE SET part_no = excluded.part_no, cost = excluded.cost, lead_days = excluded.lead_days`,
+        `INSERT INTO item_supplier (item_id, supplier_id, part_no, cost, lead_days)
+         VALUES (?, ?, ?, ?, ?)
+         ON CONFLICT (item_id, supplier_id) DO UPDATE SET part_no = excluded.part_no, cost = excluded.cost,
+           lead_days = excluded.lead_days`,
         [params.id, body.supplier, body.partNo ?? '', body.cost, body.leadDays],
       );
     await refreshSearch(trx, [params.id]);
@@ -208,7 +211,9 @@ export const itemsHandlers: RoomHandlers<'items'> = {
   'items.suppliers': async (db) => ({
     suppliers: await query(
       db,
-      `SELECT s.id, s.code, s.name, (SELECT count(*) FROM item_supplier x WHERE x.supplier_id = s.id) AS items FROM supplier s ORDER BY s.name`,
+      `SELECT s.id, s.code, s.name, (SELECT count(*) FROM item_supplier x WHERE x.supplier_id = s.id) AS items
+       FROM supplier s
+       ORDER BY s.name`,
     ),
   }),
   'items.setCurrency': async (trx, { body }) => {
@@ -238,10 +243,19 @@ export const itemsHandlers: RoomHandlers<'items'> = {
       imports: { job: number; title: string; at: string; state: string }[];
     }>(
       db,
-      `SELECT s.id AS supplier, s.code, s.name, count(r.id) AS rows, count(r.item_id) AS stocked, l.file_name AS file, l.imported_at AS imported,
+      `SELECT s.id AS supplier, s.code, s.name, count(r.id) AS rows, count(r.item_id) AS stocked, l.file_name AS file,
+         l.imported_at AS imported,
          coalesce((SELECT json_agg(json_build_object('job', j.id, 'title', j.title, 'at', j.at, 'state', j.state) ORDER BY j.id DESC) FROM (
-           SELECT id, title, at, state FROM job WHERE kind = 'items.importPrices' AND (input->>'supplier')::int = s.id AND state IN ('done', 'checked') ORDER BY id DESC LIMIT 5) j), '[]') AS imports
-       FROM supplier s LEFT JOIN price_list l ON l.supplier_id = s.id LEFT JOIN price_row r ON r.supplier_id = s.id AND r.gone_at IS NULL GROUP BY s.id, l.supplier_id ORDER BY s.name`,
+           SELECT id, title, at, state
+           FROM job
+           WHERE kind = 'items.importPrices' AND (input->>'supplier')::int = s.id AND state IN ('done', 'checked')
+           ORDER BY id DESC
+           LIMIT 5) j), '[]') AS imports
+       FROM supplier s
+       LEFT JOIN price_list l ON l.supplier_id = s.id
+       LEFT JOIN price_row r ON r.supplier_id = s.id AND r.gone_at IS NULL
+       GROUP BY s.id, l.supplier_id
+       ORDER BY s.name`,
     );
     return { lists: rows.map((r) => ({ ...r, imported: r.imported?.toISOString() ?? null })) };
   },

@@ -43,8 +43,8 @@ export type ItemFilter = {
 // As many as anybody scrolls through; a search that finds more wants another word, not another page.
 const MOST_FOUND = 400;
 
-/** The words as PostgreSQL's text search wants them: each the beginning of a word, in any order. A word of one or two letters must stand as it
- *  is: as a beginning it would stand for half the warehouse and say nothing. */
+/** The words as PostgreSQL's text search wants them: each the beginning of a word, in any order. A word of one or two letters must stand
+ *  as it is: as a beginning it would stand for half the warehouse and say nothing. */
 function wordsQuery(words: readonly (readonly string[])[]): string | null {
   const one = (w: string): string => (w.length > 2 ? `${w}:*` : w);
   return words.length === 0 ? null : words.map((alternatives) => `(${alternatives.map(one).join(' | ')})`).join(' & ');
@@ -56,15 +56,28 @@ export type Sought = { readonly text: SearchText; readonly words: readonly (read
 /** The SQL of what an item costs or is sold for on a day, in place: for a list of many the function `amount_on` would be called row by row.
  *  Shape:  SQL of the item's number and of the day; 0 where nothing was ever said. */
 export const amountOn = (item: string, kind: 'cost' | 'price', day: string): string =>
-  `coalesce((SELECT a.amount FROM item_amount a WHERE a.item_id = ${item} AND a.kind = '${kind}' AND a.holds_from <= ${day} ORDER BY a.holds_from DESC, a.id DESC LIMIT 1), 0)`;
+  `coalesce(
+     (
+       SELECT a.amount
+       FROM item_amount a
+       WHERE a.item_id = ${item} AND a.kind = '${kind}' AND a.holds_from <= ${day}
+       ORDER BY a.holds_from DESC, a.id DESC
+       LIMIT 1
+     ), 0
+   )`;
 
-const LISTED = `SELECT c.rank, i.id, i.code, i.description, i.item_group AS "group", i.base_unit AS unit, i.decimals, i.tracking, i.storage_class, i.retired_at IS NOT NULL AS retired, i.own,
+const LISTED = `SELECT c.rank, i.id, i.code, i.description, i.item_group AS "group", i.base_unit AS unit, i.decimals, i.tracking,
+    i.storage_class, i.retired_at IS NOT NULL AS retired, i.own,
     (SELECT u.name FROM item_supplier x JOIN supplier u ON u.id = x.supplier_id WHERE x.item_id = i.id ORDER BY u.id LIMIT 1) AS supplier,
     ${amountOn('i.id', 'cost', 'd.day')} AS cost, ${amountOn('i.id', 'price', 'd.day')} AS price, s.on_hand, s.free
   FROM candidate c JOIN item i ON i.id = c.id CROSS JOIN (SELECT today_at(?) AS day) d
   LEFT JOIN LATERAL (SELECT coalesce(sum(f.qty), 0) AS on_hand, coalesce(sum(f.qty) FILTER (WHERE f.condition = 'sound' AND f.promisable AND NOT f.expired), 0)
-      - coalesce((SELECT sum(r.qty) FROM promise r WHERE r.item_id = i.id AND r.site_id = ?), 0) AS free FROM stock_fact f WHERE f.item_id = i.id AND f.site_id = ?) s ON true`;
-const FILTER = `(?::text IS NULL OR i.item_group = ?) AND (?::int IS NULL OR EXISTS (SELECT 1 FROM item_supplier x WHERE x.item_id = i.id AND x.supplier_id = ?)) AND (? OR i.retired_at IS NULL)`;
+      - coalesce((SELECT sum(r.qty) FROM promise r WHERE r.item_id = i.id AND r.site_id = ?), 0) AS free
+      FROM stock_fact f
+      WHERE f.item_id = i.id AND f.site_id = ?) s ON true`;
+const FILTER = `(?::text IS NULL OR i.item_group = ?)
+    AND (?::int IS NULL OR EXISTS (SELECT 1 FROM item_supplier x WHERE x.item_id = i.id AND x.supplier_id = ?))
+    AND (? OR i.retired_at IS NULL)`;
 const filterValues = (f: ItemFilter): unknown[] => [f.group ?? null, f.group ?? null, f.supplier ?? null, f.supplier ?? null, f.retired];
 
 /** Items of a filter in order of their codes, a page after a code. */
@@ -72,9 +85,14 @@ export function browseItems(db: Reads, filter: ItemFilter, after: string, limit:
   return query<ItemListRow>(
     db,
     filter.onlyFree
-      ? `WITH candidate AS (SELECT i.id, 2 AS rank FROM item i WHERE ${FILTER} AND i.code > ? AND EXISTS (SELECT 1 FROM balance b WHERE b.item_id = i.id AND b.qty > 0))
+      ? `WITH candidate AS (
+          SELECT i.id, 2 AS rank
+          FROM item i
+          WHERE ${FILTER} AND i.code > ? AND EXISTS (SELECT 1 FROM balance b WHERE b.item_id = i.id AND b.qty > 0)
+        )
          SELECT * FROM (${LISTED}) rows WHERE free > 0 ORDER BY code LIMIT ?`
-      : `WITH candidate AS (SELECT i.id, 2 AS rank FROM item i WHERE ${FILTER} AND i.code > ? ORDER BY i.code LIMIT ?) ${LISTED} ORDER BY i.code`,
+      : `WITH candidate AS (SELECT i.id, 2 AS rank FROM item i WHERE ${FILTER} AND i.code > ? ORDER BY i.code LIMIT ?) ${LISTED}
+        ORDER BY i.code`,
     filter.onlyFree
       ? [...filterValues(filter), after, filter.site, filter.site, filter.site, limit]
       : [...filterValues(filter), after, limit, filter.site, filter.site, filter.site],
@@ -82,7 +100,8 @@ export function browseItems(db: Reads, filter: ItemFilter, after: string, limit:
 }
 
 /** Items that a text finds, best first (B8): the very code, barcode or part number; codes that begin with it; every word in any order.
- *  Every branch is an index and has an end, so that the time does not grow with the number of items; an export sets `most` where it wants all. */
+ *  Every branch is an index and has an end, so that the time does not grow with the number of items; an export sets `most` where it wants
+ *  all. */
 export function findItems(
   db: Reads,
   filter: ItemFilter,
@@ -100,7 +119,15 @@ export function findItems(
        UNION ALL (SELECT id, 1 FROM item WHERE code LIKE ? ORDER BY code LIMIT 50)
        UNION ALL (SELECT i.id, 2 FROM item i WHERE i.words @@ to_tsquery('simple', ?) AND ${FILTER} LIMIT ?)
        UNION ALL (SELECT i.id, 2 FROM item i WHERE i.words @@ to_tsquery('simple', ?) AND ${FILTER} LIMIT 50)),
-     candidate AS (SELECT hit.id, min(rank) AS rank FROM hit JOIN item i ON i.id = hit.id WHERE ${FILTER} GROUP BY hit.id ORDER BY 2, min(i.code) LIMIT ?)
+     candidate AS (
+       SELECT hit.id, min(rank) AS rank
+       FROM hit
+       JOIN item i ON i.id = hit.id
+       WHERE ${FILTER}
+       GROUP BY hit.id
+       ORDER BY 2, min(i.code)
+       LIMIT ?
+     )
      SELECT * FROM (${LISTED}) rows WHERE NOT ? OR free > 0 ORDER BY rank, code`,
     [
       text.code,
@@ -150,9 +177,15 @@ export function findListRows(
        UNION ALL SELECT id, 0 FROM price_row WHERE barcode = ?
        UNION ALL (SELECT id, 0 FROM price_row WHERE upper(part_no) = ? LIMIT 20)
        UNION ALL (SELECT id, 1 FROM price_row WHERE upper(part_no) LIKE ? LIMIT 30)
-       UNION ALL (SELECT id, 2 FROM price_row r WHERE r.words @@ to_tsquery('simple', ?) AND r.gone_at IS NULL AND (?::int IS NULL OR r.supplier_id = ?) LIMIT ${MOST_FOUND})),
+       UNION ALL (
+         SELECT id, 2
+         FROM price_row r
+         WHERE r.words @@ to_tsquery('simple', ?) AND r.gone_at IS NULL AND (?::int IS NULL OR r.supplier_id = ?)
+         LIMIT ${MOST_FOUND}
+       )),
      best AS (SELECT id, min(rank) AS rank FROM hit GROUP BY id)
-     SELECT r.id, u.name AS supplier, u.id AS "supplierId", r.part_no AS "partNo", r.description, r.barcode, trim_scale(r.cost)::text AS cost, r.price::text, trim_scale(r.pack_units)::text AS "packUnits",
+     SELECT r.id, u.name AS supplier, u.id AS "supplierId", r.part_no AS "partNo", r.description, r.barcode,
+       trim_scale(r.cost)::text AS cost, r.price::text, trim_scale(r.pack_units)::text AS "packUnits",
        CASE WHEN i.id IS NULL THEN NULL ELSE json_build_object('id', i.id, 'code', i.code) END AS item
      FROM best b JOIN price_row r ON r.id = b.id JOIN supplier u ON u.id = r.supplier_id LEFT JOIN item i ON i.id = r.item_id
      WHERE r.gone_at IS NULL AND (?::int IS NULL OR r.supplier_id = ?) ORDER BY b.rank, r.part_no LIMIT ?`,
@@ -171,13 +204,15 @@ export function findListRows(
   );
 }
 
-/** The groups that items have, in order. One step of the index from each to the next: reading every item for its group takes as long as there
- *  are items. Source: PostgreSQL wiki, “Loose indexscan”. */
+/** The groups that items have, in order. One step of the index from each to the next: reading every item for its group takes as long as
+ *  there are items. Source: PostgreSQL wiki, “Loose indexscan”. */
 export async function selectGroups(db: Reads): Promise<string[]> {
   const rows = await query<{ g: string }>(
     db,
     `WITH RECURSIVE walk AS ((SELECT item_group AS g FROM item ORDER BY item_group LIMIT 1)
-       UNION ALL SELECT (SELECT item_group FROM item WHERE item_group > walk.g ORDER BY item_group LIMIT 1) FROM walk WHERE walk.g IS NOT NULL)
+       UNION ALL SELECT (SELECT item_group FROM item WHERE item_group > walk.g ORDER BY item_group LIMIT 1)
+       FROM walk
+       WHERE walk.g IS NOT NULL)
      SELECT g FROM walk WHERE g IS NOT NULL`,
   );
   return rows.map((r) => r.g);
@@ -209,11 +244,21 @@ export async function refreshSearch(db: Reads, items: readonly number[] | null):
   await query(
     db,
     `WITH fresh AS (
-       SELECT i.id, fold_text(concat_ws(' ', i.code, i.description, i.item_group, (SELECT string_agg(value, ' ') FROM jsonb_each_text(i.own)),
-         (SELECT string_agg(part_no, ' ') FROM item_supplier s WHERE s.item_id = i.id), (SELECT string_agg(code, ' ') FROM barcode c WHERE c.item_id = i.id))) AS search,
-         bare_code(i.code) || ' ' || coalesce((SELECT string_agg(bare_code(part_no), ' ') FROM item_supplier s WHERE s.item_id = i.id), '') AS bare
+       SELECT i.id,
+         fold_text(concat_ws(' ', i.code, i.description, i.item_group, (SELECT string_agg(value, ' ') FROM jsonb_each_text(i.own)),
+         (SELECT string_agg(part_no, ' ') FROM item_supplier s WHERE s.item_id = i.id),
+           (SELECT string_agg(code, ' ') FROM barcode c WHERE c.item_id = i.id))) AS search,
+         bare_code(i.code) || ' ' || coalesce(
+           (SELECT string_agg(bare_code(part_no), ' ') FROM item_supplier s WHERE s.item_id = i.id), ''
+         ) AS bare
        FROM item i WHERE ?::int[] IS NULL OR i.id = ANY(?::int[])),
-     told AS (INSERT INTO search_word SELECT DISTINCT w FROM item i JOIN fresh f ON f.id = i.id, spelled_words(i.description || ' ' || i.item_group) w ON CONFLICT DO NOTHING)
+     told AS (
+       INSERT INTO search_word
+       SELECT DISTINCT w
+       FROM item i
+       JOIN fresh f ON f.id = i.id, spelled_words(i.description || ' ' || i.item_group) w
+       ON CONFLICT DO NOTHING
+     )
      UPDATE item i SET search = f.search, words = search_words(f.search || ' ' || f.bare) FROM fresh f WHERE f.id = i.id`,
     [items, items],
   );

@@ -27,7 +27,9 @@ export type ScannedItem = FoundItem & {
 };
 
 type ItemRow = FoundItem & { pack_id: number; pack_name: string; pack_units: string };
-const FOUND = `SELECT i.id, i.code, i.description, i.base_unit AS unit, i.decimals, i.tracking, i.shelf_life_months AS "shelfLifeMonths", i.version, p.id AS pack_id, p.name AS pack_name, p.units AS pack_units FROM item i`;
+const FOUND = `SELECT i.id, i.code, i.description, i.base_unit AS unit, i.decimals, i.tracking, i.shelf_life_months AS "shelfLifeMonths",
+    i.version, p.id AS pack_id, p.name AS pack_name, p.units AS pack_units
+  FROM item i`;
 
 /** Reads a scan, in the year in which its two-digit years are read.
  *  Errors: refuses a code that is malformed by its own standard, saying how. */
@@ -37,13 +39,16 @@ export function readScanHere(raw: string): ScanReading {
 
 /** Every item that a reading may mean, each by the largest pack that its code stands for. */
 export async function selectItemsByReading(db: Reads, reading: ScanReading): Promise<ScannedItem[]> {
-  // Whatever a code may mean is looked up at once: a barcode and another item's code of the same letters are two answers, not a first and a second.
+  // Whatever a code may mean is looked up at once: a barcode and another item's code of the same letters are two answers, not a first and
+  // a second.
   const { text, gtins } = keysOf(reading);
   const rows = await query<ItemRow>(
     db,
     `WITH known AS (
        SELECT item_id, pack_id FROM barcode WHERE code = ? OR gtin = ANY(?::text[])
-       UNION ALL SELECT id, (SELECT p.id FROM pack p WHERE p.item_id = item.id ORDER BY p.units, p.id LIMIT 1) FROM item WHERE code = upper(?))
+       UNION ALL SELECT id, (SELECT p.id FROM pack p WHERE p.item_id = item.id ORDER BY p.units, p.id LIMIT 1)
+       FROM item
+       WHERE code = upper(?))
      ${FOUND} JOIN known k ON k.item_id = i.id JOIN pack p ON p.id = k.pack_id ORDER BY i.id, p.units DESC`,
     [text, gtins, text],
   );
@@ -74,7 +79,10 @@ export async function findItemByScan(db: Reads, raw: string): Promise<ScannedIte
 export async function findItem(db: Reads, id: number): Promise<FoundItem> {
   const [row] = await query<FoundItem>(
     db,
-    `SELECT i.id, i.code, i.description, i.base_unit AS unit, i.decimals, i.tracking, i.shelf_life_months AS "shelfLifeMonths", i.version FROM item i WHERE i.id = ?`,
+    `SELECT i.id, i.code, i.description, i.base_unit AS unit, i.decimals, i.tracking, i.shelf_life_months AS "shelfLifeMonths",
+       i.version
+     FROM item i
+     WHERE i.id = ?`,
     [id],
   );
   return row ?? refuse({ code: 'items.unknownItem', id });
@@ -141,7 +149,9 @@ export async function ensureSerials(db: Reads, wanted: readonly { item: number; 
   );
   const rows = await query<{ id: number; item_id: number; code: string }>(
     db,
-    `SELECT s.id, s.item_id, s.code FROM serial s JOIN unnest(?::int[], ?::text[]) AS w(item, code) ON s.item_id = w.item AND s.code = w.code`,
+    `SELECT s.id, s.item_id, s.code
+     FROM serial s
+     JOIN unnest(?::int[], ?::text[]) AS w(item, code) ON s.item_id = w.item AND s.code = w.code`,
     args,
   );
   return new Map(rows.map((r) => [`${r.item_id}|${r.code}`, r.id]));
@@ -162,7 +172,12 @@ export async function selectBarcodeOwner(
   return (
     await query<{ item: number; code: string }>(
       db,
-      `SELECT i.id AS item, i.code FROM barcode c JOIN item i ON i.id = c.item_id WHERE upper(c.code) = upper(?) OR c.gtin = ? ORDER BY i.id LIMIT 1`,
+      `SELECT i.id AS item, i.code
+       FROM barcode c
+       JOIN item i ON i.id = c.item_id
+       WHERE upper(c.code) = upper(?) OR c.gtin = ?
+       ORDER BY i.id
+       LIMIT 1`,
       [code, gtin],
     )
   )[0];

@@ -18,8 +18,8 @@ const isRetryable = (error: unknown): boolean => ['40P01', '40001'].includes((er
 /** Does a command once, however often it is sent.
  *  The key, a hash of the request and the reply are written in the transaction of the work itself. A second sending waits for the first
  *  and gets its reply; a refusal rolls the key back with everything else, so that the same key may be tried again.
- *  The work is begun before it is known whether the key is new, so that its first statements go in the packet of the claim: it may touch nothing but
- *  its transaction. What a second sending began is rolled back, whatever it came to.
+ *  The work is begun before it is known whether the key is new, so that its first statements go in the packet of the claim: it may touch
+ *  nothing but its transaction. What a second sending began is rolled back, whatever it came to.
  *  Errors: `request.keyReused` where the key came with another request. A deadlock or serialisation failure is tried again. */
 export async function runCommand<T>(db: Db, stamp: CommandStamp, work: (trx: Trx) => Promise<T>): Promise<{ reply: T; repeated: boolean }> {
   const hash = createHash('sha256')
@@ -70,10 +70,12 @@ function writeReply(trx: Trx, stamp: CommandStamp, reply: unknown): Promise<unkn
   );
 }
 
-// A key without a reply is nobody's: its transaction never began. With it, the transaction is told to keep to plans once made: what a command asks is
-// found by key, one plan is as good as another, and making one takes longer than the asking.
+// A key without a reply is nobody's: its transaction never began. With it, the transaction is told to keep to plans once made: what a
+// command asks is found by key, one plan is as good as another, and making one takes longer than the asking.
 const CLAIM = `INSERT INTO command (key, person_id, route, request_hash) VALUES (?, ?, ?, ?)
-  ON CONFLICT (key) DO UPDATE SET key = command.key WHERE command.reply IS NULL RETURNING set_config('plan_cache_mode', 'force_generic_plan', true)`;
+  ON CONFLICT (key) DO UPDATE SET key = command.key
+  WHERE command.reply IS NULL
+  RETURNING set_config('plan_cache_mode', 'force_generic_plan', true)`;
 
 /** Tries work again that PostgreSQL broke off for a deadlock or a serialisation failure: nothing of it was done. */
 export async function retrying<T>(work: () => Promise<T>): Promise<T> {

@@ -38,8 +38,8 @@ const LOCK_MS = 20_000;
 /** A transaction that does nothing for so long has lost whoever held it. */
 const IDLE_MS = 120_000;
 
-/** A transaction of which the first statements go in one packet with its beginning; only where they are harmless by themselves (a beginning that
- *  fails lets them through). */
+/** A transaction of which the first statements go in one packet with its beginning; only where they are harmless by themselves (a
+ *  beginning that fails lets them through). */
 export const TOGETHER = { together: true } as const;
 
 /** A connection of the driver, and the line to the database below it. */
@@ -78,8 +78,8 @@ class HousePostgres extends PostgresDialect {
 
 type Written = { readonly chunk: Buffer | string; readonly encoding: BufferEncoding };
 
-/** The line to the database. What is written together goes as one piece: the driver writes five small ones for each statement, and to hand the
- *  system forty of them takes it twice the time of one (measured: 100 and 50 microseconds). */
+/** The line to the database. What is written together goes as one piece: the driver writes five small ones for each statement, and to hand
+ *  the system forty of them takes it twice the time of one (measured: 100 and 50 microseconds). */
 class Line extends Socket {
   override _writev(written: Written[], done: (error?: Error | null) => void): void {
     const parts = written.map(({ chunk, encoding }) => (typeof chunk === 'string' ? Buffer.from(chunk, encoding) : chunk));
@@ -203,8 +203,8 @@ export async function openWhenThere(url: string, waiting: (why: string) => void)
   }
 }
 
-/** Gives the application's role what it needs, and no more: of the ledger it may read and add, never change, take away or switch a guard off.
- *  The role is that of the address; its owner runs this, after every migration. */
+/** Gives the application's role what it needs, and no more: of the ledger it may read and add, never change, take away or switch a guard
+ *  off. The role is that of the address; its owner runs this, after every migration. */
 export async function grantApplication(owner: Db, applicationUrl: string): Promise<void> {
   const role = `"${decodeURIComponent(new URL(applicationUrl).username).replaceAll('"', '""')}"`;
   await owner.raw(`

@@ -29,7 +29,9 @@ export async function makeDocument(
   const prefix = PREFIX[kind];
   const [made] = await query<{ id: number; number: string; at: Date }>(
     trx,
-    `INSERT INTO document (kind, number, site_id, person_id, subject_id, at) VALUES (?, ? || nextval('number_${prefix.toLowerCase()}'), ?, ?, ?, coalesce(?::timestamptz, now_here())) RETURNING id, number, at`,
+    `INSERT INTO document (kind, number, site_id, person_id, subject_id, at)
+     VALUES (?, ? || nextval('number_${prefix.toLowerCase()}'), ?, ?, ?, coalesce(?::timestamptz, now_here()))
+     RETURNING id, number, at`,
     [kind, `${prefix}-`, stamp.site, stamp.person, stamp.subject ?? null, stamp.at ?? null],
   );
   if (!made) throw new Error('An insert answers its row.');

@@ -12,7 +12,10 @@ export async function keepFile(
   const hash = createHash('sha256').update(file.name).update('\0').update(file.bytes).digest('hex');
   const [kept] = await query<{ id: number }>(
     db,
-    `INSERT INTO file (name, type, size, sha256, bytes, thumb, person_id) VALUES (?, ?, ?, ?, ?, ?, ?) ON CONFLICT (sha256) DO UPDATE SET name = excluded.name RETURNING id`,
+    `INSERT INTO file (name, type, size, sha256, bytes, thumb, person_id)
+     VALUES (?, ?, ?, ?, ?, ?, ?)
+     ON CONFLICT (sha256) DO UPDATE SET name = excluded.name
+     RETURNING id`,
     [file.name, file.type, file.bytes.length, hash, file.bytes, file.thumb, file.person],
   );
   if (!kept) throw new Error('An insert returned no row.');

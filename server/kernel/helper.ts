@@ -36,7 +36,8 @@ let running = 0;
 
 /** Has work done in a process of its own, which may be broken off, fall over or run out of memory without harm to this one.
  *  Two run at once, the others wait their turn.
- *  Errors: refusals and `SheetFault` of the work come through as they are; `server.helperEnded` where it took too long, held too much or fell over. */
+ *  Errors: refusals and `SheetFault` of the work come through as they are; `server.helperEnded` where it took too long, held too much or
+ *          fell over. */
 export async function askHelper<Out>(task: string, input: unknown, options: HelperOptions): Promise<Out> {
   await turn(options.signal);
   try {

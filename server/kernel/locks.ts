@@ -32,7 +32,8 @@ const after = (a: Key, b: Key): boolean => a[0] > b[0] || (a[0] === b[0] && a[1]
 
 const alone = new WeakSet<Trx>();
 
-/** Says that nobody else works in the house while this transaction does: a company that is being loaded. Its order of locks is not watched. */
+/** Says that nobody else works in the house while this transaction does: a company that is being loaded. Its order of locks is not
+ *  watched. */
 export function workAlone(trx: Trx): void {
   alone.add(trx);
 }

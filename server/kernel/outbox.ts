@@ -33,7 +33,8 @@ export function announce(trx: Trx, topic: Topic, facts: ChangeFacts = {}): void 
   else pending.set(trx, [{ topic, facts }]);
 }
 
-/** Takes the changes noted so far, to be written. A command touches the records of the site where it was given, unless it said otherwise. */
+/** Takes the changes noted so far, to be written. A command touches the records of the site where it was given, unless it said
+ *  otherwise. */
 export function takeChanges(trx: Trx, site: number | null): readonly Change[] {
   const changes = pending.get(trx) ?? [];
   pending.delete(trx);
@@ -135,8 +136,8 @@ export class Outbox {
     for (const change of await this.look()) for (const listener of this.listeners) listener(change);
   }
 
-  // What was committed and not told yet. A transaction that a snapshot does not see any more as running has all its rows there: nothing is left to
-  // wait for. By numbers alone one could not tell, for a lower one may be committed later than a higher.
+  // What was committed and not told yet. A transaction that a snapshot does not see any more as running has all its rows there: nothing is
+  // left to wait for. By numbers alone one could not tell, for a lower one may be committed later than a higher.
   private async look(): Promise<Change[]> {
     type Row = { horizon: string; id: number | null; topic: Topic; facts: ChangeFacts; xid: string };
     const rows = await query<Row>(

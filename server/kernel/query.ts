@@ -8,8 +8,8 @@ const MOST_PREPARED = 1000;
 type Statement = { readonly text: string; readonly places: number; readonly name: string | undefined };
 const prepared = new Map<string, Statement>();
 
-/** A text as PostgreSQL takes it, and the name under which a connection keeps its plan. Without values it may be several statements, or change
- *  the very shape that a kept plan answers with: then it is planned each time. */
+/** A text as PostgreSQL takes it, and the name under which a connection keeps its plan. Without values it may be several statements, or
+ *  change the very shape that a kept plan answers with: then it is planned each time. */
 function statementOf(text: string): Statement {
   const known = prepared.get(text);
   if (known) return known;
@@ -45,8 +45,8 @@ const readings = new WeakMap<object, Reading>();
 /** Nobody waits any more for what is read. */
 export class NobodyWaits extends Error {}
 
-/** The pool, as one request reads by it. `leave`: nobody waits for the answer any more; what is under way is broken off, and nothing more is begun
- *  (`NobodyWaits`). For reads alone: what a command does is done to its end. */
+/** The pool, as one request reads by it. `leave`: nobody waits for the answer any more; what is under way is broken off, and nothing more
+ *  is begun (`NobodyWaits`). For reads alone: what a command does is done to its end. */
 export function readingOf(pool: Db): { readonly db: Db; leave(): void } {
   const db = Object.create(pool) as Db;
   const reading: Reading = { pool, senders: new Set(), isLeft: false, broken: Promise.resolve() };
@@ -134,8 +134,8 @@ const ABORTED = '25P02';
 type Settled<T extends readonly unknown[]> = { -readonly [K in keyof T]: Awaited<T[K]> };
 
 /** Waits for statements of one transaction that were asked for at once, so that they go there in one packet, in their order.
- *  Errors: what the first of them in that order throws, and only when all have ended: nothing of a transaction goes on behind its end, and what
- *          stood before is said before. */
+ *  Errors: what the first of them in that order throws, and only when all have ended: nothing of a transaction goes on behind its end, and
+ *          what stood before is said before. */
 export async function together<const T extends readonly unknown[]>(asked: T): Promise<Settled<T>> {
   const settled = await Promise.allSettled(asked);
   const faults = settled.filter((s) => s.status === 'rejected').map((s) => s.reason as { code?: string });

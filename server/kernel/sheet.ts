@@ -162,7 +162,8 @@ export function writeCsv<Row>(columns: readonly SheetColumn<Row>[], rows: readon
 
 const ROWS_AT_A_TIME = 500;
 
-/** Writes rows as XLSX: one page, the header fixed in sight. Row by row, with room for scans in between: zipping 20,000 rows takes a second. */
+/** Writes rows as XLSX: one page, the header fixed in sight. Row by row, with room for scans in between: zipping 20,000 rows takes a
+ *  second. */
 export async function writeXlsx<Row>(columns: readonly SheetColumn<Row>[], rows: readonly Row[], to: Writable): Promise<void> {
   const book = new ExcelJS.stream.xlsx.WorkbookWriter({ stream: to, useStyles: true });
   const page = book.addWorksheet('Dock Row', { views: [{ state: 'frozen', ySplit: 1 }] });

@@ -122,7 +122,11 @@ describe('A12 D2 what is printed is read again by an independent reader', () => 
     );
     const { id } = (await lead.ask('receiving.start', { body: { purchaseOrder: order?.number ?? '' } })).reply;
     const [lotted] = await house.rows<{ code: string }>(
-      `SELECT i.code FROM item i JOIN barcode c ON c.item_id = i.id AND c.gtin IS NOT NULL WHERE i.tracking = 'lot' AND i.retired_at IS NULL LIMIT 1`,
+      `SELECT i.code
+       FROM item i
+       JOIN barcode c ON c.item_id = i.id AND c.gtin IS NOT NULL
+       WHERE i.tracking = 'lot' AND i.retired_at IS NULL
+       LIMIT 1`,
     );
     for (const lot of ['GOOD-1', 'LOT 7'])
       expect((await lead.ask('receiving.scan', { params: { id }, body: { code: lotted?.code ?? '', lot, takeAnyway: true } })).status).toBe(
@@ -162,7 +166,8 @@ describe('A12 labels of a selection', () => {
   });
   it('shows a price only where customers look (D3)', async () => {
     const [row] = await house.rows<{ shop: number; store: number; item: number; price: string }>(
-      `SELECT h.bin_id AS shop, (SELECT min(id) FROM bin WHERE site_id = 1 AND use = 'shelf') AS store, h.item_id AS item, round(amount_on(h.item_id, 'price', current_date), 2)::text AS price
+      `SELECT h.bin_id AS shop, (SELECT min(id) FROM bin WHERE site_id = 1 AND use = 'shelf') AS store, h.item_id AS item,
+         round(amount_on(h.item_id, 'price', current_date), 2)::text AS price
        FROM home_bin h JOIN bin b ON b.id = h.bin_id JOIN zone z ON z.id = b.zone_id WHERE z.shows_price LIMIT 1`,
     );
     const svgOf = async (bin: number): Promise<string> => {

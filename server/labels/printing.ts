@@ -5,9 +5,9 @@ import { drawLabel } from './draw.ts';
 const LOOK_MS = 300;
 const LONGEST_WAIT_S = 60;
 
-/** Draws the labels that wait, and carries them to the printer, one after the other; without a printer it only draws. A job that fails stays in
- *  the queue and is tried again, later each time. `SKIP LOCKED` lets several server processes share one queue without printing anything twice.
- *  Belongs into the thread of jobs: two thousand labels take seconds to draw. */
+/** Draws the labels that wait, and carries them to the printer, one after the other; without a printer it only draws. A job that fails
+ *  stays in the queue and is tried again, later each time. `SKIP LOCKED` lets several server processes share one queue without printing
+ *  anything twice. Belongs into the thread of jobs: two thousand labels take seconds to draw. */
 export function startPrinting(db: Db, outbox: Outbox, printerUrl: string | null): () => Promise<void> {
   let busy: Promise<void> | null = null;
   const timer = setInterval(() => {
@@ -50,7 +50,12 @@ async function printNext(db: Db, outbox: Outbox, printerUrl: string): Promise<vo
     more = await runInternal(db, async (trx) => {
       const [job] = await query<{ id: number; svg: string; copies: number; title: string; tries: number }>(
         trx,
-        `SELECT id, svg, copies, title, tries FROM print_job WHERE state <> 'printed' AND svg IS NOT NULL AND next_try <= now() ORDER BY id LIMIT 1 FOR UPDATE SKIP LOCKED`,
+        `SELECT id, svg, copies, title, tries
+         FROM print_job
+         WHERE state <> 'printed' AND svg IS NOT NULL AND next_try <= now()
+         ORDER BY id
+         LIMIT 1
+         FOR UPDATE SKIP LOCKED`,
       );
       if (!job) return false;
       const failure = await send(printerUrl, job);

@@ -79,7 +79,11 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
       svg: string | null;
     }>(
       db,
-      `SELECT j.id, j.title, j.copies, j.state, j.said, p.name AS by, j.at, j.svg FROM print_job j JOIN person p ON p.id = j.person_id ORDER BY j.id DESC LIMIT 40`,
+      `SELECT j.id, j.title, j.copies, j.state, j.said, p.name AS by, j.at, j.svg
+       FROM print_job j
+       JOIN person p ON p.id = j.person_id
+       ORDER BY j.id DESC
+       LIMIT 40`,
     );
     return { jobs: rows.map((r) => ({ ...r, at: r.at.toISOString() })) };
   },
@@ -135,8 +139,12 @@ async function labelsWanted(trx: Trx, body: BodyOf<Routes['labels.print']>, site
         site_id: number;
       }>(
         trx,
-        `SELECT e.item_id AS id, e.lot, max(e.expires) AS expires, e.serial, ceil(sum(e.qty))::int AS copies, d.site_id FROM delivery_entry e JOIN delivery d ON d.id = e.delivery_id
-         WHERE d.id = ? AND d.site_id = ? AND e.taken_out_at IS NULL GROUP BY e.item_id, e.lot, e.serial, d.site_id ORDER BY e.item_id, e.lot, e.serial`,
+        `SELECT e.item_id AS id, e.lot, max(e.expires) AS expires, e.serial, ceil(sum(e.qty))::int AS copies, d.site_id
+         FROM delivery_entry e
+         JOIN delivery d ON d.id = e.delivery_id
+         WHERE d.id = ? AND d.site_id = ? AND e.taken_out_at IS NULL
+         GROUP BY e.item_id, e.lot, e.serial, d.site_id
+         ORDER BY e.item_id, e.lot, e.serial`,
         [body.delivery, site],
       );
       if (entries.length === 0) refuse({ code: 'receiving.unknownDelivery', id: body.delivery });
@@ -181,7 +189,9 @@ async function queueLabels(trx: Trx, person: number, wanted: readonly Wanted[]):
   const faces = wanted.map((w) => composeLabel(w.request));
   await query(
     trx,
-    `INSERT INTO print_job (title, face, copies, person_id) SELECT t, f::jsonb, c, ? FROM unnest(?::text[], ?::text[], ?::int[]) AS x(t, f, c)`,
+    `INSERT INTO print_job (title, face, copies, person_id)
+     SELECT t, f::jsonb, c, ?
+     FROM unnest(?::text[], ?::text[], ?::int[]) AS x(t, f, c)`,
     [person, wanted.map((w) => w.title), faces.map((f) => JSON.stringify(f)), wanted.map((w) => w.copies)],
   );
   announce(trx, 'labels');
@@ -201,7 +211,11 @@ export async function printItemLabels(trx: Trx, of: { person: number; item: numb
 async function priceAt(trx: Pick<Trx, 'raw'>, item: number, bin: number): Promise<string | null> {
   const [row] = await query<{ price: string }>(
     trx,
-    `SELECT round(amount_on(?, 'price', (now_here() AT TIME ZONE s.time_zone)::date), 2)::text AS price FROM bin b JOIN zone z ON z.id = b.zone_id JOIN site s ON s.id = z.site_id WHERE b.id = ? AND z.shows_price`,
+    `SELECT round(amount_on(?, 'price', (now_here() AT TIME ZONE s.time_zone)::date), 2)::text AS price
+     FROM bin b
+     JOIN zone z ON z.id = b.zone_id
+     JOIN site s ON s.id = z.site_id
+     WHERE b.id = ? AND z.shows_price`,
     [item, bin],
   );
   return row ? moneyText(row.price, (await selectHouse(trx)).currency) : null;
@@ -227,8 +241,12 @@ type BinFaceRow = { id: number; address: string; arrow: 'up' | 'down' | null; zo
 function selectBinFaces(db: Pick<Trx, 'raw'>, site: number, { bins, zone, only }: WantedBins): Promise<BinFaceRow[]> {
   return query<BinFaceRow>(
     db,
-    `SELECT b.id, b.address, b.arrow, z.name AS zone, s.name AS site FROM bin b JOIN zone z ON z.id = b.zone_id JOIN site s ON s.id = b.site_id
-     WHERE b.site_id = ? AND CASE WHEN ?::int[] IS NULL THEN b.zone_id = ? AND b.retired_at IS NULL AND (NOT ?::boolean OR b.labelled_at IS NULL) ELSE b.id = ANY(?) END
+    `SELECT b.id, b.address, b.arrow, z.name AS zone, s.name AS site
+     FROM bin b
+     JOIN zone z ON z.id = b.zone_id
+     JOIN site s ON s.id = b.site_id
+     WHERE b.site_id = ? AND CASE WHEN ?::int[] IS NULL THEN b.zone_id = ? AND b.retired_at IS NULL
+       AND (NOT ?::boolean OR b.labelled_at IS NULL) ELSE b.id = ANY(?) END
      ORDER BY b.walk, b.id`,
     [site, bins ?? null, zone ?? null, only === 'unlabelled', bins ?? null],
   );
@@ -265,9 +283,16 @@ export async function drawBinLabels(context: JobContext<{ bins: number[]; size: 
 async function shelfLabels(trx: Trx, pairs: readonly { bin: number; item: number }[]): Promise<Wanted[]> {
   const rows = await query<{ code: string; description: string; barcode: string | null; price: string; bin: string }>(
     trx,
-    `SELECT i.code, i.description, b.address AS bin, (SELECT c.code FROM barcode c JOIN pack p ON p.id = c.pack_id WHERE c.item_id = i.id ORDER BY p.units, c.code LIMIT 1) AS barcode,
+    `SELECT i.code, i.description, b.address AS bin,
+       (SELECT c.code FROM barcode c JOIN pack p ON p.id = c.pack_id WHERE c.item_id = i.id ORDER BY p.units, c.code LIMIT 1) AS barcode,
        round(amount_on(i.id, 'price', (now_here() AT TIME ZONE s.time_zone)::date), 2)::text AS price
-     FROM unnest(?::int[], ?::int[]) AS x(bin, item) JOIN item i ON i.id = x.item JOIN bin b ON b.id = x.bin JOIN zone z ON z.id = b.zone_id JOIN site s ON s.id = z.site_id WHERE z.shows_price ORDER BY b.walk, b.id, i.code`,
+     FROM unnest(?::int[], ?::int[]) AS x(bin, item)
+     JOIN item i ON i.id = x.item
+     JOIN bin b ON b.id = x.bin
+     JOIN zone z ON z.id = b.zone_id
+     JOIN site s ON s.id = z.site_id
+     WHERE z.shows_price
+     ORDER BY b.walk, b.id, i.code`,
     [pairs.map((p) => p.bin), pairs.map((p) => p.item)],
   );
   await noteShelfLabels(trx, pairs);
@@ -283,7 +308,13 @@ async function shelfLabels(trx: Trx, pairs: readonly { bin: number; item: number
 async function noteShelfLabels(trx: Trx, pairs: readonly { bin: number; item: number }[]): Promise<void> {
   await query(
     trx,
-    `INSERT INTO shelf_label (bin_id, item_id, price) SELECT DISTINCT b.id, x.item, round(amount_on(x.item, 'price', (now_here() AT TIME ZONE s.time_zone)::date), 2) FROM unnest(?::int[], ?::int[]) AS x(bin, item) JOIN bin b ON b.id = x.bin JOIN zone z ON z.id = b.zone_id JOIN site s ON s.id = z.site_id WHERE z.shows_price
+    `INSERT INTO shelf_label (bin_id, item_id, price)
+     SELECT DISTINCT b.id, x.item, round(amount_on(x.item, 'price', (now_here() AT TIME ZONE s.time_zone)::date), 2)
+     FROM unnest(?::int[], ?::int[]) AS x(bin, item)
+     JOIN bin b ON b.id = x.bin
+     JOIN zone z ON z.id = b.zone_id
+     JOIN site s ON s.id = z.site_id
+     WHERE z.shows_price
      ON CONFLICT (bin_id, item_id) DO UPDATE SET price = excluded.price, printed_at = now_here()`,
     [pairs.map((p) => p.bin), pairs.map((p) => p.item)],
   );

@@ -6,7 +6,8 @@ import type { FoundItem } from '#server/items';
 import type { FoundBin } from '#server/places';
 import { post } from '#server/stock';
 
-/** Goods that somebody carries from bin to bin. Lot and serial as on the label, null where none was said; a null condition is the soundest there. */
+/** Goods that somebody carries from bin to bin. Lot and serial as on the label, null where none was said; a null condition is the soundest
+ *  there. */
 export type Moving = {
   readonly site: number;
   readonly person: number;

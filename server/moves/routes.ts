@@ -80,24 +80,45 @@ type CandidateRow = {
 async function readPutAway(db: Db, site: number, use: 'arrivals' | 'unplaced'): Promise<PutAwayRow[]> {
   const arrivals = await query<ArrivalRow>(
     db,
-    `SELECT f.bin_id AS bin, f.address AS from, f.walk, f.item_id AS item, i.code, i.description, i.base_unit AS unit, f.lot_id, f.lot, f.expires, f.serial, f.qty, i.storage_class, i.volume_ml, i.weight_g,
+    `SELECT f.bin_id AS bin, f.address AS from, f.walk, f.item_id AS item, i.code, i.description, i.base_unit AS unit, f.lot_id,
+       f.lot, f.expires, f.serial, f.qty, i.storage_class, i.volume_ml, i.weight_g,
        (SELECT c.code FROM barcode c JOIN pack p ON p.id = c.pack_id WHERE c.item_id = i.id ORDER BY p.units, c.code LIMIT 1) AS barcode,
        (SELECT m.at FROM movement m WHERE m.item_id = f.item_id AND m.to_bin = f.bin_id ORDER BY m.id DESC LIMIT 1) AS since
-     FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = ? AND f.use = ? AND f.qty > 0 ORDER BY since, i.code, f.serial LIMIT 300`,
+     FROM stock_fact f
+     JOIN item i ON i.id = f.item_id
+     WHERE f.site_id = ? AND f.use = ? AND f.qty > 0
+     ORDER BY since, i.code, f.serial
+     LIMIT 300`,
     [site, use],
   );
   if (arrivals.length === 0) return [];
   const candidates = await query<CandidateRow>(
     db,
     `WITH wanted AS (SELECT * FROM unnest(?::int[]) AS w(item)),
-     shelves AS (SELECT bin.id, bin.address, bin.walk, bin.capacity, z.purpose FROM bin JOIN zone z ON z.id = bin.zone_id WHERE bin.site_id = ? AND bin.use = 'shelf' AND bin.retired_at IS NULL AND z.pickable),
+     shelves AS (
+       SELECT bin.id, bin.address, bin.walk, bin.capacity, z.purpose
+       FROM bin
+       JOIN zone z ON z.id = bin.zone_id
+       WHERE bin.site_id = ? AND bin.use = 'shelf' AND bin.retired_at IS NULL AND z.pickable
+     ),
      held AS (SELECT b.bin_id, b.item_id, sum(b.qty) AS qty FROM balance b JOIN shelves s ON s.id = b.bin_id GROUP BY 1, 2),
-     empties AS (SELECT s.*, row_number() OVER (PARTITION BY s.purpose ORDER BY s.walk, s.id) AS n FROM shelves s WHERE NOT EXISTS (SELECT 1 FROM held h WHERE h.bin_id = s.id) AND NOT EXISTS (SELECT 1 FROM home_bin x WHERE x.bin_id = s.id))
-     SELECT w.item, NULL::int AS lot_id, s.id AS bin, s.address, s.walk, hb.bin_id IS NOT NULL AS is_home, false AS same_lot, h.item_id IS NOT NULL AS same_item, false AS is_empty,
+     empties AS (
+       SELECT s.*, row_number() OVER (PARTITION BY s.purpose ORDER BY s.walk, s.id) AS n
+       FROM shelves s
+       WHERE NOT EXISTS (SELECT 1 FROM held h WHERE h.bin_id = s.id) AND NOT EXISTS (SELECT 1 FROM home_bin x WHERE x.bin_id = s.id)
+     )
+     SELECT w.item, NULL::int AS lot_id, s.id AS bin, s.address, s.walk, hb.bin_id IS NOT NULL AS is_home, false AS same_lot,
+       h.item_id IS NOT NULL AS same_item, false AS is_empty,
        least(hb.max_qty, s.capacity) - coalesce((SELECT sum(qty) FROM held x WHERE x.bin_id = s.id), 0) AS room
-     FROM wanted w JOIN item i ON i.id = w.item JOIN shelves s ON true LEFT JOIN home_bin hb ON hb.bin_id = s.id AND hb.item_id = w.item LEFT JOIN held h ON h.bin_id = s.id AND h.item_id = w.item
+     FROM wanted w
+     JOIN item i ON i.id = w.item
+     JOIN shelves s ON true
+     LEFT JOIN home_bin hb ON hb.bin_id = s.id AND hb.item_id = w.item
+     LEFT JOIN held h ON h.bin_id = s.id AND h.item_id = w.item
      WHERE hb.bin_id IS NOT NULL OR h.item_id IS NOT NULL
-     UNION ALL SELECT w.item, NULL, e.id, e.address, e.walk, false, false, false, true, e.capacity FROM wanted w JOIN item i ON i.id = w.item
+     UNION ALL SELECT w.item, NULL, e.id, e.address, e.walk, false, false, false, true, e.capacity
+     FROM wanted w
+     JOIN item i ON i.id = w.item
        JOIN empties e ON e.n <= 40 AND e.purpose = CASE i.storage_class WHEN 'cold' THEN 'cold' WHEN 'locked' THEN 'cage' ELSE 'storage' END`,
     [[...new Set(arrivals.map((a) => a.item))], site],
   );

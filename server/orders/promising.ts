@@ -37,7 +37,8 @@ export async function promiseOrders(
   await lockStock(trx, pairs);
   const wishes = await query<WishRow>(
     trx,
-    `SELECT l.id AS line, o.id AS order_id, l.item_id AS item, o.site_id, i.code, o.number AS order, l.qty - l.shipped AS open, coalesce(p.qty, 0) AS promised
+    `SELECT l.id AS line, o.id AS order_id, l.item_id AS item, o.site_id, i.code, o.number AS order, l.qty - l.shipped AS open,
+       coalesce(p.qty, 0) AS promised
      FROM order_line l JOIN customer_order o ON o.id = l.order_id JOIN item i ON i.id = l.item_id LEFT JOIN promise p ON p.line_id = l.id
      WHERE o.id = ANY(?::int[]) ORDER BY o.priority, o.due, o.id, l.id`,
     [command.orders],
@@ -57,7 +58,10 @@ export async function promiseOrders(
   const given = grants.flatMap((g, i) => (g.granted > 0 ? [{ ...g, wish: wishes[i] as WishRow }] : []));
   await query(
     trx,
-    `INSERT INTO promise (line_id, site_id, item_id, qty) SELECT * FROM unnest(?::int[], ?::int[], ?::int[], ?::numeric[]) ON CONFLICT (line_id) DO UPDATE SET qty = promise.qty + excluded.qty`,
+    `INSERT INTO promise (line_id, site_id, item_id, qty)
+     SELECT *
+     FROM unnest(?::int[], ?::int[], ?::int[], ?::numeric[])
+     ON CONFLICT (line_id) DO UPDATE SET qty = promise.qty + excluded.qty`,
     [given.map((g) => g.line), given.map((g) => g.wish.site_id), given.map((g) => g.wish.item), given.map((g) => dbQty(g.granted))],
   );
   announce(trx, 'orders', { orders: command.orders });
@@ -75,7 +79,13 @@ export async function trimAllPromises(trx: Trx): Promise<number> {
   const pairs = await query<{ item: ItemId; site: SiteId }>(
     trx,
     `SELECT p.item_id AS item, p.site_id AS site FROM (SELECT item_id, site_id, sum(qty) AS qty FROM promise GROUP BY 1, 2) p
-     LEFT JOIN (SELECT item_id, site_id, sum(qty) AS qty FROM stock_fact WHERE condition = 'sound' AND promisable AND NOT expired GROUP BY 1, 2) f USING (item_id, site_id) WHERE p.qty > coalesce(f.qty, 0)`,
+     LEFT JOIN (
+       SELECT item_id, site_id, sum(qty) AS qty
+       FROM stock_fact
+       WHERE condition = 'sound' AND promisable AND NOT expired
+       GROUP BY 1, 2
+     ) f USING (item_id, site_id)
+     WHERE p.qty > coalesce(f.qty, 0)`,
   );
   return pairs.length === 0 ? 0 : trimPromises(trx, pairs);
 }

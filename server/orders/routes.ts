@@ -27,7 +27,9 @@ export const ordersHandlers: RoomHandlers<'orders'> = {
     if (!customer) refuse({ code: 'orders.unknownCustomer', id: body.customer });
     const [made] = await query<{ id: number; number: string }>(
       trx,
-      `INSERT INTO customer_order (number, site_id, customer_id, due, priority, note) VALUES ('CO-' || nextval('number_co'), ?, ?, ?, ?, ?) RETURNING id, number`,
+      `INSERT INTO customer_order (number, site_id, customer_id, due, priority, note)
+       VALUES ('CO-' || nextval('number_co'), ?, ?, ?, ?, ?)
+       RETURNING id, number`,
       [me.site.id, body.customer, body.due, body.priority, body.note ?? ''],
     );
     if (!made) throw new Error('An insert returned no row.');
@@ -95,9 +97,22 @@ async function readOrder(db: Db, id: number): Promise<Order> {
     `SELECT l.id, i.id AS item, i.code, i.description, i.base_unit AS unit, i.tracking, l.qty, l.shipped, coalesce(p.qty, 0) AS promised,
        coalesce((SELECT sum(k.qty) FROM in_hand k WHERE k.line_id = l.id), 0) AS picked,
        coalesce((SELECT sum(t.missing) FROM trouble t WHERE t.line_id = l.id AND t.settled_at IS NULL), 0) AS not_found,
-       coalesce((SELECT sum(f.qty) FROM stock_fact f WHERE f.item_id = i.id AND f.site_id = ? AND f.condition = 'sound' AND f.promisable AND NOT f.expired), 0) AS usable,
+       coalesce(
+         (
+           SELECT sum(f.qty)
+           FROM stock_fact f
+           WHERE f.item_id = i.id AND f.site_id = ? AND f.condition = 'sound' AND f.promisable AND NOT f.expired
+         ), 0
+       ) AS usable,
        coalesce((SELECT sum(r.qty) FROM promise r WHERE r.item_id = i.id AND r.site_id = ?), 0) AS all_promised,
-       coalesce((SELECT sum(greatest(x.qty - x.received, 0)) FROM purchase_line x JOIN purchase_order o ON o.id = x.purchase_order_id WHERE x.item_id = i.id AND NOT x.closed AND o.state = 'open' AND o.site_id = ?), 0) AS on_order
+       coalesce(
+         (
+           SELECT sum(greatest(x.qty - x.received, 0))
+           FROM purchase_line x
+           JOIN purchase_order o ON o.id = x.purchase_order_id
+           WHERE x.item_id = i.id AND NOT x.closed AND o.state = 'open' AND o.site_id = ?
+         ), 0
+       ) AS on_order
      FROM order_line l JOIN item i ON i.id = l.item_id LEFT JOIN promise p ON p.line_id = l.id WHERE l.order_id = ? ORDER BY l.id`,
     [order.site_id, order.site_id, order.site_id, id],
   );

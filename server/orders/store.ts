@@ -27,13 +27,24 @@ export type OrderListRow = {
   round: string | null;
 };
 
-const LISTED = `SELECT o.id, o.number, o.site_id, s.name AS site, c.name AS customer, o.due, o.state = 'open' AND o.due < today_at(o.site_id) AS late, o.priority, o.state, o.held_for, o.note, o.cancelled_for, o.at, o.packed_at,
-  (SELECT count(*) FROM order_line l WHERE l.order_id = o.id) AS lines, (SELECT coalesce(sum(l.qty), 0) FROM order_line l WHERE l.order_id = o.id) AS pieces,
+const LISTED = `SELECT o.id, o.number, o.site_id, s.name AS site, c.name AS customer, o.due, o.state = 'open'
+    AND o.due < today_at(o.site_id) AS late, o.priority, o.state, o.held_for, o.note, o.cancelled_for, o.at, o.packed_at,
+  (SELECT count(*) FROM order_line l WHERE l.order_id = o.id) AS lines,
+    (SELECT coalesce(sum(l.qty), 0) FROM order_line l WHERE l.order_id = o.id) AS pieces,
   coalesce((SELECT json_agg(json_build_object('open', (l.qty - l.shipped)::text, 'promised', coalesce(p.qty, 0)::text,
-    'notFound', coalesce((SELECT sum(t.missing) FROM trouble t WHERE t.line_id = l.id AND t.settled_at IS NULL), 0)::text)) FROM order_line l LEFT JOIN promise p ON p.line_id = l.id WHERE l.order_id = o.id), '[]') AS line_states,
+    'notFound', coalesce(
+      (SELECT sum(t.missing) FROM trouble t WHERE t.line_id = l.id AND t.settled_at IS NULL), 0
+    )::text)) FROM order_line l LEFT JOIN promise p ON p.line_id = l.id WHERE l.order_id = o.id), '[]') AS line_states,
   (SELECT coalesce(sum(k.qty), 0) FROM in_hand k JOIN order_line l ON l.id = k.line_id WHERE l.order_id = o.id) AS picked,
   (SELECT coalesce(sum(k.qty), 0) FROM in_hand k JOIN order_line l ON l.id = k.line_id WHERE l.order_id = o.id AND k.put_down) AS put_down,
-  (SELECT r.number FROM round_pick rp JOIN round r ON r.id = rp.round_id JOIN order_line l ON l.id = rp.line_id WHERE l.order_id = o.id AND r.state = 'open' AND rp.qty > 0 LIMIT 1) AS round
+  (
+    SELECT r.number
+    FROM round_pick rp
+    JOIN round r ON r.id = rp.round_id
+    JOIN order_line l ON l.id = rp.line_id
+    WHERE l.order_id = o.id AND r.state = 'open' AND rp.qty > 0
+    LIMIT 1
+  ) AS round
   FROM customer_order o JOIN customer c ON c.id = o.customer_id JOIN site s ON s.id = o.site_id`;
 
 /** Orders of a site, most urgent first, after a (due, id) place. */

@@ -36,7 +36,10 @@ export async function makeFirstLead(db: Db, wanted: { code: string; name: string
     );
     await query(
       trx,
-      `WITH lead AS (INSERT INTO person (name, role, password_hash) VALUES (?, 'lead', ?) RETURNING id) INSERT INTO person_site SELECT lead.id, site.id FROM lead, site`,
+      `WITH lead AS (INSERT INTO person (name, role, password_hash) VALUES (?, 'lead', ?) RETURNING id)
+       INSERT INTO person_site
+       SELECT lead.id, site.id
+       FROM lead, site`,
       [wanted.name, await hash(wanted.password)],
     );
     await query(trx, `DELETE FROM first_lead`);

@@ -33,7 +33,8 @@ export type Asker = {
 // Longer than any shift: until when a session lasts is asked of the limits, each time.
 const LONGEST_HOURS = 24;
 const STALE = `interval '30 seconds'`;
-const ASKER = `SELECT s.sess, s.seen < now() - ${STALE} AS "isStale", ${OVER} AS over, s.closed IS NOT NULL AS "isClosed", l.desk_idle_minutes AS idle, l.shift_hours AS shift,
+const ASKER = `SELECT s.sess, s.seen < now() - ${STALE} AS "isStale", ${OVER} AS over, s.closed IS NOT NULL AS "isClosed",
+    l.desk_idle_minutes AS idle, l.shift_hours AS shift,
     p.id, p.name, p.role, p.site_id AS home,
     ${SITES}
   FROM session s CROSS JOIN sign_in_limit l LEFT JOIN person p ON p.id = (s.sess->>'person')::int AND p.active
@@ -152,7 +153,8 @@ export type SessionRow = {
 export async function selectSessions(db: Db, person: number, own: string): Promise<SessionRow[]> {
   return query<SessionRow>(
     db,
-    `SELECT s.number, coalesce(s.sess->>'by', 'password') AS by, coalesce(s.sess->>'device', '') AS device, h.name AS handheld, s.since, s.seen, s.sid = ? AS "isOwn"
+    `SELECT s.number, coalesce(s.sess->>'by', 'password') AS by, coalesce(s.sess->>'device', '') AS device, h.name AS handheld,
+       s.since, s.seen, s.sid = ? AS "isOwn"
      FROM session s CROSS JOIN sign_in_limit l LEFT JOIN device h ON h.id = (s.sess->>'handheld')::uuid
      WHERE s.sess->>'person' = ? AND s.expire > now() AND ${OVER} IS NULL ORDER BY s.seen DESC, s.number DESC`,
     [own, String(person)],
@@ -164,7 +166,9 @@ export async function selectSessions(db: Db, person: number, own: string): Promi
 export async function endSession(trx: Trx, person: number, number: number, by: number): Promise<void> {
   const [gone] = await query<{ device: string }>(
     trx,
-    `DELETE FROM session WHERE number = ? AND sess->>'person' = ? RETURNING coalesce((SELECT name FROM device WHERE id = (sess->>'handheld')::uuid), sess->>'device', '') AS device`,
+    `DELETE FROM session
+     WHERE number = ? AND sess->>'person' = ?
+     RETURNING coalesce((SELECT name FROM device WHERE id = (sess->>'handheld')::uuid), sess->>'device', '') AS device`,
     [number, String(person)],
   );
   if (!gone) return refuse({ code: 'people.noSuchSession' });

@@ -66,8 +66,8 @@ export async function letIn(trx: Trx, id: number, by: number): Promise<void> {
   await noteEvent(trx, { what: 'letIn', person: id, by });
 }
 
-/** Changes one's own password or PIN, which was proved before. Sessions that are open elsewhere end: whoever changes a secret may have lost it.
- *  Errors and locks as `changePerson`. */
+/** Changes one's own password or PIN, which was proved before. Sessions that are open elsewhere end: whoever changes a secret may have
+ *  lost it. Errors and locks as `changePerson`. */
 export async function changeOwnSecret(trx: Trx, id: number, secret: Pick<StaffChange, 'pin' | 'password'>, session: string): Promise<void> {
   await changePerson(trx, id, secret, id);
   await query(trx, `DELETE FROM session WHERE sess->>'person' = ? AND sid <> ?`, [String(id), session]);
@@ -133,9 +133,16 @@ export async function selectStaff(db: Reads, { tries, minutes }: { tries: number
   return query<StaffListRow>(
     db,
     `SELECT p.*, coalesce((SELECT json_agg(site_id ORDER BY site_id) FROM person_site x WHERE x.person_id = p.id), '[]') AS sites,
-       (SELECT count(*)::int FROM session s CROSS JOIN sign_in_limit l WHERE s.sess->>'person' = p.id::text AND s.expire > now() AND ${OVER} IS NULL) AS sessions,
+       (
+         SELECT count(*)::int
+         FROM session s
+         CROSS JOIN sign_in_limit l
+         WHERE s.sess->>'person' = p.id::text AND s.expire > now() AND ${OVER} IS NULL
+       ) AS sessions,
        (SELECT to_json(max(e.at)) #>> '{}' FROM person_event e WHERE e.person_id = p.id AND e.what = 'in') AS "lastIn",
-       (SELECT count(*) >= ? FROM sign_in_failure f WHERE f.who = 'person:' || p.id AND f.at > now() - make_interval(mins => ?)) AS "shutOut"
+       (
+         SELECT count(*) >= ? FROM sign_in_failure f WHERE f.who = 'person:' || p.id AND f.at > now() - make_interval(mins => ?)
+       ) AS "shutOut"
      FROM (${STAFF}) p ORDER BY NOT p.active, array_position(ARRAY['lead', 'office', 'hand'], p.role), p.name`,
     [tries, minutes],
   );

@@ -1,7 +1,8 @@
 import { LOCK_CLASS, query, type Db, type Trx } from '#server/kernel';
 import type { Me } from '#contract/people';
 
-/** Why a session (`s`) is over by the limits (`l`), null where it is not. What was once over stays so, also where a limit is made longer afterwards. */
+/** Why a session (`s`) is over by the limits (`l`), null where it is not. What was once over stays so, also where a limit is made longer
+ *  afterwards. */
 export const OVER = `CASE WHEN s.closed IS NOT NULL THEN s.closed
     WHEN s.sess->>'by' = 'badge' THEN CASE WHEN s.since <= now() - make_interval(hours => l.shift_hours) THEN 'shift' END
     WHEN s.seen <= now() - make_interval(mins => l.desk_idle_minutes) THEN 'idle' END`;
@@ -29,7 +30,8 @@ type PersonRow = { id: number; name: string; role: Me['role']; sites: number[] }
 export async function selectPeople(db: Db): Promise<PersonRow[]> {
   return query<PersonRow>(
     db,
-    `SELECT p.id, p.name, p.role, coalesce((SELECT json_agg(site_id ORDER BY site_id) FROM person_site x WHERE x.person_id = p.id), '[]') AS sites
+    `SELECT p.id, p.name, p.role,
+       coalesce((SELECT json_agg(site_id ORDER BY site_id) FROM person_site x WHERE x.person_id = p.id), '[]') AS sites
      FROM person p WHERE p.active ORDER BY array_position(ARRAY['lead', 'office', 'hand'], p.role), p.id`,
   );
 }
@@ -61,8 +63,9 @@ export async function updateWorksAt(db: Pick<Db, 'raw'>, person: number, site: n
   return true;
 }
 
-/** Claims one of the tries that somebody has within so many minutes, before anything is looked at; false where none is left. A try that turns out right
- *  gives all of them back. Those that come at the same moment wait for each other, or forty at once would each be the first. */
+/** Claims one of the tries that somebody has within so many minutes, before anything is looked at; false where none is left. A try that
+ *  turns out right gives all of them back. Those that come at the same moment wait for each other, or forty at once would each be the
+ *  first. */
 export async function claimTry(db: Db, who: string, { tries, minutes }: { tries: number; minutes: number }): Promise<boolean> {
   return db.transaction(async (trx) => {
     await query(trx, `SELECT pg_advisory_xact_lock((?::bigint << 56) | (hashtextextended(?, 0) & ((1::bigint << 56) - 1)))`, [

@@ -33,7 +33,14 @@ export async function makeRound(
     trx,
     `SELECT l.id AS line, l.item_id AS item, i.code, o.number AS order,
        p.qty - coalesce((SELECT sum(k.qty) FROM in_hand k WHERE k.line_id = l.id), 0)
-             - coalesce((SELECT sum(rp.qty - rp.picked) FROM round_pick rp JOIN round r ON r.id = rp.round_id AND r.state = 'open' WHERE rp.line_id = l.id), 0) AS qty
+             - coalesce(
+               (
+                 SELECT sum(rp.qty - rp.picked)
+                 FROM round_pick rp
+                 JOIN round r ON r.id = rp.round_id AND r.state = 'open'
+                 WHERE rp.line_id = l.id
+               ), 0
+             ) AS qty
      FROM promise p JOIN order_line l ON l.id = p.line_id JOIN customer_order o ON o.id = l.order_id JOIN item i ON i.id = l.item_id
      WHERE o.id = ANY(?::int[]) AND o.site_id = ? ORDER BY o.priority, o.due, o.id, l.id`,
     [orders.map((o) => o.id), command.site],
@@ -47,7 +54,12 @@ export async function makeRound(
   // SKIP LOCKED: two people making rounds at once get two carts, not one error.
   const [cart] = await query<{ id: number }>(
     trx,
-    `SELECT b.id FROM bin b WHERE b.site_id = ? AND b.use = 'cart' AND NOT EXISTS (SELECT 1 FROM round r WHERE r.cart_bin = b.id AND r.state = 'open') ORDER BY b.walk, b.id LIMIT 1 FOR UPDATE SKIP LOCKED`,
+    `SELECT b.id
+     FROM bin b
+     WHERE b.site_id = ? AND b.use = 'cart' AND NOT EXISTS (SELECT 1 FROM round r WHERE r.cart_bin = b.id AND r.state = 'open')
+     ORDER BY b.walk, b.id
+     LIMIT 1
+     FOR UPDATE SKIP LOCKED`,
     [command.site],
   );
   if (!cart) return refuse({ code: 'picking.noCart', site: command.siteName });
@@ -61,7 +73,9 @@ export async function makeRound(
   const slotOf = (line: number): number => slots.get(rows.find((r) => r.line === line)?.order ?? '') ?? 1;
   await query(
     trx,
-    `INSERT INTO round_pick (round_id, line_id, item_id, bin_id, lot_id, qty, slot) SELECT ?, * FROM unnest(?::int[], ?::int[], ?::int[], ?::int[], ?::numeric[], ?::int[])`,
+    `INSERT INTO round_pick (round_id, line_id, item_id, bin_id, lot_id, qty, slot)
+     SELECT ?, *
+     FROM unnest(?::int[], ?::int[], ?::int[], ?::int[], ?::numeric[], ?::int[])`,
     [
       round?.id,
       picks.map((p) => p.line),
@@ -89,7 +103,11 @@ export async function makeRound(
 async function refuseOnRound(trx: Trx, orders: readonly { id: number; number: string }[]): Promise<void> {
   const [round] = await query<{ id: number; number: string; order: string }>(
     trx,
-    `SELECT r.id, r.number, o.number AS order FROM round r JOIN round_pick k ON k.round_id = r.id AND k.qty > 0 JOIN order_line l ON l.id = k.line_id JOIN customer_order o ON o.id = l.order_id
+    `SELECT r.id, r.number, o.number AS order
+     FROM round r
+     JOIN round_pick k ON k.round_id = r.id AND k.qty > 0
+     JOIN order_line l ON l.id = k.line_id
+     JOIN customer_order o ON o.id = l.order_id
      WHERE r.state = 'open' AND o.id = ANY(?::int[]) ORDER BY r.id LIMIT 1`,
     [orders.map((o) => o.id)],
   );

@@ -133,7 +133,8 @@ async function takeLocked(trx: Trx, command: TakeAtStop, { round, pick }: Locked
   await query(trx, `UPDATE round_pick SET picked = ? WHERE id = ?`, [dbQty(picked), pick.id]);
   await query(
     trx,
-    `INSERT INTO picked (key, pick_id, line_id, item_id, lot_id, serial_id, serial_out, qty, bin_id, person_id, at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, coalesce(?::timestamptz, now_here()))`,
+    `INSERT INTO picked (key, pick_id, line_id, item_id, lot_id, serial_id, serial_out, qty, bin_id, person_id, at)
+     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, coalesce(?::timestamptz, now_here()))`,
     [
       command.key,
       pick.id,
@@ -177,7 +178,8 @@ export async function lockPick(
 async function refuseUnpromised(trx: Trx, pick: { line_id: number; code: string; order: string }, taken: Qty): Promise<void> {
   const [row] = await query<{ promised: string; in_hand: string }>(
     trx,
-    `SELECT coalesce((SELECT qty FROM promise WHERE line_id = ?), 0) AS promised, coalesce((SELECT sum(qty) FROM in_hand WHERE line_id = ?), 0) AS in_hand`,
+    `SELECT coalesce((SELECT qty FROM promise WHERE line_id = ?), 0) AS promised,
+       coalesce((SELECT sum(qty) FROM in_hand WHERE line_id = ?), 0) AS in_hand`,
     [pick.line_id, pick.line_id],
   );
   if (asQty(row?.promised ?? '0') < asQty(row?.in_hand ?? '0') + taken)

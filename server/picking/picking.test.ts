@@ -22,7 +22,11 @@ async function jars(code: string, amount: number): Promise<{ id: number; bin: st
     `SELECT id, address FROM bin WHERE site_id = 1 AND use = 'shelf' AND id NOT IN (SELECT bin_id FROM balance) ORDER BY id LIMIT 1`,
   );
   await house.rows(
-    `WITH d AS (INSERT INTO document (kind, number, site_id, person_id) VALUES ('opening', 'OB-' || ?, 1, 1) RETURNING id), m AS (INSERT INTO movement (document_id, person_id, reason, item_id, qty, from_bin, from_condition, to_bin, to_condition) SELECT id, 1, 'test', ?, ?, 7, 'sound', ?, 'sound' FROM d)
+    `WITH d AS (INSERT INTO document (kind, number, site_id, person_id) VALUES ('opening', 'OB-' || ?, 1, 1) RETURNING id), m AS (
+       INSERT INTO movement (document_id, person_id, reason, item_id, qty, from_bin, from_condition, to_bin, to_condition)
+       SELECT id, 1, 'test', ?, ?, 7, 'sound', ?, 'sound'
+       FROM d
+     )
      INSERT INTO balance (item_id, bin_id, condition, qty) VALUES (?, ?, 'sound', ?)`,
     [code, item.id, amount, bin.id, item.id, bin.id, amount],
   );
@@ -260,7 +264,11 @@ describe('goods in hand belong to their order', () => {
       })
     ).reply;
     const { address } = await one<{ address: string }>(
-      `SELECT address FROM bin WHERE site_id = 1 AND use = 'shelf' AND NOT one_lot AND id NOT IN (SELECT bin_id FROM balance) ORDER BY id LIMIT 1`,
+      `SELECT address
+       FROM bin
+       WHERE site_id = 1 AND use = 'shelf' AND NOT one_lot AND id NOT IN (SELECT bin_id FROM balance)
+       ORDER BY id
+       LIMIT 1`,
     );
     await lead.ask('stock.opening', {
       params: { id: item.id },

@@ -10,8 +10,8 @@ import { deletePromises, dropPlans, lockRoundAt, markReturned, selectInHand, typ
 export type PutBack = { pieces: string; bin: string | null };
 type Who = { readonly site: number; readonly person: number };
 
-/** Throws a round away: its stops are dropped, its cart is free again, and what lies on the cart goes to arrivals, from where it is put away like
- *  anything that came. The orders keep their promises.
+/** Throws a round away: its stops are dropped, its cart is free again, and what lies on the cart goes to arrivals, from where it is put
+ *  away like anything that came. The orders keep their promises.
  *  Errors: a round that has ended, or of another site.
  *  Locks:  the round, its orders, their items, then what `post` locks. */
 export async function throwRoundAway(trx: Trx, command: Who & { round: number }): Promise<PutBack> {
@@ -25,7 +25,8 @@ export async function throwRoundAway(trx: Trx, command: Who & { round: number })
   return back;
 }
 
-/** Takes an order out of the hands that work on it: off its rounds, from carts and benches, out of its parcels; the goods go to arrivals. The order
+/** Takes an order out of the hands that work on it: off its rounds, from carts and benches, out of its parcels; the goods go to arrivals.
+ *  The order
  *  stays open and keeps its promises.
  *  Errors: an order that is not open, or of another site.
  *  Locks:  the order, its items, then what `post` locks. Its rounds need no lock of their own: every pick, put-down and trouble of an order

@@ -22,7 +22,12 @@ export type RoundListRow = {
   stops: number;
   trouble: number;
 };
-const LISTED = `SELECT r.id, r.number, r.state, r.site_id, s.name AS site, r.person_id, p.name AS person, r.cart_bin, b.address AS cart, r.at, r.document_id, x.* FROM round r JOIN site s ON s.id = r.site_id JOIN bin b ON b.id = r.cart_bin LEFT JOIN person p ON p.id = r.person_id
+const LISTED = `SELECT r.id, r.number, r.state, r.site_id, s.name AS site, r.person_id, p.name AS person, r.cart_bin, b.address AS cart, r.at,
+    r.document_id, x.*
+  FROM round r
+  JOIN site s ON s.id = r.site_id
+  JOIN bin b ON b.id = r.cart_bin
+  LEFT JOIN person p ON p.id = r.person_id
   CROSS JOIN LATERAL (SELECT coalesce(json_agg(DISTINCT o.number), '[]') AS orders, coalesce(json_agg(DISTINCT o.id), '[]') AS order_ids, count(*) FILTER (WHERE k.qty > 0) AS picks, count(*) FILTER (WHERE k.qty > 0 AND k.picked = k.qty) AS done, count(DISTINCT k.bin_id) FILTER (WHERE k.qty > 0) AS stops, count(k.trouble) AS trouble
     FROM round_pick k JOIN order_line l ON l.id = k.line_id JOIN customer_order o ON o.id = l.order_id WHERE k.round_id = r.id) x`;
 
@@ -136,9 +141,17 @@ export type PickName = number | string;
 export async function selectPicks(db: Reads, round: number, pick: PickName | null = null): Promise<PickRow[]> {
   return query<PickRow>(
     db,
-    `SELECT k.id, o.number AS order, o.id AS order_id, k.line_id, k.slot, i.id AS item, i.code, i.description, i.base_unit AS unit, i.decimals, i.tracking, k.lot_id, l.code AS lot, l.expires, k.qty, k.picked, k.trouble,
-       b.id AS bin, b.address, z.name AS zone, b.walk, (SELECT c.code FROM barcode c JOIN pack p ON p.id = c.pack_id WHERE c.item_id = i.id ORDER BY p.units, c.code LIMIT 1) AS barcode
-     FROM round_pick k JOIN order_line ol ON ol.id = k.line_id JOIN customer_order o ON o.id = ol.order_id JOIN item i ON i.id = k.item_id JOIN bin b ON b.id = k.bin_id JOIN zone z ON z.id = b.zone_id LEFT JOIN lot l ON l.id = k.lot_id
+    `SELECT k.id, o.number AS order, o.id AS order_id, k.line_id, k.slot, i.id AS item, i.code, i.description,
+       i.base_unit AS unit, i.decimals, i.tracking, k.lot_id, l.code AS lot, l.expires, k.qty, k.picked, k.trouble,
+       b.id AS bin, b.address, z.name AS zone, b.walk,
+         (SELECT c.code FROM barcode c JOIN pack p ON p.id = c.pack_id WHERE c.item_id = i.id ORDER BY p.units, c.code LIMIT 1) AS barcode
+     FROM round_pick k
+     JOIN order_line ol ON ol.id = k.line_id
+     JOIN customer_order o ON o.id = ol.order_id
+     JOIN item i ON i.id = k.item_id
+     JOIN bin b ON b.id = k.bin_id
+     JOIN zone z ON z.id = b.zone_id
+     LEFT JOIN lot l ON l.id = k.lot_id
      WHERE k.round_id = ? AND (?::int IS NULL OR k.id = ?) AND (?::uuid IS NULL OR k.key = ?::uuid) ORDER BY b.walk, b.id, k.slot, k.id`,
     [round, ...twice(typeof pick === 'number' ? pick : null), ...twice(typeof pick === 'string' ? pick : null)],
   );
@@ -197,7 +210,11 @@ export async function settleTrouble(trx: Trx, id: number, site: number): Promise
 export async function selectLotsHere(db: Reads, pick: { bin: number; item: number }): Promise<string[]> {
   const rows = await query<{ lot: string }>(
     db,
-    `SELECT lot FROM stock_fact WHERE bin_id = ? AND item_id = ? AND lot IS NOT NULL AND qty > 0 GROUP BY lot, expires ORDER BY expires NULLS LAST, lot`,
+    `SELECT lot
+     FROM stock_fact
+     WHERE bin_id = ? AND item_id = ? AND lot IS NOT NULL AND qty > 0
+     GROUP BY lot, expires
+     ORDER BY expires NULLS LAST, lot`,
     [pick.bin, pick.item],
   );
   return rows.map((r) => r.lot);

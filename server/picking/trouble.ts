@@ -32,7 +32,9 @@ export async function reportTrouble(
   await query(trx, `UPDATE round_pick SET qty = picked, trouble = ? WHERE id = ?`, [command.kind, pick.id]);
   await query(
     trx,
-    `INSERT INTO round_pick (key, round_id, line_id, item_id, bin_id, lot_id, qty, slot) SELECT k, ?, ?, ?, b, l, q, ? FROM unnest(?::uuid[], ?::int[], ?::int[], ?::numeric[]) AS x(k, b, l, q)`,
+    `INSERT INTO round_pick (key, round_id, line_id, item_id, bin_id, lot_id, qty, slot)
+     SELECT k, ?, ?, ?, b, l, q, ?
+     FROM unnest(?::uuid[], ?::int[], ?::int[], ?::numeric[]) AS x(k, b, l, q)`,
     [
       round.id,
       pick.line_id,

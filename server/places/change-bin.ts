@@ -47,8 +47,8 @@ async function findZone(db: Pick<Db, 'raw'>, id: number): Promise<ZoneRow> {
   return zone ?? refuse({ code: 'places.unknownZone', id });
 }
 
-/** Changes a bin's address, old names, zone, place on the walk and rules. The address that it had becomes an old name: the old label is still on
- *  the rack and must still scan (A3), however often the bin is renamed. Stock, history and counts stay with the bin.
+/** Changes a bin's address, old names, zone, place on the walk and rules. The address that it had becomes an old name: the old label is
+ *  still on the rack and must still scan (A3), however often the bin is renamed. Stock, history and counts stay with the bin.
  *  Shape:  the version that the record has now, and the rules that what lies there breaks already.
  *  Errors: `places.changedMeanwhile` where `version` is not that of the record; a name that means another bin; another zone of other powers
  *          while something lies in the bin.
@@ -170,16 +170,35 @@ export async function retireBins(trx: Trx, ids: readonly number[], site: number)
     const bin = await lockBin(trx, id, site);
     const [held] = await query<{ code: string; qty: string }>(
       trx,
-      `SELECT i.code, sum(b.qty) AS qty FROM balance b JOIN item i ON i.id = b.item_id WHERE b.bin_id = ? AND b.qty > 0 GROUP BY i.code ORDER BY i.code LIMIT 1`,
+      `SELECT i.code, sum(b.qty) AS qty
+       FROM balance b
+       JOIN item i ON i.id = b.item_id
+       WHERE b.bin_id = ? AND b.qty > 0
+       GROUP BY i.code
+       ORDER BY i.code
+       LIMIT 1`,
       [id],
     );
     if (held) refuse({ code: 'places.binNotEmpty', bin: bin.address, holds: `${formatQty(asQty(held.qty) as Qty)} of ${held.code}` });
     const [use] = await query<{ why: string }>(
       trx,
-      `SELECT 'it is the default bin for ' || CASE ?::int WHEN arrivals_bin THEN 'arrivals' WHEN packing_bin THEN 'packing' WHEN quarantine_bin THEN 'quarantine' WHEN scrap_bin THEN 'scrap' ELSE 'transit' END || ' of ' || name AS why FROM site WHERE ?::int IN (arrivals_bin, packing_bin, quarantine_bin, scrap_bin, transit_bin)
-       UNION ALL SELECT 'it is a home of ' || i.code || '; unassign that first' FROM home_bin h JOIN item i ON i.id = h.item_id WHERE h.bin_id = ?
-       UNION ALL SELECT 'round ' || r.number || ' uses it' FROM round r WHERE r.state = 'open' AND (r.cart_bin = ? OR EXISTS (SELECT 1 FROM round_pick p WHERE p.round_id = r.id AND p.bin_id = ? AND p.picked < p.qty))
-       UNION ALL SELECT 'count ' || c.number || ' is open there' FROM count_bin cb JOIN stock_count c ON c.id = cb.count_id WHERE cb.open AND cb.bin_id = ? LIMIT 1`,
+      `SELECT 'it is the default bin for ' || CASE ?::int WHEN arrivals_bin THEN 'arrivals' WHEN packing_bin THEN 'packing'
+         WHEN quarantine_bin THEN 'quarantine' WHEN scrap_bin THEN 'scrap' ELSE 'transit' END || ' of ' || name AS why
+       FROM site
+       WHERE ?::int IN (arrivals_bin, packing_bin, quarantine_bin, scrap_bin, transit_bin)
+       UNION ALL SELECT 'it is a home of ' || i.code || '; unassign that first'
+       FROM home_bin h
+       JOIN item i ON i.id = h.item_id
+       WHERE h.bin_id = ?
+       UNION ALL SELECT 'round ' || r.number || ' uses it'
+       FROM round r
+       WHERE r.state = 'open'
+         AND (r.cart_bin = ? OR EXISTS (SELECT 1 FROM round_pick p WHERE p.round_id = r.id AND p.bin_id = ? AND p.picked < p.qty))
+       UNION ALL SELECT 'count ' || c.number || ' is open there'
+       FROM count_bin cb
+       JOIN stock_count c ON c.id = cb.count_id
+       WHERE cb.open AND cb.bin_id = ?
+       LIMIT 1`,
       Array<number>(6).fill(id),
     );
     if (use) refuse({ code: 'places.binInUse', bin: bin.address, why: use.why });

@@ -21,8 +21,10 @@ type BinRecordRow = Omit<KnownBin, 'units'> & { units: string | null };
 export async function selectBinRecords(db: Reads, site: number): Promise<KnownBin[]> {
   const rows = await query<BinRecordRow>(
     db,
-    `SELECT bin.id, z.code AS zone, bin.address, ${OLD_NAMES} AS "oldNames", bin.walk, bin.one_item AS "oneItem", bin.one_lot AS "oneLot", bin.storage_class AS "storageClass", bin.capacity AS units,
-       bin.volume_ml AS "volumeMl", bin.weight_g AS "weightG", bin.arrow, bin.retired_at IS NOT NULL AS "isRetired", NOT EXISTS (SELECT 1 FROM balance b WHERE b.bin_id = bin.id AND b.qty > 0) AS "isEmpty"
+    `SELECT bin.id, z.code AS zone, bin.address, ${OLD_NAMES} AS "oldNames", bin.walk, bin.one_item AS "oneItem",
+       bin.one_lot AS "oneLot", bin.storage_class AS "storageClass", bin.capacity AS units,
+       bin.volume_ml AS "volumeMl", bin.weight_g AS "weightG", bin.arrow, bin.retired_at IS NOT NULL AS "isRetired",
+         NOT EXISTS (SELECT 1 FROM balance b WHERE b.bin_id = bin.id AND b.qty > 0) AS "isEmpty"
      FROM bin JOIN zone z ON z.id = bin.zone_id WHERE bin.site_id = ? ORDER BY bin.walk, bin.id`,
     [site],
   );
@@ -95,7 +97,9 @@ async function writeBins(trx: Trx, site: number, { make, change }: BinImport, pr
       trx,
       // A bin without a place on the walk comes after the last one of its zone.
       `INSERT INTO bin (site_id, zone_id, address, walk, one_item, one_lot, storage_class, capacity, volume_ml, weight_g, arrow)
-       SELECT z.site_id, z.id, r.address, coalesce(r.walk, (SELECT coalesce(max(walk), 0) FROM bin WHERE zone_id = z.id) + r.n), r.one_item, r.one_lot, r.storage_class, r.capacity, r.volume_ml, r.weight_g, r.arrow FROM ${ROWS}`,
+       SELECT z.site_id, z.id, r.address, coalesce(r.walk, (SELECT coalesce(max(walk), 0) FROM bin WHERE zone_id = z.id) + r.n),
+         r.one_item, r.one_lot, r.storage_class, r.capacity, r.volume_ml, r.weight_g, r.arrow
+       FROM ${ROWS}`,
       [...arrays(make.slice(i, i + BATCH)), site],
     );
     await progress(Math.min(make.length, i + BATCH));

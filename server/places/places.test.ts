@@ -129,7 +129,11 @@ describe('A3 building, renaming, retiring bins', () => {
   });
   it('retires only empty bins that nothing hangs on, and puts nothing into a retired one', async () => {
     const [full] = await house.rows<{ id: number; address: string; code: string; barcode: string }>(
-      `SELECT f.bin_id AS id, f.address, i.code FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = 1 AND f.use = 'shelf' AND f.qty > 5 AND i.tracking = 'none' AND i.decimals = 0 AND f.condition = 'sound' LIMIT 1`,
+      `SELECT f.bin_id AS id, f.address, i.code
+       FROM stock_fact f
+       JOIN item i ON i.id = f.item_id
+       WHERE f.site_id = 1 AND f.use = 'shelf' AND f.qty > 5 AND i.tracking = 'none' AND i.decimals = 0 AND f.condition = 'sound'
+       LIMIT 1`,
     );
     const empty = await binOf('G-01-1.1');
     const answer = await lead.ask('places.retireBins', { body: { bins: [empty, full?.id ?? 0] } });
@@ -148,7 +152,13 @@ describe('A3 building, renaming, retiring bins', () => {
 describe('A5 rules of a bin, wherever stock comes in', () => {
   it('the hand is refused in words, the lead may override with a reason that the ledger keeps', async () => {
     const [goods] = await house.rows<{ item: number; code: string; address: string; volume: number }>(
-      `SELECT i.id AS item, i.code, f.address FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = 1 AND f.use = 'shelf' AND f.qty > 10 AND i.tracking = 'none' AND i.decimals = 0 AND f.condition = 'sound' AND i.storage_class = 'dry' ORDER BY f.address LIMIT 1`,
+      `SELECT i.id AS item, i.code, f.address
+       FROM stock_fact f
+       JOIN item i ON i.id = f.item_id
+       WHERE f.site_id = 1 AND f.use = 'shelf' AND f.qty > 10 AND i.tracking = 'none' AND i.decimals = 0 AND f.condition = 'sound'
+         AND i.storage_class = 'dry'
+       ORDER BY f.address
+       LIMIT 1`,
     );
     const id = await binOf('H-01-1.1');
     await house.rows(`UPDATE item SET volume_ml = 3000, weight_g = 500 WHERE id = ?`, [goods?.item]);
@@ -174,7 +184,12 @@ describe('A5 rules of a bin, wherever stock comes in', () => {
   });
   it('two hands who fill the last room at once do not both get it', async () => {
     const [goods] = await house.rows<{ code: string; address: string }>(
-      `SELECT i.code, f.address FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = 1 AND f.use = 'shelf' AND f.qty > 20 AND i.tracking = 'none' AND i.decimals = 0 AND f.condition = 'sound' ORDER BY f.address DESC LIMIT 1`,
+      `SELECT i.code, f.address
+       FROM stock_fact f
+       JOIN item i ON i.id = f.item_id
+       WHERE f.site_id = 1 AND f.use = 'shelf' AND f.qty > 20 AND i.tracking = 'none' AND i.decimals = 0 AND f.condition = 'sound'
+       ORDER BY f.address DESC
+       LIMIT 1`,
     );
     const id = await binOf('H-02-1.1');
     await changeBin(id, { units: '6' });

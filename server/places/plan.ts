@@ -48,7 +48,9 @@ export async function savePlan(
   const [row] = await query<{ revision: number }>(
     trx,
     `INSERT INTO floor_plan (site_id, layout, revision, changed_by) VALUES (?, ?, 1, ?)
-     ON CONFLICT (site_id) DO UPDATE SET layout = excluded.layout, revision = floor_plan.revision + 1, changed_by = excluded.changed_by, changed_at = now_here() RETURNING revision`,
+     ON CONFLICT (site_id) DO UPDATE SET layout = excluded.layout, revision = floor_plan.revision + 1,
+       changed_by = excluded.changed_by, changed_at = now_here()
+     RETURNING revision`,
     [plan.site, JSON.stringify(plan.layout), plan.person],
   );
   announce(trx, 'places');
@@ -70,9 +72,15 @@ export async function readMeasures(db: Db, site: number): Promise<ReplyOf<Routes
   const rows = await query<MeasureRow>(
     db,
     `WITH touched AS (SELECT bin, count(*) AS n FROM (
-         SELECT from_bin AS bin FROM movement WHERE at > now_here() - interval '30 days' UNION ALL SELECT to_bin FROM movement WHERE at > now_here() - interval '30 days') m GROUP BY bin),
+         SELECT from_bin AS bin
+         FROM movement
+         WHERE at > now_here() - interval '30 days'
+         UNION ALL SELECT to_bin
+         FROM movement
+         WHERE at > now_here() - interval '30 days') m GROUP BY bin),
        counted AS (SELECT bin_id AS bin, max(counted_at) AS at FROM count_bin WHERE counted_at IS NOT NULL GROUP BY 1)
-     SELECT bin.id, bin.address, bin.zone_id AS zone, round(f.fill * 100) AS fill, f.items, coalesce(t.n, 0) AS touches, extract(day FROM now_here() - c.at)::int AS counted
+     SELECT bin.id, bin.address, bin.zone_id AS zone, round(f.fill * 100) AS fill, f.items, coalesce(t.n, 0) AS touches,
+       extract(day FROM now_here() - c.at)::int AS counted
      FROM bin JOIN bin_fact f ON f.bin_id = bin.id LEFT JOIN touched t ON t.bin = bin.id LEFT JOIN counted c ON c.bin = bin.id
      WHERE bin.site_id = ? AND bin.retired_at IS NULL AND bin.use NOT IN ('cart', 'transit', 'unplaced') ORDER BY bin.id`,
     [site],

@@ -76,7 +76,14 @@ export const placesHandlers: RoomHandlers<'places'> = {
     const contents = await query<ContentRow>(
       db,
       `SELECT f.item_id AS item, i.code, i.description, i.base_unit AS unit, f.lot, f.expires, f.expired, f.serial, f.condition, f.qty,
-         coalesce((SELECT sum(p.qty - p.picked) FROM round_pick p JOIN round r ON r.id = p.round_id WHERE r.state = 'open' AND p.bin_id = f.bin_id AND p.item_id = f.item_id AND p.lot_id IS NOT DISTINCT FROM f.lot_id), 0) AS planned
+         coalesce(
+           (
+             SELECT sum(p.qty - p.picked)
+             FROM round_pick p
+             JOIN round r ON r.id = p.round_id
+             WHERE r.state = 'open' AND p.bin_id = f.bin_id AND p.item_id = f.item_id AND p.lot_id IS NOT DISTINCT FROM f.lot_id
+           ), 0
+         ) AS planned
        FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.bin_id = ? AND f.qty > 0 ORDER BY i.code, f.expires, f.serial`,
       [params.id],
     );
@@ -89,13 +96,24 @@ export const placesHandlers: RoomHandlers<'places'> = {
       max: string | null;
     }>(
       db,
-      `SELECT i.id, i.code, i.description, h.role, h.min_qty AS min, h.max_qty AS max FROM home_bin h JOIN item i ON i.id = h.item_id WHERE h.bin_id = ? ORDER BY i.code`,
+      `SELECT i.id, i.code, i.description, h.role, h.min_qty AS min, h.max_qty AS max
+       FROM home_bin h
+       JOIN item i ON i.id = h.item_id
+       WHERE h.bin_id = ?
+       ORDER BY i.code`,
       [params.id],
     );
     const promised = await query<{ round: number; number: string; order: string; code: string; lot: string | null; qty: string }>(
       db,
-      `SELECT r.id AS round, r.number, o.number AS order, i.code, t.code AS lot, p.qty - p.picked AS qty FROM round_pick p JOIN round r ON r.id = p.round_id JOIN order_line l ON l.id = p.line_id JOIN customer_order o ON o.id = l.order_id
-         JOIN item i ON i.id = p.item_id LEFT JOIN lot t ON t.id = p.lot_id WHERE r.state = 'open' AND p.bin_id = ? AND p.picked < p.qty ORDER BY r.id, p.id`,
+      `SELECT r.id AS round, r.number, o.number AS order, i.code, t.code AS lot, p.qty - p.picked AS qty
+       FROM round_pick p
+       JOIN round r ON r.id = p.round_id
+       JOIN order_line l ON l.id = p.line_id
+       JOIN customer_order o ON o.id = l.order_id
+         JOIN item i ON i.id = p.item_id
+         LEFT JOIN lot t ON t.id = p.lot_id
+         WHERE r.state = 'open' AND p.bin_id = ? AND p.picked < p.qty
+         ORDER BY r.id, p.id`,
       [params.id],
     );
     return {

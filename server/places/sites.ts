@@ -14,7 +14,9 @@ export function selectSites(db: Db): Promise<Site[]> {
     `SELECT s.id, s.code, s.name, s.version, s.time_zone AS "timeZone", s.address, json_build_object(${names}) AS defaults,
        coalesce((SELECT json_agg(json_build_object('id', z.id, 'code', z.code, 'name', z.name, 'purpose', z.purpose,
          'promisable', z.promisable, 'pickable', z.pickable, 'showsPrice', z.shows_price,
-         'bins', (SELECT count(*) FROM bin WHERE zone_id = z.id AND retired_at IS NULL), 'used', (SELECT count(DISTINCT b.bin_id) FROM balance b JOIN bin ON bin.id = b.bin_id WHERE bin.zone_id = z.id AND b.qty > 0)) ORDER BY z.id)
+         'bins', (SELECT count(*) FROM bin WHERE zone_id = z.id AND retired_at IS NULL), 'used', (
+           SELECT count(DISTINCT b.bin_id) FROM balance b JOIN bin ON bin.id = b.bin_id WHERE bin.zone_id = z.id AND b.qty > 0
+         )) ORDER BY z.id)
          FROM zone z WHERE z.site_id = s.id), '[]') AS zones FROM site s ORDER BY s.id`,
   );
 }
@@ -24,7 +26,8 @@ async function refuseTimeZone(trx: Trx, text: string): Promise<void> {
   if (known.length === 0) refuse({ code: 'places.timeZone', text });
 }
 
-// What every site needs before anything can arrive: where it arrives, is packed, set apart, thrown away, under way, and lies unplaced (A1, A7).
+// What every site needs before anything can arrive: where it arrives, is packed, set apart, thrown away, under way, and lies unplaced (A1,
+// A7).
 const FIRST_ZONES: readonly { code: string; name: string; purpose: ZonePurpose; bins: readonly [string, string][] }[] = [
   {
     code: 'DOCK',
@@ -70,7 +73,9 @@ export async function makeSite(trx: Trx, site: BodyOf<Routes['places.makeSite']>
     const { id } = await insertZone(trx, { site: made.id, ...zone });
     await query(
       trx,
-      `INSERT INTO bin (site_id, zone_id, address, use, walk) SELECT ?, ?, a, u, w FROM unnest(?::text[], ?::text[]) WITH ORDINALITY AS b(a, u, w)`,
+      `INSERT INTO bin (site_id, zone_id, address, use, walk)
+       SELECT ?, ?, a, u, w
+       FROM unnest(?::text[], ?::text[]) WITH ORDINALITY AS b(a, u, w)`,
       [made.id, id, zone.bins.map((b) => b[0]), zone.bins.map((b) => b[1])],
     );
   }
@@ -83,10 +88,10 @@ export async function makeSite(trx: Trx, site: BodyOf<Routes['places.makeSite']>
   return made;
 }
 
-/** Changes a site's name, time zone, address and default bins. A default is a pointer: the bin it leaves is again what it was, and only what
- *  lies at the bin it points to now is treated so (the database moves the use with the pointer).
- *  Errors: `places.changedMeanwhile`; an unknown time zone; a default bin that is not at the site, is retired, serves another use already, or would
- *          begin or cease to be a bench with goods in it.
+/** Changes a site's name, time zone, address and default bins. A default is a pointer: the bin it leaves is again what it was, and only
+ *  what lies at the bin it points to now is treated so (the database moves the use with the pointer).
+ *  Errors: `places.changedMeanwhile`; an unknown time zone; a default bin that is not at the site, is retired, serves another use already,
+ *          or would begin or cease to be a bench with goods in it.
  *  Locks:  the bins whose use changes, against postings on their way. */
 export async function changeSite(trx: Trx, id: number, change: BodyOf<Routes['places.changeSite']>): Promise<{ version: number }> {
   await refuseTimeZone(trx, change.timeZone);
@@ -156,7 +161,10 @@ export async function insertZone(
   const powers = zoneDefaults(zone.purpose);
   const [made] = await query<{ id: number }>(
     trx,
-    `INSERT INTO zone (site_id, code, name, purpose, promisable, pickable, shows_price) VALUES (?, ?, ?, ?, ?, ?, ?) ON CONFLICT (site_id, code) DO NOTHING RETURNING id`,
+    `INSERT INTO zone (site_id, code, name, purpose, promisable, pickable, shows_price)
+     VALUES (?, ?, ?, ?, ?, ?, ?)
+     ON CONFLICT (site_id, code) DO NOTHING
+     RETURNING id`,
     [zone.site, zone.code, zone.name, zone.purpose, powers.promisable, powers.pickable, powers.showsPrice],
   );
   if (made) return made;

@@ -27,8 +27,13 @@ export type FoundBin = {
   version: number;
 };
 
-const FOUND = `SELECT bin.id, bin.site_id, s.name AS site, z.id AS zone_id, z.name AS zone, bin.address, bin.walk, bin.use, z.purpose, z.pickable, z.promisable,
-  bin.one_item, bin.one_lot, bin.capacity, bin.storage_class, bin.volume_ml, bin.weight_g, bin.arrow, bin.retired_at IS NOT NULL AS retired, bin.version FROM bin JOIN zone z ON z.id = bin.zone_id JOIN site s ON s.id = bin.site_id`;
+const FOUND = `SELECT bin.id, bin.site_id, s.name AS site, z.id AS zone_id, z.name AS zone, bin.address, bin.walk, bin.use, z.purpose,
+    z.pickable, z.promisable,
+  bin.one_item, bin.one_lot, bin.capacity, bin.storage_class, bin.volume_ml, bin.weight_g, bin.arrow,
+    bin.retired_at IS NOT NULL AS retired, bin.version
+  FROM bin
+  JOIN zone z ON z.id = bin.zone_id
+  JOIN site s ON s.id = bin.site_id`;
 
 /** The bin of this name at the site, be it its address or an old name, or undefined. Case does not matter: labels were printed in both. */
 export async function selectBinByText(db: Reads, site: number, text: string): Promise<FoundBin | undefined> {
@@ -49,7 +54,8 @@ export async function findBin(db: Reads, site: number, text: string): Promise<Fo
   return refuse({ code: 'places.unknownBin', text });
 }
 
-/** The bins of several names at once, in their order, each as `findBin` finds it. OFFSET 0: name by name, instead of all bins against some names. */
+/** The bins of several names at once, in their order, each as `findBin` finds it. OFFSET 0: name by name, instead of all bins against some
+ *  names. */
 export async function findBins<const T extends readonly string[]>(
   db: Reads,
   site: number,
@@ -58,7 +64,8 @@ export async function findBins<const T extends readonly string[]>(
   const rows = await query<FoundBin & { place: number }>(
     db,
     `SELECT found.*, a.place FROM unnest(?::text[]) WITH ORDINALITY AS a(name, place)
-     JOIN LATERAL (${FOUND} WHERE bin.id = (SELECT bin_id FROM bin_name WHERE site_id = ? AND name = fold_name(a.name)) OFFSET 0) found ON true`,
+     JOIN LATERAL (${FOUND} WHERE bin.id = (SELECT bin_id FROM bin_name WHERE site_id = ? AND name = fold_name(a.name)) OFFSET 0) found
+       ON true`,
     [texts, site],
   );
   const byPlace = new Map(rows.map(({ place, ...bin }) => [place, bin]));
@@ -157,7 +164,8 @@ export type BinListRow = {
 };
 /** The old names of a bin, in SQL, in the order in which they were given. */
 export const OLD_NAMES = `ARRAY(SELECT n.name FROM bin_name n WHERE n.bin_id = bin.id AND n.name <> fold_name(bin.address) ORDER BY n.at, n.name)`;
-const LISTED = `SELECT bin.id, bin.address, ${OLD_NAMES} AS old_names, z.code AS zone, z.name AS zone_name, z.purpose, bin.use, bin.walk, f.items, f.fill, bin.labelled_at AS labelled, bin.retired_at AS retired,
+const LISTED = `SELECT bin.id, bin.address, ${OLD_NAMES} AS old_names, z.code AS zone, z.name AS zone_name, z.purpose, bin.use, bin.walk,
+    f.items, f.fill, bin.labelled_at AS labelled, bin.retired_at AS retired,
   (SELECT max(cb.counted_at) FROM count_bin cb WHERE cb.bin_id = bin.id) AS last_count
   FROM bin JOIN zone z ON z.id = bin.zone_id JOIN bin_fact f ON f.bin_id = bin.id`;
 const SHOW = {
@@ -200,11 +208,13 @@ export async function selectBinRow(db: Reads, id: number): Promise<BinListRow | 
   return (await query<BinListRow>(db, `${LISTED} WHERE bin.id = ?`, [id]))[0];
 }
 
-/** Makes a bin after the last one of its zone on the walk, and returns its id. The caller holds the names and has looked that they are free. */
+/** Makes a bin after the last one of its zone on the walk, and returns its id. The caller holds the names and has looked that they are
+ *  free. */
 export async function insertBin(trx: Trx, bin: { zone: number; address: string }): Promise<number> {
   const [row] = await query<{ id: number }>(
     trx,
-    `INSERT INTO bin (site_id, zone_id, address, walk) SELECT z.site_id, z.id, ?, coalesce((SELECT max(walk) + 1 FROM bin WHERE zone_id = z.id), 1)
+    `INSERT INTO bin (site_id, zone_id, address, walk)
+     SELECT z.site_id, z.id, ?, coalesce((SELECT max(walk) + 1 FROM bin WHERE zone_id = z.id), 1)
      FROM zone z WHERE z.id = ? RETURNING id`,
     [bin.address, bin.zone],
   );

@@ -28,7 +28,8 @@ export type PostDelivery = {
 };
 
 /** Makes a delivery stock: one movement per entry, from the supplier to arrivals; expired lots go to quarantine as failed (C8, C14).
- *  Errors: refuses what is posted already or empty, an entry whose date is not that of its lot, a serial that came in elsewhere meanwhile, a site without an arrivals bin.
+ *  Errors: refuses what is posted already or empty, an entry whose date is not that of its lot, a serial that came in elsewhere meanwhile,
+ *          a site without an arrivals bin.
  *  Locks:  the delivery, its purchase order, the lots, then what `post` locks. */
 export async function postDelivery(
   trx: Trx,

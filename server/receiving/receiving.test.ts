@@ -54,7 +54,13 @@ describe('a delivery', () => {
     const { id } = (await lead.ask('items.make', { body: { code, description: code, group: 'Test', unit: 'each', decimals: 0, tracking } }))
       .reply;
     const [order] = await house.rows<{ id: number; number: string }>(
-      `WITH o AS (INSERT INTO purchase_order (number, supplier_id, site_id, due) VALUES ('PO-T${made}', 1, 1, today_at(1) + 3) RETURNING id, number), l AS (INSERT INTO purchase_line (purchase_order_id, item_id, qty) SELECT o.id, ?, ? FROM o) SELECT id, number FROM o`,
+      `WITH o AS (
+         INSERT INTO purchase_order (number, supplier_id, site_id, due)
+         VALUES ('PO-T${made}', 1, 1, today_at(1) + 3)
+         RETURNING id, number
+       ), l AS (INSERT INTO purchase_line (purchase_order_id, item_id, qty) SELECT o.id, ?, ? FROM o)
+       SELECT id, number
+       FROM o`,
       [id, ordered],
     );
     const delivery = (await hand.ask('receiving.start', { body: { purchaseOrder: order?.number ?? '' } })).reply.id;
@@ -87,7 +93,13 @@ describe('a delivery', () => {
   it('C8 one lot has one date: a second one is asked about where it is keyed, and again at posting', async () => {
     const first = await arriving('lotExpiry', 9);
     const [order] = await house.rows<{ number: string }>(
-      `WITH o AS (INSERT INTO purchase_order (number, supplier_id, site_id, due) VALUES ('PO-T2ND', 1, 1, today_at(1) + 3) RETURNING id, number), l AS (INSERT INTO purchase_line (purchase_order_id, item_id, qty) SELECT o.id, ?, 9 FROM o) SELECT number FROM o`,
+      `WITH o AS (
+         INSERT INTO purchase_order (number, supplier_id, site_id, due)
+         VALUES ('PO-T2ND', 1, 1, today_at(1) + 3)
+         RETURNING id, number
+       ), l AS (INSERT INTO purchase_line (purchase_order_id, item_id, qty) SELECT o.id, ?, 9 FROM o)
+       SELECT number
+       FROM o`,
       [first.id],
     );
     const second = (await hand.ask('receiving.start', { body: { purchaseOrder: order?.number ?? '' } })).reply.id;
@@ -97,7 +109,10 @@ describe('a delivery', () => {
     expect((await scan(second, day(300))).problem).toMatchObject({ code: 'receiving.dateDiffers', known: day(200), given: day(300) });
     // Two who key at the same moment, or a fault of old: posting asks again.
     await house.rows(
-      `INSERT INTO delivery_entry (delivery_id, item_id, qty, lot, expires, person_id, pack_id) SELECT ?, item_id, qty, lot, ?::date, person_id, pack_id FROM delivery_entry WHERE delivery_id = ?`,
+      `INSERT INTO delivery_entry (delivery_id, item_id, qty, lot, expires, person_id, pack_id)
+       SELECT ?, item_id, qty, lot, ?::date, person_id, pack_id
+       FROM delivery_entry
+       WHERE delivery_id = ?`,
       [second, day(300), first.delivery],
     );
     await hand.ask('receiving.finish', { params: { id: first.delivery } });

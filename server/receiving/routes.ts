@@ -25,10 +25,14 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
   'receiving.expected': async (db, { me }) => ({
     orders: await query(
       db,
-      `SELECT o.id, o.number, s.name AS supplier, o.due, o.due < today_at(o.site_id) AS late, count(l.id) AS lines, count(l.id) FILTER (WHERE NOT l.closed AND l.received < l.qty) AS "openLines", bool_or(l.received > 0) AS partly,
+      `SELECT o.id, o.number, s.name AS supplier, o.due, o.due < today_at(o.site_id) AS late, count(l.id) AS lines,
+         count(l.id) FILTER (WHERE NOT l.closed AND l.received < l.qty) AS "openLines", bool_or(l.received > 0) AS partly,
          (SELECT d.id FROM delivery d WHERE d.purchase_order_id = o.id AND d.state IN ('scanning', 'review')) AS delivery,
          (SELECT d.state FROM delivery d WHERE d.purchase_order_id = o.id AND d.state IN ('scanning', 'review')) AS "deliveryState"
-       FROM purchase_order o JOIN supplier s ON s.id = o.supplier_id JOIN purchase_line l ON l.purchase_order_id = o.id WHERE o.state = 'open' AND o.site_id = ?
+       FROM purchase_order o
+       JOIN supplier s ON s.id = o.supplier_id
+       JOIN purchase_line l ON l.purchase_order_id = o.id
+       WHERE o.state = 'open' AND o.site_id = ?
        GROUP BY o.id, s.name HAVING count(l.id) FILTER (WHERE NOT l.closed AND l.received < l.qty) > 0 ORDER BY o.due, o.id LIMIT 500`,
       [me.site.id],
     ),
@@ -56,7 +60,9 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
     if (open) return { id: open.id, number: open.number };
     const [made] = await query<{ id: number; number: string }>(
       trx,
-      `INSERT INTO delivery (number, site_id, supplier_id, purchase_order_id, started_by) VALUES ('DL-' || nextval('number_dl'), ?, ?, ?, ?) RETURNING id, number`,
+      `INSERT INTO delivery (number, site_id, supplier_id, purchase_order_id, started_by)
+       VALUES ('DL-' || nextval('number_dl'), ?, ?, ?, ?)
+       RETURNING id, number`,
       [order.site_id, order.supplier_id, order.id, me.id],
     );
     announce(trx, 'receiving');
@@ -162,7 +168,10 @@ async function settleLotDate(
     refuse({ code: 'receiving.dateDiffers', item: item.code, lot: command.lot, known: known.expires, given: command.expires });
   const entries = await query<{ id: number }>(
     trx,
-    `SELECT e.id FROM delivery_entry e JOIN delivery d ON d.id = e.delivery_id WHERE d.id = ANY(?::int[]) AND d.state IN ('scanning', 'review')
+    `SELECT e.id
+     FROM delivery_entry e
+     JOIN delivery d ON d.id = e.delivery_id
+     WHERE d.id = ANY(?::int[]) AND d.state IN ('scanning', 'review')
      AND e.item_id = ? AND e.lot = ? AND e.taken_out_at IS NULL AND e.expires IS DISTINCT FROM ? ORDER BY e.id`,
     [holding.map((d) => d.id), item.id, command.lot, command.expires],
   );

@@ -19,9 +19,14 @@ export type DeliveryRow = {
   entries: number;
   receipt_id: number | null;
 };
-const DELIVERY = `SELECT d.id, d.number, d.state, d.site_id, w.name AS site, s.name AS supplier, d.purchase_order_id, o.number AS purchase_order, d.supplier_doc, p.name AS by, d.at, d.touched, d.receipt_id,
+const DELIVERY = `SELECT d.id, d.number, d.state, d.site_id, w.name AS site, s.name AS supplier, d.purchase_order_id, o.number AS purchase_order,
+    d.supplier_doc, p.name AS by, d.at, d.touched, d.receipt_id,
   (SELECT count(*) FROM delivery_entry e WHERE e.delivery_id = d.id AND e.taken_out_at IS NULL) AS entries
-  FROM delivery d JOIN site w ON w.id = d.site_id JOIN supplier s ON s.id = d.supplier_id JOIN person p ON p.id = d.started_by LEFT JOIN purchase_order o ON o.id = d.purchase_order_id`;
+  FROM delivery d
+  JOIN site w ON w.id = d.site_id
+  JOIN supplier s ON s.id = d.supplier_id
+  JOIN person p ON p.id = d.started_by
+  LEFT JOIN purchase_order o ON o.id = d.purchase_order_id`;
 
 /** Deliveries of a site in these states, newest first. */
 export async function selectDeliveries(db: Reads, site: number, states: readonly string[]): Promise<DeliveryRow[]> {
@@ -64,7 +69,8 @@ export async function lockDeliveryHead(trx: Trx, id: number, site: number): Prom
   return delivery;
 }
 
-/** How one item stands in a delivery: how much its purchase order still expects, and how much was scanned. Null where it expects none, and where none was. */
+/** How one item stands in a delivery: how much its purchase order still expects, and how much was scanned. Null where it expects none, and
+ *  where none was. */
 export async function selectStandingOf(
   db: Reads,
   delivery: { id: number; purchase_order_id: number | null },
@@ -72,7 +78,9 @@ export async function selectStandingOf(
 ): Promise<{ expected: string | null; scanned: string | null }> {
   const [row] = await query<{ expected: string | null; scanned: string | null }>(
     db,
-    `SELECT (SELECT sum(qty - received) FROM purchase_line WHERE purchase_order_id = ? AND item_id = ? AND NOT closed AND received < qty) AS expected,
+    `SELECT (
+       SELECT sum(qty - received) FROM purchase_line WHERE purchase_order_id = ? AND item_id = ? AND NOT closed AND received < qty
+     ) AS expected,
        (SELECT sum(qty) FROM delivery_entry WHERE delivery_id = ? AND item_id = ? AND taken_out_at IS NULL) AS scanned`,
     [delivery.purchase_order_id, item, delivery.id, item],
   );
@@ -83,7 +91,10 @@ export async function selectStandingOf(
 export async function selectOpenLines(db: Reads, purchaseOrder: number): Promise<OpenPurchaseLine[]> {
   const rows = await query<{ line: number; item: ItemId; open: string }>(
     db,
-    `SELECT id AS line, item_id AS item, greatest(qty - received, 0) AS open FROM purchase_line WHERE purchase_order_id = ? AND NOT closed ORDER BY id`,
+    `SELECT id AS line, item_id AS item, greatest(qty - received, 0) AS open
+     FROM purchase_line
+     WHERE purchase_order_id = ? AND NOT closed
+     ORDER BY id`,
     [purchaseOrder],
   );
   return rows.map((r) => ({ ...r, open: asQty(r.open) }));
@@ -94,7 +105,9 @@ export async function settlePurchaseLines(trx: Trx, delivery: number, lines: rea
   const args = [lines.map((l) => l.line), lines.map((l) => dbQty(l.received))];
   await query(
     trx,
-    `INSERT INTO delivery_expected (delivery_id, purchase_line_id, item_id, expected, received) SELECT ?, * FROM unnest(?::int[], ?::int[], ?::numeric[], ?::numeric[])`,
+    `INSERT INTO delivery_expected (delivery_id, purchase_line_id, item_id, expected, received)
+     SELECT ?, *
+     FROM unnest(?::int[], ?::int[], ?::numeric[], ?::numeric[])`,
     [
       delivery,
       lines.map((l) => l.line),
@@ -133,7 +146,10 @@ export async function selectExpected(db: Reads, purchaseOrder: number | null): P
   if (purchaseOrder === null) return [];
   return query(
     db,
-    `SELECT item_id AS item, qty - received AS qty FROM purchase_line WHERE purchase_order_id = ? AND NOT closed AND received < qty ORDER BY id`,
+    `SELECT item_id AS item, qty - received AS qty
+     FROM purchase_line
+     WHERE purchase_order_id = ? AND NOT closed AND received < qty
+     ORDER BY id`,
     [purchaseOrder],
   );
 }
@@ -163,11 +179,19 @@ export type EntryRow = {
 export async function selectEntries(db: Reads, delivery: number, entry: number | null = null): Promise<EntryRow[]> {
   return query<EntryRow>(
     db,
-    `SELECT e.id, e.item_id AS item, i.code, i.description, i.base_unit AS unit, i.tracking, k.name AS pack, k.units AS pack_units, e.qty, e.lot, e.expires, e.serial,
-       coalesce(e.expires < (now_here() AT TIME ZONE s.time_zone)::date, false) AS expired, p.name AS by, p.id AS by_id, e.at, e.handed_in_at IS NOT NULL AS handed_in,
+    `SELECT e.id, e.item_id AS item, i.code, i.description, i.base_unit AS unit, i.tracking, k.name AS pack,
+       k.units AS pack_units, e.qty, e.lot, e.expires, e.serial,
+       coalesce(e.expires < (now_here() AT TIME ZONE s.time_zone)::date, false) AS expired, p.name AS by, p.id AS by_id, e.at,
+         e.handed_in_at IS NOT NULL AS handed_in,
        coalesce((SELECT json_agg(json_build_object('by', w.name, 'at', c.at, 'was', trim_scale(c.qty_was)::text, 'now', trim_scale(c.qty_now)::text,
-         'expiresWas', c.expires_was, 'expiresNow', c.expires_now) ORDER BY c.id) FROM entry_change c JOIN person w ON w.id = c.person_id WHERE c.entry_id = e.id), '[]') AS changes
-     FROM delivery_entry e JOIN item i ON i.id = e.item_id JOIN pack k ON k.id = e.pack_id JOIN person p ON p.id = e.person_id JOIN delivery d ON d.id = e.delivery_id JOIN site s ON s.id = d.site_id
+         'expiresWas', c.expires_was, 'expiresNow',
+           c.expires_now) ORDER BY c.id) FROM entry_change c JOIN person w ON w.id = c.person_id WHERE c.entry_id = e.id), '[]') AS changes
+     FROM delivery_entry e
+     JOIN item i ON i.id = e.item_id
+     JOIN pack k ON k.id = e.pack_id
+     JOIN person p ON p.id = e.person_id
+     JOIN delivery d ON d.id = e.delivery_id
+     JOIN site s ON s.id = d.site_id
      WHERE e.delivery_id = ? AND e.taken_out_at IS NULL AND (?::int IS NULL OR e.id = ?) ORDER BY e.id DESC`,
     [delivery, entry, entry],
   );
@@ -177,7 +201,11 @@ export async function selectEntries(db: Reads, delivery: number, entry: number |
 export async function selectSerialPlace(db: Reads, item: number, serial: string): Promise<string | null> {
   const [row] = await query<{ place: string }>(
     db,
-    `SELECT 'bin ' || bin.address AS place FROM serial s JOIN balance b ON b.serial_id = s.id AND b.qty > 0 JOIN bin ON bin.id = b.bin_id WHERE s.item_id = ? AND s.code = ?
+    `SELECT 'bin ' || bin.address AS place
+     FROM serial s
+     JOIN balance b ON b.serial_id = s.id AND b.qty > 0
+     JOIN bin ON bin.id = b.bin_id
+     WHERE s.item_id = ? AND s.code = ?
      UNION ALL SELECT 'scanned in delivery ' || d.number FROM delivery_entry e JOIN delivery d ON d.id = e.delivery_id
        WHERE e.item_id = ? AND e.serial = ? AND e.taken_out_at IS NULL AND d.state IN ('scanning', 'review') LIMIT 1`,
     [item, serial, item, serial],
@@ -185,21 +213,23 @@ export async function selectSerialPlace(db: Reads, item: number, serial: string)
   return row?.place ?? null;
 }
 
-/** The date that a lot of an item is known to expire on: from stock, or from the first time that it was keyed in any delivery that is open. */
+/** The date that a lot of an item is known to expire on: from stock, or from the first time that it was keyed in any delivery that is
+ *  open. */
 export async function selectLotDate(db: Reads, item: number, lot: string): Promise<string | null> {
   const [row] = await query<{ expires: string }>(
     db,
     `SELECT expires FROM (
        SELECT 0 AS n, expires FROM lot WHERE item_id = ? AND code = ? AND expires IS NOT NULL
        UNION ALL SELECT e.id, e.expires FROM delivery_entry e JOIN delivery d ON d.id = e.delivery_id
-         WHERE e.item_id = ? AND e.lot = ? AND e.taken_out_at IS NULL AND e.expires IS NOT NULL AND d.state IN ('scanning', 'review')) known ORDER BY n LIMIT 1`,
+         WHERE e.item_id = ? AND e.lot = ? AND e.taken_out_at IS NULL AND e.expires IS NOT NULL
+           AND d.state IN ('scanning', 'review')) known ORDER BY n LIMIT 1`,
     [item, lot, item, lot],
   );
   return row?.expires ?? null;
 }
 
-/** The first entry of a delivery whose date is not that of its lot. Read after the lots were made, so that two deliveries that are posted at
- *  once cannot both be first. */
+/** The first entry of a delivery whose date is not that of its lot. Read after the lots were made, so that two deliveries that are posted
+ *  at once cannot both be first. */
 export async function selectOtherDate(
   db: Reads,
   delivery: number,
@@ -207,8 +237,13 @@ export async function selectOtherDate(
   return (
     await query<{ code: string; lot: string; known: string; given: string }>(
       db,
-      `SELECT i.code, e.lot, l.expires AS known, e.expires AS given FROM delivery_entry e JOIN item i ON i.id = e.item_id JOIN lot l ON l.item_id = e.item_id AND l.code = e.lot
-       WHERE e.delivery_id = ? AND e.taken_out_at IS NULL AND e.expires IS NOT NULL AND l.expires IS DISTINCT FROM e.expires ORDER BY e.id LIMIT 1`,
+      `SELECT i.code, e.lot, l.expires AS known, e.expires AS given
+       FROM delivery_entry e
+       JOIN item i ON i.id = e.item_id
+       JOIN lot l ON l.item_id = e.item_id AND l.code = e.lot
+       WHERE e.delivery_id = ? AND e.taken_out_at IS NULL AND e.expires IS NOT NULL AND l.expires IS DISTINCT FROM e.expires
+       ORDER BY e.id
+       LIMIT 1`,
       [delivery],
     )
   )[0];
@@ -225,7 +260,9 @@ export async function updateEntry(
      changed AS (UPDATE delivery_entry e SET qty = coalesce(?::numeric, e.qty), expires = coalesce(?::date, e.expires),
        taken_out_at = CASE WHEN ? THEN now_here() ELSE e.taken_out_at END FROM was WHERE e.id = was.id RETURNING e.id, e.qty, e.expires)
      INSERT INTO entry_change (entry_id, person_id, qty_was, qty_now, expires_was, expires_now, taken_out)
-     SELECT was.id, ?, was.qty, CASE WHEN ? THEN 0 ELSE changed.qty END, was.expires, changed.expires, ? FROM was JOIN changed ON changed.id = was.id`,
+     SELECT was.id, ?, was.qty, CASE WHEN ? THEN 0 ELSE changed.qty END, was.expires, changed.expires, ?
+     FROM was
+     JOIN changed ON changed.id = was.id`,
     [
       change.entry,
       change.qty ?? null,

@@ -8,7 +8,8 @@ import { lockOpenOrder, reopenPacking, type OrderListRow } from '#server/orders'
 import { lockStock, post, selectStandingHolds } from '#server/stock';
 import { selectPicked, updatePacked, type PickedRow } from './store.ts';
 
-/** An order that somebody packs or ships. `pieces`: the keys of what they looked at, where a device says so; what nobody saw does not leave. */
+/** An order that somebody packs or ships. `pieces`: the keys of what they looked at, where a device says so; what nobody saw does not
+ *  leave. */
 type Leaving = { readonly order: number; readonly site: number; readonly pieces?: readonly string[] };
 
 // Both packing and shipping ask the same question: may these goods leave? Asked under the locks of the order and of its items, so that
@@ -80,7 +81,8 @@ export async function unpackOrder(trx: Trx, command: { order: number; site: numb
 
 /** Ships what was packed: the goods leave stock with their lots and serials, their promises are kept and gone (H6, H7).
  *  Shape:  returns the shipment's number, the pieces that left, and what of the order stays open.
- *  Errors: held (the order or its goods), not packed, goods that came after packing, nothing picked, still on a cart, expired, a serial missing.
+ *  Errors: held (the order or its goods), not packed, goods that came after packing, nothing picked, still on a cart, expired, a serial
+ *          missing.
  *  Locks:  the order, its items at the site, then what `post` locks. */
 export async function shipOrder(
   trx: Trx,

@@ -29,9 +29,16 @@ export type PickedRow = {
 export async function selectPicked(db: Reads, order: number): Promise<PickedRow[]> {
   return query<PickedRow>(
     db,
-    `SELECT k.id, k.key, l.id AS line, i.id AS item, i.code, i.description, i.base_unit AS unit, i.tracking, l.qty AS ordered, l.shipped, k.qty, k.lot_id, t.code AS lot, t.expires,
-       coalesce(t.expires < (now_here() AT TIME ZONE s.time_zone)::date, false) AS expired, k.serial_id, coalesce(sr.code, k.serial_out) AS serial, k.bin_id, b.address AS bin, k.put_down, k.packed
-     FROM in_hand k JOIN order_line l ON l.id = k.line_id JOIN customer_order o ON o.id = l.order_id JOIN site s ON s.id = o.site_id JOIN item i ON i.id = k.item_id JOIN bin b ON b.id = k.bin_id
+    `SELECT k.id, k.key, l.id AS line, i.id AS item, i.code, i.description, i.base_unit AS unit, i.tracking, l.qty AS ordered,
+       l.shipped, k.qty, k.lot_id, t.code AS lot, t.expires,
+       coalesce(t.expires < (now_here() AT TIME ZONE s.time_zone)::date, false) AS expired, k.serial_id,
+         coalesce(sr.code, k.serial_out) AS serial, k.bin_id, b.address AS bin, k.put_down, k.packed
+     FROM in_hand k
+     JOIN order_line l ON l.id = k.line_id
+     JOIN customer_order o ON o.id = l.order_id
+     JOIN site s ON s.id = o.site_id
+     JOIN item i ON i.id = k.item_id
+     JOIN bin b ON b.id = k.bin_id
      LEFT JOIN lot t ON t.id = k.lot_id LEFT JOIN serial sr ON sr.id = k.serial_id WHERE l.order_id = ? ORDER BY l.id, k.id`,
     [order],
   );
@@ -44,7 +51,9 @@ export async function selectUnpicked(
 ): Promise<{ line: number; code: string; description: string; unit: string; ordered: string; shipped: string }[]> {
   return query(
     db,
-    `SELECT l.id AS line, i.code, i.description, i.base_unit AS unit, l.qty AS ordered, l.shipped FROM order_line l JOIN item i ON i.id = l.item_id
+    `SELECT l.id AS line, i.code, i.description, i.base_unit AS unit, l.qty AS ordered, l.shipped
+     FROM order_line l
+     JOIN item i ON i.id = l.item_id
      WHERE l.order_id = ? AND l.qty > l.shipped AND NOT EXISTS (SELECT 1 FROM in_hand k WHERE k.line_id = l.id) ORDER BY l.id`,
     [order],
   );
@@ -72,11 +81,19 @@ export type BenchListRow = {
 export async function selectBench(db: Reads, site: number, order: number | null): Promise<BenchListRow[]> {
   return query<BenchListRow>(
     db,
-    `SELECT o.id, o.number, c.name AS customer, o.due, o.held_for, o.packed_at, json_agg(DISTINCT b.address) AS bins, sum(k.qty) AS pieces, min(r.put_down_at) AS since,
+    `SELECT o.id, o.number, c.name AS customer, o.due, o.held_for, o.packed_at, json_agg(DISTINCT b.address) AS bins,
+       sum(k.qty) AS pieces, min(r.put_down_at) AS since,
        (SELECT sum(x.qty - x.shipped) FROM order_line x WHERE x.order_id = o.id) AS open
-     FROM in_hand k JOIN order_line l ON l.id = k.line_id JOIN customer_order o ON o.id = l.order_id JOIN customer c ON c.id = o.customer_id JOIN bin b ON b.id = k.bin_id
+     FROM in_hand k
+     JOIN order_line l ON l.id = k.line_id
+     JOIN customer_order o ON o.id = l.order_id
+     JOIN customer c ON c.id = o.customer_id
+     JOIN bin b ON b.id = k.bin_id
      JOIN round_pick p ON p.id = k.pick_id JOIN round r ON r.id = p.round_id
-     WHERE k.put_down AND o.state = 'open' AND o.site_id = ? AND (?::int IS NULL OR o.id = ?) GROUP BY o.id, c.name ORDER BY since, o.id LIMIT 200`,
+     WHERE k.put_down AND o.state = 'open' AND o.site_id = ? AND (?::int IS NULL OR o.id = ?)
+     GROUP BY o.id, c.name
+     ORDER BY since, o.id
+     LIMIT 200`,
     [site, order, order],
   );
 }

@@ -22,27 +22,61 @@ const LIES: Readonly<Record<string, string | readonly string[]>> = {
   ],
   'serials are in one place': [
     `DROP INDEX balance_serial_in_one_place`,
-    `${COPY_OF_BALANCE} SELECT (SELECT min(id) FROM bin WHERE use = 'shelf' AND id <> b.bin_id), item_id, lot_id, serial_id, condition, qty FROM balance b WHERE serial_id IS NOT NULL AND qty > 0 LIMIT 1`,
+    `${COPY_OF_BALANCE}
+     SELECT (SELECT min(id) FROM bin WHERE use = 'shelf' AND id <> b.bin_id), item_id, lot_id, serial_id, condition, qty
+     FROM balance b
+     WHERE serial_id IS NOT NULL AND qty > 0
+     LIMIT 1`,
   ],
   'lots and serials belong to their item': `UPDATE movement SET item_id = ${OTHER_ITEM} WHERE id = (SELECT min(id) FROM movement WHERE lot_id IS NOT NULL)`,
-  'tracked stock names its lot or serial': `UPDATE balance SET lot_id = NULL WHERE id = (SELECT min(b.id) FROM balance b JOIN item i ON i.id = b.item_id WHERE i.tracking = 'lot' AND b.qty > 0)`,
-  'quantities are whole in their item’s decimals': `UPDATE order_line SET qty = qty + 0.5 WHERE id = (SELECT min(l.id) FROM order_line l JOIN item i ON i.id = l.item_id WHERE i.decimals = 0)`,
-  'a movement stays at its document’s site': `UPDATE document SET site_id = 2 WHERE id = (SELECT d.id FROM document d JOIN movement m ON m.document_id = d.id JOIN bin b ON b.id = m.to_bin WHERE d.site_id = 1 AND b.site_id = 1 AND d.kind <> 'transfer' LIMIT 1)`,
+  'tracked stock names its lot or serial': `UPDATE balance
+    SET lot_id = NULL
+    WHERE id = (SELECT min(b.id) FROM balance b JOIN item i ON i.id = b.item_id WHERE i.tracking = 'lot' AND b.qty > 0)`,
+  'quantities are whole in their item’s decimals': `UPDATE order_line
+    SET qty = qty + 0.5
+    WHERE id = (SELECT min(l.id) FROM order_line l JOIN item i ON i.id = l.item_id WHERE i.decimals = 0)`,
+  'a movement stays at its document’s site': `UPDATE document
+    SET site_id = 2
+    WHERE id = (
+      SELECT d.id
+      FROM document d
+      JOIN movement m ON m.document_id = d.id
+      JOIN bin b ON b.id = m.to_bin
+      WHERE d.site_id = 1 AND b.site_id = 1 AND d.kind <> 'transfer'
+      LIMIT 1
+    )`,
   'a reversal mirrors what it reverses': `UPDATE movement SET reverses = (SELECT min(id) FROM movement) WHERE id = (SELECT max(id) FROM movement)`,
   'promises do not exceed stock': `UPDATE promise SET qty = qty + 100000 WHERE line_id = (SELECT min(line_id) FROM promise)`,
   'promises are of open orders at their own site': `UPDATE promise SET site_id = 3 WHERE line_id = (SELECT min(line_id) FROM promise)`,
   'no line is promised or shipped beyond its order': `UPDATE promise p SET qty = l.qty + 1 FROM order_line l WHERE l.id = p.line_id AND l.id = (SELECT min(line_id) FROM promise)`,
-  'picked goods lie where their round says': `UPDATE picked SET bin_id = (SELECT id FROM bin WHERE site_id = 1 AND use = 'scrap' LIMIT 1) WHERE id = (SELECT min(id) FROM in_hand)`,
-  'goods in hand are of open orders at their own site': `UPDATE customer_order SET state = 'cancelled' WHERE id = (SELECT l.order_id FROM in_hand k JOIN order_line l ON l.id = k.line_id LIMIT 1)`,
+  'picked goods lie where their round says': `UPDATE picked
+    SET bin_id = (SELECT id FROM bin WHERE site_id = 1 AND use = 'scrap' LIMIT 1)
+    WHERE id = (SELECT min(id) FROM in_hand)`,
+  'goods in hand are of open orders at their own site': `UPDATE customer_order
+    SET state = 'cancelled'
+    WHERE id = (SELECT l.order_id FROM in_hand k JOIN order_line l ON l.id = k.line_id LIMIT 1)`,
   'picks of a round equal their pieces': `UPDATE round_pick SET picked = picked - 1 WHERE id = (SELECT min(pick_id) FROM in_hand)`,
   'picks of a round equal their movements': `UPDATE picked SET qty = qty + 1 WHERE id = (SELECT min(id) FROM in_hand)`,
-  'receipts equal their movements, by item and lot': `UPDATE delivery_entry SET qty = qty + 1 WHERE id = (SELECT min(e.id) FROM delivery_entry e JOIN delivery d ON d.id = e.delivery_id WHERE d.state = 'posted' AND e.taken_out_at IS NULL)`,
+  'receipts equal their movements, by item and lot': `UPDATE delivery_entry
+    SET qty = qty + 1
+    WHERE id = (
+      SELECT min(e.id)
+      FROM delivery_entry e
+      JOIN delivery d ON d.id = e.delivery_id
+      WHERE d.state = 'posted' AND e.taken_out_at IS NULL
+    )`,
   'purchase lines equal their receipts': `UPDATE purchase_line SET received = received + 1 WHERE id = (SELECT min(purchase_line_id) FROM delivery_expected)`,
-  'a receipt hands out what arrived of what was ordered': `UPDATE delivery_entry SET taken_out_at = now_here() WHERE id = (SELECT min(e.id) FROM delivery_entry e JOIN delivery_expected x USING (delivery_id, item_id) WHERE x.received > 0)`,
+  'a receipt hands out what arrived of what was ordered': `UPDATE delivery_entry
+    SET taken_out_at = now_here()
+    WHERE id = (SELECT min(e.id) FROM delivery_entry e JOIN delivery_expected x USING (delivery_id, item_id) WHERE x.received > 0)`,
   'lines equal their shipments': `UPDATE order_line SET shipped = shipped - 1 WHERE id = (SELECT min(id) FROM order_line WHERE shipped > 1)`,
   'what a line shipped was picked for it': `UPDATE picked SET shipped = true WHERE id = (SELECT min(id) FROM in_hand)`,
   'held stock is under a hold': `UPDATE hold SET released_at = now_here() WHERE released_at IS NULL`,
-  'nothing lies sound under a hold that stands': `INSERT INTO hold (document_id, site_id, item_id, reason, person_id, standing) SELECT (SELECT min(id) FROM document), 1, f.item_id, 'Recalled', 1, true FROM stock_fact f WHERE f.site_id = 1 AND f.use = 'shelf' AND f.condition = 'sound' LIMIT 1`,
+  'nothing lies sound under a hold that stands': `INSERT INTO hold (document_id, site_id, item_id, reason, person_id, standing)
+    SELECT (SELECT min(id) FROM document), 1, f.item_id, 'Recalled', 1, true
+    FROM stock_fact f
+    WHERE f.site_id = 1 AND f.use = 'shelf' AND f.condition = 'sound'
+    LIMIT 1`,
   'every command that was acknowledged kept its reply': `INSERT INTO command (key, person_id, route, request_hash) VALUES (gen_random_uuid(), 1, 'stock.move', '')`,
 };
 

@@ -29,8 +29,14 @@ const CHECKS: Readonly<Record<string, string>> = {
   'quantities are whole in their item’s decimals': `
     SELECT format('movement %s: %s of item %s, which has %s decimals', m.id, m.qty, m.item_id, i.decimals) AS detail
     FROM movement m JOIN item i ON i.id = m.item_id WHERE m.qty <> round(m.qty, i.decimals)
-    UNION ALL SELECT format('line %s: %s of item %s', l.id, l.qty, l.item_id) FROM order_line l JOIN item i ON i.id = l.item_id WHERE l.qty <> round(l.qty, i.decimals)
-    UNION ALL SELECT format('promise of line %s: %s of item %s', p.line_id, p.qty, p.item_id) FROM promise p JOIN item i ON i.id = p.item_id WHERE p.qty <> round(p.qty, i.decimals)`,
+    UNION ALL SELECT format('line %s: %s of item %s', l.id, l.qty, l.item_id)
+    FROM order_line l
+    JOIN item i ON i.id = l.item_id
+    WHERE l.qty <> round(l.qty, i.decimals)
+    UNION ALL SELECT format('promise of line %s: %s of item %s', p.line_id, p.qty, p.item_id)
+    FROM promise p
+    JOIN item i ON i.id = p.item_id
+    WHERE p.qty <> round(p.qty, i.decimals)`,
   'a movement stays at its document’s site': `
     SELECT format('movement %s of %s: from %s to %s, document of site %s', m.id, d.number, f.address, t.address, d.site_id) AS detail
     FROM movement m JOIN document d ON d.id = m.document_id JOIN bin f ON f.id = m.from_bin JOIN bin t ON t.id = m.to_bin
@@ -43,7 +49,12 @@ const CHECKS: Readonly<Record<string, string>> = {
   'promises do not exceed stock': `
     SELECT format('item %s at site %s: promised %s, usable %s', p.item_id, p.site_id, p.qty, coalesce(f.qty, 0)) AS detail
     FROM (SELECT item_id, site_id, sum(qty) AS qty FROM promise GROUP BY 1, 2) p
-    LEFT JOIN (SELECT item_id, site_id, sum(qty) AS qty FROM stock_fact WHERE condition = 'sound' AND promisable AND NOT expired GROUP BY 1, 2) f USING (item_id, site_id)
+    LEFT JOIN (
+      SELECT item_id, site_id, sum(qty) AS qty
+      FROM stock_fact
+      WHERE condition = 'sound' AND promisable AND NOT expired
+      GROUP BY 1, 2
+    ) f USING (item_id, site_id)
     WHERE p.qty > coalesce(f.qty, 0)`,
   'promises are of open orders at their own site': `
     SELECT format('line %s of %s order %s (item %s at site %s)', l.id, o.state, o.number, p.item_id, p.site_id) AS detail
@@ -54,8 +65,17 @@ const CHECKS: Readonly<Record<string, string>> = {
     FROM order_line l LEFT JOIN promise p ON p.line_id = l.id WHERE l.shipped + coalesce(p.qty, 0) > l.qty`,
   'picked goods lie where their round says': `
     SELECT format('item %s in bin %s: picked %s, there %s', k.item_id, k.bin_id, k.qty, coalesce(b.qty, 0)) AS detail
-    FROM (SELECT item_id, bin_id, coalesce(lot_id, 0) AS lot, coalesce(serial_id, 0) AS serial, sum(qty) AS qty FROM in_hand GROUP BY 1, 2, 3, 4) k
-    LEFT JOIN (SELECT item_id, bin_id, coalesce(lot_id, 0) AS lot, coalesce(serial_id, 0) AS serial, sum(qty) AS qty FROM balance WHERE condition = 'sound' GROUP BY 1, 2, 3, 4) b
+    FROM (
+      SELECT item_id, bin_id, coalesce(lot_id, 0) AS lot, coalesce(serial_id, 0) AS serial, sum(qty) AS qty
+      FROM in_hand
+      GROUP BY 1, 2, 3, 4
+    ) k
+    LEFT JOIN (
+      SELECT item_id, bin_id, coalesce(lot_id, 0) AS lot, coalesce(serial_id, 0) AS serial, sum(qty) AS qty
+      FROM balance
+      WHERE condition = 'sound'
+      GROUP BY 1, 2, 3, 4
+    ) b
       USING (item_id, bin_id, lot, serial) WHERE k.qty > coalesce(b.qty, 0)`,
   'goods in hand are of open orders at their own site': `
     SELECT format('%s of item %s in bin %s for %s order %s', k.qty, k.item_id, k.bin_id, o.state, o.number) AS detail
@@ -63,11 +83,24 @@ const CHECKS: Readonly<Record<string, string>> = {
     WHERE o.state <> 'open' OR bin.site_id <> o.site_id OR k.item_id <> l.item_id`,
   'picks of a round equal their pieces': `
     SELECT format('pick %s of round %s: %s picked, %s pieces', p.id, p.round_id, p.picked, coalesce(k.qty, 0)) AS detail
-    FROM round_pick p LEFT JOIN (SELECT pick_id, sum(qty) AS qty FROM picked WHERE returned_at IS NULL GROUP BY 1) k ON k.pick_id = p.id WHERE p.picked <> coalesce(k.qty, 0)`,
+    FROM round_pick p
+    LEFT JOIN (SELECT pick_id, sum(qty) AS qty FROM picked WHERE returned_at IS NULL GROUP BY 1) k ON k.pick_id = p.id
+    WHERE p.picked <> coalesce(k.qty, 0)`,
   'picks of a round equal their movements': `
     SELECT format('round %s, item %s: %s taken by its pieces, %s by the ledger', coalesce(k.number, m.number), coalesce(k.item_id, m.item_id), coalesce(k.qty, 0), coalesce(m.qty, 0)) AS detail
-    FROM (SELECT r.number, r.document_id, k.item_id, coalesce(k.lot_id, 0) AS lot, sum(k.qty) AS qty FROM picked k JOIN round_pick p ON p.id = k.pick_id JOIN round r ON r.id = p.round_id GROUP BY 1, 2, 3, 4) k
-    FULL JOIN (SELECT r.number, r.document_id, m.item_id, coalesce(m.lot_id, 0) AS lot, sum(m.qty) AS qty FROM movement m JOIN round r ON r.document_id = m.document_id AND m.to_bin = r.cart_bin GROUP BY 1, 2, 3, 4) m
+    FROM (
+      SELECT r.number, r.document_id, k.item_id, coalesce(k.lot_id, 0) AS lot, sum(k.qty) AS qty
+      FROM picked k
+      JOIN round_pick p ON p.id = k.pick_id
+      JOIN round r ON r.id = p.round_id
+      GROUP BY 1, 2, 3, 4
+    ) k
+    FULL JOIN (
+      SELECT r.number, r.document_id, m.item_id, coalesce(m.lot_id, 0) AS lot, sum(m.qty) AS qty
+      FROM movement m
+      JOIN round r ON r.document_id = m.document_id AND m.to_bin = r.cart_bin
+      GROUP BY 1, 2, 3, 4
+    ) m
       USING (document_id, item_id, lot) WHERE coalesce(k.qty, 0) <> coalesce(m.qty, 0)`,
   'receipts equal their movements, by item and lot': `
     SELECT format('delivery %s, item %s, lot %s: scanned %s, posted %s', number, item, lot, coalesce(e.qty, 0), coalesce(m.qty, 0)) AS detail
@@ -78,29 +111,55 @@ const CHECKS: Readonly<Record<string, string>> = {
   'purchase lines equal their receipts': `
     SELECT format('line %s of purchase order %s: received %s, receipts say %s', l.id, o.number, l.received, coalesce(x.qty, 0)) AS detail
     FROM purchase_line l JOIN purchase_order o ON o.id = l.purchase_order_id
-    LEFT JOIN (SELECT purchase_line_id, sum(received) AS qty FROM delivery_expected GROUP BY 1) x ON x.purchase_line_id = l.id WHERE l.received <> coalesce(x.qty, 0)`,
+    LEFT JOIN (SELECT purchase_line_id, sum(received) AS qty FROM delivery_expected GROUP BY 1) x ON x.purchase_line_id = l.id
+    WHERE l.received <> coalesce(x.qty, 0)`,
   'a receipt hands out what arrived of what was ordered': `
     SELECT format('delivery %s, item %s: %s arrived, %s handed to lines', d.number, x.item_id, coalesce(e.qty, 0), x.qty) AS detail
     FROM (SELECT delivery_id, item_id, sum(received) AS qty FROM delivery_expected GROUP BY 1, 2) x JOIN delivery d ON d.id = x.delivery_id
-    LEFT JOIN (SELECT delivery_id, item_id, sum(qty) AS qty FROM delivery_entry WHERE taken_out_at IS NULL GROUP BY 1, 2) e USING (delivery_id, item_id) WHERE x.qty <> coalesce(e.qty, 0)`,
+    LEFT JOIN (
+      SELECT delivery_id, item_id, sum(qty) AS qty FROM delivery_entry WHERE taken_out_at IS NULL GROUP BY 1, 2
+    ) e USING (delivery_id, item_id)
+    WHERE x.qty <> coalesce(e.qty, 0)`,
   'lines equal their shipments': `
     SELECT format('order %s, item %s: shipped %s, posted %s', coalesce(x.number, m.number), item, coalesce(x.qty, 0), coalesce(m.qty, 0)) AS detail
-    FROM (SELECT o.id AS order_id, o.number, l.item_id AS item, sum(l.shipped) AS qty FROM order_line l JOIN customer_order o ON o.id = l.order_id GROUP BY 1, 2, 3 HAVING sum(l.shipped) > 0) x
+    FROM (
+      SELECT o.id AS order_id, o.number, l.item_id AS item, sum(l.shipped) AS qty
+      FROM order_line l
+      JOIN customer_order o ON o.id = l.order_id
+      GROUP BY 1, 2, 3
+      HAVING sum(l.shipped) > 0
+    ) x
     FULL JOIN (SELECT o.id AS order_id, o.number, m.item_id AS item, sum(m.qty) AS qty FROM shipment s JOIN customer_order o ON o.id = s.order_id
-          JOIN movement m ON m.document_id = s.document_id AND m.to_bin = 2 GROUP BY 1, 2, 3) m USING (order_id, item) WHERE coalesce(x.qty, 0) <> coalesce(m.qty, 0)`,
+          JOIN movement m ON m.document_id = s.document_id AND m.to_bin = 2
+          GROUP BY 1, 2, 3) m USING (order_id, item) WHERE coalesce(x.qty, 0) <> coalesce(m.qty, 0)`,
   'what a line shipped was picked for it': `
     SELECT format('line %s: shipped %s, of its pieces %s', l.id, l.shipped, k.qty) AS detail
-    FROM order_line l JOIN (SELECT line_id, sum(qty) FILTER (WHERE shipped) AS qty FROM picked GROUP BY 1) k ON k.line_id = l.id WHERE l.shipped <> coalesce(k.qty, 0)`,
+    FROM order_line l
+    JOIN (SELECT line_id, sum(qty) FILTER (WHERE shipped) AS qty FROM picked GROUP BY 1) k ON k.line_id = l.id
+    WHERE l.shipped <> coalesce(k.qty, 0)`,
   'held stock is under a hold': `
     SELECT format('item %s, lot %s at site %s: %s held, holds answer for %s', b.item_id, b.lot, b.site_id, b.qty, coalesce(h.qty, 0)) AS detail
-    FROM (SELECT b.item_id, coalesce(b.lot_id, 0) AS lot, coalesce(b.serial_id, 0) AS serial, bin.site_id, sum(b.qty) AS qty FROM balance b JOIN bin ON bin.id = b.bin_id WHERE b.condition = 'held' GROUP BY 1, 2, 3, 4) b
-    LEFT JOIN (SELECT l.item_id, coalesce(l.lot_id, 0) AS lot, coalesce(l.serial_id, 0) AS serial, h.site_id, sum(l.qty) AS qty FROM hold_line l JOIN hold h ON h.id = l.hold_id WHERE h.released_at IS NULL GROUP BY 1, 2, 3, 4) h
+    FROM (
+      SELECT b.item_id, coalesce(b.lot_id, 0) AS lot, coalesce(b.serial_id, 0) AS serial, bin.site_id, sum(b.qty) AS qty
+      FROM balance b
+      JOIN bin ON bin.id = b.bin_id
+      WHERE b.condition = 'held'
+      GROUP BY 1, 2, 3, 4
+    ) b
+    LEFT JOIN (
+      SELECT l.item_id, coalesce(l.lot_id, 0) AS lot, coalesce(l.serial_id, 0) AS serial, h.site_id, sum(l.qty) AS qty
+      FROM hold_line l
+      JOIN hold h ON h.id = l.hold_id
+      WHERE h.released_at IS NULL
+      GROUP BY 1, 2, 3, 4
+    ) h
       USING (item_id, lot, serial, site_id) WHERE b.qty > coalesce(h.qty, 0)`,
   'nothing lies sound under a hold that stands': `
     SELECT format('%s of item %s in %s, hold %s', b.qty, b.item_id, bin.address, d.number) AS detail
     FROM hold h JOIN document d ON d.id = h.document_id JOIN bin ON bin.site_id = h.site_id AND bin.use NOT IN ('cart', 'packing')
     JOIN balance b ON b.bin_id = bin.id AND b.condition = 'sound' AND b.qty > 0
-      AND (h.item_id IS NULL OR b.item_id = h.item_id) AND (h.lot_id IS NULL OR b.lot_id = h.lot_id) AND (h.serial_id IS NULL OR b.serial_id = h.serial_id) AND (h.bin_id IS NULL OR b.bin_id = h.bin_id)
+      AND (h.item_id IS NULL OR b.item_id = h.item_id) AND (h.lot_id IS NULL OR b.lot_id = h.lot_id)
+        AND (h.serial_id IS NULL OR b.serial_id = h.serial_id) AND (h.bin_id IS NULL OR b.bin_id = h.bin_id)
     WHERE h.standing AND h.released_at IS NULL`,
   'every command that was acknowledged kept its reply': `SELECT format('command %s', key) AS detail FROM command WHERE reply IS NULL`,
 };

@@ -8,7 +8,10 @@ type RuleRow = Pick<
   BinFactRow,
   'id' | 'address' | 'one_item' | 'one_lot' | 'storage_class' | 'capacity' | 'volume_ml' | 'weight_g' | 'retired'
 >;
-const RULES = `SELECT id, address, one_item, one_lot, storage_class, capacity, volume_ml, weight_g, retired_at IS NOT NULL AS retired FROM bin WHERE id = ANY(?::int[]) ORDER BY id`;
+const RULES = `SELECT id, address, one_item, one_lot, storage_class, capacity, volume_ml, weight_g, retired_at IS NOT NULL AS retired
+  FROM bin
+  WHERE id = ANY(?::int[])
+  ORDER BY id`;
 
 const rulesOf = (r: RuleRow): BinRules => ({
   bin: r.id,
@@ -58,7 +61,9 @@ async function loadContent(db: Reads, bins: readonly number[]): Promise<Map<numb
   if (bins.length === 0) return content;
   const rows = await query<GoodsRow>(
     db,
-    `SELECT b.bin_id AS bin, b.item_id AS item, i.code, b.lot_id AS lot, sum(b.qty) AS qty, i.storage_class, i.volume_ml, i.weight_g FROM balance b JOIN item i ON i.id = b.item_id
+    `SELECT b.bin_id AS bin, b.item_id AS item, i.code, b.lot_id AS lot, sum(b.qty) AS qty, i.storage_class, i.volume_ml, i.weight_g
+     FROM balance b
+     JOIN item i ON i.id = b.item_id
      WHERE b.bin_id = ANY(?::int[]) AND b.qty > 0 GROUP BY b.bin_id, b.item_id, b.lot_id, i.id`,
     [bins],
   );

@@ -10,19 +10,29 @@ export async function readEquation(db: Db, item: number): Promise<ReplyOf<Routes
   await findItem(db, item);
   const facts = await query<FactRow>(
     db,
-    `SELECT f.bin_id AS bin, f.address, f.zone_code AS zone, f.purpose, f.site_id, f.site_name AS site, f.lot, f.expires, f.serial, f.condition, f.qty, f.promisable, f.expired, f.use
+    `SELECT f.bin_id AS bin, f.address, f.zone_code AS zone, f.purpose, f.site_id, f.site_name AS site, f.lot, f.expires,
+       f.serial, f.condition, f.qty, f.promisable, f.expired, f.use
      FROM stock_fact f WHERE f.item_id = ? AND f.qty > 0 ORDER BY f.site_id, f.walk, f.expires, f.serial`,
     [item],
   );
   const promises = await query<PromiseRow>(
     db,
-    `SELECT p.site_id, o.id AS order, o.number, c.name AS customer, o.due, p.qty, coalesce((SELECT sum(k.qty) FROM in_hand k WHERE k.line_id = p.line_id), 0) AS picked
-     FROM promise p JOIN order_line l ON l.id = p.line_id JOIN customer_order o ON o.id = l.order_id JOIN customer c ON c.id = o.customer_id WHERE p.item_id = ? ORDER BY o.due, o.id`,
+    `SELECT p.site_id, o.id AS order, o.number, c.name AS customer, o.due, p.qty,
+       coalesce((SELECT sum(k.qty) FROM in_hand k WHERE k.line_id = p.line_id), 0) AS picked
+     FROM promise p
+     JOIN order_line l ON l.id = p.line_id
+     JOIN customer_order o ON o.id = l.order_id
+     JOIN customer c ON c.id = o.customer_id
+     WHERE p.item_id = ?
+     ORDER BY o.due, o.id`,
     [item],
   );
   const onOrder = await query<{ number: string; supplier: string; due: string; qty: string }>(
     db,
-    `SELECT o.number, s.name AS supplier, o.due, sum(greatest(l.qty - l.received, 0)) AS qty FROM purchase_line l JOIN purchase_order o ON o.id = l.purchase_order_id JOIN supplier s ON s.id = o.supplier_id
+    `SELECT o.number, s.name AS supplier, o.due, sum(greatest(l.qty - l.received, 0)) AS qty
+     FROM purchase_line l
+     JOIN purchase_order o ON o.id = l.purchase_order_id
+     JOIN supplier s ON s.id = o.supplier_id
      WHERE l.item_id = ? AND o.state = 'open' AND NOT l.closed AND l.received < l.qty GROUP BY 1, 2, 3 ORDER BY 3`,
     [item],
   );

@@ -22,7 +22,10 @@ const goods = async () =>
   (
     await house.rows<{ item: number; code: string; bin: number; address: string; qty: number }>(
       `SELECT f.item_id AS item, i.code, f.bin_id AS bin, f.address, f.qty::int AS qty FROM stock_fact f JOIN item i ON i.id = f.item_id
-       WHERE f.site_id = 1 AND f.use = 'shelf' AND f.condition = 'sound' AND i.tracking = 'none' AND i.decimals = 0 AND f.qty > 20 AND NOT EXISTS (SELECT 1 FROM round_pick p WHERE p.bin_id = f.bin_id) ORDER BY f.address LIMIT 1`,
+       WHERE f.site_id = 1 AND f.use = 'shelf' AND f.condition = 'sound' AND i.tracking = 'none' AND i.decimals = 0 AND f.qty > 20
+         AND NOT EXISTS (SELECT 1 FROM round_pick p WHERE p.bin_id = f.bin_id)
+       ORDER BY f.address
+       LIMIT 1`,
     )
   )[0] as { item: number; code: string; bin: number; address: string; qty: number };
 
@@ -54,7 +57,11 @@ describe('B10 holds', () => {
   });
   it('holding all of an item cuts the promises that it backed', async () => {
     const [p] = await house.rows<{ item: number }>(
-      `SELECT p.item_id AS item FROM promise p JOIN item i ON i.id = p.item_id WHERE p.site_id = 1 AND NOT EXISTS (SELECT 1 FROM picked k WHERE k.item_id = p.item_id) LIMIT 1`,
+      `SELECT p.item_id AS item
+       FROM promise p
+       JOIN item i ON i.id = p.item_id
+       WHERE p.site_id = 1 AND NOT EXISTS (SELECT 1 FROM picked k WHERE k.item_id = p.item_id)
+       LIMIT 1`,
     );
     const held = await lead.ask('stock.hold', { body: { item: p?.item ?? 0, reason: 'Recall' } });
     expect(held.reply.promisesCut).toBeGreaterThan(0);
@@ -115,8 +122,21 @@ describe('B13 stock as of a past moment', () => {
     for (const { at } of moments) {
       const then = at.toISOString();
       const sum = await house.rows<{ code: string; bin: string; qty: string }>(
-        `SELECT i.code, b.address AS bin, trim_scale(sum(m.qty))::text AS qty FROM (SELECT item_id, to_bin AS bin, qty FROM movement WHERE at <= ? UNION ALL SELECT item_id, from_bin, -qty FROM movement WHERE at <= ?) m
-           JOIN item i ON i.id = m.item_id JOIN bin b ON b.id = m.bin WHERE m.bin >= 100 GROUP BY 1, 2, b.id HAVING sum(m.qty) <> 0 ORDER BY 1, 2`,
+        `SELECT i.code, b.address AS bin, trim_scale(sum(m.qty))::text AS qty
+         FROM (
+           SELECT item_id, to_bin AS bin, qty
+           FROM movement
+           WHERE at <= ?
+           UNION ALL SELECT item_id, from_bin, -qty
+           FROM movement
+           WHERE at <= ?
+         ) m
+           JOIN item i ON i.id = m.item_id
+           JOIN bin b ON b.id = m.bin
+           WHERE m.bin >= 100
+           GROUP BY 1, 2, b.id
+           HAVING sum(m.qty) <> 0
+           ORDER BY 1, 2`,
         [then, then],
       );
       const listed = new Map<string, number>();

@@ -17,9 +17,9 @@ import {
   selectStandingHolds,
 } from './store-holds.ts';
 
-/** Holds stock (B10): a quantity, lot, serial, bin or item. What is held moves on the ledger from sound to held, in its bin; so it is neither
- *  promised nor picked, and promises that it backed give way at once. Without a quantity the hold stands: what comes later is held as it
- *  comes. With one it means so many of today's pieces.
+/** Holds stock (B10): a quantity, lot, serial, bin or item. What is held moves on the ledger from sound to held, in its bin; so it is
+ *  neither promised nor picked, and promises that it backed give way at once. Without a quantity the hold stands: what comes later is held
+ *  as it comes. With one it means so many of today's pieces.
  *  Errors: less sound there than asked; nothing at all there where a bin or a lot holds nothing and is not expected to.
  *  Locks:  the items at the site, then what `post` locks. */
 export async function holdStock(
@@ -58,7 +58,9 @@ export async function holdStock(
   });
   const [hold] = await query<{ id: number }>(
     trx,
-    `INSERT INTO hold (document_id, site_id, item_id, lot_id, serial_id, bin_id, reason, until, person_id, standing) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?) RETURNING id`,
+    `INSERT INTO hold (document_id, site_id, item_id, lot_id, serial_id, bin_id, reason, until, person_id, standing)
+     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+     RETURNING id`,
     [
       document.id,
       command.site,
@@ -153,7 +155,11 @@ export async function releaseHold(
     released_at: Date | null;
   }>(
     trx,
-    `SELECT h.id, h.site_id, s.name AS site, h.item_id, d.number, h.released_at FROM hold h JOIN document d ON d.id = h.document_id JOIN site s ON s.id = h.site_id WHERE h.id = ?`,
+    `SELECT h.id, h.site_id, s.name AS site, h.item_id, d.number, h.released_at
+     FROM hold h
+     JOIN document d ON d.id = h.document_id
+     JOIN site s ON s.id = h.site_id
+     WHERE h.id = ?`,
     [command.hold],
   );
   if (!hold) return refuse({ code: 'stock.unknownHold', id: command.hold });
@@ -223,12 +229,24 @@ export function selectHolds(
 ): Promise<HoldListRow[]> {
   return query<HoldListRow>(
     db,
-    `SELECT h.id, d.number, h.item_id AS item, h.bin_id AS bin, concat_ws(' ', i.code, 'lot ' || l.code, 'serial ' || s.code, CASE WHEN i.id IS NULL THEN 'bin ' ELSE 'in ' END || bin.address) AS what,
-       coalesce((SELECT sum(qty) FROM hold_line x WHERE x.hold_id = h.id), 0) AS qty, h.standing, h.reason, h.until, h.until < (now_here() AT TIME ZONE site.time_zone)::date AND h.released_at IS NULL AS overdue, p.name AS by, h.at, h.released_at AS released
-     FROM hold h JOIN document d ON d.id = h.document_id JOIN site ON site.id = h.site_id JOIN person p ON p.id = h.person_id LEFT JOIN item i ON i.id = h.item_id LEFT JOIN lot l ON l.id = h.lot_id LEFT JOIN serial s ON s.id = h.serial_id LEFT JOIN bin ON bin.id = h.bin_id
+    `SELECT h.id, d.number, h.item_id AS item, h.bin_id AS bin,
+       concat_ws(' ', i.code, 'lot ' || l.code, 'serial ' || s.code, CASE WHEN i.id IS NULL THEN 'bin ' ELSE 'in ' END || bin.address) AS what,
+       coalesce((SELECT sum(qty) FROM hold_line x WHERE x.hold_id = h.id), 0) AS qty, h.standing, h.reason, h.until,
+         h.until < (now_here() AT TIME ZONE site.time_zone)::date AND h.released_at IS NULL AS overdue, p.name AS by, h.at,
+         h.released_at AS released
+     FROM hold h
+     JOIN document d ON d.id = h.document_id
+     JOIN site ON site.id = h.site_id
+     JOIN person p ON p.id = h.person_id
+     LEFT JOIN item i ON i.id = h.item_id
+     LEFT JOIN lot l ON l.id = h.lot_id
+     LEFT JOIN serial s ON s.id = h.serial_id
+     LEFT JOIN bin ON bin.id = h.bin_id
      WHERE h.site_id = ? AND (h.released_at IS NULL) = ? AND h.id < ?
        AND (?::int IS NULL OR h.item_id = ? OR EXISTS (SELECT 1 FROM hold_line x WHERE x.hold_id = h.id AND x.item_id = ?))
-       AND (?::int IS NULL OR h.bin_id = ? OR EXISTS (SELECT 1 FROM hold_line x WHERE x.hold_id = h.id AND x.bin_id = ?)) ORDER BY h.id DESC LIMIT ?`,
+       AND (?::int IS NULL OR h.bin_id = ? OR EXISTS (SELECT 1 FROM hold_line x WHERE x.hold_id = h.id AND x.bin_id = ?))
+       ORDER BY h.id DESC
+       LIMIT ?`,
     [where.site, where.open, where.before, where.item, where.item, where.item, where.bin, where.bin, where.bin, where.limit],
   );
 }

@@ -13,7 +13,13 @@ export async function readKit(db: Db, kit: number): Promise<ReplyOf<Routes['stoc
   const rows = await query<PartRow>(
     db,
     `SELECT s.id AS site_id, s.name AS site, i.id AS item, i.code, k.qty,
-       coalesce((SELECT sum(f.qty) FROM stock_fact f WHERE f.item_id = i.id AND f.site_id = s.id AND f.condition = 'sound' AND f.promisable AND NOT f.expired), 0)
+       coalesce(
+         (
+           SELECT sum(f.qty)
+           FROM stock_fact f
+           WHERE f.item_id = i.id AND f.site_id = s.id AND f.condition = 'sound' AND f.promisable AND NOT f.expired
+         ), 0
+       )
          - coalesce((SELECT sum(p.qty) FROM promise p WHERE p.item_id = i.id AND p.site_id = s.id), 0) AS free
      FROM kit_part k JOIN item i ON i.id = k.part_id CROSS JOIN site s WHERE k.kit_id = ? ORDER BY s.id, i.code`,
     [kit],

@@ -60,7 +60,8 @@ describe('K2 the ledger is found again', () => {
     await house.rows(`UPDATE site SET time_zone = 'Pacific/Auckland' WHERE id = 1`);
     const [edge] = await house.rows<{ day: string; id: number; next: string }>(
       `INSERT INTO movement (document_id, person_id, item_id, qty, from_bin, to_bin, from_condition, to_condition, reason, at)
-       SELECT min(document_id), 1, ?, 1, ?, ?, 'sound', 'sound', 'At the edge', timestamp '2025-03-10 23:59:59.9' AT TIME ZONE 'Pacific/Auckland'
+       SELECT min(document_id), 1, ?, 1, ?, ?, 'sound', 'sound', 'At the edge',
+         timestamp '2025-03-10 23:59:59.9' AT TIME ZONE 'Pacific/Auckland'
        FROM movement WHERE item_id = ?
        RETURNING id, '2025-03-10' AS day, '2025-03-11' AS next`,
       [item, bins[0], bins[1], item],

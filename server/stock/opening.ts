@@ -34,10 +34,11 @@ type Entering = {
 };
 type Source = { readonly from: BinId; readonly reason: string };
 
-/** Enters opening stock of an item, bin by bin, as one document from the opening balance (B1). What has no bin yet is entered into UNPLACED (A7).
- *  An item that has moved at this site before has had its opening: what is entered then is an adjustment, with its reason (K1).
- *  Errors: `stock.hasHistory` where it has moved and no reason is given; a lot, date or serial that the item's tracking asks for and the line
- *          lacks; as many serials as pieces; `stock.passingThrough` for a cart or a bench; what bin rules forbid.
+/** Enters opening stock of an item, bin by bin, as one document from the opening balance (B1). What has no bin yet is entered into
+ *  UNPLACED (A7). An item that has moved at this site before has had its opening: what is entered then is an adjustment, with its reason
+ *  (K1).
+ *  Errors: `stock.hasHistory` where it has moved and no reason is given; a lot, date or serial that the item's tracking asks for and the
+ *          line lacks; as many serials as pieces; `stock.passingThrough` for a cart or a bench; what bin rules forbid.
  *  Locks:  the item, so that of two who enter the same opening the second finds the first's. */
 export async function enterOpening(
   trx: Trx,
@@ -61,7 +62,8 @@ export async function enterOpening(
 async function selectHistory(trx: Trx, item: number, site: number): Promise<{ movements: number; site: string }> {
   const [row] = await query<{ movements: number; site: string }>(
     trx,
-    `SELECT s.name AS site, (SELECT count(*) FROM movement m JOIN document d ON d.id = m.document_id WHERE m.item_id = ? AND d.site_id = s.id) AS movements
+    `SELECT s.name AS site,
+       (SELECT count(*) FROM movement m JOIN document d ON d.id = m.document_id WHERE m.item_id = ? AND d.site_id = s.id) AS movements
      FROM site s WHERE s.id = ?`,
     [item, site],
   );
@@ -101,15 +103,21 @@ async function lotOf(trx: Trx, item: FoundItem, code: string, expires: string | 
   return id;
 }
 
-/** Stocks an article of a price list at once: the item with its words, barcode, cost and price from the list, the quantity into the bin, the
- *  label (B6). One transaction: there is no item without its stock, and no stock without its item. */
+/** Stocks an article of a price list at once: the item with its words, barcode, cost and price from the list, the quantity into the bin,
+ *  the label (B6). One transaction: there is no item without its stock, and no stock without its item. */
 export async function quickAdd(
   trx: Trx,
   command: BodyOf<Routes['stock.quickAdd']> & { site: number; person: number },
 ): Promise<ReplyOf<Routes['stock.quickAdd']>> {
   const [row] = await query<ListedRow>(
     trx,
-    `SELECT r.id, r.supplier_id, r.part_no, r.description, r.barcode, r.pack_units, r.cost, r.price, i.code AS item, s.name AS supplier FROM price_row r JOIN supplier s ON s.id = r.supplier_id LEFT JOIN item i ON i.id = r.item_id WHERE r.id = ? FOR UPDATE OF r`,
+    `SELECT r.id, r.supplier_id, r.part_no, r.description, r.barcode, r.pack_units, r.cost, r.price, i.code AS item,
+       s.name AS supplier
+     FROM price_row r
+     JOIN supplier s ON s.id = r.supplier_id
+     LEFT JOIN item i ON i.id = r.item_id
+     WHERE r.id = ?
+     FOR UPDATE OF r`,
     [command.row],
   );
   if (!row) return refuse({ code: 'items.unknownListRow', id: command.row });
@@ -182,7 +190,11 @@ async function freeCode(trx: Trx, partNo: string): Promise<string> {
   const base = partNo.toUpperCase().slice(0, 36);
   const [row] = await query<{ code: string }>(
     trx,
-    `SELECT c.code FROM (SELECT CASE WHEN n = 1 THEN ?::text ELSE ? || '-' || n END AS code, n FROM generate_series(1, 99) n) c WHERE NOT EXISTS (SELECT 1 FROM item i WHERE i.code = c.code) ORDER BY c.n LIMIT 1`,
+    `SELECT c.code
+     FROM (SELECT CASE WHEN n = 1 THEN ?::text ELSE ? || '-' || n END AS code, n FROM generate_series(1, 99) n) c
+     WHERE NOT EXISTS (SELECT 1 FROM item i WHERE i.code = c.code)
+     ORDER BY c.n
+     LIMIT 1`,
     [base, base],
   );
   return row?.code ?? base;

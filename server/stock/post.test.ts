@@ -53,7 +53,11 @@ describe('the ledger', () => {
     );
     await expect(
       house.rows(
-        `INSERT INTO balance (bin_id, item_id, serial_id, condition, qty) SELECT ?, item_id, serial_id, 'sound', 1 FROM balance WHERE serial_id IS NOT NULL AND bin_id <> ? LIMIT 1`,
+        `INSERT INTO balance (bin_id, item_id, serial_id, condition, qty)
+         SELECT ?, item_id, serial_id, 'sound', 1
+         FROM balance
+         WHERE serial_id IS NOT NULL AND bin_id <> ?
+         LIMIT 1`,
         [bin(a), bin(a)],
       ),
     ).rejects.toThrow('balance_serial_in_one_place');
@@ -96,7 +100,12 @@ describe('stock.post', () => {
   });
   it('C9 a serial that is in stock cannot come in again, and its bin is named', async () => {
     const [there] = await house.rows<{ item: ItemId; serial: SerialId; code: string; address: string }>(
-      `SELECT b.item_id AS item, b.serial_id AS serial, s.code, bin.address FROM balance b JOIN serial s ON s.id = b.serial_id JOIN bin ON bin.id = b.bin_id WHERE bin.use = 'shelf' LIMIT 1`,
+      `SELECT b.item_id AS item, b.serial_id AS serial, s.code, bin.address
+       FROM balance b
+       JOIN serial s ON s.id = b.serial_id
+       JOIN bin ON bin.id = b.bin_id
+       WHERE bin.use = 'shelf'
+       LIMIT 1`,
     );
     const refused = await postAll([
       move(OUTSIDE.suppliers, bin(a), 1, { item: there?.item as ItemId, serial: there?.serial as SerialId, qty: ONE }),
@@ -113,7 +122,12 @@ describe('stock.post', () => {
     const lines: number[] = [];
     for (const due of ['2027-01-01', '2027-02-01']) {
       const [line] = await house.rows<{ id: number }>(
-        `WITH o AS (INSERT INTO customer_order (number, site_id, customer_id, due) VALUES ('T-' || ?, 1, 1, ?) RETURNING id), l AS (INSERT INTO order_line (order_id, item_id, qty) SELECT id, ?, 5 FROM o RETURNING id) INSERT INTO promise (line_id, site_id, item_id, qty) SELECT id, 1, ?, 5 FROM l RETURNING line_id AS id`,
+        `WITH o AS (INSERT INTO customer_order (number, site_id, customer_id, due) VALUES ('T-' || ?, 1, 1, ?) RETURNING id),
+           l AS (INSERT INTO order_line (order_id, item_id, qty) SELECT id, ?, 5 FROM o RETURNING id)
+         INSERT INTO promise (line_id, site_id, item_id, qty)
+         SELECT id, 1, ?, 5
+         FROM l
+         RETURNING line_id AS id`,
         [due, due, jar, jar],
       );
       lines.push(line?.id ?? 0);

@@ -36,10 +36,11 @@ import {
 export type { Posting } from './store.ts';
 
 /** Posts movements: the one door to the ledger and the balances.
- *  Shape:  all or nothing, in the caller's transaction; returns the ledger's numbers, in the order of the movements. Goods that come under a hold
- *          that stands are posted as held.
- *  Errors: refuses `stock.ordersGoods` where goods in hand for an order would be left without their order; `stock.binShort` naming the line, the bin and what is there; `stock.serialElsewhere`; movements that move nothing, that are
- *          finer than their item is counted, or that leave the document's site; and what a rule of a bin forbids (A5).
+ *  Shape:  all or nothing, in the caller's transaction; returns the ledger's numbers, in the order of the movements. Goods that come under
+ *          a hold that stands are posted as held.
+ *  Errors: refuses `stock.ordersGoods` where goods in hand for an order would be left without their order; `stock.binShort` naming the
+ *          line, the bin and what is there; `stock.serialElsewhere`; movements that move nothing, that are finer than their item is
+ *          counted, or that leave the document's site; and what a rule of a bin forbids (A5).
  *  Locks:  the items at their sites, under which nobody else moves or promises them; then the bins. Whatever it reads, it reads after that.
  *  Source: docs/architecture.md, "A bin never goes below zero". */
 export async function post(trx: Trx, posting: Posting): Promise<readonly number[]> {
@@ -125,8 +126,8 @@ async function refuseSerialsHere(trx: Trx, movements: readonly Movement[], takes
   if (place) refuse({ code: 'stock.serialElsewhere', ...place });
 }
 
-// What lies on a cart or at a bench for an order is that order's: whoever takes it for anything else would leave an order that can never ship.
-// The room that picks, puts down, ships or puts back says so first and posts then.
+// What lies on a cart or at a bench for an order is that order's: whoever takes it for anything else would leave an order that can never
+// ship. The room that picks, puts down, ships or puts back says so first and posts then.
 async function refuseOrdersGoods(trx: Trx, takes: readonly KeyDelta[], bins: readonly BinFactRow[]): Promise<void> {
   const inHands = new Set(bins.filter((b) => HANDS.includes(b.use)).map((b) => b.id));
   const touched = takes.filter((t) => inHands.has(t.key.bin)).map((t) => t.key);

@@ -36,7 +36,9 @@ export async function selectHeld(db: Reads, site: number, items: readonly number
   return pieces(
     await query<PiecesRow>(
       db,
-      `SELECT b.item_id AS item, b.bin_id AS bin, b.lot_id AS lot, b.serial_id AS serial, b.unit_id AS unit, b.qty FROM balance b JOIN bin ON bin.id = b.bin_id
+      `SELECT b.item_id AS item, b.bin_id AS bin, b.lot_id AS lot, b.serial_id AS serial, b.unit_id AS unit, b.qty
+       FROM balance b
+       JOIN bin ON bin.id = b.bin_id
        WHERE bin.site_id = ? AND b.condition = 'held' AND b.qty > 0 AND b.item_id = ANY(?::int[]) ORDER BY b.bin_id, b.id`,
       [site, items],
     ),
@@ -48,7 +50,9 @@ export async function selectOtherClaims(db: Reads, hold: { id: number; site: num
   return pieces(
     await query<PiecesRow>(
       db,
-      `SELECT l.item_id AS item, 0 AS bin, l.lot_id AS lot, l.serial_id AS serial, NULL::int AS unit, sum(l.qty) AS qty FROM hold_line l JOIN hold h ON h.id = l.hold_id
+      `SELECT l.item_id AS item, 0 AS bin, l.lot_id AS lot, l.serial_id AS serial, NULL::int AS unit, sum(l.qty) AS qty
+       FROM hold_line l
+       JOIN hold h ON h.id = l.hold_id
        WHERE h.released_at IS NULL AND h.id <> ? AND h.site_id = ? AND l.item_id = ANY(?::int[]) GROUP BY 1, 3, 4`,
       [hold.id, hold.site, items],
     ),
@@ -65,8 +69,8 @@ export function selectStandingHolds(db: Reads, site: number, items: readonly num
   );
 }
 
-/** Sound pieces at a site that a hold would take: by item, bin, lot and serial, each where it is named. What is on carts and at benches is not
- *  among them: it is in somebody's hands, and is held by packing, which refuses it. */
+/** Sound pieces at a site that a hold would take: by item, bin, lot and serial, each where it is named. What is on carts and at benches is
+ *  not among them: it is in somebody's hands, and is held by packing, which refuses it. */
 export async function selectHoldable(
   db: Reads,
   site: number,
@@ -77,7 +81,8 @@ export async function selectHoldable(
       db,
       `SELECT b.item_id AS item, b.bin_id AS bin, b.lot_id AS lot, b.serial_id AS serial, b.unit_id AS unit, b.qty
        FROM balance b JOIN bin ON bin.id = b.bin_id LEFT JOIN lot l ON l.id = b.lot_id
-       WHERE bin.site_id = ? AND b.condition = 'sound' AND b.qty > 0 AND (?::int IS NULL OR b.item_id = ?) AND (?::int IS NULL OR b.bin_id = ?)
+       WHERE bin.site_id = ? AND b.condition = 'sound' AND b.qty > 0 AND (?::int IS NULL OR b.item_id = ?)
+         AND (?::int IS NULL OR b.bin_id = ?)
          AND (?::int IS NULL OR b.lot_id = ?) AND (?::int IS NULL OR b.serial_id = ?) AND bin.use NOT IN ('cart', 'packing')
        ORDER BY l.expires NULLS LAST, bin.walk, b.bin_id, b.id`,
       [site, ...[scope.item, scope.bin, scope.lot, scope.serial].flatMap((v) => [v, v])],

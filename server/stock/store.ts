@@ -109,7 +109,9 @@ export async function insertMovements(trx: Trx, posting: Posting): Promise<numbe
   const rows = await query<never>(
     trx,
     `INSERT INTO movement (document_id, person_id, device, at, told, reason, item_id, lot_id, serial_id, qty, from_bin, from_unit, from_condition, to_bin, to_unit, to_condition, reverses)
-     SELECT ?, ?, ?, coalesce(?::timestamptz, now_here()), CASE WHEN ?::timestamptz IS NOT NULL THEN now_here() END, * FROM unnest(?::text[], ?::int[], ?::int[], ?::int[], ?::numeric[], ?::int[], ?::int[], ?::text[], ?::int[], ?::int[], ?::text[], ?::bigint[]) RETURNING id`,
+     SELECT ?, ?, ?, coalesce(?::timestamptz, now_here()), CASE WHEN ?::timestamptz IS NOT NULL THEN now_here() END, *
+     FROM unnest(?::text[], ?::int[], ?::int[], ?::int[], ?::numeric[], ?::int[], ?::int[], ?::text[], ?::int[], ?::int[], ?::text[], ?::bigint[])
+     RETURNING id`,
     [
       posting.document,
       posting.person,
@@ -157,13 +159,19 @@ export async function selectMissedInHand(
     `WITH touched AS (SELECT DISTINCT * FROM unnest(?::int[], ?::int[], ?::int[], ?::int[]) AS k(item, bin, lot, serial)),
      hands AS (
        SELECT t.*, sum(h.qty) AS qty, min(h.line_id) AS line_id, min(h.pick_id) AS pick_id FROM touched t
-       JOIN in_hand h ON h.bin_id = t.bin AND h.item_id = t.item AND h.lot_id IS NOT DISTINCT FROM t.lot AND h.serial_id IS NOT DISTINCT FROM t.serial
+       JOIN in_hand h ON h.bin_id = t.bin AND h.item_id = t.item AND h.lot_id IS NOT DISTINCT FROM t.lot
+         AND h.serial_id IS NOT DISTINCT FROM t.serial
        GROUP BY 1, 2, 3, 4),
      lying AS (
-       SELECT h.*, coalesce((SELECT sum(b.qty) FROM balance b WHERE b.bin_id = h.bin AND b.item_id = h.item AND b.lot_id IS NOT DISTINCT FROM h.lot
+       SELECT h.*,
+         coalesce((SELECT sum(b.qty) FROM balance b WHERE b.bin_id = h.bin AND b.item_id = h.item AND b.lot_id IS NOT DISTINCT FROM h.lot
          AND b.serial_id IS NOT DISTINCT FROM h.serial AND b.condition = 'sound'), 0) AS there FROM hands h)
      SELECT bin.address AS bin, i.code AS item, o.number AS order, o.id AS "orderId", r.number AS round, r.id AS "roundId"
-     FROM lying x JOIN bin ON bin.id = x.bin JOIN item i ON i.id = x.item JOIN order_line l ON l.id = x.line_id JOIN customer_order o ON o.id = l.order_id
+     FROM lying x
+     JOIN bin ON bin.id = x.bin
+     JOIN item i ON i.id = x.item
+     JOIN order_line l ON l.id = x.line_id
+     JOIN customer_order o ON o.id = l.order_id
        JOIN round_pick p ON p.id = x.pick_id JOIN round r ON r.id = p.round_id
      WHERE x.there < x.qty ORDER BY x.item, x.bin LIMIT 1`,
     [keys.map((k) => k.item), keys.map((k) => k.bin), keys.map((k) => k.lot), keys.map((k) => k.serial)],
@@ -175,7 +183,10 @@ export async function selectMissedInHand(
 export async function selectSerialPlaces(trx: Trx, serials: readonly number[]): Promise<{ serial: string; item: string; bin: string }[]> {
   const rows = await query<never>(
     trx,
-    `SELECT s.code AS serial, i.code AS item, bin.address AS bin FROM balance b JOIN serial s ON s.id = b.serial_id JOIN item i ON i.id = b.item_id
+    `SELECT s.code AS serial, i.code AS item, bin.address AS bin
+     FROM balance b
+     JOIN serial s ON s.id = b.serial_id
+     JOIN item i ON i.id = b.item_id
      JOIN bin ON bin.id = b.bin_id WHERE b.serial_id = ANY(?::int[]) AND b.qty > 0 ORDER BY s.code LIMIT 1`,
     [serials],
   );
@@ -217,14 +228,17 @@ export async function lockPostingFacts(trx: Trx, document: number, movements: re
        (SELECT json_build_object('site', site_id, 'kind', kind) FROM document WHERE id = ?) AS document,
        (SELECT coalesce(json_agg(json_build_object('id', t.id, 'site', t.site_id, 'site_name', s.name, 'address', t.address, 'use', t.use,
             'promisable', z.promisable, 'one_item', t.one_item, 'one_lot', t.one_lot, 'storage_class', t.storage_class,
-            'capacity', t.capacity::text, 'volume_ml', t.volume_ml, 'weight_g', t.weight_g, 'retired', t.retired_at IS NOT NULL) ORDER BY t.id), '[]')
+            'capacity', t.capacity::text, 'volume_ml', t.volume_ml, 'weight_g', t.weight_g, 'retired',
+              t.retired_at IS NOT NULL) ORDER BY t.id), '[]')
           FROM touched t JOIN zone z ON z.id = t.zone_id JOIN site s ON s.id = t.site_id) AS bins,
        (SELECT coalesce(json_agg(json_build_object('item', i.id, 'code', i.code, 'decimals', i.decimals,
             'storage_class', i.storage_class, 'volume_ml', i.volume_ml, 'weight_g', i.weight_g)), '[]')
           FROM item i WHERE i.id = ANY(?::int[])) AS items,
        (SELECT coalesce(json_agg(json_build_object('id', h.id, 'site', h.site_id, 'item', h.item_id, 'lot', h.lot_id,
             'serial', h.serial_id, 'bin', h.bin_id) ORDER BY h.id), '[]')
-          FROM hold h WHERE h.standing AND h.released_at IS NULL AND (h.item_id = ANY(?::int[]) OR (h.item_id IS NULL AND h.bin_id = ANY(?::int[])))) AS holds`,
+          FROM hold h
+          WHERE h.standing AND h.released_at IS NULL
+            AND (h.item_id = ANY(?::int[]) OR (h.item_id IS NULL AND h.bin_id = ANY(?::int[])))) AS holds`,
     [bins, document, items, items, bins],
   );
   if (!row) throw new Error('A statement of sub-selects returned no row.');
@@ -233,8 +247,9 @@ export async function lockPostingFacts(trx: Trx, document: number, movements: re
 
 type Pair = { item: number; site: number };
 
-/** Makes everybody who moves or promises these items at these sites take turns until the transaction ends: the one lock under which balances
- *  and promises of an item at a site are read and written. Whoever changes what a whole zone may be used for waits for all of them.
+/** Makes everybody who moves or promises these items at these sites take turns until the transaction ends: the one lock under which
+ *  balances and promises of an item at a site are read and written. Whoever changes what a whole zone may be used for waits for all of
+ *  them.
  *  Locks:  by item, then site. */
 export async function lockStock(trx: Trx, pairs: readonly Pair[]): Promise<void> {
   const ordered = [...pairs].sort((a, b) => a.item - b.item || a.site - b.site);
@@ -247,7 +262,8 @@ export async function lockStock(trx: Trx, pairs: readonly Pair[]): Promise<void>
   if (fresh.length === 0) return;
   await query(
     trx,
-    `SELECT pg_advisory_xact_lock_shared(lock_number(${LOCK_CLASS.site}, site, 0)), pg_advisory_xact_lock(lock_number(${LOCK_CLASS.stock}, item, site))
+    `SELECT pg_advisory_xact_lock_shared(lock_number(${LOCK_CLASS.site}, site, 0)),
+       pg_advisory_xact_lock(lock_number(${LOCK_CLASS.stock}, item, site))
      FROM (SELECT * FROM unnest(?::int[], ?::int[]) AS p(item, site) ORDER BY item, site) p`,
     [fresh.map(([item]) => item), fresh.map(([, site]) => site)],
   );
@@ -261,8 +277,14 @@ export async function lockStockOf(trx: Trx, movements: readonly Movement[]): Pro
   ]);
   const pairs = await query<Pair>(
     trx,
-    `SELECT item, site, pg_advisory_xact_lock_shared(lock_number(${LOCK_CLASS.site}, site, 0)), pg_advisory_xact_lock(lock_number(${LOCK_CLASS.stock}, item, site))
-     FROM (SELECT DISTINCT m.item, bin.site_id AS site FROM unnest(?::int[], ?::int[]) AS m(item, bin) JOIN bin ON bin.id = m.bin AND bin.id >= 100 ORDER BY 1, 2) p`,
+    `SELECT item, site, pg_advisory_xact_lock_shared(lock_number(${LOCK_CLASS.site}, site, 0)),
+       pg_advisory_xact_lock(lock_number(${LOCK_CLASS.stock}, item, site))
+     FROM (
+       SELECT DISTINCT m.item, bin.site_id AS site
+       FROM unnest(?::int[], ?::int[]) AS m(item, bin)
+       JOIN bin ON bin.id = m.bin AND bin.id >= 100
+       ORDER BY 1, 2
+     ) p`,
     [ends.map((e) => e.item), ends.map((e) => e.bin)],
   );
   noteLocks(
@@ -297,7 +319,11 @@ export async function selectUsableAndPromised(
   const rows = await query<never>(
     trx,
     `SELECT p.item, p.site,
-       (SELECT coalesce(sum(f.qty), 0) FROM stock_fact f WHERE f.item_id = p.item AND f.site_id = p.site AND f.condition = 'sound' AND f.promisable AND NOT f.expired) AS usable,
+       (
+         SELECT coalesce(sum(f.qty), 0)
+         FROM stock_fact f
+         WHERE f.item_id = p.item AND f.site_id = p.site AND f.condition = 'sound' AND f.promisable AND NOT f.expired
+       ) AS usable,
        (SELECT coalesce(sum(r.qty), 0) FROM promise r WHERE r.item_id = p.item AND r.site_id = p.site) AS promised
      FROM unnest(?::int[], ?::int[]) AS p(item, site)`,
     [pairs.map((p) => p.item), pairs.map((p) => p.site)],
@@ -436,7 +462,10 @@ export async function selectDocument(
   return (
     await query<never>(
       trx,
-      `SELECT d.id, d.kind, d.number, d.site_id, s.name AS site, d.person_id, d.at FROM document d JOIN site s ON s.id = d.site_id WHERE d.id = ?`,
+      `SELECT d.id, d.kind, d.number, d.site_id, s.name AS site, d.person_id, d.at
+       FROM document d
+       JOIN site s ON s.id = d.site_id
+       WHERE d.id = ?`,
       [id],
     )
   )[0];
@@ -446,7 +475,10 @@ export async function selectDocument(
 export async function selectBinsOf(db: Pick<Db, 'raw'>, site: number, items: readonly number[]): Promise<number[]> {
   const rows = await query<{ bin: number }>(
     db,
-    `SELECT DISTINCT b.bin_id AS bin FROM balance b JOIN bin ON bin.id = b.bin_id WHERE bin.site_id = ? AND b.item_id = ANY(?::int[]) AND b.qty > 0`,
+    `SELECT DISTINCT b.bin_id AS bin
+     FROM balance b
+     JOIN bin ON bin.id = b.bin_id
+     WHERE bin.site_id = ? AND b.item_id = ANY(?::int[]) AND b.qty > 0`,
     [site, items],
   );
   return rows.map((r) => r.bin);

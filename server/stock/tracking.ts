@@ -21,10 +21,11 @@ type BalanceRow = {
   qty: string;
 };
 
-/** Changes how an item is tracked (B4). Without stock that is a word on the record. With stock, the lots or serials of everything that is there
- *  must be named, bin by bin; the ledger takes it out as it was and puts it in as it is named, on one document a site, so that not a piece is lost.
- *  Errors: work that is open on the item; a bin whose named quantities do not come to what lies there; a lot, date or serial that is missing;
- *          expired goods that would be free without their date.
+/** Changes how an item is tracked (B4). Without stock that is a word on the record. With stock, the lots or serials of everything that is
+ *  there must be named, bin by bin; the ledger takes it out as it was and puts it in as it is named, on one document a site, so that not a
+ *  piece is lost.
+ *  Errors: work that is open on the item; a bin whose named quantities do not come to what lies there; a lot, date or serial that is
+ *          missing; expired goods that would be free without their date.
  *  Locks:  the item, then its stock at every site. */
 export async function changeTracking(
   trx: Trx,
@@ -54,7 +55,10 @@ export async function changeTracking(
   );
   const there = await query<BalanceRow>(
     trx,
-    `SELECT bin_id, site_id, address, lot_id, serial_id, unit_id, condition, qty, expired, promisable FROM stock_fact WHERE item_id = ? AND qty > 0 ORDER BY bin_id, balance_id`,
+    `SELECT bin_id, site_id, address, lot_id, serial_id, unit_id, condition, qty, expired, promisable
+     FROM stock_fact
+     WHERE item_id = ? AND qty > 0
+     ORDER BY bin_id, balance_id`,
     [item.id],
   );
   const freed = there.find((b) => b.expired && b.promisable && b.condition === 'sound');

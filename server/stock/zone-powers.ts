@@ -11,7 +11,10 @@ type ZoneRow = { id: number; site_id: number; site: string; name: string; promis
 async function findZone(db: Pick<Db, 'raw'>, id: number): Promise<ZoneRow> {
   const [zone] = await query<ZoneRow>(
     db,
-    `SELECT z.id, z.site_id, s.name AS site, z.name, z.promisable, z.pickable, z.shows_price FROM zone z JOIN site s ON s.id = z.site_id WHERE z.id = ?`,
+    `SELECT z.id, z.site_id, s.name AS site, z.name, z.promisable, z.pickable, z.shows_price
+     FROM zone z
+     JOIN site s ON s.id = z.site_id
+     WHERE z.id = ?`,
     [id],
   );
   return zone ?? refuse({ code: 'places.unknownZone', id });
@@ -23,14 +26,20 @@ type EffectRow = { item: number; code: string; unit: string; qty: string; usable
 const inZone = (db: Pick<Db, 'raw'>, zone: ZoneRow): Promise<EffectRow[]> =>
   query<EffectRow>(
     db,
-    `SELECT i.id AS item, i.code, i.base_unit AS unit, sum(f.qty) FILTER (WHERE f.zone_id = ?) AS qty, coalesce(sum(f.qty) FILTER (WHERE f.promisable), 0) AS usable,
+    `SELECT i.id AS item, i.code, i.base_unit AS unit, sum(f.qty) FILTER (WHERE f.zone_id = ?) AS qty,
+       coalesce(sum(f.qty) FILTER (WHERE f.promisable), 0) AS usable,
        coalesce((SELECT sum(p.qty) FROM promise p WHERE p.item_id = i.id AND p.site_id = ?), 0) AS promised
-     FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = ? AND f.condition = 'sound' AND NOT f.expired GROUP BY i.id HAVING sum(f.qty) FILTER (WHERE f.zone_id = ?) > 0 ORDER BY i.code`,
+     FROM stock_fact f
+     JOIN item i ON i.id = f.item_id
+     WHERE f.site_id = ? AND f.condition = 'sound' AND NOT f.expired
+     GROUP BY i.id
+     HAVING sum(f.qty) FILTER (WHERE f.zone_id = ?) > 0
+     ORDER BY i.code`,
     [zone.id, zone.site_id, zone.site_id, zone.id],
   );
 
-/** What a change of a zone's powers would do, before it is done (A2): how much stock stops or begins to be free, which orders would lose their
- *  promise, how many stops of open rounds stand there, how many shelf labels begin or stop to show a price. */
+/** What a change of a zone's powers would do, before it is done (A2): how much stock stops or begins to be free, which orders would lose
+ *  their promise, how many stops of open rounds stand there, how many shelf labels begin or stop to show a price. */
 export async function readZoneEffect(db: Db, id: number, powers: Powers): Promise<ReplyOf<Routes['stock.zoneEffect']>> {
   const zone = await findZone(db, id);
   const changes = powers.promisable !== zone.promisable;
@@ -43,12 +52,21 @@ export async function readZoneEffect(db: Db, id: number, powers: Powers): Promis
   const short = items.filter((i) => i.short !== '0').map((i) => i.item);
   const orders = await query<{ number: string }>(
     db,
-    `SELECT DISTINCT o.number FROM promise p JOIN order_line l ON l.id = p.line_id JOIN customer_order o ON o.id = l.order_id WHERE p.item_id = ANY(?::int[]) AND p.site_id = ? ORDER BY 1`,
+    `SELECT DISTINCT o.number
+     FROM promise p
+     JOIN order_line l ON l.id = p.line_id
+     JOIN customer_order o ON o.id = l.order_id
+     WHERE p.item_id = ANY(?::int[]) AND p.site_id = ?
+     ORDER BY 1`,
     [short, zone.site_id],
   );
   const [stops] = await query<{ n: number }>(
     db,
-    `SELECT count(*) AS n FROM round_pick p JOIN round r ON r.id = p.round_id JOIN bin ON bin.id = p.bin_id WHERE r.state = 'open' AND p.picked < p.qty AND bin.zone_id = ?`,
+    `SELECT count(*) AS n
+     FROM round_pick p
+     JOIN round r ON r.id = p.round_id
+     JOIN bin ON bin.id = p.bin_id
+     WHERE r.state = 'open' AND p.picked < p.qty AND bin.zone_id = ?`,
     [id],
   );
   const [labels] = await query<{ n: number }>(

@@ -61,7 +61,12 @@ export function clashCases({ lead, tobin, ines, rows }: ClashWorld): ClashCase[]
     Object.fromEntries(
       (
         await rows<{ place: string; qty: number }>(
-          `SELECT CASE WHEN f.address = $1 THEN 'shelf' WHEN f.use = 'shelf' THEN 'aside' ELSE f.use END AS place, sum(f.qty)::int AS qty FROM stock_fact f WHERE f.item_id = $2 GROUP BY 1 ORDER BY 1`,
+          `SELECT CASE WHEN f.address = $1 THEN 'shelf' WHEN f.use = 'shelf' THEN 'aside' ELSE f.use END AS place,
+             sum(f.qty)::int AS qty
+           FROM stock_fact f
+           WHERE f.item_id = $2
+           GROUP BY 1
+           ORDER BY 1`,
           [g.address, g.item],
         )
       ).map((r) => [r.place, r.qty]),
@@ -90,7 +95,9 @@ export function clashCases({ lead, tobin, ines, rows }: ClashWorld): ClashCase[]
   const delivery = async (): Promise<number> => {
     const { number } = await one<{ number: string }>(
       `SELECT o.number FROM purchase_order o WHERE o.state = 'open' AND o.site_id = 1
-         AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = o.id AND d.state IN ('scanning', 'review')) ORDER BY o.id LIMIT 1`,
+         AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = o.id AND d.state IN ('scanning', 'review'))
+         ORDER BY o.id
+         LIMIT 1`,
     );
     return (await asked(lead.ask('receiving.start', { body: { purchaseOrder: number } }))).id;
   };
@@ -195,7 +202,12 @@ export function clashCases({ lead, tobin, ines, rows }: ClashWorld): ClashCase[]
   }
   const tallied = (g: Goods): Promise<unknown> =>
     rows(
-      `SELECT c.state, sum(t.qty)::int AS qty FROM tally t JOIN stock_count c ON c.id = t.count_id WHERE t.bin_id = $1 AND t.taken_out_at IS NULL GROUP BY c.id ORDER BY c.id`,
+      `SELECT c.state, sum(t.qty)::int AS qty
+       FROM tally t
+       JOIN stock_count c ON c.id = t.count_id
+       WHERE t.bin_id = $1 AND t.taken_out_at IS NULL
+       GROUP BY c.id
+       ORDER BY c.id`,
       [g.bin],
     );
 

@@ -16,8 +16,9 @@ import { mergeActs } from '../hands/merge.ts';
 import type { Client } from './client.ts';
 import { openHouse, type TestHouse } from './house.ts';
 
-// Three handhelds, each with its own storage, against the real database: what is told is lost on the way, answered in vain, told twice, told again later
-// out of its turn; pages crash between keeping and showing; the database breaks off what it is doing. At the end everybody has a connection.
+// Three handhelds, each with its own storage, against the real database: what is told is lost on the way, answered in vain, told twice,
+// told again later out of its turn; pages crash between keeping and showing; the database breaks off what it is doing. At the end
+// everybody has a connection.
 
 let house: TestHouse;
 let lead: Client;
@@ -58,7 +59,8 @@ beforeAll(async () => {
 }, 60_000);
 afterAll(() => house.close());
 
-/** A zone with six bins, three kinds of goods in them, a delivery that expects all three, a round that wants them, and a count of the zone. */
+/** A zone with six bins, three kinds of goods in them, a delivery that expects all three, a round that wants them, and a count of the
+ *  zone. */
 async function setStage(): Promise<void> {
   const zone = (await lead.ask('places.makeZone', { body: { site: 1, code: 'PROP', name: 'Property', purpose: 'storage' } as never }))
     .reply as { id: number };
@@ -127,7 +129,9 @@ function lineOf(device: Device, weather: { now: Weather }, stale: Stale[]): Line
       if (weather.now === 'broken')
         await house
           .rows(
-            `SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = current_database() AND pid <> pg_backend_pid() AND query LIKE '%INSERT INTO%' AND state <> ?`,
+            `SELECT pg_terminate_backend(pid)
+             FROM pg_stat_activity
+             WHERE datname = current_database() AND pid <> pg_backend_pid() AND query LIKE '%INSERT INTO%' AND state <> ?`,
             ['idle'],
           )
           .catch(() => undefined);
@@ -395,7 +399,11 @@ describe('C18 J7 I1 the floor is merged exactly once', () => {
         expect(hands.map((h) => h.floor.get().waiting)).toEqual([0, 0, 0]);
         const kept = (
           await house.rows<Kept>(
-            `SELECT a.key, a.kind, a.outcome, a.does, c.settled_at IS NOT NULL AS settled, (c.key IS NOT NULL) = (a.outcome = 'clash') AS sound FROM hand_act a LEFT JOIN hand_clash c USING (key) ORDER BY a.told, a.device_id, a.seq`,
+            `SELECT a.key, a.kind, a.outcome, a.does, c.settled_at IS NOT NULL AS settled,
+               (c.key IS NOT NULL) = (a.outcome = 'clash') AS sound
+             FROM hand_act a
+             LEFT JOIN hand_clash c USING (key)
+             ORDER BY a.told, a.device_id, a.seq`,
           )
         ).filter((a) => !before.has(a.key));
         expect(kept.every((a) => (a as unknown as { sound: boolean }).sound)).toBe(true);
@@ -404,8 +412,20 @@ describe('C18 J7 I1 the floor is merged exactly once', () => {
         // What was undone or changed now may have been done in an earlier run: the reckoning is of all of them.
         const all = await house.rows<Kept>(`SELECT key, kind, outcome, does FROM hand_act ORDER BY told, device_id, seq`);
         const changed = await house.rows<{ key: string; qty: number; devices: number }>(
-          `SELECT x.key, x.devices, (SELECT c.qty_now::float FROM entry_change c JOIN delivery_entry e ON e.id = c.entry_id WHERE e.key = x.key::uuid AND NOT c.taken_out ORDER BY c.id DESC LIMIT 1) AS qty
-           FROM (SELECT does->>'entry' AS key, count(DISTINCT device_id)::int AS devices FROM hand_act WHERE kind = 'receive.change' AND outcome = 'done' GROUP BY 1) x`,
+          `SELECT x.key, x.devices, (
+             SELECT c.qty_now::float
+             FROM entry_change c
+             JOIN delivery_entry e ON e.id = c.entry_id
+             WHERE e.key = x.key::uuid AND NOT c.taken_out
+             ORDER BY c.id DESC
+             LIMIT 1
+           ) AS qty
+           FROM (
+             SELECT does->>'entry' AS key, count(DISTINCT device_id)::int AS devices
+             FROM hand_act
+             WHERE kind = 'receive.change' AND outcome = 'done'
+             GROUP BY 1
+           ) x`,
         );
         const lastChange = new Map(changed.filter((c) => c.devices > 1 && c.qty !== null).map((c) => [c.key, c.qty]));
         const [now, then] = [

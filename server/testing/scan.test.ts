@@ -21,7 +21,9 @@ beforeAll(async () => {
   twice = lot?.code ?? '';
   await house.rows(`INSERT INTO serial (item_id, code) SELECT id, ? FROM item WHERE tracking = 'serial' LIMIT 1`, [lot?.code]);
   await house.rows(
-    `UPDATE balance SET serial_id = (SELECT id FROM serial WHERE code = ? LIMIT 1) WHERE id = (SELECT b.id FROM balance b JOIN bin ON bin.id = b.bin_id WHERE b.serial_id IS NOT NULL AND bin.site_id = 1 LIMIT 1)`,
+    `UPDATE balance
+     SET serial_id = (SELECT id FROM serial WHERE code = ? LIMIT 1)
+     WHERE id = (SELECT b.id FROM balance b JOIN bin ON bin.id = b.bin_id WHERE b.serial_id IS NOT NULL AND bin.site_id = 1 LIMIT 1)`,
     [lot?.code],
   );
   world = new World('2026-11-26');
@@ -75,9 +77,23 @@ describe('what a scan means', () => {
   it('is the same on the device and on the server, whatever is scanned', async () => {
     const texts = await house.rows<{ text: string }>(
       `(SELECT code AS text FROM barcode ORDER BY md5(code) LIMIT 40) UNION ALL (SELECT code FROM item ORDER BY md5(code) LIMIT 20)
-       UNION ALL (SELECT address FROM bin WHERE site_id IS NOT NULL ORDER BY md5(address) LIMIT 30) UNION ALL (SELECT lower(name) FROM bin_name WHERE site_id = 1 ORDER BY md5(name) LIMIT 10)
-       UNION ALL (SELECT s.code FROM serial s JOIN balance b ON b.serial_id = s.id JOIN bin ON bin.id = b.bin_id AND bin.site_id = 1 ORDER BY md5(s.code) LIMIT 10)
-       UNION ALL (SELECT l.code FROM lot l WHERE id IN (SELECT lot_id FROM balance) AND (SELECT count(*) FROM lot x WHERE x.code = l.code) = 1 ORDER BY md5(code) LIMIT 10)
+       UNION ALL (SELECT address FROM bin WHERE site_id IS NOT NULL ORDER BY md5(address) LIMIT 30)
+       UNION ALL (SELECT lower(name) FROM bin_name WHERE site_id = 1 ORDER BY md5(name) LIMIT 10)
+       UNION ALL (
+         SELECT s.code
+         FROM serial s
+         JOIN balance b ON b.serial_id = s.id
+         JOIN bin ON bin.id = b.bin_id AND bin.site_id = 1
+         ORDER BY md5(s.code)
+         LIMIT 10
+       )
+       UNION ALL (
+         SELECT l.code
+         FROM lot l
+         WHERE id IN (SELECT lot_id FROM balance) AND (SELECT count(*) FROM lot x WHERE x.code = l.code) = 1
+         ORDER BY md5(code)
+         LIMIT 10
+       )
        UNION ALL (SELECT number FROM purchase_order ORDER BY id LIMIT 3) UNION ALL (SELECT number FROM customer_order ORDER BY id LIMIT 3)`,
     );
     const [gtin] = await house.rows<{ gtin: string }>(`SELECT gtin FROM barcode WHERE gtin IS NOT NULL ORDER BY gtin LIMIT 1`);

@@ -42,7 +42,8 @@ const MAIN = 'http://schemas.openxmlformats.org/spreadsheetml/2006/main';
 const REL = 'http://schemas.openxmlformats.org/officeDocument/2006/relationships';
 const PACKAGE = 'http://schemas.openxmlformats.org/package/2006';
 
-/** A workbook of one page whose XML is said (what stands in `worksheet`), with more parts beside it. Source: ECMA-376 Part 1, SpreadsheetML. */
+/** A workbook of one page whose XML is said (what stands in `worksheet`), with more parts beside it. Source: ECMA-376 Part 1,
+ *  SpreadsheetML. */
 export function workbookOf(worksheet: string, more: { readonly workbook?: string; readonly parts?: readonly Part[] } = {}): Buffer {
   const part = (name: string, text: string): Part => ({ name, bytes: Buffer.from(XML + text) });
   return zipOf([

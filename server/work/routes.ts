@@ -1,7 +1,9 @@
 import type { Job } from '#contract/work';
 import { cancelJob, keysetOf, keysetText, query, refuse, requeueJob, type Db, type RoomHandlers } from '#server/kernel';
 
-const SELECT = `SELECT j.id, j.kind, j.title, j.state, j.progress, j.total, j.said, j.result, p.name AS by, j.at FROM job j JOIN person p ON p.id = j.person_id`;
+const SELECT = `SELECT j.id, j.kind, j.title, j.state, j.progress, j.total, j.said, j.result, p.name AS by, j.at
+  FROM job j
+  JOIN person p ON p.id = j.person_id`;
 type Row = Omit<Job, 'at'> & { at: Date };
 const out = (row: Row): Job => ({ ...row, at: row.at.toISOString() });
 
@@ -18,7 +20,11 @@ export const workHandlers: RoomHandlers<'work'> = {
     const after = keysetOf(asked.after, 'number')?.[0] ?? 0;
     const rows = await query<never>(
       db,
-      `SELECT row_no AS row, verdict, name, says FROM job_row WHERE job_id = ? AND (?::text IS NULL OR verdict = ?) AND row_no > ? ORDER BY row_no LIMIT ?`,
+      `SELECT row_no AS row, verdict, name, says
+       FROM job_row
+       WHERE job_id = ? AND (?::text IS NULL OR verdict = ?) AND row_no > ?
+       ORDER BY row_no
+       LIMIT ?`,
       [params.id, asked.verdict ?? null, asked.verdict ?? null, after, asked.limit],
     );
     const last = rows.at(-1) as { row: number } | undefined;

@@ -91,7 +91,8 @@ export async function send<K extends RouteName>(name: K, input: Input<K>, key: s
 
 const HERE_MS = 60_000;
 
-/** Says at most once a minute that somebody is at this device: a desk with nobody at it is closed. One that cannot be said is said with the next. */
+/** Says at most once a minute that somebody is at this device: a desk with nobody at it is closed. One that cannot be said is said with
+ *  the next. */
 export function sayWhoIsHere(): () => void {
   let saidAt = -Infinity;
   const say = (): void => {

@@ -2,8 +2,8 @@ import { Link } from 'react-router';
 
 const SIDE = { row: 'size-8', record: 'size-24', bench: 'size-16', stop: 'size-40' } as const;
 
-/** What an item looks like: small beside its name in a row, larger on its record, large where somebody must find it on a shelf. Its name stands
- *  beside it, so it says nothing to those who do not see it. */
+/** What an item looks like: small beside its name in a row, larger on its record, large where somebody must find it on a shelf. Its name
+ *  stands beside it, so it says nothing to those who do not see it. */
 export function ItemPicture({ item, size = 'row' }: { item: number; size?: keyof typeof SIDE }) {
   return (
     <img

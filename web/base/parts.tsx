@@ -137,9 +137,9 @@ export function SubRow({
   children?: ReactNode;
 }) {
   return (
-    <div className="mb-3 flex items-end gap-5 border-b-2 border-ink">
+    <div className="mb-3 flex flex-wrap items-end gap-x-5 border-b-2 border-ink">
       <h1 className="code text-3xl leading-tight">{title}</h1>
-      <nav aria-label={title} className="flex gap-1">
+      <nav aria-label={title} className="flex flex-wrap gap-1">
         {links.map(([to, label]) => (
           <NavLink
             key={to}
@@ -153,7 +153,7 @@ export function SubRow({
           </NavLink>
         ))}
       </nav>
-      <div className="ml-auto flex items-center gap-2 pb-1">{children}</div>
+      <div className="ml-auto flex flex-wrap items-center justify-end gap-2 pb-1">{children}</div>
     </div>
   );
 }

@@ -87,8 +87,8 @@ export function useReadPages<K extends RouteName>(
 const SECOND_PRESS_MS = 700;
 
 /** Sends a command of this route; a refusal is said aloud and shown, unless the screen shows it itself.
- *  Shape:  a press while the one before is on its way, or the same press just after it, does nothing. The key is made once: pressed again after
- *          an answer that never came, it is the same command. */
+ *  Shape:  a press while the one before is on its way, or the same press just after it, does nothing. The key is made once: pressed again
+ *          after an answer that never came, it is the same command. */
 export function useSend<K extends RouteName>(name: K, options: { quiet?: boolean; onDone?: (reply: ReplyOf<Routes[K]>) => void } = {}) {
   const spent = useRef<SpentPress>({ input: '', key: '', busy: false, doneAt: -Infinity });
   const mutation = useMutation({
@@ -137,7 +137,8 @@ export function pressOf(last: SpentPress, input: string, now: number, newKey: ()
   return { input, key: last.input === input && last.key !== '' ? last.key : newKey(), busy: true, doneAt: last.doneAt };
 }
 
-/** Listens to the stream of changes: reads again what they touch, and takes the row and home as they are told. `figures`: where those are shown. */
+/** Listens to the stream of changes: reads again what they touch, and takes the row and home as they are told. `figures`: where those are
+ *  shown. */
 export function useChanges(signedIn: boolean, figures: boolean): void {
   const client = useQueryClient();
   const listened = useRef(false);

@@ -1,8 +1,8 @@
 import { createContext, useCallback, useContext, useEffect, useRef, useSyncExternalStore, type ReactNode } from 'react';
 import { EMPTY_WEDGE, GS, keyedNumber, stepWedge, type Wedge } from './wedge.ts';
 
-/** What reaches a screen: a code that was scanned, with the number that a hand typed just before it. `whole`: the two as one code, where they came so
- *  close that they may be one. */
+/** What reaches a screen: a code that was scanned, with the number that a hand typed just before it. `whole`: the two as one code, where
+ *  they came so close that they may be one. */
 export type Scan = { readonly code: string; readonly number: string | null; readonly whole: string | null };
 type Handler = (code: string, scan: Scan) => void;
 type NumberHandler = (text: string) => void;

@@ -36,7 +36,8 @@ export function settleAt(site: { id: number; timeZone: string }, money: string |
 const ASKED = 'workingAt';
 
 /** Lets this tab work at another site: everything that it shows is read anew.
- *  Shape:  the site is in the address, and holds when the page is there: whoever is asked about unsaved work and stays, stays at their site. */
+ *  Shape:  the site is in the address, and holds when the page is there: whoever is asked about unsaved work and stays, stays at their
+ *          site. */
 export function switchSite(site: number, path: string): void {
   window.location.assign(`${path}?${ASKED}=${site}`);
 }

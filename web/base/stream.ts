@@ -8,7 +8,8 @@ export type Source = {
 const CLOSED = 2;
 const FIRST_MS = 1000;
 const LONGEST_MS = 15_000;
-/** The server says something every 25 seconds; a stream that is silent for longer died without saying so, as they do when a device sleeps. */
+/** The server says something every 25 seconds; a stream that is silent for longer died without saying so, as they do when a device
+ *  sleeps. */
 const SILENT_MS = 60_000;
 /** A window that nobody sees needs no news; a browser has only six connections for all its windows together. */
 const HIDDEN_MS = 30_000;
@@ -29,7 +30,8 @@ export class KeptStream {
   private readonly watch: ReturnType<typeof setInterval>;
   private closed = false;
 
-  /** `back`: the stream is there again after it was not; `refused`: the server answered that it will not give it. `lost`: there was one before. */
+  /** `back`: the stream is there again after it was not; `refused`: the server answered that it will not give it. `lost`: there was one
+   *  before. */
   constructor(
     open: () => Source,
     listeners: Readonly<Record<string, (data: string) => void>>,

@@ -106,8 +106,9 @@ export function restOf(name: string): number {
 
 type Due = { begunAt: number; timer: ReturnType<typeof setTimeout> | null; isRunning: boolean; isAsked: boolean };
 
-/** Reads again what was touched: soon, once for all changes that come together, never more often than its rest allows, and never while it is being
- *  read: whoever asked anew instead would lose their turn where many stand in line. What is touched meanwhile is read once more afterwards. */
+/** Reads again what was touched: soon, once for all changes that come together, never more often than its rest allows, and never while it
+ *  is being read: whoever asked anew instead would lose their turn where many stand in line. What is touched meanwhile is read once more
+ *  afterwards. */
 export class ReadAgain {
   private readonly of = new Map<string, Due>();
   private readonly read: (key: string) => Promise<unknown>;

@@ -6,7 +6,8 @@ const AskUnsaved = lazy(() => import('./ask-unsaved.tsx'));
 // What is not saved just now. One guard for the whole page asks: a router knows one only.
 const unsaved = new Set<string>();
 
-/** Says that something on this screen is not saved: whoever goes away (a link, back, a scan that opens something, a closed tab) is asked first. */
+/** Says that something on this screen is not saved: whoever goes away (a link, back, a scan that opens something, a closed tab) is asked
+ *  first. */
 export function Unsaved({ when, what }: { when: boolean; what: string }) {
   useEffect(() => {
     if (!when) return;

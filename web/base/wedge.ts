@@ -45,7 +45,8 @@ export function stepWedge(state: Wedge, key: string, at: number): WedgeStep {
   return stay({ ...state, run: [...state.run, stroke] });
 }
 
-/** The number that a hand has typed and not closed; '' where there is none. Digits at the speed of a scanner are none until they prove to be. */
+/** The number that a hand has typed and not closed; '' where there is none. Digits at the speed of a scanner are none until they prove to
+ *  be. */
 export function keyedNumber(state: Wedge): string {
   return state.run.length > 1 && average(state.run) <= WEDGE_AVERAGE_MS ? state.keyed : keyedAfter(state);
 }

@@ -1,7 +1,8 @@
 import type { Seen } from './sight.ts';
 
 type Point = { readonly x: number; readonly y: number };
-/** A code that was found: its text, the symbology identifier of ISO/IEC 15424 or '' where the reader tells none, and its corners in pixels. */
+/** A code that was found: its text, the symbology identifier of ISO/IEC 15424 or '' where the reader tells none, and its corners in
+ *  pixels. */
 export type FoundCode = { readonly text: string; readonly symbology: string; readonly corners: readonly Point[] };
 export type ToDecode = { readonly id: number; readonly picture: ImageData };
 export type Decoded = { readonly id: number; readonly codes: readonly FoundCode[]; readonly fault: string | null };

@@ -1,8 +1,8 @@
 /** A code in the picture. `apart`: how far its middle is from the middle of the picture, in halves of the picture's shorter side. */
 export type Seen = { readonly code: string; readonly apart: number };
 
-/** What the camera has made of the pictures so far. `candidate` was in the last picture; `taken` was given to the screen, and was last seen `at`
- *  (milliseconds). */
+/** What the camera has made of the pictures so far. `candidate` was in the last picture; `taken` was given to the screen, and was last
+ *  seen `at` (milliseconds). */
 export type Sight = { readonly candidate: string | null; readonly taken: string | null; readonly at: number };
 export const NOTHING_SEEN: Sight = { candidate: null, taken: null, at: 0 };
 
@@ -14,8 +14,8 @@ export const OUT_OF_SIGHT_MS = 900;
 /** Two codes whose distances from the middle differ by less than this are equally meant. */
 const AS_NEAR = 0.25;
 
-/** Follows what is in the picture: the code nearest the middle is meant; it counts when two pictures agree on it, and once, until it was out of
- *  sight. Several that are equally near are none: the wrong one of two labels must never be taken by chance.
+/** Follows what is in the picture: the code nearest the middle is meant; it counts when two pictures agree on it, and once, until it was
+ *  out of sight. Several that are equally near are none: the wrong one of two labels must never be taken by chance.
  *  Shape:  the codes of one picture, in any order; each may be in it more than once. `at` in milliseconds, never going back. */
 export function stepSight(sight: Sight, seen: readonly Seen[], at: number): SightStep {
   const near = [...seen].sort((a, b) => a.apart - b.apart);

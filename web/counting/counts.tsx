@@ -15,7 +15,7 @@ export function Counts() {
   const [blind, setBlind] = useState(true);
   const make = useSend('counting.make', { onDone: (c) => void go(`/counts/${c.id}`) });
   return (
-    <div className="grid gap-8 lg:grid-cols-[3fr_2fr]">
+    <div className="grid grid-cols-1 gap-8 lg:grid-cols-[3fr_2fr]">
       <section>
         <h1 className="code mb-2 text-3xl">Counts</h1>
         <Trouble error={error} />

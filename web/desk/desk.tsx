@@ -83,11 +83,11 @@ export function Desk({ me }: { me: Me }) {
   }, []);
   return (
     <div className="mx-auto max-w-[1600px] px-4 pb-8">
-      <header className="flex items-center gap-4 py-2">
+      <header className="flex flex-wrap items-center gap-x-4 gap-y-1 py-2">
         <Link to="/" className="code text-3xl hover:opacity-70">
           Dock Row
         </Link>
-        <div className="w-80">
+        <div className="w-80 max-w-full">
           <ScanLine onScan={(code) => void scan(code)} hint="Scan or type any code ( / )" />
         </div>
         {waiting && (
@@ -95,7 +95,7 @@ export function Desk({ me }: { me: Me }) {
             No connection: kept, sending again …
           </span>
         )}
-        <nav className="ml-auto flex items-center gap-1" aria-label="Beside the row">
+        <nav className="ml-auto flex flex-wrap items-center justify-end gap-1" aria-label="Beside the row">
           <ButtonLink look="quiet" to="/items">
             Items
           </ButtonLink>

@@ -7,9 +7,10 @@ import { chosenByScan, WHAT } from './chosen.ts';
 
 const SCANNED: readonly ChoiceKind[] = ['item', 'bin', 'order', 'document'];
 
-/** A field that names an item, bin, customer, supplier, order, document or person: keyed by code or words, walked with the arrow keys, or scanned.
- *  Shape:  `value` is what is chosen, or null; `onChange` is given null where the field is emptied. A scan chooses at once while the field has the
- *          focus; one that names another kind of thing says so and leaves what was chosen. */
+/** A field that names an item, bin, customer, supplier, order, document or person: keyed by code or words, walked with the arrow keys, or
+ *  scanned.
+ *  Shape:  `value` is what is chosen, or null; `onChange` is given null where the field is emptied. A scan chooses at once while the field
+ *          has the focus; one that names another kind of thing says so and leaves what was chosen. */
 export function ChoiceField({
   kind,
   label,
@@ -44,8 +45,8 @@ export function ChoiceField({
     setScanned(undefined);
     onChange(choice);
   };
-  // What a scanner typed is taken out of the field again, which then takes itself to be emptied by hand. So it is told what stands in it, left and
-  // entered anew; its list stays closed: there is nothing more to choose.
+  // What a scanner typed is taken out of the field again, which then takes itself to be emptied by hand. So it is told what stands in it,
+  // left and entered anew; its list stays closed: there is nothing more to choose.
   const shown = value ? textOf(kind, value) : '';
   const latest = useRef(shown);
   useEffect(() => {

@@ -6,10 +6,10 @@ import { faultsOf, type Faults } from './faults.ts';
 
 type InputOf<K extends RouteName> = Parameters<ReturnType<typeof useSend<K>>['mutateAsync']>[0];
 
-/** A form that sends one command: its values are judged by the command's own schema before they go, and what the server refuses stands at the field
- *  that it is about. What was typed stays, whatever is said of it.
- *  Shape:  `first` are the values at first; `input` makes the command's input of them. `at` says at which field a refusal stands: by its code, or by the
- *          name that the command has for what a field of another name holds. What is about no field is `trouble`. */
+/** A form that sends one command: its values are judged by the command's own schema before they go, and what the server refuses stands at
+ *  the field that it is about. What was typed stays, whatever is said of it.
+ *  Shape:  `first` are the values at first; `input` makes the command's input of them. `at` says at which field a refusal stands: by its
+ *          code, or by the name that the command has for what a field of another name holds. What is about no field is `trouble`. */
 export function useCommandForm<K extends RouteName, V extends FieldValues>(
   name: K,
   {

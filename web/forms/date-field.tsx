@@ -8,7 +8,8 @@ const Calendar = lazy(() => import('./calendar.tsx'));
 const UNREADABLE = 'Key a day such as 24 Nov 2026, 24.11.26 or +7.';
 
 /** A day, keyed as people write it or chosen from a calendar.
- *  Shape:  `value` and what `onChange` is given are `YYYY-MM-DD`, or empty for none; what cannot be read stays in the field, said to be so. */
+ *  Shape:  `value` and what `onChange` is given are `YYYY-MM-DD`, or empty for none; what cannot be read stays in the field, said to be
+ *          so. */
 export function DateField({
   label,
   value,

@@ -7,8 +7,9 @@ const sentence = (problem: string): string => {
 };
 
 /** Lays what a schema or the server finds wrong at the fields of a form.
- *  Shape:  each problem with its path in the command's body, such as `['lines', 0, 'qty']`; `known` are the form's fields; `at` names the field that holds
- *          what the command has under another name. Of several problems of one field the first is said; one of no field is said in `rest`, by its name. */
+ *  Shape:  each problem with its path in the command's body, such as `['lines', 0, 'qty']`; `known` are the form's fields; `at` names the
+ *          field that holds what the command has under another name. Of several problems of one field the first is said; one of no field
+ *          is said in `rest`, by its name. */
 export function faultsOf<F extends string>(
   problems: readonly { readonly path: readonly PropertyKey[]; readonly message: string }[],
   known: readonly string[],

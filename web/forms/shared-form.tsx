@@ -7,10 +7,10 @@ import { mergeForms, type FormRecord } from './merge.ts';
 type Clash<R extends FormRecord> = { readonly theirs: R; readonly taken: readonly (keyof R)[]; readonly clashes: readonly (keyof R)[] };
 type CommandInput<K extends RouteName, R extends FormRecord> = ReturnType<Parameters<typeof useCommandForm<K, R>>[1]['input']>;
 
-/** A form over a record that somebody else may change meanwhile: what only they changed is taken over, the rest is shown field by field (`panel`)
- *  until each is decided.
- *  Shape:  like `useCommandForm`; `input` is given the version that was looked at. `meanwhile` is the code of the refusal that says that the record has
- *          another version now, and `readAgain` reads that. After a success the form goes on from what was saved. */
+/** A form over a record that somebody else may change meanwhile: what only they changed is taken over, the rest is shown field by field
+ *  (`panel`) until each is decided.
+ *  Shape:  like `useCommandForm`; `input` is given the version that was looked at. `meanwhile` is the code of the refusal that says that
+ *          the record has another version now, and `readAgain` reads that. After a success the form goes on from what was saved. */
 export function useSharedForm<K extends RouteName, R extends FormRecord>(
   name: K,
   {

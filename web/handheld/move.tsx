@@ -38,7 +38,8 @@ const WHY = {
   empty: 'nearest empty bin',
 } as const;
 
-/** Carrying goods (I1, I2): from a bin that is scanned, from arrivals, or what has no bin yet; the goods, how many, the bin where they go. */
+/** Carrying goods (I1, I2): from a bin that is scanned, from arrivals, or what has no bin yet; the goods, how many, the bin where they
+ *  go. */
 export function MoveOnFloor({ source }: { source: MoveSource }) {
   const [search] = useSearchParams();
   const floor = theFloor();

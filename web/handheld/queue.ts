@@ -13,8 +13,8 @@ type Queue = {
   act(work: () => Promise<Answer | null>): void;
 };
 
-/** For the screens that need the server by their nature (a new item, homes of items): does scans and acts one after the other, in the order in which
- *  they were made, however fast they come. */
+/** For the screens that need the server by their nature (a new item, homes of items): does scans and acts one after the other, in the
+ *  order in which they were made, however fast they come. */
 export function useQueue(work: (code: string) => Promise<Answer | null>, onNumber?: (text: string) => void): Queue {
   const [answer, setAnswer] = useState<Answer | null>(null);
   const [waiting, setWaiting] = useState(0);

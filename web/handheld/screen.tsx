@@ -104,8 +104,8 @@ function Waiting() {
   );
 }
 
-/** What needs a person, loud: a session that has run out while something waits, what the server does not take, what waits for the lead, a browser that
- *  keeps nothing. */
+/** What needs a person, loud: a session that has run out while something waits, what the server does not take, what waits for the lead, a
+ *  browser that keeps nothing. */
 function Loud() {
   const { waiting, fault, clashes, lasting } = useFloor();
   const [clash] = clashes;
@@ -143,7 +143,8 @@ function Loud() {
   );
 }
 
-/** The number of the last scan, or what is being keyed for it: digits are heard wherever the focus is; a touch opens a pad of large keys. */
+/** The number of the last scan, or what is being keyed for it: digits are heard wherever the focus is; a touch opens a pad of large
+ *  keys. */
 export function NumberOf({ label, value, unit, fixed = false }: { label: string; value: string; unit: string; fixed?: boolean }) {
   const { keyed, press } = useKeyed();
   const [pad, setPad] = useState(false);

@@ -4,8 +4,8 @@ import { toast } from 'sonner';
 import type { ClashOut } from '#contract/hands';
 import { ago, Button, sayMoment, Empty, Field, Trouble, useMe, useRead, useSend } from '#web/base';
 
-/** What hands told and the house could not do as it was told: each with what stood against it and the acts that settle it. Of one paper, or of the
- *  site. `quiet`: nothing is drawn where nothing clashes. */
+/** What hands told and the house could not do as it was told: each with what stood against it and the acts that settle it. Of one paper,
+ *  or of the site. `quiet`: nothing is drawn where nothing clashes. */
 export function Clashes({ job, quiet = false }: { job?: string; quiet?: boolean }) {
   const [show, setShow] = useState<'open' | 'all'>('open');
   const me = useMe();

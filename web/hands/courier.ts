@@ -6,8 +6,8 @@ const LONGEST_MS = 30_000;
 const EVERY_MS = 60_000;
 const GATHER_MS = 400;
 
-/** Runs between the device and the server: tells what waits, then takes along what changed; again whenever there is reason to, and with growing waits
- *  while nobody answers. */
+/** Runs between the device and the server: tells what waits, then takes along what changed; again whenever there is reason to, and with
+ *  growing waits while nobody answers. */
 export class Courier {
   private readonly floor: Floor;
   private readonly alone: boolean;
@@ -32,8 +32,8 @@ export class Courier {
     if (this.alone && this.floor.get().waiting > 0) this.poke();
   }
 
-  /** There is something to tell, or to take along. What comes together goes in one run; a run that is due earlier stays due, or a house where
-   *  something always changes would put it off for ever. */
+  /** There is something to tell, or to take along. What comes together goes in one run; a run that is due earlier stays due, or a house
+   *  where something always changes would put it off for ever. */
   poke(waitMs = GATHER_MS): void {
     if (this.stopped) return;
     this.again = true;

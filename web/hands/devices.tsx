@@ -11,7 +11,7 @@ export function FloorPage() {
   const { data, error } = useRead('hands.devices', {}, { enabled: lead });
   const trust = useSend('hands.trust', { onDone: () => toast.success('The bench does so from its next look on.') });
   return (
-    <div className="grid gap-10 lg:grid-cols-[3fr_2fr]">
+    <div className="grid grid-cols-1 gap-10 lg:grid-cols-[3fr_2fr]">
       <Clashes />
       {lead && (
         <section>

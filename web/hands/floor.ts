@@ -35,13 +35,14 @@ export type FloorState = {
   readonly turn: number;
 };
 
-/** How facts are taken in: with which acts in them, since which revision (null: they are everything), and whether they are kept on the device. */
+/** How facts are taken in: with which acts in them, since which revision (null: they are everything), and whether they are kept on the
+ *  device. */
 type Taking = { readonly settled: readonly KeptAct[]; readonly since: string | null; readonly keeps: boolean };
 type Clock = { now(): number; key(): string };
 const CLOCK: Clock = { now: () => Date.now(), key: () => crypto.randomUUID() };
 
-/** The floor on one device: what it knows, what was done on it, and what of that the server was told. One for each page; the page's tabs share what
- *  is kept. Nothing here draws. */
+/** The floor on one device: what it knows, what was done on it, and what of that the server was told. One for each page; the page's tabs
+ *  share what is kept. Nothing here draws. */
 export class Floor {
   private readonly keep: Keep;
   private readonly line: Line;
@@ -247,8 +248,8 @@ export class Floor {
     this.changed();
   }
 
-  // What may be forgotten with the page: the acts themselves are kept, and telling one again does no harm. A device whose storage is full must go on
-  // telling, or it would never have room again.
+  // What may be forgotten with the page: the acts themselves are kept, and telling one again does no harm. A device whose storage is full
+  // must go on telling, or it would never have room again.
   private async noted<T>(write: () => Promise<T>): Promise<T | undefined> {
     try {
       return await write();
@@ -402,8 +403,8 @@ export class Floor {
   // Taking along
 
   /** Brings the device's facts up to what the server knows: what changed, or everything, a page at a time.
-   *  Shape:  acts that were told before it began are in the facts then, and are folded no more. `keeps`: what was taken is kept on the device;
-   *          only one tab may, or an older reading of one would overwrite a newer of the other.
+   *  Shape:  acts that were told before it began are in the facts then, and are folded no more. `keeps`: what was taken is kept on the
+   *          device; only one tab may, or an older reading of one would overwrite a newer of the other.
    *  Errors: rejects with the line's fault; what is known stays known. */
   take(keeps = true): Promise<void> {
     // One after the other: an older answer that came last would show again what was so before.

@@ -16,8 +16,9 @@ export interface Keep {
   change(acts: readonly { key: string; to: KeptAct | null }[]): Promise<void>;
   meta(change: Partial<Omit<Meta, 'seq'>>): Promise<void>;
   facts(site: number): Promise<{ taken: Taken; parts: FactPart[] } | null>;
-  /** Keeps what changed of a site's facts since a revision, with what became of acts that are in them now. `since` null: it is everything, and what was
-   *  kept before is thrown away. False, and nothing is kept, where the device keeps another revision than that: changes on top of it would leave holes. */
+  /** Keeps what changed of a site's facts since a revision, with what became of acts that are in them now. `since` null: it is everything,
+   *  and what was kept before is thrown away. False, and nothing is kept, where the device keeps another revision than that: changes on
+   *  top of it would leave holes. */
   takeFacts(
     site: number,
     change: { taken: Taken; parts: readonly FactPart[]; since: string | null; acts: readonly { key: string; to: KeptAct | null }[] },

@@ -2,12 +2,14 @@ import type { Does } from '#core/hands';
 import type { Stamp } from '#core/floor';
 import type { Me } from '#contract/people';
 
-/** Which program wrote what is kept. Counted up whenever the shape of acts, of places or of facts changes: what another program wrote is sent, and
- *  neither drawn nor gone on with. */
+/** Which program wrote what is kept. Counted up whenever the shape of acts, of places or of facts changes: what another program wrote is
+ *  sent, and neither drawn nor gone on with. */
 export const PROGRAM = '9';
 
-/** An act as the device keeps it. `waiting`: the server has not answered for it. `told`: it has, and the device's facts are still older. `done`: kept for
- *  undo. `clash`: it waits for the lead, and is shown until the hand has seen it. `doneAt` is by the device's own clock, in milliseconds. */
+/** An act as the device keeps it. `waiting`: the server has not answered for it. `told`: it has, and the device's facts are still older.
+ *  `done`: kept for
+ *  undo. `clash`: it waits for the lead, and is shown until the hand has seen it. `doneAt` is by the device's own clock, in
+ *  milliseconds. */
 export type KeptAct = {
   readonly key: string;
   readonly seq: number;

@@ -34,7 +34,8 @@ export type Hand<At, Choice> = {
 const NOT_KEPT = 'This device could not keep it: its storage is full. Nothing was entered. Free some room, or take another device.';
 const GONE = 'This job is no longer on the device. Go back to My work.';
 
-/** Draws nothing and decides nothing: carries what reaches a screen to the job's step machine, in order, and says what it came to once it is kept. */
+/** Draws nothing and decides nothing: carries what reaches a screen to the job's step machine, in order, and says what it came to once it
+ *  is kept. */
 export function useHand<At, Choice, Said, D extends Does>({
   job,
   begin,

@@ -13,8 +13,8 @@ type Table = Map<number, Row>;
 const amount = (steps: unknown): Qty => qty(Number(steps));
 const amountOrNull = (steps: unknown): Qty | null => (steps === null ? null : amount(steps));
 
-/** Everything that a device knows of a site: the facts that scans are looked up in, and the papers at which hands work. Rows come and go as the
- *  server tells them; what was done on the device itself is folded over them elsewhere. */
+/** Everything that a device knows of a site: the facts that scans are looked up in, and the papers at which hands work. Rows come and go
+ *  as the server tells them; what was done on the device itself is folded over them elsewhere. */
 export class World {
   readonly book: FactBook;
   private readonly tables = new Map<FactKind, Table>();

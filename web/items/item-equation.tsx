@@ -66,7 +66,7 @@ export function Equation({ item }: { item: Item }) {
           {figure('onOrder', 'on order', equation.total.onOrder)}
         </span>
       </section>
-      <div className="mt-4 grid gap-8 lg:grid-cols-2">
+      <div className="mt-4 grid grid-cols-1 gap-8 lg:grid-cols-2">
         <section>
           {open === 'promised' ? (
             <List

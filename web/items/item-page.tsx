@@ -91,7 +91,7 @@ export function ItemPage() {
       {act === 'hold' && <HoldItem item={item} onDone={done} />}
       {act === 'tracking' && <TrackingChange item={item} onDone={done} />}
       <Equation item={item} />
-      <div className="mt-6 grid gap-8 lg:grid-cols-3">
+      <div className="mt-6 grid grid-cols-1 gap-8 lg:grid-cols-3">
         <section>
           <Packs item={item} mayChange={office} />
         </section>

@@ -36,7 +36,7 @@ export function NewItem() {
   };
   const group = form.field('group');
   return (
-    <div className="grid items-start gap-10 lg:grid-cols-2">
+    <div className="grid items-start grid-cols-1 gap-10 lg:grid-cols-2">
       <form className="space-y-3" noValidate onSubmit={form.submit}>
         <h1 className="code text-3xl">New item</h1>
         <Unsaved when={form.values.code + form.values.description !== '' && !form.isSending && !form.isSent} what="The new item" />

@@ -7,7 +7,7 @@ export function Printer() {
   const { data } = useRead('labels.jobs', {});
   const again = useSend('labels.again');
   return (
-    <div className="grid items-start gap-8 lg:grid-cols-[1fr_20rem]">
+    <div className="grid items-start grid-cols-1 gap-8 lg:grid-cols-[1fr_20rem]">
       <section>
         <h1 className="code text-3xl">Printer</h1>
         {data?.jobs.length === 0 && (

@@ -116,7 +116,7 @@ function DraftForm({ me }: { me: Me }) {
   };
   const items = found?.items ?? [];
   return (
-    <div className="grid gap-8 lg:grid-cols-2">
+    <div className="grid grid-cols-1 gap-8 lg:grid-cols-2">
       <section>
         <h1 className="code text-3xl">New order</h1>
         <Combobox

@@ -137,7 +137,7 @@ export function OrderPage() {
       {order.cancelledFor !== null && (
         <p className="my-3 border-l-4 border-wrong bg-wrong-pale p-3 font-semibold text-wrong">Cancelled: {order.cancelledFor}</p>
       )}
-      <div className="grid items-start gap-10 lg:grid-cols-[1fr_18rem]">
+      <div className="grid items-start grid-cols-1 gap-10 lg:grid-cols-[1fr_18rem]">
         <table className="mt-4 w-full">
           <thead className="border-b-2 border-ink text-left text-sm text-soft">
             <tr>

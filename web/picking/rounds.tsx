@@ -29,7 +29,7 @@ export function Rounds() {
   const id = given ? Number(given) : (open.find((r) => r.trouble > 0) ?? open[0])?.id;
   const { data: round, error: unknown } = useRead('picking.round', { params: { id: id ?? 0 } }, { enabled: id !== undefined });
   return (
-    <div className="grid gap-8 lg:grid-cols-[2fr_3fr]">
+    <div className="grid grid-cols-1 gap-8 lg:grid-cols-[2fr_3fr]">
       <section>
         <h1 className="code mb-2 text-3xl">Being picked</h1>
         <Trouble error={error} />

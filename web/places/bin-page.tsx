@@ -15,7 +15,7 @@ export function BinPage() {
   const print = useSend('labels.print', { onDone: (r) => sayLabelsSent(r, 'bin') });
   if (!bin) return <Trouble error={error} />;
   return (
-    <article className="grid gap-8 lg:grid-cols-[3fr_2fr]">
+    <article className="grid grid-cols-1 gap-8 lg:grid-cols-[3fr_2fr]">
       <section>
         <div className="mb-4 flex items-center gap-4">
           <Plate address={bin.address} size="door" />

@@ -67,7 +67,7 @@ export function BinBuilder() {
   const [first, last] = [bins[0], bins.at(-1)];
   return (
     <PlacesFrame>
-      <div className="grid gap-8 lg:grid-cols-[3fr_2fr]">
+      <div className="grid grid-cols-1 gap-8 lg:grid-cols-[3fr_2fr]">
         <form
           className="space-y-3"
           onSubmit={(e) => {

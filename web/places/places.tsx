@@ -70,7 +70,7 @@ export function Places() {
   const total = pages[0]?.total ?? 0;
   return (
     <PlacesFrame>
-      <div className="grid gap-6 lg:grid-cols-[20rem_1fr]">
+      <div className="grid grid-cols-1 gap-6 lg:grid-cols-[20rem_1fr]">
         <section aria-label="Zones">
           <ul>
             {site?.zones.map((z) => (

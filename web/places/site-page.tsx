@@ -25,7 +25,7 @@ export function SitePage() {
   return (
     <PlacesFrame>
       {site && (
-        <div className="grid gap-10 lg:grid-cols-[3fr_2fr]">
+        <div className="grid grid-cols-1 gap-10 lg:grid-cols-[3fr_2fr]">
           <section>
             <h2 className="border-b-2 border-ink font-bold">Zones</h2>
             <ul>

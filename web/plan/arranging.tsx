@@ -20,8 +20,8 @@ function piecesOf(plan: FloorPlan, zones: ReadonlyMap<number, string>): [string,
   ];
 }
 
-/** The plan with one piece moved by so many cells: a zone with all that stands in it, an aisle, a single bin, a door. Nothing leaves the floor to
- *  the left or to the front; to the right and to the back the floor grows. */
+/** The plan with one piece moved by so many cells: a zone with all that stands in it, an aisle, a single bin, a door. Nothing leaves the
+ *  floor to the left or to the front; to the right and to the back the floor grows. */
 export function movePiece(plan: FloorPlan, key: string, dx: number, dy: number): FloorPlan {
   const shift = <T extends Cell>(piece: T): T => ({ ...piece, x: Math.max(0, piece.x + dx), y: Math.max(0, piece.y + dy) });
   const moved = {

@@ -1,5 +1,5 @@
-// How each thing on a floor is drawn. All of it in units of the floor, of which CELL make a cell; sizes that are to be the same on the screen at
-// every zoom are divided by the zoom.
+// How each thing on a floor is drawn. All of it in units of the floor, of which CELL make a cell; sizes that are to be the same on the
+// screen at every zoom are divided by the zoom.
 import {
   bayCell,
   laneCell,

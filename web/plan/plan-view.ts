@@ -4,7 +4,8 @@ import type { ReplyOf, Routes } from '#contract';
 export type Measures = ReplyOf<Routes['places.planMeasures']>;
 export type Colouring = 'fill' | 'touches' | 'counted';
 export type PlanBinView = { id: number; address: string; fill: number | null; items: number; touches: number; counted: number | null };
-/** A bay as it is drawn: where it stands, and the bins that are folded onto it, the lowest first. A single bin is a bay without an aisle. */
+/** A bay as it is drawn: where it stands, and the bins that are folded onto it, the lowest first. A single bin is a bay without an
+ *  aisle. */
 export type BayView = Cell & { aisle: string; zone: number; bay: string; bins: PlanBinView[] };
 
 /** Lays the measures of the bins onto the bays of the plan. */
@@ -33,7 +34,8 @@ export function bayViews(plan: FloorPlan, m: Measures): BayView[] {
   return bays;
 }
 
-/** Steps of a colouring: up to and including `upTo`, said as `says`. The colours go from paper to ink over teal; the last step is plum: look here. */
+/** Steps of a colouring: up to and including `upTo`, said as `says`. The colours go from paper to ink over teal; the last step is plum:
+ *  look here. */
 const SCALES: Readonly<Record<Colouring, readonly { upTo: number; says: string }[]>> = {
   fill: [
     { upTo: 0, says: 'empty' },

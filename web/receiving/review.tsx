@@ -118,7 +118,7 @@ export function Review() {
       {post.error instanceof Refused && post.error.problem.code === 'receiving.dateDiffers' && (
         <WhichDate delivery={delivery} problem={post.error.problem} onSettled={() => post.reset()} />
       )}
-      <div className="grid gap-8 lg:grid-cols-[3fr_2fr]">
+      <div className="grid grid-cols-1 gap-8 lg:grid-cols-[3fr_2fr]">
         <section>
           <table className="w-full">
             <thead className="border-b-2 border-ink text-left text-sm text-soft">

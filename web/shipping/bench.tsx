@@ -39,7 +39,7 @@ function AtBench() {
   const orders = floor.orders();
   const order = orders.find((o) => o.id === at.order);
   return (
-    <div className="grid gap-8 lg:grid-cols-[2fr_3fr]">
+    <div className="grid grid-cols-1 gap-8 lg:grid-cols-[2fr_3fr]">
       <section>
         <h1 className="code mb-2 flex items-baseline gap-4 text-3xl">
           At the bench

@@ -80,7 +80,8 @@ const COLUMNS: readonly Column<MovementRow>[] = [
 ];
 const FILTERS = ['item', 'bin', 'document', 'person', 'reason', 'from', 'to', 'lot', 'serial'] as const;
 
-/** The ledger: every movement, newest first, of an item, a bin, a document, a person, a reason or some days. Nothing here is ever edited. */
+/** The ledger: every movement, newest first, of an item, a bin, a document, a person, a reason or some days. Nothing here is ever
+ *  edited. */
 export function Ledger() {
   const { of, set, clear } = useFilters();
   const [open, setOpen] = useState<MovementRow | null>(null);

@@ -110,7 +110,7 @@ export function StockList() {
         </div>
       </div>
       <Trouble error={error} />
-      <div className="grid gap-6 lg:grid-cols-[1fr_18rem]">
+      <div className="grid grid-cols-1 gap-6 lg:grid-cols-[1fr_18rem]">
         <div className="min-w-0">
           {pages.length > 0 && rows.length === 0 && (
             <Empty title="No stock fits.">{at ? 'At that moment nothing of this was here.' : 'Take a filter away.'}</Empty>

@@ -75,7 +75,8 @@ function useArrangement<Row>(columns: readonly Column<Row>[], keep: string | und
   };
 }
 
-/** A dense table: sorted by a click on a title, walked with the arrow keys, opened with Enter, its columns chosen, what is seen saved as CSV. */
+/** A dense table: sorted by a click on a title, walked with the arrow keys, opened with Enter, its columns chosen, what is seen saved as
+ *  CSV. */
 export function DataTable<Row extends object>({
   name,
   rows,
