@@ -1,15 +1,14 @@
 // npm run bench [-- --json]: measures on this machine, as ratios taken in one run. Figures that are not ratios are for orientation.
 import { spawn, type ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
-import { existsSync, readdirSync, readFileSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
 import { createServer, type AddressInfo } from 'node:net';
-import path from 'node:path';
-import { gzipSync } from 'node:zlib';
 import pg from 'pg';
 import { loadDemo } from '#demo';
 import { migrate, openDatabase, query, type Db } from '#server/kernel';
 import { DEMO_PEOPLE } from '#server/people';
 import { agent, ask, quantile } from './ask.ts';
+import { deskRows } from './desk.ts';
 import { GROUND_PARTS, groundRows, type OpenHouse } from './ground.ts';
 import { handsRows } from './hands.ts';
 import { importRows, planRows, searchRows, type Row } from './places-and-items.ts';
@@ -154,28 +153,6 @@ function residentMegabytes(pid: number): number {
   return Number(/VmRSS:\s+(\d+)/.exec(status)?.[1] ?? 0) / 1024;
 }
 
-/** What a handheld loads first: the entry, its static imports, and the handheld's own part with its imports. */
-function firstLoadKilobytes(): { kilobytes: number; plotly: boolean } {
-  const folder = path.resolve('dist/web');
-  type Chunk = { file: string; isEntry?: boolean; imports?: string[] };
-  const manifest = JSON.parse(readFileSync(path.join(folder, '.vite/manifest.json'), 'utf8')) as Record<string, Chunk>;
-  const files = new Set<string>();
-  const add = (key: string): void => {
-    const chunk = manifest[key];
-    if (!chunk || files.has(chunk.file)) return;
-    files.add(chunk.file);
-    chunk.imports?.forEach(add);
-  };
-  for (const [key, chunk] of Object.entries(manifest)) if (chunk.isEntry || key.startsWith('handheld/')) add(key);
-  const texts = [...files].map((file) => readFileSync(path.join(folder, file)));
-  return {
-    kilobytes: texts.reduce((sum, text) => sum + gzipSync(text).length, 0) / 1000,
-    plotly:
-      texts.some((t) => t.includes('plotly')) ||
-      readdirSync(path.join(folder, 'assets')).some((f) => f.includes('plotly') && files.has(`assets/${f}`)),
-  };
-}
-
 /** Commands, scans and memory: what every working minute is made of. */
 async function stockRows(db: Db, address: string, cookie: string, child: ChildProcess, atRest: number): Promise<void> {
   say('Commands of all clients on the same ten items …');
@@ -245,16 +222,12 @@ async function main(): Promise<void> {
     rows.push(...(await groundRows(house, openHouse, say, named.length > 0 ? named : GROUND_PARTS)));
     return end();
   }
-  if (!process.argv.includes('--places') && !process.argv.includes('--hands')) await stockRows(db, address, cookie, child, atRest);
+  if (!['--places', '--hands', '--desk'].some((part) => process.argv.includes(part))) await stockRows(db, address, cookie, child, atRest);
 
-  const first = firstLoadKilobytes();
-  rows.push({
-    name: `JavaScript that a handheld loads first, gzipped${first.plotly ? ', WITH Plotly' : ', Plotly not in it'}`,
-    value: first.kilobytes,
-    unit: 'kB',
-    aim: '<= 220 kB',
-  });
   const lead = { db, address, cookie: await signIn(address, DEMO_PEOPLE[0].name) };
+  say('The desk …');
+  rows.push(...(await deskRows(lead)));
+  if (process.argv.includes('--desk')) return end();
   say('Imports …');
   rows.push(...(await importRows(lead)));
   say('The floor …');

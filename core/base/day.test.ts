@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { readDay } from './day.ts';
+import { readDay, writeDay } from './day.ts';
 
 const TODAY = '2026-11-27';
 
@@ -55,5 +55,14 @@ describe('a day as people key it', () => {
           expect(readDay(typed, TODAY)).toBe(iso);
       }),
     );
+  });
+
+  it('is written so that it can be read, and what is none is left as it is', () => {
+    expect([writeDay('2026-09-04'), writeDay('2026-13-01'), writeDay('soon'), writeDay('')]).toEqual([
+      '4 Sep 2026',
+      '2026-13-01',
+      'soon',
+      '',
+    ]);
   });
 });

@@ -45,3 +45,10 @@ export function readDay(typed: string, today: string): string | null {
   if (month === 0) return null;
   return year === undefined ? nextOf(month, Number(day), today) : dayOf(fullYear(year, today), month, Number(day));
 }
+
+/** Writes a day as people read it: `24 Nov 2026`. What is no day is given back as it is. `day` is `YYYY-MM-DD`. */
+export function writeDay(day: string): string {
+  const [, year = '', month = '', date = ''] = /^(\d{4})-(\d{2})-(\d{2})$/.exec(day) ?? [];
+  const named = MONTHS[Number(month) - 1];
+  return named ? `${Number(date)} ${named.charAt(0).toUpperCase()}${named.slice(1)} ${year}` : day;
+}

@@ -1,4 +1,4 @@
-import { formatQty, type Qty } from '#core/base';
+import { formatQty, writeDay, type Qty } from '#core/base';
 import type { Does, Unreadable } from './acts.ts';
 
 /** The code of an item and the address of a bin, as far as whoever asks knows them. */
@@ -14,7 +14,7 @@ export function doesWords(does: Does | Unreadable, names: DoesNames): string {
   const bin = (id: number): string => names.bin(id) ?? `bin ${id}`;
   switch (does.kind) {
     case 'receive.enter':
-      return `Received ${goods(does)}${does.expires ? `, expires ${does.expires}` : ''}`;
+      return `Received ${goods(does)}${does.expires ? `, expires ${writeDay(does.expires)}` : ''}`;
     case 'receive.unknown':
       return `Received ${formatQty(does.qty)} of the unknown code ${does.code}`;
     case 'receive.change':

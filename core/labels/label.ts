@@ -1,3 +1,4 @@
+import { writeDay } from '#core/base';
 import { expandUpcE, hasValidCheckDigit, writeGs1 } from '#core/items';
 
 /** Sizes of common rolls, in millimetres. */
@@ -95,7 +96,7 @@ export function composeLabel(request: LabelRequest): LabelFace {
     case 'item': {
       const details = [
         request.lot && `Lot ${request.lot}`,
-        request.expires && `Expires ${request.expires}`,
+        request.expires && `Expires ${writeDay(request.expires)}`,
         request.serial && `Serial ${request.serial}`,
         request.price,
       ].filter((text): text is string => Boolean(text));

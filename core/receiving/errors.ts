@@ -1,4 +1,4 @@
-import { assertNever } from '#core/base';
+import { assertNever, writeDay } from '#core/base';
 
 export type ReceivingError =
   | { code: 'receiving.nothing'; item: string }
@@ -33,7 +33,7 @@ export function receivingSentence(e: ReceivingError): string {
     case 'receiving.dateWanted':
       return `Lot ${e.lot} of ${e.item} is new here. Key the date it expires.`;
     case 'receiving.dateDiffers':
-      return `Lot ${e.lot} of ${e.item} is known to expire on ${e.known}, but the label says ${e.given}. Check the label.`;
+      return `Lot ${e.lot} of ${e.item} is known to expire on ${writeDay(e.known)}, but the label says ${writeDay(e.given)}. Check the label.`;
     case 'receiving.serialWanted':
       return `${e.item} is kept by serial. Scan the serial of each one.`;
     case 'receiving.serialIsOne':

@@ -67,7 +67,7 @@ describe('an entry at the dock', () => {
       { ...command, lot: 'N1', expires: '2027-02-01' },
       { ...facts, tracking: 'lotExpiry', knownLotExpires: '2027-01-01' },
     );
-    expect(result.ok ? '' : receivingSentence(result.error)).toContain('2027-01-01, but the label says 2027-02-01');
+    expect(result.ok ? '' : receivingSentence(result.error)).toContain('1 Jan 2027, but the label says 1 Feb 2027');
   });
   it('C8 an expired lot is taken in, marked for quarantine', () => {
     expect(decideEntry({ ...command, lot: 'N1', expires: '2026-11-22' }, { ...facts, tracking: 'lotExpiry' })).toMatchObject({

@@ -1,5 +1,16 @@
 import { randomUUID } from 'node:crypto';
-import { subQty, ZERO, type Qty, type BinId, type DocumentId, type ItemId, type LotId, type PersonId, type SerialId } from '#core/base';
+import {
+  subQty,
+  writeDay,
+  ZERO,
+  type Qty,
+  type BinId,
+  type DocumentId,
+  type ItemId,
+  type LotId,
+  type PersonId,
+  type SerialId,
+} from '#core/base';
 import type { Does, Unreadable } from '#core/hands';
 import { OUTSIDE } from '#core/stock';
 import { announce, asQty, dbQty, makeDocument, query, refuse, takeChanges, type Trx } from '#server/kernel';
@@ -34,8 +45,8 @@ export function offersFor(clash: Pick<ClashRow, 'does' | 'refusal'>): readonly O
       if (code === 'receiving.serialHere') return [{ how: 'serial', label: 'Enter another serial', wants: 'serial' }, DROP];
       if (code === 'receiving.dateDiffers')
         return [
-          { how: 'known', label: `The lot expires on ${refusal.known}` },
-          { how: 'date', label: `The lot expires on ${refusal.given}` },
+          { how: 'known', label: `The lot expires on ${writeDay(refusal.known)}` },
+          { how: 'date', label: `The lot expires on ${writeDay(refusal.given)}` },
         ];
       return [AGAIN, DROP];
     case 'move.put':
@@ -237,7 +248,7 @@ async function settleDate(trx: Trx, act: Act, clash: ClashRow, how: 'known' | 'd
     );
   }
   await redo(trx, { ...act, does: { ...does, expires: how === 'date' ? given : known } });
-  return `Entered; the lot expires on ${how === 'date' ? given : known}.`;
+  return `Entered; the lot expires on ${writeDay(how === 'date' ? given : known)}.`;
 }
 
 /** Asks for a bin to be counted: the report stands until a count has settled it. */

@@ -261,12 +261,12 @@ export function clashCases({ lead, tobin, ines, rows }: ClashWorld): ClashCase[]
       ways: [
         {
           how: 'known',
-          label: /expires on 2031-01-31/,
+          label: /expires on 31 Jan 2031/,
           after: [entry('1', { lot: 'L1', expires: '2031-01-31' }), entry('2', { lot: 'L1', expires: '2031-01-31' })],
         },
         {
           how: 'date',
-          label: /expires on 2031-03-31/,
+          label: /expires on 31 Mar 2031/,
           after: [entry('1', { lot: 'L1', expires: '2031-03-31' }), entry('2', { lot: 'L1', expires: '2031-03-31' })],
         },
       ],

@@ -1,4 +1,4 @@
-import { moneyText } from '#core/base';
+import { moneyText, writeDay } from '#core/base';
 import { houseCurrency, siteToday, siteZone } from './site.ts';
 
 // The one way to write times and numbers on screen. ISO stands in files and in the API only.
@@ -9,7 +9,7 @@ const DAY_MS = 86_400_000;
 type Parts = Readonly<Partial<Record<Intl.DateTimeFormatPartTypes, string>>>;
 const partsOf = (at: Date, format: Intl.DateTimeFormat): Parts =>
   Object.fromEntries(format.formatToParts(at).map((p) => [p.type, p.value]));
-const DAY = new Intl.DateTimeFormat(LANGUAGE, { timeZone: 'UTC', weekday: 'short', day: 'numeric', month: 'short', year: 'numeric' });
+const WEEKDAY = new Intl.DateTimeFormat(LANGUAGE, { timeZone: 'UTC', weekday: 'short' });
 const CLOCKS = new Map<string, Intl.DateTimeFormat>();
 function clockOf(zone: string): Intl.DateTimeFormat {
   const known = CLOCKS.get(zone);
@@ -27,8 +27,8 @@ const timeOf = (day: string): number => (/^\d{4}-\d{2}-\d{2}$/.test(day) ? Date.
 export function dayText(day: string, today: string): string {
   const at = timeOf(day);
   if (Number.isNaN(at)) return day;
-  const { weekday, day: date, month } = partsOf(new Date(at), DAY);
-  return Math.abs(at - timeOf(today)) < WEEK * DAY_MS ? `${weekday} ${date} ${month}` : sayDate(day);
+  const written = writeDay(day);
+  return Math.abs(at - timeOf(today)) < WEEK * DAY_MS ? `${WEEKDAY.format(at)} ${written.slice(0, -5)}` : written;
 }
 
 /** A moment as people say it at a place: the time where it is of that day, else the day before it. `iso` as the API tells it. */
@@ -41,12 +41,7 @@ export function momentText(iso: string, today: string, zone: string): string {
 }
 
 /** A day with its year, as it stands in a field. */
-export function sayDate(day: string): string {
-  const at = timeOf(day);
-  if (Number.isNaN(at)) return day;
-  const { day: date, month, year } = partsOf(new Date(at), DAY);
-  return `${date} ${month} ${year}`;
-}
+export const sayDate = writeDay;
 
 /** A day, as seen from today at the site. */
 export const sayDay = (day: string): string => dayText(day, siteToday());

@@ -3,6 +3,7 @@ import { WORKING_AT } from '#contract/people';
 // Where this tab works. It belongs to the tab: another tab of the same person may work at another site.
 const KEPT = 'dockrow.site';
 let zone = 'Europe/London';
+let calendar: Intl.DateTimeFormat | null = null;
 let currency = 'EUR';
 let memory: string | null = null;
 
@@ -28,6 +29,7 @@ export function workingAt(): string | null {
 
 /** Notes at which site this tab works, by which clock it goes and in which currency it reckons. */
 export function settleAt(site: { id: number; timeZone: string }, money: string | undefined): void {
+  if (zone !== site.timeZone) calendar = null;
   zone = site.timeZone;
   currency = money ?? currency;
   if (workingAt() !== String(site.id)) keep(String(site.id));
@@ -76,7 +78,9 @@ export function atSite(path: string): string {
 
 /** Today at the site, as `YYYY-MM-DD`, so many days on. */
 export function siteToday(daysOn = 0): string {
-  const [year = 0, month = 1, day = 1] = new Date().toLocaleDateString('sv', { timeZone: zone }).split('-').map(Number);
+  // Made once for a zone: every row of a list asks, and making one takes longer than all the asking.
+  if (calendar === null) calendar = new Intl.DateTimeFormat('sv', { timeZone: zone });
+  const [year = 0, month = 1, day = 1] = calendar.format().split('-').map(Number);
   return new Date(Date.UTC(year, month - 1, day + daysOn)).toISOString().slice(0, 10);
 }
 

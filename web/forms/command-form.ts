@@ -71,7 +71,11 @@ export function useCommandForm<K extends RouteName, V extends FieldValues>(
       setTrouble(null);
       form.reset({ ...first, ...to });
     },
-    submit: (event: FormEvent): void => void form.handleSubmit(submit)(event),
+    submit: (event: FormEvent): void => {
+      // What was said of the last try is judged anew: a field that is chosen and not typed would keep it, and with it the form.
+      form.clearErrors();
+      void form.handleSubmit(submit)(event);
+    },
     isDirty: form.formState.isDirty,
     isSending: send.isPending,
     isSent: send.isSuccess,

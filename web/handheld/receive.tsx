@@ -18,7 +18,7 @@ import {
   type ReceivingSaid,
   type ReceiveChoice,
 } from '#core/receiving';
-import { Button, Empty, TallyBar, Tag, ItemPicture } from '#web/base';
+import { Button, Empty, TallyBar, Tag, ItemPicture, sayDate } from '#web/base';
 import { theFloor, useFloor, useHand } from '#web/hands';
 import { Missing } from './missing.tsx';
 import { Ask, AskDate, AskSure, NumberOf, Screen } from './screen.tsx';
@@ -188,8 +188,8 @@ function Question({ asks, choose }: { asks: ReceiveAsks; choose: (c: ReceiveChoi
       return (
         <Ask label="Which date">
           <p className="text-xl">
-            <strong>{asks.goods.item.code}</strong>, lot {asks.lot}, is known to expire on {asks.known}; this says {asks.given}. One lot has
-            one date.
+            <strong>{asks.goods.item.code}</strong>, lot {asks.lot}, is known to expire on {sayDate(asks.known)}; this says{' '}
+            {sayDate(asks.given)}. One lot has one date.
           </p>
           <Button tall look="next" className="w-full" onClick={() => choose({ what: 'knownDate' })}>
             It is {asks.known}

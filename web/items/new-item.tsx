@@ -2,7 +2,7 @@ import { useDeferredValue } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import type { Tracking } from '#core/items';
 import { Button, Field, ItemName, read, Trouble, Unsaved, useRead, useScanner } from '#web/base';
-import { Select, useCommandForm } from '#web/forms';
+import { Select, SuggestField, useCommandForm } from '#web/forms';
 import { TRACKING_OPTIONS } from './tracking-words.ts';
 
 /** A new item: as few fields as the job needs. */
@@ -34,7 +34,6 @@ export function NewItem() {
     const [like] = items;
     if (like) form.set({ tracking: like.tracking, unit: like.unit });
   };
-  const group = form.field('group');
   return (
     <div className="grid items-start grid-cols-1 gap-10 lg:grid-cols-2">
       <form className="space-y-3" noValidate onSubmit={form.submit}>
@@ -42,20 +41,15 @@ export function NewItem() {
         <Unsaved when={form.values.code + form.values.description !== '' && !form.isSending && !form.isSent} what="The new item" />
         <Field label="Code" code {...form.field('code')} autoFocus />
         <Field label="Description" {...form.field('description')} />
-        <Field
+        <SuggestField
           label="Group"
-          {...group}
-          onBlur={(e) => {
-            void group.onBlur(e);
-            void followGroup(e.target.value);
+          {...form.chosen('group')}
+          onChange={(group) => {
+            form.set({ group });
+            void followGroup(group);
           }}
-          list="groups"
+          known={known?.groups ?? []}
         />
-        <datalist id="groups">
-          {known?.groups.map((g) => (
-            <option key={g} value={g} />
-          ))}
-        </datalist>
         <div className="grid grid-cols-3 gap-3">
           <Field label="Base unit" {...form.field('unit')} />
           <Field label="Decimals (0 to 3)" {...form.field('decimals')} inputMode="numeric" />

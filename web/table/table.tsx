@@ -1,7 +1,7 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react';
 import { createSortedRowModel, rowSortingFeature, sortFns, tableFeatures, useTable, type ColumnDef } from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useRef, useState } from 'react';
+import { memo, useMemo, useRef, useState, type ReactNode } from 'react';
 import { useSearchParams } from 'react-router';
 import { toast } from 'sonner';
 import { Button, sayNumber } from '#web/base';
@@ -23,6 +23,8 @@ export function rowsOf<Page, Row>(
 }
 
 const ROW_PX = 36;
+// Rows that are drawn beyond what is seen: enough for a turn of the wheel. More would be paid for by everybody who opens the page.
+const OVERSCAN = 5;
 const FEATURES = tableFeatures({ rowSortingFeature, sortedRowModel: createSortedRowModel(), sortFns });
 
 type Props<Row> = {
@@ -94,16 +96,16 @@ export function DataTable<Row extends object>({
   const { hidden, setHidden, sorting, setSorting } = useArrangement(columns, keep);
   const [at, setAt] = useState(0);
   const [saving, setSaving] = useState<number | null>(null);
-  const shown = columns.filter((c) => !hidden.has(c.id));
-  const defs = shown.map((c): ColumnDef<typeof FEATURES, Row> => ({
-    id: c.id,
-    header: c.title,
-    accessorFn: (row) => c.value(row),
-    cell: ({ row }) => c.show?.(row.original) ?? c.value(row.original),
-  }));
+  const without = [...hidden].sort().join(',');
+  const shown = useMemo(() => columns.filter((c) => !without.split(',').includes(c.id)), [columns, without]);
+  const defs = useMemo(
+    () => shown.map((c): ColumnDef<typeof FEATURES, Row> => ({ id: c.id, header: c.title, accessorFn: (row) => c.value(row) })),
+    [shown],
+  );
+  const data = useSame(rows);
   const table = useTable({
     features: FEATURES,
-    data: rows,
+    data,
     columns: defs,
     state: { sorting },
     onSortingChange: (change) => setSorting(typeof change === 'function' ? change(sorting) : change),
@@ -114,7 +116,7 @@ export function DataTable<Row extends object>({
     count: sorted.length,
     getScrollElement: () => scroller.current,
     estimateSize: () => ROW_PX,
-    overscan: 12,
+    overscan: OVERSCAN,
   });
   const widths = `${onPick ? '36px ' : ''}${shown.map((c) => `minmax(${c.width}px, ${c.width}fr)`).join(' ')}`;
   const toggle = (key: string | number): void => {
@@ -226,7 +228,7 @@ export function DataTable<Row extends object>({
                   setAt(item.index);
                   onOpen?.(row.original);
                 }}
-                className={`absolute inset-x-0 grid items-center border-b border-line ${onOpen ? 'cursor-pointer hover:bg-shade' : ''} ${openKey === key ? 'bg-shade outline-2 -outline-offset-2 outline-ink' : active ? 'bg-shade/60' : ''}`}
+                className={`absolute inset-x-0 grid items-center border-b [contain:strict] border-line ${onOpen ? 'cursor-pointer hover:bg-shade' : ''} ${openKey === key ? 'bg-shade outline-2 -outline-offset-2 outline-ink' : active ? 'bg-shade/60' : ''}`}
                 style={{ gridTemplateColumns: widths, height: ROW_PX, transform: `translateY(${item.start}px)` }}
               >
                 {onPick && (
@@ -240,11 +242,7 @@ export function DataTable<Row extends object>({
                     />
                   </span>
                 )}
-                {row.getAllCells().map((cell, i) => (
-                  <span key={cell.id} role="gridcell" className={`truncate px-2 ${shown[i]?.number ? 'text-right' : ''}`}>
-                    <table.FlexRender cell={cell} />
-                  </span>
-                ))}
+                <Cells row={row.original} columns={shown} />
               </div>
             );
           })}
@@ -257,6 +255,24 @@ export function DataTable<Row extends object>({
       )}
     </div>
   );
+}
+
+// The cells of a row: drawn again only where the row itself is another.
+const Cells = memo(function Cells<Row extends object>({ row, columns }: { row: Row; columns: readonly Column<Row>[] }) {
+  return columns.map((c) => (
+    <span key={c.id} role="gridcell" className={`truncate px-2 ${c.number ? 'text-right' : ''}`}>
+      {c.show?.(row) ?? c.value(row)}
+    </span>
+  ));
+}) as <Row extends object>(of: { row: Row; columns: readonly Column<Row>[] }) => ReactNode;
+
+// The same list again where it holds the same rows: whoever puts pages together makes a new one each time.
+function useSame<Row>(rows: readonly Row[]): readonly Row[] {
+  const [kept, keep] = useState(rows);
+  if (kept === rows) return kept;
+  if (kept.length === rows.length && kept.every((row, i) => row === rows[i])) return kept;
+  keep(rows);
+  return rows;
 }
 
 function saveCsv<Row>(name: string, columns: readonly Column<Row>[], rows: readonly Row[]): void {
