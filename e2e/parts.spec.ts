@@ -1,5 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
-import { choose, houseForTests, pick, scan } from './house.ts';
+import { choose, houseForTests, pick, scan, workAt } from './house.ts';
 
 const house = houseForTests();
 
@@ -257,4 +257,80 @@ test('prices are told in the currency of the house, which a lead chooses', async
   await Promise.all([lead.waitForEvent('load'), choose(lead.getByLabel('Prices and costs are in'), 'GBP, British Pound')]);
   await lead.goto('/items?q=HV-10');
   await expect(lead.getByRole('gridcell', { name: /^£\d/ }).first()).toBeVisible();
+});
+
+test('the commonest jobs of the desk take as few acts as they can', async ({ browser }) => {
+  const lead = await house.desk(browser, 'Maren Oake');
+  const counted = new Map<string, number>();
+  // An act is a scan, or one press.
+  const job = async (name: string, acts: readonly (() => Promise<unknown>)[], shows: () => Promise<unknown>): Promise<void> => {
+    for (const act of acts) await act();
+    await shows();
+    counted.set(name, acts.length);
+  };
+  const [item] = await house.rows<{ code: string; barcode: string }>(
+    `SELECT i.code, c.code AS barcode FROM item i JOIN pack p ON p.item_id = i.id AND p.units = 1 JOIN barcode c ON c.pack_id = p.id
+     JOIN balance x ON x.item_id = i.id JOIN bin b ON b.id = x.bin_id AND b.site_id = 1 AND b.use = 'shelf' WHERE i.tracking = 'none' ORDER BY i.id LIMIT 1`,
+  );
+  await lead.goto('/');
+  await lead.getByText('On the floor').first().waitFor();
+  await job('find an item’s stock', [() => scan(lead, item?.barcode ?? '')], () => lead.getByTestId('figure-onHand').waitFor());
+  await job('open what a number is made of', [() => lead.getByTestId('figure-onHand').click()], () =>
+    expect(
+      lead
+        .getByRole('link', { name: /^[A-Z]-/ })
+        .or(lead.getByRole('img', { name: /^[A-Z]-/ }))
+        .first(),
+    ).toBeVisible(),
+  );
+
+  // A clean delivery, as hands leave it.
+  await house.rows(
+    `UPDATE delivery SET state = 'thrown' WHERE site_id = 1 AND state = 'review' AND id <> (SELECT min(id) FROM delivery WHERE site_id = 1 AND state = 'review')`,
+  );
+  await lead.goto('/');
+  await job(
+    'post a clean delivery',
+    [
+      () => lead.getByRole('link', { name: 'Review', exact: true }).first().click(),
+      () => lead.getByRole('button', { name: /^Post \d+ entr/ }).click(),
+    ],
+    () => expect(lead.getByText('Posted. The goods are in stock')).toBeVisible(),
+  );
+
+  await lead.goto('/');
+  const held = lead.getByRole('region', { name: 'Held orders' });
+  const before = await held.getByRole('listitem').count();
+  await job('release a held order', [() => held.getByRole('button', { name: 'Release' }).first().click()], async () => {
+    if (before > 1) await expect(held.getByRole('listitem')).toHaveCount(before - 1);
+    else await expect(held).toBeHidden();
+  });
+  // Prices are looked at in the shop.
+  await workAt(lead, 'Shop counter');
+  await lead.getByTestId('home-wrongLabels').waitFor();
+  await job(
+    'print what is wrongly labelled',
+    [
+      () =>
+        lead
+          .getByRole('button', { name: /^Print (it|\d+)$/ })
+          .first()
+          .click(),
+    ],
+    () => expect(lead.getByTestId('home-wrongLabels')).toBeHidden(),
+  );
+  const said = Object.fromEntries(counted);
+  test.info().annotations.push({ type: 'acts', description: JSON.stringify(said) });
+  process.stdout.write(
+    `${Object.entries(said)
+      .map(([name, acts]) => `      ${acts}  ${name}`)
+      .join('\n')}\n`,
+  );
+  expect(said).toEqual({
+    'find an item’s stock': 1,
+    'open what a number is made of': 1,
+    'post a clean delivery': 2,
+    'release a held order': 1,
+    'print what is wrongly labelled': 1,
+  });
 });

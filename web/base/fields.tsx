@@ -1,4 +1,4 @@
-import { useId, type InputHTMLAttributes, type ReactNode, type Ref } from 'react';
+import { useEffect, useId, type InputHTMLAttributes, type ReactNode, type Ref, type RefObject } from 'react';
 
 /** How every field looks: one frame, a taller one for gloves. */
 export const fieldShape = (tall = false, isWrong = false): string =>
@@ -11,6 +11,14 @@ export function Problem({ id, children }: { id: string; children: string | undef
       {children}
     </span>
   ) : null;
+}
+
+/** Ties what is wrong to an input that a library draws, which takes no such tie itself. */
+export function useTied(field: RefObject<HTMLElement | null>, problemId: string, problem: string | undefined): void {
+  useEffect(() => {
+    if (problem) field.current?.setAttribute('aria-describedby', problemId);
+    else field.current?.removeAttribute('aria-describedby');
+  }, [field, problemId, problem]);
 }
 
 /** A field with its label above and what is wrong beside it. `code` says that it takes a code: a scan into it stays in it. */

@@ -11,4 +11,4 @@ export { uploadFile } from './upload.ts';
 export { ItemName, ItemPicture } from './item-picture.tsx';
 export { SidePanel } from './side-panel.tsx';
 export { Plate, Progress, TallyBar, Button, ButtonLink, SubRow, Empty, Trouble, Tag, ScanLine, type StandingName } from './parts.tsx';
-export { Field, fieldShape, Problem, SearchBox, Tick } from './fields.tsx';
+export { Field, fieldShape, Problem, SearchBox, Tick, useTied } from './fields.tsx';

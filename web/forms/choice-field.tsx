@@ -2,7 +2,7 @@ import { Combobox, ComboboxButton, ComboboxInput, ComboboxOption, ComboboxOption
 import { ChevronDown, X } from 'lucide-react';
 import { useDeferredValue, useEffect, useId, useRef, useState } from 'react';
 import type { Choice, ChoiceKind } from '#contract/desk';
-import { fieldShape, ItemPicture, Plate, Problem, read, sound, useRead, useScanner } from '#web/base';
+import { fieldShape, ItemPicture, Plate, Problem, read, sound, useRead, useScanner, useTied } from '#web/base';
 import { chosenByScan, WHAT } from './chosen.ts';
 
 const SCANNED: readonly ChoiceKind[] = ['item', 'bin', 'order', 'document'];
@@ -59,6 +59,7 @@ export function ChoiceField({
     field.current.focus();
   }, [scans]);
   const fault = scanned ?? problem;
+  useTied(field, wrong, fault);
   const choices = data?.choices ?? [];
   // What was typed and what was found for it may be a moment apart: Enter waits for the two to meet.
   const isSettled = words === typed.trim() && !isPlaceholderData;
@@ -77,7 +78,7 @@ export function ChoiceField({
             spellCheck={false}
             placeholder={placeholder || (SCANNED.includes(kind) ? 'Code, words or a scan' : 'Name or code')}
             displayValue={(choice: Choice | null) => (choice ? textOf(kind, choice) : '')}
-            {...(fault ? { 'aria-invalid': true, 'aria-describedby': wrong } : {})}
+            {...(fault ? { 'aria-invalid': true } : {})}
             className="w-0 min-w-24 flex-1 bg-transparent outline-none placeholder:text-sm placeholder:text-soft"
             onFocus={() => setHere(true)}
             onBlur={() => setHere(false)}

@@ -1,7 +1,7 @@
 import { Field as FieldFrame, Label, Listbox, ListboxButton, ListboxOption, ListboxOptions } from '@headlessui/react';
 import { Check, ChevronDown } from 'lucide-react';
-import { useId } from 'react';
-import { fieldShape, Problem } from '#web/base';
+import { useId, useRef } from 'react';
+import { fieldShape, Problem, useTied } from '#web/base';
 
 export type Option<V extends string | number> = readonly [value: V, label: string];
 
@@ -28,6 +28,8 @@ export function Select<const V extends string | number>({
   problem?: string | undefined;
 }) {
   const wrong = useId();
+  const field = useRef<HTMLButtonElement>(null);
+  useTied(field, wrong, problem);
   const text = options.find(([v]) => v === value)?.[1] ?? '';
   // Both are its labels: what it is of, and what is chosen.
   return (
@@ -37,6 +39,7 @@ export function Select<const V extends string | number>({
       </Label>
       <Listbox value={value ?? null} onChange={(v: V | null) => v !== null && onChange(v)}>
         <ListboxButton
+          ref={field}
           className={`flex items-center gap-1 text-left disabled:opacity-40 ${hideLabel ? '' : 'w-full'} ${fieldShape(tall, problem !== undefined)} ${className}`}
         >
           <Label as="span" passive className="min-w-0 flex-1 truncate">

@@ -1,6 +1,6 @@
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '@headlessui/react';
-import { useId } from 'react';
-import { fieldShape, Problem } from '#web/base';
+import { useId, useRef } from 'react';
+import { fieldShape, Problem, useTied } from '#web/base';
 
 /** A field for a word that was often used before, or a new one: those that contain what was typed are offered.
  *  Shape:  `value` is the text in the field; what is typed holds as it is, what is offered is only quicker. */
@@ -18,6 +18,8 @@ export function SuggestField({
   problem?: string | undefined;
 }) {
   const [name, wrong] = [useId(), useId()];
+  const field = useRef<HTMLInputElement>(null);
+  useTied(field, wrong, problem);
   const typed = value.trim().toLowerCase();
   const offered = known.filter((k) => k.toLowerCase().includes(typed) && k.toLowerCase() !== typed);
   return (
@@ -27,9 +29,10 @@ export function SuggestField({
       </label>
       <Combobox immediate value={value} onChange={(text: string | null) => text !== null && onChange(text)}>
         <ComboboxInput
+          ref={field}
           id={name}
           autoComplete="off"
-          {...(problem ? { 'aria-invalid': true, 'aria-describedby': wrong } : {})}
+          {...(problem ? { 'aria-invalid': true } : {})}
           className={`w-full ${fieldShape(false, problem !== undefined)}`}
           onChange={(e) => onChange(e.target.value)}
         />
