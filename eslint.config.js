@@ -1,6 +1,33 @@
 import hooks from 'eslint-plugin-react-hooks';
 import tseslint from 'typescript-eslint';
 
+// What writes or locks rows stands in a room's `store.ts` (or `store-….ts`), where it is found. The kernel is the store of what all rooms share.
+const WRITES = String.raw`/\b(INSERT INTO|UPDATE [a-z_]+ ([a-z] )?SET|DELETE FROM|FOR (NO KEY )?(UPDATE|SHARE))\b/`;
+// Still to be moved. Nothing is added here.
+const NOT_MOVED_YET = [
+  'server/hands/device.ts',
+  'server/hands/facts.ts',
+  'server/hands/settle.ts',
+  'server/items/homes.ts',
+  'server/items/import-items.ts',
+  'server/items/price-lists.ts',
+  'server/items/record.ts',
+  'server/items/routes.ts',
+  'server/items/search.ts',
+  'server/labels/printing.ts',
+  'server/labels/routes.ts',
+  'server/people/first-lead.ts',
+  'server/people/sessions.ts',
+  'server/people/staff.ts',
+  'server/places/change-bin.ts',
+  'server/places/import-bins.ts',
+  'server/places/plan.ts',
+  'server/places/sites.ts',
+  'server/stock/holds.ts',
+  'server/stock/opening.ts',
+  'server/work/routes.ts',
+];
+
 export default tseslint.config(
   { ignores: ['dist', 'node_modules', '.dockrow', 'test-results'] },
   ...tseslint.configs.recommended,
@@ -19,6 +46,25 @@ export default tseslint.config(
       'react-hooks/exhaustive-deps': 'error',
       'no-console': 'error',
       eqeqeq: 'error',
+    },
+  },
+  {
+    files: ['server/**/*.ts'],
+    ignores: [
+      'server/**/store.ts',
+      'server/**/store-*.ts',
+      'server/**/*.test.ts',
+      'server/testing/**',
+      'server/kernel/**',
+      'server/backup/**',
+      'server/main.ts',
+      ...NOT_MOVED_YET,
+    ],
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        { selector: `TemplateElement[value.raw=${WRITES}]`, message: 'SQL that writes or locks stands in the store.ts of its room.' },
+      ],
     },
   },
   { files: ['server/audit-main.ts', 'bench/**', 'scripts/**', 'e2e/screenshots.ts', 'devices/**'], rules: { 'no-console': 'off' } },

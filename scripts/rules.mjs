@@ -27,7 +27,7 @@ const FAULTS = [
 const house = mkdtempSync(path.join(tmpdir(), 'dock-row-rules-'));
 try {
   const floors = ['core', 'contract', 'server', 'web'];
-  for (const floor of [...floors, 'demo', '.dependency-cruiser.cjs', 'tsconfig.json', 'package.json'])
+  for (const floor of [...floors, 'demo', 'eslint.config.js', '.dependency-cruiser.cjs', 'tsconfig.json', 'package.json'])
     cpSync(path.join(root, floor), path.join(house, floor), { recursive: true });
   symlinkSync(path.join(root, 'node_modules'), path.join(house, 'node_modules'));
   for (const [file, imports] of FAULTS) {
@@ -35,6 +35,10 @@ try {
     writeFileSync(path.join(house, file), `import * as planted from '${imports}';\nexport const used = planted;\n`);
   }
   writeFileSync(path.join(house, 'core/moves/planted.ts'), `import { used } from './planted-too.ts';\nexport const again = used;\n`);
+  writeFileSync(
+    path.join(house, 'server/orders/planted-sql.ts'),
+    "import { query, type Trx } from '#server/kernel';\nexport const write = (trx: Trx) => query(trx, `UPDATE item SET code = ?`, ['X']);\n",
+  );
   const { stdout } = spawnSync('npx', ['depcruise', '--config', '.dependency-cruiser.cjs', '--output-type', 'json', ...floors], {
     cwd: house,
     encoding: 'utf8',
@@ -44,7 +48,12 @@ try {
   const silent = FAULTS.filter(([file, , rule]) => !found.has(`${file} ${rule}`));
   for (const [file, imports, rule] of silent) console.error(`${rule} says nothing to ${file}, which imports ${imports}.`);
   console.log(`${FAULTS.length - silent.length} of ${FAULTS.length} planted faults were found.`);
-  process.exitCode = silent.length === 0 ? 0 : 1;
+  const lint = spawnSync('npx', ['eslint', 'server/orders/planted-sql.ts'], { cwd: house, encoding: 'utf8' });
+  const isHeard = lint.stdout.includes('SQL that writes or locks stands in the store.ts of its room');
+  console.log(
+    isHeard ? 'SQL that writes outside a store was found.' : `SQL that writes outside a store was not found: ${lint.stdout}${lint.stderr}`,
+  );
+  process.exitCode = silent.length === 0 && isHeard ? 0 : 1;
 } finally {
   rmSync(house, { recursive: true, force: true });
 }

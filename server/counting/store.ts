@@ -1,4 +1,5 @@
-import { lockRows, query, refuse, type Db, type Trx } from '#server/kernel';
+import type { Qty } from '#core/base';
+import { dbQty, lockRows, query, refuse, type Db, type Trx } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
 export type CountListRow = {
@@ -207,4 +208,70 @@ export async function selectOpenInZone(db: Reads, zone: number): Promise<{ numbe
       [zone],
     )
   )[0];
+}
+
+/** Writes a tally, told by a device under a key of its own; what was said of its bin as a whole no longer holds. Returns its number. */
+export async function insertTally(
+  trx: Trx,
+  told: {
+    key: string;
+    count: number;
+    bin: number;
+    item: number;
+    lot: number | null;
+    serial: number | null;
+    qty: Qty;
+    person: number;
+    device: string | null;
+    at: Date | null;
+  },
+): Promise<number> {
+  const [made] = await query<{ id: number }>(
+    trx,
+    `WITH said AS (UPDATE count_bin SET verdict = NULL, verdict_at = NULL WHERE count_id = ? AND bin_id = ? AND verdict IS NOT NULL)
+     INSERT INTO tally (key, count_id, bin_id, item_id, lot_id, serial_id, qty, person_id, device, at)
+     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, coalesce(?::timestamptz, now_here()))
+     RETURNING id`,
+    [
+      told.count,
+      told.bin,
+      told.key,
+      told.count,
+      told.bin,
+      told.item,
+      told.lot,
+      told.serial,
+      dbQty(told.qty),
+      told.person,
+      told.device,
+      told.at,
+    ],
+  );
+  if (!made) throw new Error('An insert returned no row.');
+  return made.id;
+}
+
+/** Says how much a tally is of. */
+export async function updateTally(trx: Trx, tally: number, qty: Qty): Promise<void> {
+  await query(trx, `UPDATE tally SET qty = ? WHERE id = ?`, [dbQty(qty), tally]);
+}
+
+/** Begins a bin of a count again: what was told of it until then goes, and a verdict stands for all of it, or none. */
+export async function beginBinAgain(
+  trx: Trx,
+  said: { count: number; bin: number; verdict: 'none' | 'asExpected' | null; at: Date | null },
+): Promise<void> {
+  await query(
+    trx,
+    `UPDATE tally SET taken_out_at = now_here()
+     WHERE count_id = ? AND bin_id = ? AND taken_out_at IS NULL AND at <= coalesce(?::timestamptz, now_here())`,
+    [said.count, said.bin, said.at],
+  );
+  await query(
+    trx,
+    `UPDATE count_bin
+     SET verdict = ?, verdict_at = CASE WHEN ?::text IS NOT NULL THEN coalesce(?::timestamptz, now_here()) END
+     WHERE count_id = ? AND bin_id = ?`,
+    [said.verdict, said.verdict, said.at, said.count, said.bin],
+  );
 }

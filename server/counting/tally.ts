@@ -1,9 +1,9 @@
 import { formatQty, isWholeStep, ONE, type Qty } from '#core/base';
 import { needsLot } from '#core/items';
-import { announce, dbQty, query, refuse, type Trx } from '#server/kernel';
+import { announce, query, refuse, type Trx } from '#server/kernel';
 import { ensureLots, ensureSerials, selectLot, selectSerial, type FoundItem } from '#server/items';
 import type { FoundBin } from '#server/places';
-import { lockOpenCount, type CountListRow } from './store.ts';
+import { lockOpenCount, type CountListRow, beginBinAgain, insertTally, updateTally } from './store.ts';
 
 /** Something found in a bin of a count. Lot and serial as on the label; a lot that nobody knew is new, with its date. */
 export type Found = {
@@ -43,16 +43,9 @@ export async function enterTally(trx: Trx, found: Found): Promise<number> {
   const serial = item.tracking === 'serial' ? await serialFound(trx, found.count, item, found.serial) : null;
   const qty = serial === null ? found.qty : ONE;
   if (qty < 0 || !isWholeStep(qty, item.decimals)) refuse({ code: 'stock.tooFine', text: formatQty(qty), decimals: item.decimals });
-  const [made] = await query<{ id: number }>(
-    trx,
-    `WITH said AS (UPDATE count_bin SET verdict = NULL, verdict_at = NULL WHERE count_id = ? AND bin_id = ? AND verdict IS NOT NULL)
-     INSERT INTO tally (key, count_id, bin_id, item_id, lot_id, serial_id, qty, person_id, device, at)
-     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, coalesce(?::timestamptz, now_here())) RETURNING id`,
-    [found.count, bin.id, found.key, found.count, bin.id, item.id, lot, serial, dbQty(qty), found.person, found.device, found.at],
-  );
+  const made = await insertTally(trx, { ...found, bin: bin.id, item: item.id, lot, serial, qty });
   announce(trx, 'counting', { count: found.count });
-  if (!made) throw new Error('An insert returned no row.');
-  return made.id;
+  return made;
 }
 
 async function lotFound(trx: Trx, item: FoundItem, code: string, expires: string | null): Promise<number> {
@@ -88,7 +81,7 @@ export async function changeTally(trx: Trx, command: { count: number; site: numb
   if (!tally) return refuse({ code: 'counting.unknownTally', id: 0, number: count.number });
   if (tally.serial_id !== null || !isWholeStep(command.qty, tally.decimals))
     return refuse({ code: 'stock.tooFine', text: formatQty(command.qty), decimals: tally.serial_id === null ? tally.decimals : 0 });
-  await query(trx, `UPDATE tally SET qty = ? WHERE id = ?`, [dbQty(command.qty), tally.id]);
+  await updateTally(trx, tally.id, command.qty);
   announce(trx, 'counting', { count: command.count });
 }
 
@@ -102,15 +95,6 @@ export async function sayOfBin(
   const count = await lockCountBin(trx, command.count, command.site, command.bin);
   if (count.blind && command.verdict === 'asExpected') refuse({ code: 'counting.blind', number: count.number });
   // A verdict is about the whole bin: it begins the bin again.
-  await query(
-    trx,
-    `UPDATE tally SET taken_out_at = now_here() WHERE count_id = ? AND bin_id = ? AND taken_out_at IS NULL AND at <= coalesce(?::timestamptz, now_here())`,
-    [command.count, command.bin.id, command.at],
-  );
-  await query(
-    trx,
-    `UPDATE count_bin SET verdict = ?, verdict_at = CASE WHEN ?::text IS NOT NULL THEN coalesce(?::timestamptz, now_here()) END WHERE count_id = ? AND bin_id = ?`,
-    [command.verdict, command.verdict, command.at, command.count, command.bin.id],
-  );
+  await beginBinAgain(trx, { ...command, bin: command.bin.id });
   announce(trx, 'counting', { count: command.count });
 }

@@ -6,7 +6,7 @@ import { findDevice, greetDevice, hearDevice } from './device.ts';
 import { readFacts } from './facts.ts';
 import { houseNow, mergeActs } from './merge.ts';
 import { settle } from './settle.ts';
-import { selectClashes } from './store.ts';
+import { selectClashes, updateBenchTrusts } from './store.ts';
 
 export const handsHandlers: RoomHandlers<'hands'> = {
   'hands.device': async (house, { me, body }, req, res) => {
@@ -58,7 +58,7 @@ export const handsHandlers: RoomHandlers<'hands'> = {
     says: await settle(trx, { site: me.site.id, person: me.id }, params.key, body),
   }),
   'hands.trust': async (trx, { me, body }) => {
-    await query(trx, `UPDATE site SET bench_trusts = ? WHERE id = ?`, [body.trusts, me.site.id]);
+    await updateBenchTrusts(trx, me.site.id, body.trusts);
     announce(trx, 'hands');
     return { ok: true };
   },

@@ -144,3 +144,8 @@ export async function lockClash(trx: Trx, key: string): Promise<ClashRow | undef
   await query(trx, `SELECT 1 FROM hand_clash WHERE key = ? FOR UPDATE`, [key]);
   return (await query<ClashRow>(trx, `${CLASH} WHERE c.key = ?`, [key]))[0];
 }
+
+/** Says whether the bench of a site trusts the pick. */
+export async function updateBenchTrusts(trx: Trx, site: number, trusts: boolean): Promise<void> {
+  await query(trx, `UPDATE site SET bench_trusts = ? WHERE id = ?`, [trusts, site]);
+}

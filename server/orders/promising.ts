@@ -1,9 +1,9 @@
 import type { ItemId, LineId, OrderId, Qty, SiteId } from '#core/base';
 import { decidePromise, poolOf, type PromiseMode } from '#core/stock';
 import { qtyText } from '#contract/base';
-import { announce, asQty, dbQty, query, refuse, type Trx } from '#server/kernel';
+import { announce, asQty, query, refuse, type Trx } from '#server/kernel';
 import { lockStock, selectUsableAndPromised, trimPromises } from '#server/stock';
-import { lockOrders } from './store.ts';
+import { lockOrders, addPromises } from './store.ts';
 
 type WishRow = {
   line: LineId;
@@ -56,13 +56,9 @@ export async function promiseOrders(
     command.mode,
   );
   const given = grants.flatMap((g, i) => (g.granted > 0 ? [{ ...g, wish: wishes[i] as WishRow }] : []));
-  await query(
+  await addPromises(
     trx,
-    `INSERT INTO promise (line_id, site_id, item_id, qty)
-     SELECT *
-     FROM unnest(?::int[], ?::int[], ?::int[], ?::numeric[])
-     ON CONFLICT (line_id) DO UPDATE SET qty = promise.qty + excluded.qty`,
-    [given.map((g) => g.line), given.map((g) => g.wish.site_id), given.map((g) => g.wish.item), given.map((g) => dbQty(g.granted))],
+    given.map((g) => ({ line: g.line, site: g.wish.site_id, item: g.wish.item, qty: g.granted })),
   );
   announce(trx, 'orders', { orders: command.orders });
   announce(trx, 'stock');

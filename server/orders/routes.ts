@@ -1,11 +1,11 @@
 import { isWholeStep } from '#core/base';
 import { qtyText } from '#contract/base';
 import type { Order } from '#contract/orders';
-import { announce, asQty, dbQty, keysetOf, keysetText, query, refuse, type Db, type RoomHandlers, type Trx } from '#server/kernel';
+import { announce, asQty, keysetOf, keysetText, query, refuse, type Db, type RoomHandlers, type Trx } from '#server/kernel';
 import { findItem } from '#server/items';
 import type { Qty } from '#core/base';
 import { promiseOrders } from './promising.ts';
-import { findOrder, lockOpenOrder, orderRow, reopenPacking, selectOrderRows } from './store.ts';
+import { findOrder, insertLine, insertOrder, lockOpenOrder, orderRow, reopenPacking, selectOrderRows, updateHeldFor } from './store.ts';
 
 export const ordersHandlers: RoomHandlers<'orders'> = {
   'orders.list': async (db, { me, query: asked }) => {
@@ -25,52 +25,40 @@ export const ordersHandlers: RoomHandlers<'orders'> = {
   'orders.make': async (trx, { me, body }) => {
     const [customer] = await query(trx, `SELECT 1 FROM customer WHERE id = ?`, [body.customer]);
     if (!customer) refuse({ code: 'orders.unknownCustomer', id: body.customer });
-    const [made] = await query<{ id: number; number: string }>(
-      trx,
-      `INSERT INTO customer_order (number, site_id, customer_id, due, priority, note)
-       VALUES ('CO-' || nextval('number_co'), ?, ?, ?, ?, ?)
-       RETURNING id, number`,
-      [me.site.id, body.customer, body.due, body.priority, body.note ?? ''],
-    );
-    if (!made) throw new Error('An insert returned no row.');
-    for (const line of body.lines) await insertLine(trx, made.id, line);
+    const made = await insertOrder(trx, { ...body, site: me.site.id, note: body.note ?? '' });
+    for (const line of body.lines) await addLine(trx, made.id, line);
     announce(trx, 'orders');
     return made;
   },
   'orders.addLine': async (trx, { me, params, body }) => {
     const order = await lockOpenOrder(trx, params.id, me.site.id);
     await reopenPacking(trx, [order.id]);
-    const line = await insertLine(trx, params.id, body);
+    const line = await addLine(trx, params.id, body);
     announce(trx, 'orders', { order: params.id });
     return { line };
   },
   'orders.promise': (trx, { me, body }) => promiseOrders(trx, { ...body, site: me.site.id }),
   'orders.hold': async (trx, { me, params, body }) => {
     await lockOpenOrder(trx, params.id, me.site.id);
-    await query(trx, `UPDATE customer_order SET held_for = ?, changed = now_here() WHERE id = ?`, [body.reason, params.id]);
+    await updateHeldFor(trx, params.id, body.reason);
     announce(trx, 'orders', { order: params.id });
     return { ok: true };
   },
   'orders.release': async (trx, { me, params }) => {
     const order = await lockOpenOrder(trx, params.id, me.site.id);
     if (order.held_for === null) refuse({ code: 'orders.notHeld', number: order.number });
-    await query(trx, `UPDATE customer_order SET held_for = NULL, changed = now_here() WHERE id = ?`, [params.id]);
+    await updateHeldFor(trx, params.id, null);
     announce(trx, 'orders', { order: params.id });
     return { ok: true };
   },
 };
 
-async function insertLine(trx: Trx, order: number, line: { item: number; qty: Qty }): Promise<number> {
+async function addLine(trx: Trx, order: number, line: { item: number; qty: Qty }): Promise<number> {
   const item = await findItem(trx, line.item);
   if (line.qty <= 0) refuse({ code: 'orders.nothing', item: item.code });
   if (!isWholeStep(line.qty, item.decimals))
     refuse({ code: 'stock.finerThanItem', item: item.code, asked: qtyText(line.qty), decimals: item.decimals });
-  const [made] = await query<{ id: number }>(trx, `INSERT INTO order_line (order_id, item_id, qty) VALUES (?, ?, ?) RETURNING id`, [
-    order,
-    line.item,
-    dbQty(line.qty),
-  ]);
-  return made?.id ?? 0;
+  return insertLine(trx, order, line);
 }
 
 type LineRow = {

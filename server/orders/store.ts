@@ -1,4 +1,5 @@
-import { asQty, lockRows, query, refuse, type Db, type Trx } from '#server/kernel';
+import type { Qty } from '#core/base';
+import { asQty, dbQty, lockRows, query, refuse, type Db, type Trx } from '#server/kernel';
 import { reckonReady } from '#core/orders';
 import { qtyText } from '#contract/base';
 import type { OrderRow } from '#contract/orders';
@@ -142,4 +143,58 @@ function stepOf(o: OrderListRow): OrderRow['step'] {
   if (o.round !== null) return 'onRound';
   if (asQty(o.put_down) > 0) return o.packed_at ? 'packed' : 'atBench';
   return o.line_states.some((l) => asQty(l.promised) > 0) ? 'promised' : 'new';
+}
+
+/** Writes an order without lines, under the next number. */
+export async function insertOrder(
+  trx: Trx,
+  order: { site: number; customer: number; due: string; priority: number; note: string },
+): Promise<{ id: number; number: string }> {
+  const [made] = await query<{ id: number; number: string }>(
+    trx,
+    `INSERT INTO customer_order (number, site_id, customer_id, due, priority, note)
+     VALUES ('CO-' || nextval('number_co'), ?, ?, ?, ?, ?)
+     RETURNING id, number`,
+    [order.site, order.customer, order.due, order.priority, order.note],
+  );
+  if (!made) throw new Error('An insert returned no row.');
+  return made;
+}
+
+/** Writes a line of an order; returns its number. */
+export async function insertLine(trx: Trx, order: number, line: { item: number; qty: Qty }): Promise<number> {
+  const [made] = await query<{ id: number }>(trx, `INSERT INTO order_line (order_id, item_id, qty) VALUES (?, ?, ?) RETURNING id`, [
+    order,
+    line.item,
+    dbQty(line.qty),
+  ]);
+  return made?.id ?? 0;
+}
+
+/** Holds an order for a reason, or with null lets it go again. */
+export async function updateHeldFor(trx: Trx, order: number, reason: string | null): Promise<void> {
+  await query(trx, `UPDATE customer_order SET held_for = ?, changed = now_here() WHERE id = ?`, [reason, order]);
+}
+
+/** Adds to what lines are promised. */
+export async function addPromises(trx: Trx, given: readonly { line: number; site: number; item: number; qty: Qty }[]): Promise<void> {
+  await query(
+    trx,
+    `INSERT INTO promise (line_id, site_id, item_id, qty)
+     SELECT *
+     FROM unnest(?::int[], ?::int[], ?::int[], ?::numeric[])
+     ON CONFLICT (line_id) DO UPDATE SET qty = promise.qty + excluded.qty`,
+    [given.map((g) => g.line), given.map((g) => g.site), given.map((g) => g.item), given.map((g) => dbQty(g.qty))],
+  );
+}
+
+/** Cancels an order for a reason. */
+export async function updateCancelled(trx: Trx, order: number, by: { person: number; reason: string }): Promise<void> {
+  await query(
+    trx,
+    `UPDATE customer_order
+     SET state = 'cancelled', cancelled_at = now_here(), cancelled_by = ?, cancelled_for = ?, held_for = NULL, changed = now_here()
+     WHERE id = ?`,
+    [by.person, by.reason, order],
+  );
 }

@@ -7,7 +7,16 @@ import { makeFirstLead, waitsForFirstLead } from './first-lead.ts';
 import { readMe } from './me.ts';
 import { changeLimits, deviceOf, endSession, selectLimits, selectSessions } from './sessions.ts';
 import { addPerson, changeOwnSecret, changePerson, endSessions, letIn, noteEvent, selectEvents, selectStaff } from './staff.ts';
-import { claimTry, deleteFailures, selectByBadge, selectByName, selectHouse, selectPeople, updateWorksAt } from './store.ts';
+import {
+  claimTry,
+  deleteFailures,
+  selectByBadge,
+  selectByName,
+  selectHouse,
+  selectPeople,
+  updateLastSite,
+  updateWorksAt,
+} from './store.ts';
 
 const TRIES = 5;
 const WAIT_MINUTES = 5;
@@ -118,7 +127,7 @@ export const peopleHandlers: RoomHandlers<'people'> = {
     const there = await readMe(house.db, me.id, body.site);
     if (!there) return refuse({ code: 'people.signInFirst' });
     // The next tab and the next sign-in begin there; tabs that are open stay where they are.
-    await query(house.db, `UPDATE person SET site_id = ? WHERE id = ?`, [body.site, me.id]);
+    await updateLastSite(house.db, me.id, body.site);
     return there;
   },
   'people.firstLead': async (house, { body }, req) => {

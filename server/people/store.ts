@@ -105,3 +105,8 @@ export async function updateCurrency(trx: Trx, currency: string): Promise<void> 
     [currency],
   );
 }
+
+/** Notes where somebody worked last: their next tab begins there. */
+export async function updateLastSite(db: Pick<Db, 'raw'>, person: number, site: number): Promise<void> {
+  await query(db, `UPDATE person SET site_id = ? WHERE id = ?`, [site, person]);
+}

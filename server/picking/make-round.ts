@@ -1,9 +1,9 @@
 import { chooseStock, type PickWant } from '#core/picking';
 import { qtyText } from '#contract/base';
-import { announce, asQty, dbQty, makeDocument, query, refuse, type Trx } from '#server/kernel';
+import { announce, asQty, makeDocument, query, refuse, type Trx } from '#server/kernel';
 import { findOrder, lockOrders } from '#server/orders';
 import { lockStock } from '#server/stock';
-import { selectSources } from './store.ts';
+import { selectSources, insertPicks, insertRound, lockFreeCart } from './store.ts';
 
 type WantRow = { line: number; item: number; code: string; order: string; qty: string };
 
@@ -51,45 +51,28 @@ export async function makeRound(
     await refuseOnRound(trx, orders);
     refuse({ code: 'picking.nothingToPick', orders: orders.map((o) => o.number) });
   }
-  // SKIP LOCKED: two people making rounds at once get two carts, not one error.
-  const [cart] = await query<{ id: number }>(
-    trx,
-    `SELECT b.id
-     FROM bin b
-     WHERE b.site_id = ? AND b.use = 'cart' AND NOT EXISTS (SELECT 1 FROM round r WHERE r.cart_bin = b.id AND r.state = 'open')
-     ORDER BY b.walk, b.id
-     LIMIT 1
-     FOR UPDATE SKIP LOCKED`,
-    [command.site],
-  );
+  const cart = await lockFreeCart(trx, command.site);
   if (!cart) return refuse({ code: 'picking.noCart', site: command.siteName });
   const document = await makeDocument(trx, 'round', { site: command.site, person: command.person });
-  const [round] = await query<{ id: number }>(
-    trx,
-    `INSERT INTO round (number, site_id, cart_bin, person_id, made_by, document_id) VALUES (?, ?, ?, ?, ?, ?) RETURNING id`,
-    [document.number, command.site, cart.id, command.takenBy, command.person, document.id],
-  );
+  const round = await insertRound(trx, {
+    number: document.number,
+    document: document.id,
+    site: command.site,
+    cart,
+    walker: command.takenBy,
+    person: command.person,
+  });
   const slots = new Map(orders.map((o, i) => [o.number, i + 1]));
   const slotOf = (line: number): number => slots.get(rows.find((r) => r.line === line)?.order ?? '') ?? 1;
-  await query(
+  await insertPicks(
     trx,
-    `INSERT INTO round_pick (round_id, line_id, item_id, bin_id, lot_id, qty, slot)
-     SELECT ?, *
-     FROM unnest(?::int[], ?::int[], ?::int[], ?::int[], ?::numeric[], ?::int[])`,
-    [
-      round?.id,
-      picks.map((p) => p.line),
-      picks.map((p) => p.item),
-      picks.map((p) => p.bin),
-      picks.map((p) => p.lot),
-      picks.map((p) => dbQty(p.qty)),
-      picks.map((p) => slotOf(p.line)),
-    ],
+    round,
+    picks.map((p) => ({ ...p, slot: slotOf(p.line) })),
   );
   announce(trx, 'picking');
   announce(trx, 'orders');
   return {
-    id: round?.id ?? 0,
+    id: round,
     number: document.number,
     stops: new Set(picks.map((p) => p.bin)).size,
     missing: missing.map((m) => {

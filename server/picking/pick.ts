@@ -3,13 +3,23 @@ import { ONE, qty, subQty, type BinId, type DocumentId, type ItemId, type LotId,
 import { packToBase } from '#core/items';
 import { decidePick } from '#core/picking';
 import { qtyText } from '#contract/base';
-import { announce, asQty, dbQty, query, refuse, valueOf, type Trx } from '#server/kernel';
+import { announce, asQty, query, refuse, valueOf, type Trx } from '#server/kernel';
 import { findItemByScan, selectLot, selectSerial } from '#server/items';
 import { findBin, selectToday, type FoundBin } from '#server/places';
 import { lockOpenOrder } from '#server/orders';
 import { lockStock, post } from '#server/stock';
 import { stateWord } from './put-back.ts';
-import { selectLotsHere, lockRoundAt, selectPicks, type PickName, type PickRow, type RoundListRow } from './store.ts';
+import {
+  selectLotsHere,
+  lockRoundAt,
+  selectPicks,
+  type PickName,
+  type PickRow,
+  type RoundListRow,
+  insertPicked,
+  updatePickPicked,
+  updateWalker,
+} from './store.ts';
 
 type LockedPick = { readonly round: RoundListRow; readonly pick: PickRow };
 /** What of a pick is picked and open now, in base units, and how many picks its round still has. */
@@ -130,26 +140,18 @@ async function takeLocked(trx: Trx, command: TakeAtStop, { round, pick }: Locked
     ],
   });
   const picked = qty(asQty(pick.picked) + taken);
-  await query(trx, `UPDATE round_pick SET picked = ? WHERE id = ?`, [dbQty(picked), pick.id]);
-  await query(
-    trx,
-    `INSERT INTO picked (key, pick_id, line_id, item_id, lot_id, serial_id, serial_out, qty, bin_id, person_id, at)
-     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, coalesce(?::timestamptz, now_here()))`,
-    [
-      command.key,
-      pick.id,
-      pick.line_id,
-      pick.item,
-      pick.lot_id,
-      serial?.id ?? null,
-      pick.tracking === 'serialOut' ? serialCode : null,
-      dbQty(taken),
-      round.cart_bin,
-      command.person,
-      command.at,
-    ],
-  );
-  if (round.person_id === null) await query(trx, `UPDATE round SET person_id = ? WHERE id = ?`, [command.person, round.id]);
+  await updatePickPicked(trx, pick.id, picked);
+  await insertPicked(trx, {
+    key: command.key,
+    pick,
+    serial: serial?.id ?? null,
+    serialOut: pick.tracking === 'serialOut' ? serialCode : null,
+    qty: taken,
+    bin: round.cart_bin,
+    person: command.person,
+    at: command.at,
+  });
+  if (round.person_id === null) await updateWalker(trx, round.id, command.person);
   announce(trx, 'picking', { round: round.id });
   const [rest] = await query<{ n: number }>(trx, `SELECT count(*) AS n FROM round_pick WHERE round_id = ? AND picked < qty`, [round.id]);
   return { picked: qtyText(picked), open: qtyText(subQty(asQty(pick.qty), picked)), roundOpen: rest?.n ?? 0 };

@@ -2,10 +2,10 @@ import { sumQty, type BinId, type DocumentId, type ItemId, type LotId, type Pers
 import type { Movement } from '#core/stock';
 import { qtyText } from '#contract/base';
 import { announce, asQty, makeDocument, query, refuse, type Trx } from '#server/kernel';
-import { lockOpenOrder, lockOrders, reopenPacking } from '#server/orders';
+import { lockOpenOrder, lockOrders, reopenPacking, updateCancelled } from '#server/orders';
 import { findDefaultBin } from '#server/places';
 import { lockStock, post } from '#server/stock';
-import { deletePromises, dropPlans, lockRoundAt, markReturned, selectInHand, type InHandRow } from './store.ts';
+import { deletePromises, dropPlans, lockRoundAt, markReturned, selectInHand, type InHandRow, updateThrown } from './store.ts';
 
 export type PutBack = { pieces: string; bin: string | null };
 type Who = { readonly site: number; readonly person: number };
@@ -20,14 +20,13 @@ export async function throwRoundAway(trx: Trx, command: Who & { round: number })
   await lockOrders(trx, round.order_ids, command.site);
   const back = await putBack(trx, { ...command, reason: `Put back: ${round.number} was thrown away` }, { round: round.id });
   await dropPlans(trx, { round: round.id });
-  await query(trx, `UPDATE round SET state = 'thrown', thrown_at = now_here(), thrown_by = ? WHERE id = ?`, [command.person, round.id]);
+  await updateThrown(trx, round.id, command.person);
   announce(trx, 'picking', { round: round.id });
   return back;
 }
 
 /** Takes an order out of the hands that work on it: off its rounds, from carts and benches, out of its parcels; the goods go to arrivals.
- *  The order
- *  stays open and keeps its promises.
+ *  The order stays open and keeps its promises.
  *  Errors: an order that is not open, or of another site.
  *  Locks:  the order, its items, then what `post` locks. Its rounds need no lock of their own: every pick, put-down and trouble of an order
  *          happens under the order's lock. */
@@ -43,11 +42,7 @@ export async function cancelOrder(trx: Trx, command: Who & { order: number; reas
   const order = await lockOrderAtWork(trx, command);
   const back = await putBack(trx, { ...command, reason: `Put back: ${order.number} was cancelled` }, { order: order.id });
   await deletePromises(trx, order.id);
-  await query(
-    trx,
-    `UPDATE customer_order SET state = 'cancelled', cancelled_at = now_here(), cancelled_by = ?, cancelled_for = ?, held_for = NULL, changed = now_here() WHERE id = ?`,
-    [command.person, command.reason, order.id],
-  );
+  await updateCancelled(trx, order.id, command);
   return back;
 }
 

@@ -1,12 +1,12 @@
 import { sumQty, type BinId, type DocumentId, type ItemId, type LotId, type PersonId, type SerialId } from '#core/base';
 import type { Movement } from '#core/stock';
 import { qtyText } from '#contract/base';
-import { announce, asQty, query, refuse, type Trx } from '#server/kernel';
+import { announce, asQty, refuse, type Trx } from '#server/kernel';
 import { findBin } from '#server/places';
 import { lockOrders, reopenPacking } from '#server/orders';
 import { post } from '#server/stock';
 import { stateWord } from './put-back.ts';
-import { dropPlans, findRound, lockRoundAt, selectInHand } from './store.ts';
+import { dropPlans, findRound, lockRoundAt, selectInHand, updatePutDown, updateRoundPutDown } from './store.ts';
 
 /** Ends a round: everything on its cart goes to the packing bin that was scanned (G10).
  *  Errors: picks still open, a bin that is no packing bin, a round that has ended.
@@ -45,7 +45,11 @@ export async function putDownRound(
     reason: `Put down from ${round.number}`,
   }));
   // Said first, moved then: the ledger lets go of an order's goods only where they are said to be.
-  await query(trx, `UPDATE picked SET put_down = true, bin_id = ? WHERE id = ANY(?::int[])`, [bin.id, onCart.map((k) => k.id)]);
+  await updatePutDown(
+    trx,
+    bin.id,
+    onCart.map((k) => k.id),
+  );
   await post(trx, {
     document: round.document_id as DocumentId,
     person: command.person as PersonId,
@@ -55,7 +59,7 @@ export async function putDownRound(
   });
   // What was packed before these came must be looked at again.
   await reopenPacking(trx, [...new Set(onCart.map((k) => k.order_id))]);
-  await query(trx, `UPDATE round SET state = 'putDown', put_down_at = now_here() WHERE id = ?`, [round.id]);
+  await updateRoundPutDown(trx, round.id);
   announce(trx, 'picking', { round: round.id });
   announce(trx, 'shipping');
   announce(trx, 'orders');

@@ -1,6 +1,7 @@
+import type { Qty } from '#core/base';
 import type { PickSource } from '#core/picking';
 import type { Tracking } from '#core/items';
-import { announce, asQty, lockRows, query, refuse, type Db, type Trx } from '#server/kernel';
+import { announce, asQty, dbQty, lockRows, query, refuse, type Db, type Trx } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
 export type RoundListRow = {
@@ -218,4 +219,159 @@ export async function selectLotsHere(db: Reads, pick: { bin: number; item: numbe
     [pick.bin, pick.item],
   );
   return rows.map((r) => r.lot);
+}
+
+/** Says that a round is thrown away, and by whom. */
+export async function updateThrown(trx: Trx, round: number, person: number): Promise<void> {
+  await query(trx, `UPDATE round SET state = 'thrown', thrown_at = now_here(), thrown_by = ? WHERE id = ?`, [person, round]);
+}
+
+/** Says that what was picked lies in a bin of the bench now. */
+export async function updatePutDown(trx: Trx, bin: number, picked: readonly number[]): Promise<void> {
+  await query(trx, `UPDATE picked SET put_down = true, bin_id = ? WHERE id = ANY(?::int[])`, [bin, picked]);
+}
+
+/** Says that a round was put down. */
+export async function updateRoundPutDown(trx: Trx, round: number): Promise<void> {
+  await query(trx, `UPDATE round SET state = 'putDown', put_down_at = now_here() WHERE id = ?`, [round]);
+}
+
+/** Takes back that something was picked: it is nobody's again, and its pick waits for so much more. */
+export async function updateReturned(trx: Trx, taken: { id: number; pick_id: number; qty: string }): Promise<void> {
+  await query(trx, `UPDATE picked SET returned_at = now_here() WHERE id = ?`, [taken.id]);
+  await query(trx, `UPDATE round_pick SET picked = picked - ?::numeric WHERE id = ?`, [taken.qty, taken.pick_id]);
+}
+
+/** Ends a pick at what was taken, for a reason. */
+export async function endPick(trx: Trx, pick: number, trouble: string): Promise<void> {
+  await query(trx, `UPDATE round_pick SET qty = picked, trouble = ? WHERE id = ?`, [trouble, pick]);
+}
+
+/** Plans picks in other bins instead of one, on the same round and for the same line. */
+export async function insertPicksInstead(
+  trx: Trx,
+  round: number,
+  pick: Pick<PickRow, 'line_id' | 'item' | 'slot'>,
+  instead: readonly { key: string; bin: number; lot: number | null; qty: Qty }[],
+): Promise<void> {
+  await query(
+    trx,
+    `INSERT INTO round_pick (key, round_id, line_id, item_id, bin_id, lot_id, qty, slot)
+     SELECT k, ?, ?, ?, b, l, q, ?
+     FROM unnest(?::uuid[], ?::int[], ?::int[], ?::numeric[]) AS x(k, b, l, q)`,
+    [
+      round,
+      pick.line_id,
+      pick.item,
+      pick.slot,
+      instead.map((p) => p.key),
+      instead.map((p) => p.bin),
+      instead.map((p) => p.lot),
+      instead.map((p) => dbQty(p.qty)),
+    ],
+  );
+}
+
+/** Writes that something was in the way of a pick: how much of it was open, and how much lies nowhere else. */
+export async function insertTrouble(
+  trx: Trx,
+  met: { kind: string; pick: Pick<PickRow, 'id' | 'bin' | 'item' | 'line_id'>; open: Qty; lacking: Qty; person: number },
+): Promise<void> {
+  await query(
+    trx,
+    `INSERT INTO trouble (kind, bin_id, item_id, pick_id, qty, person_id, line_id, missing) VALUES (?, ?, ?, ?, ?, ?, ?, ?)`,
+    [met.kind, met.pick.bin, met.pick.item, met.pick.id, dbQty(met.open), met.person, met.pick.line_id, dbQty(met.lacking)],
+  );
+}
+
+/** Says how much of a pick was taken. */
+export async function updatePickPicked(trx: Trx, pick: number, picked: Qty): Promise<void> {
+  await query(trx, `UPDATE round_pick SET picked = ? WHERE id = ?`, [dbQty(picked), pick]);
+}
+
+/** Writes that pieces were taken for a pick, and where they lie now. */
+export async function insertPicked(
+  trx: Trx,
+  taken: {
+    key: string;
+    pick: Pick<PickRow, 'id' | 'line_id' | 'item' | 'lot_id'>;
+    serial: number | null;
+    serialOut: string | null;
+    qty: Qty;
+    bin: number;
+    person: number;
+    at: Date | null;
+  },
+): Promise<void> {
+  await query(
+    trx,
+    `INSERT INTO picked (key, pick_id, line_id, item_id, lot_id, serial_id, serial_out, qty, bin_id, person_id, at)
+     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, coalesce(?::timestamptz, now_here()))`,
+    [
+      taken.key,
+      taken.pick.id,
+      taken.pick.line_id,
+      taken.pick.item,
+      taken.pick.lot_id,
+      taken.serial,
+      taken.serialOut,
+      dbQty(taken.qty),
+      taken.bin,
+      taken.person,
+      taken.at,
+    ],
+  );
+}
+
+/** A cart of the site that no open round has, locked, or null. SKIP LOCKED: two people who make rounds at once get two carts, not one
+ *  error. */
+export async function lockFreeCart(trx: Trx, site: number): Promise<number | null> {
+  const [cart] = await query<{ id: number }>(
+    trx,
+    `SELECT b.id
+     FROM bin b
+     WHERE b.site_id = ? AND b.use = 'cart' AND NOT EXISTS (SELECT 1 FROM round r WHERE r.cart_bin = b.id AND r.state = 'open')
+     ORDER BY b.walk, b.id
+     LIMIT 1
+     FOR UPDATE SKIP LOCKED`,
+    [site],
+  );
+  return cart?.id ?? null;
+}
+
+/** Writes a round without picks; returns its number in the database. */
+export async function insertRound(
+  trx: Trx,
+  round: { number: string; document: number; site: number; cart: number; walker: number | null; person: number },
+): Promise<number> {
+  const [made] = await query<{ id: number }>(
+    trx,
+    `INSERT INTO round (number, site_id, cart_bin, person_id, made_by, document_id) VALUES (?, ?, ?, ?, ?, ?) RETURNING id`,
+    [round.number, round.site, round.cart, round.walker, round.person, round.document],
+  );
+  if (!made) throw new Error('An insert returned no row.');
+  return made.id;
+}
+
+/** Writes what is to be picked on a round. */
+export async function insertPicks(
+  trx: Trx,
+  round: number,
+  picks: readonly { line: number; item: number; bin: number; lot: number | null; qty: Qty; slot: number }[],
+): Promise<void> {
+  await query(
+    trx,
+    `INSERT INTO round_pick (round_id, line_id, item_id, bin_id, lot_id, qty, slot)
+     SELECT ?, *
+     FROM unnest(?::int[], ?::int[], ?::int[], ?::int[], ?::numeric[], ?::int[])`,
+    [
+      round,
+      picks.map((p) => p.line),
+      picks.map((p) => p.item),
+      picks.map((p) => p.bin),
+      picks.map((p) => p.lot),
+      picks.map((p) => dbQty(p.qty)),
+      picks.map((p) => p.slot),
+    ],
+  );
 }

@@ -2,10 +2,10 @@ import { randomUUID } from 'node:crypto';
 import { subQty, sumQty, ZERO, type Qty } from '#core/base';
 import { chooseStock } from '#core/picking';
 import { qtyText } from '#contract/base';
-import { announce, asQty, dbQty, query, type Trx } from '#server/kernel';
+import { announce, asQty, query, type Trx } from '#server/kernel';
 import { lockStock } from '#server/stock';
 import { lockPick } from './pick.ts';
-import { selectSources, type PickName, type PickRow } from './store.ts';
+import { selectSources, type PickName, type PickRow, endPick, insertPicksInstead, insertTrouble } from './store.ts';
 
 /** Reports trouble at a stop and offers another bin (G6): what is open there is planned elsewhere where other stock is free of plans.
  *  Shape:  what was planned again, where, and what could not be. Stock is not changed: the count that follows will do that.
@@ -29,29 +29,10 @@ export async function reportTrouble(
   if (open === 0) return { replanned: '0', missing: '0', bins: [] };
   await lockStock(trx, [{ item: pick.item, site: command.site }]);
   const picks = command.instead ?? (await planElsewhere(trx, command.site, pick, open));
-  await query(trx, `UPDATE round_pick SET qty = picked, trouble = ? WHERE id = ?`, [command.kind, pick.id]);
-  await query(
-    trx,
-    `INSERT INTO round_pick (key, round_id, line_id, item_id, bin_id, lot_id, qty, slot)
-     SELECT k, ?, ?, ?, b, l, q, ?
-     FROM unnest(?::uuid[], ?::int[], ?::int[], ?::numeric[]) AS x(k, b, l, q)`,
-    [
-      round.id,
-      pick.line_id,
-      pick.item,
-      pick.slot,
-      picks.map((p) => p.key),
-      picks.map((p) => p.bin),
-      picks.map((p) => p.lot),
-      picks.map((p) => dbQty(p.qty)),
-    ],
-  );
+  await endPick(trx, pick.id, command.kind);
+  await insertPicksInstead(trx, round.id, pick, picks);
   const lacking = maxQty(subQty(open, sumQty(picks.map((p) => p.qty))));
-  await query(
-    trx,
-    `INSERT INTO trouble (kind, bin_id, item_id, pick_id, qty, person_id, line_id, missing) VALUES (?, ?, ?, ?, ?, ?, ?, ?)`,
-    [command.kind, pick.bin, pick.item, pick.id, dbQty(open), command.person, pick.line_id, dbQty(lacking)],
-  );
+  await insertTrouble(trx, { kind: command.kind, pick, open, lacking, person: command.person });
   const addresses = await query<{ address: string }>(trx, `SELECT address FROM bin WHERE id = ANY(?::int[]) ORDER BY walk`, [
     picks.map((p) => p.bin),
   ]);

@@ -3,7 +3,7 @@ import { announce, asQty, query, refuse, type Trx } from '#server/kernel';
 import { lockOrders } from '#server/orders';
 import { lockStock, post } from '#server/stock';
 import { stateWord } from './put-back.ts';
-import { lockRoundAt } from './store.ts';
+import { lockRoundAt, updateReturned } from './store.ts';
 
 type TakenRow = {
   id: number;
@@ -41,8 +41,7 @@ export async function undoPick(
   const [taken] = await find();
   if (!taken) return refuse({ code: 'picking.unknownPick', id: 0 });
   // First they are nobody's, then they move: the ledger does not let go of goods that are an order's.
-  await query(trx, `UPDATE picked SET returned_at = now_here() WHERE id = ?`, [taken.id]);
-  await query(trx, `UPDATE round_pick SET picked = picked - ?::numeric WHERE id = ?`, [taken.qty, taken.pick_id]);
+  await updateReturned(trx, taken);
   await post(trx, {
     document: round.document_id as DocumentId,
     person: command.person as PersonId,

@@ -1,6 +1,6 @@
 import { buildGrid, type BinGrid } from '#core/places';
-import { announce, lockRows, query, refuse, valueOf, type Db, type Trx } from '#server/kernel';
-import { lockNames, selectTakenNames } from './store.ts';
+import { announce, lockRows, refuse, valueOf, type Db, type Trx } from '#server/kernel';
+import { lockNames, selectTakenNames, findZone, insertBins } from './store.ts';
 
 /** Which addresses of a grid mean a bin of the site already: as its address or as an old name, retired ones too. */
 export async function selectClashes(db: Pick<Db, 'raw'>, site: number, grid: BinGrid): Promise<{ name: string }[]> {
@@ -18,12 +18,7 @@ export async function buildBins(
   command: { zone: number; grid: BinGrid; leaveClashes: boolean; site: number },
 ): Promise<{ made: number; left: number }> {
   await lockRows(trx, 'zone', [command.zone]);
-  const [zone] = await query<{ site_id: number; name: string; site: string }>(
-    trx,
-    `SELECT z.site_id, z.name, s.name AS site FROM zone z JOIN site s ON s.id = z.site_id WHERE z.id = ?`,
-    [command.zone],
-  );
-  if (!zone) return refuse({ code: 'places.unknownZone', id: command.zone });
+  const zone = await findZone(trx, command.zone);
   if (zone.site_id !== command.site) refuse({ code: 'people.otherSite', what: `Zone ${zone.name}`, site: zone.site });
   await lockNames(trx, zone.site_id);
   const bins = valueOf(buildGrid(command.grid));
@@ -32,12 +27,7 @@ export async function buildBins(
     refuse({ code: 'places.binsTaken', count: clashes.length, first: clashes[0]?.name ?? '' });
   const taken = new Set(clashes.map((c) => c.name));
   const fresh = bins.filter((b) => !taken.has(b.address));
-  await query(
-    trx,
-    `INSERT INTO bin (site_id, zone_id, address, walk) SELECT ?, ?, b.address, start.walk + b.n
-     FROM unnest(?::text[]) WITH ORDINALITY AS b(address, n), (SELECT coalesce(max(walk), 0) AS walk FROM bin WHERE zone_id = ?) start`,
-    [zone.site_id, command.zone, fresh.map((b) => b.address), command.zone],
-  );
+  await insertBins(trx, { site: zone.site_id, zone: command.zone, addresses: fresh.map((b) => b.address) });
   announce(trx, 'places');
   return { made: fresh.length, left: clashes.length };
 }

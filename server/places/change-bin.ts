@@ -2,7 +2,7 @@ import { formatQty, type Qty } from '#core/base';
 import { brokenRules, type BinRules, type BrokenRule } from '#core/places';
 import type { BodyOf, Routes } from '#contract';
 import { announce, asQty, lockRows, query, refuse, type Db, type Trx } from '#server/kernel';
-import { deleteOldNames, insertBin, insertOldNames, lockNames, selectBin, selectTakenNames, type FoundBin } from './store.ts';
+import { deleteOldNames, insertBin, insertOldNames, lockNames, selectBin, selectTakenNames, type FoundBin, findZone } from './store.ts';
 
 /** Refuses names that mean another bin of the site already. The caller holds the names. */
 async function refuseTakenNames(trx: Trx, site: number, own: number | null, names: readonly string[]): Promise<void> {
@@ -35,16 +35,6 @@ export async function makeBin(
   );
   announce(trx, 'places');
   return bin;
-}
-
-type ZoneRow = { site_id: number; site: string; name: string; promisable: boolean; pickable: boolean };
-async function findZone(db: Pick<Db, 'raw'>, id: number): Promise<ZoneRow> {
-  const [zone] = await query<ZoneRow>(
-    db,
-    `SELECT z.site_id, s.name AS site, z.name, z.promisable, z.pickable FROM zone z JOIN site s ON s.id = z.site_id WHERE z.id = ?`,
-    [id],
-  );
-  return zone ?? refuse({ code: 'places.unknownZone', id });
 }
 
 /** Changes a bin's address, old names, zone, place on the walk and rules. The address that it had becomes an old name: the old label is

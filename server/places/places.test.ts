@@ -421,7 +421,12 @@ describe('A1 A5 A6 changing places', () => {
       await changeBin(far?.id ?? 0, { walk: 1 }),
       await lead.ask('places.retireBins', { body: { bins: [far?.id ?? 0] } }),
       await lead.ask('places.makeBin', { body: { zone: far?.zone ?? 0, address: 'FAR-1' } }),
+      await lead.ask('places.renameZone', { params: { id: far?.zone ?? 0 }, body: { name: 'Taken over' } }),
     ].map((a) => a.problem.code);
-    expect(codes).toEqual(['people.otherSite', 'people.otherSite', 'people.otherSite']);
+    expect(codes).toEqual(['people.otherSite', 'people.otherSite', 'people.otherSite', 'people.otherSite']);
+    expect(await house.rows(`SELECT 1 FROM zone WHERE name = 'Taken over'`)).toEqual([]);
+    expect((await lead.ask('places.renameZone', { params: { id: 999_999 }, body: { name: 'None' } })).problem.code).toBe(
+      'places.unknownZone',
+    );
   });
 });

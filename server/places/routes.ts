@@ -6,7 +6,7 @@ import { buildBins, selectClashes } from './build-grid.ts';
 import { changeBin, makeBin, restoreBin, retireBins, selectBrokenRules } from './change-bin.ts';
 import { readMeasures, readPlan, savePlan } from './plan.ts';
 import { changeSite, insertZone, makeSite, selectSites } from './sites.ts';
-import { countBins, selectBin, selectBinRow, selectBins, type BinListRow } from './store.ts';
+import { countBins, findZone, selectBin, selectBinRow, selectBins, updateZoneName, type BinListRow } from './store.ts';
 
 const limitText = (text: string | null): string | null => (text === null ? null : qtyText(asQty(text)));
 
@@ -19,9 +19,10 @@ export const placesHandlers: RoomHandlers<'places'> = {
     announce(trx, 'places');
     return made;
   },
-  'places.renameZone': async (trx, { params, body }) => {
-    const done = await query(trx, `UPDATE zone SET name = ? WHERE id = ? RETURNING 1`, [body.name, params.id]);
-    if (done.length === 0) refuse({ code: 'places.unknownZone', id: params.id });
+  'places.renameZone': async (trx, { me, params, body }) => {
+    const zone = await findZone(trx, params.id);
+    if (zone.site_id !== me.site.id) refuse({ code: 'people.otherSite', what: `Zone ${zone.name}`, site: zone.site });
+    await updateZoneName(trx, params.id, body.name);
     announce(trx, 'places');
     return { ok: true };
   },

@@ -221,3 +221,32 @@ export async function insertBin(trx: Trx, bin: { zone: number; address: string }
   if (!row) throw new Error('An insert returned no row.');
   return row.id;
 }
+
+/** Names a zone anew. */
+export async function updateZoneName(trx: Trx, zone: number, name: string): Promise<void> {
+  await query(trx, `UPDATE zone SET name = ? WHERE id = ?`, [name, zone]);
+}
+
+export type ZoneRow = { site_id: number; site: string; name: string; promisable: boolean; pickable: boolean };
+
+/** The zone, refusing `places.unknownZone`. */
+export async function findZone(db: Reads, id: number): Promise<ZoneRow> {
+  const [zone] = await query<ZoneRow>(
+    db,
+    `SELECT z.site_id, s.name AS site, z.name, z.promisable, z.pickable FROM zone z JOIN site s ON s.id = z.site_id WHERE z.id = ?`,
+    [id],
+  );
+  return zone ?? refuse({ code: 'places.unknownZone', id });
+}
+
+/** Makes bins of these addresses in a zone, at the end of its walk, in their order. */
+export async function insertBins(trx: Trx, made: { site: number; zone: number; addresses: readonly string[] }): Promise<void> {
+  await query(
+    trx,
+    `INSERT INTO bin (site_id, zone_id, address, walk)
+     SELECT ?, ?, b.address, start.walk + b.n
+     FROM unnest(?::text[]) WITH ORDINALITY AS b(address, n),
+       (SELECT coalesce(max(walk), 0) AS walk FROM bin WHERE zone_id = ?) start`,
+    [made.site, made.zone, made.addresses, made.zone],
+  );
+}

@@ -3,7 +3,17 @@ import { needsLot } from '#core/items';
 import { compareDelivery, decideEntry, type ComparisonLine } from '#core/receiving';
 import { announce, asQty, dbQty, query, refuse, valueOf, type Trx } from '#server/kernel';
 import { findItem, type FoundItem } from '#server/items';
-import { lockDeliveryHead, selectLotDate, selectSerialPlace, selectStandingOf, updateEntry, type DeliveryHead } from './store.ts';
+import {
+  lockDeliveryHead,
+  selectLotDate,
+  selectSerialPlace,
+  selectStandingOf,
+  updateEntry,
+  type DeliveryHead,
+  insertEntry,
+  updateDeliveryState,
+  updateHandedIn,
+} from './store.ts';
 
 /** Who does something on the floor, where, on which device, and when it happened where that is not now. */
 export type Floor = { readonly site: number; readonly person: number; readonly device: string | null; readonly at: Date | null };
@@ -49,37 +59,18 @@ export async function enterGoods(
       },
     ),
   );
-  const [made] = await query<{ id: number }>(
-    trx,
-    `WITH touched AS (UPDATE delivery SET touched = now_here() WHERE id = ?)
-     INSERT INTO delivery_entry (key, delivery_id, item_id, pack_id, qty, lot, expires, serial, person_id, device, at)
-     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, coalesce(?::timestamptz, now_here())) RETURNING id`,
-    [
-      delivery.id,
-      key,
-      delivery.id,
-      item.id,
-      entering.pack,
-      dbQty(entry.qty),
-      entry.lot,
-      entry.expires,
-      entry.serial,
-      entering.person,
-      entering.device,
-      entering.at,
-    ],
-  );
+  const made = await insertEntry(trx, { ...entering, ...entry, key, delivery: delivery.id, item: item.id });
   announce(trx, 'receiving', { delivery: delivery.id });
   const arrived = [{ item: item.id, qty: entry.qty }, ...(before === null ? [] : [{ item: item.id, qty: asQty(before) }])];
   const [line] = compareDelivery(expected === null ? [] : [{ item: item.id, qty: asQty(expected) }], arrived);
-  if (!made || !line) throw new Error('An entry was made and has a line.');
-  return { id: made.id, expired: entry.expired, line };
+  if (!line) throw new Error('An entry was made and has a line.');
+  return { id: made, expired: entry.expired, line };
 }
 
 async function lockForEntries(trx: Trx, floor: Floor & { delivery: number }, ifHandedIn: IfHandedIn): Promise<DeliveryHead> {
   const delivery = await lockDeliveryHead(trx, floor.delivery, floor.site);
   if (delivery.state === 'review' && ifHandedIn === 'reopen') {
-    await query(trx, `UPDATE delivery SET state = 'scanning', touched = now_here() WHERE id = ?`, [delivery.id]);
+    await updateDeliveryState(trx, delivery.id, 'scanning');
     return { ...delivery, state: 'scanning' };
   }
   if (delivery.state !== 'scanning') refuse({ code: 'receiving.notOpen', number: delivery.number, state: stateWord(delivery.state) });
@@ -145,11 +136,7 @@ export async function finishDelivery(trx: Trx, command: { delivery: number; site
   if (delivery.state !== 'scanning') refuse({ code: 'receiving.notOpen', number: delivery.number, state: stateWord(delivery.state) });
   const [any] = await query(trx, `SELECT 1 FROM delivery_entry WHERE delivery_id = ? AND taken_out_at IS NULL LIMIT 1`, [delivery.id]);
   if (!any) refuse({ code: 'receiving.empty', number: delivery.number });
-  await query(
-    trx,
-    `UPDATE delivery_entry SET handed_in_at = now_here() WHERE delivery_id = ? AND taken_out_at IS NULL AND handed_in_at IS NULL`,
-    [delivery.id],
-  );
-  await query(trx, `UPDATE delivery SET state = 'review', touched = now_here() WHERE id = ?`, [delivery.id]);
+  await updateHandedIn(trx, delivery.id);
+  await updateDeliveryState(trx, delivery.id, 'review');
   announce(trx, 'receiving', { delivery: delivery.id });
 }

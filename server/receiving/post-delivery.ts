@@ -13,11 +13,19 @@ import {
 import { settleLines } from '#core/receiving';
 import { OUTSIDE, type Movement } from '#core/stock';
 import { qtyText } from '#contract/base';
-import { announce, asQty, lockRows, makeDocument, query, refuse, type Trx } from '#server/kernel';
+import { announce, asQty, lockRows, makeDocument, refuse, type Trx } from '#server/kernel';
 import { ensureLots, ensureSerials } from '#server/items';
 import { findDefaultBin } from '#server/places';
 import { post } from '#server/stock';
-import { closePurchaseOrder, lockDelivery, selectEntries, selectOpenLines, selectOtherDate, settlePurchaseLines } from './store.ts';
+import {
+  closePurchaseOrder,
+  lockDelivery,
+  selectEntries,
+  selectOpenLines,
+  selectOtherDate,
+  settlePurchaseLines,
+  updatePosted,
+} from './store.ts';
 
 export type PostDelivery = {
   readonly delivery: number;
@@ -73,11 +81,7 @@ export async function postDelivery(
     await settlePurchaseLines(trx, delivery.id, settleLines(await selectOpenLines(trx, delivery.purchase_order_id), arrived));
     await closePurchaseOrder(trx, delivery.purchase_order_id, command.closeShort);
   }
-  await query(
-    trx,
-    `UPDATE delivery SET state = 'posted', receipt_id = ?, supplier_doc = coalesce(?, supplier_doc), touched = now_here() WHERE id = ?`,
-    [receipt.id, command.supplierDoc ?? null, delivery.id],
-  );
+  await updatePosted(trx, delivery.id, { receipt: receipt.id, supplierDoc: command.supplierDoc ?? null });
   announce(trx, 'receiving', { delivery: delivery.id });
   return {
     receipt: receipt.number,

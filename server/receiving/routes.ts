@@ -11,12 +11,15 @@ import { changeEntry, enterGoods, finishDelivery, stateWord, takeOutEntry, type 
 import { postDelivery } from './post-delivery.ts';
 import {
   findDelivery,
+  insertDelivery,
   lockDelivery,
   selectDeliveries,
   selectEntries,
   selectExpected,
   selectMet,
+  updateDeliveryState,
   updateEntry,
+  updateThrownBy,
   type DeliveryRow,
   type EntryRow,
 } from './store.ts';
@@ -58,15 +61,9 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
       [order.id],
     );
     if (open) return { id: open.id, number: open.number };
-    const [made] = await query<{ id: number; number: string }>(
-      trx,
-      `INSERT INTO delivery (number, site_id, supplier_id, purchase_order_id, started_by)
-       VALUES ('DL-' || nextval('number_dl'), ?, ?, ?, ?)
-       RETURNING id, number`,
-      [order.site_id, order.supplier_id, order.id, me.id],
-    );
+    const made = await insertDelivery(trx, { site: order.site_id, supplier: order.supplier_id, order: order.id, person: me.id });
     announce(trx, 'receiving');
-    return made as { id: number; number: string };
+    return made;
   },
   'receiving.delivery': async (db, { params }) => readDelivery(db, await findDelivery(db, params.id)),
   'receiving.scan': async (trx, { me, params, body }) => {
@@ -123,7 +120,7 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
     // A hand takes back what was begun by mistake; what was scanned is the lead's to throw away.
     if (me.role !== 'lead' && delivery.entries > 0)
       refuse({ code: 'people.noRight', role: me.role, act: 'Throwing a delivery with entries away' });
-    await query(trx, `UPDATE delivery SET thrown_at = now_here(), thrown_by = ? WHERE id = ?`, [me.id, params.id]);
+    await updateThrownBy(trx, params.id, me.id);
     return setState(trx, params.id, 'thrown');
   },
   'receiving.takeUp': async (trx, { me, params }) => {
@@ -187,7 +184,7 @@ async function lockInState(trx: Trx, id: number, site: number, state: DeliveryRo
 }
 
 async function setState(trx: Trx, id: number, state: DeliveryRow['state']): Promise<{ ok: true }> {
-  await query(trx, `UPDATE delivery SET state = ?, touched = now_here() WHERE id = ?`, [state, id]);
+  await updateDeliveryState(trx, id, state);
   announce(trx, 'receiving', { delivery: id });
   return { ok: true };
 }

@@ -1,4 +1,4 @@
-import type { ItemId } from '#core/base';
+import type { ItemId, Qty } from '#core/base';
 import type { OpenPurchaseLine, SettledLine } from '#core/receiving';
 import { asQty, dbQty, lockRows, query, refuse, type Db, type Trx } from '#server/kernel';
 
@@ -272,5 +272,91 @@ export async function updateEntry(
       change.takenOut ?? false,
       change.takenOut ?? false,
     ],
+  );
+}
+
+/** Begins a delivery on a purchase order, under the next number. */
+export async function insertDelivery(
+  trx: Trx,
+  begun: { site: number; supplier: number; order: number; person: number },
+): Promise<{ id: number; number: string }> {
+  const [made] = await query<{ id: number; number: string }>(
+    trx,
+    `INSERT INTO delivery (number, site_id, supplier_id, purchase_order_id, started_by)
+     VALUES ('DL-' || nextval('number_dl'), ?, ?, ?, ?)
+     RETURNING id, number`,
+    [begun.site, begun.supplier, begun.order, begun.person],
+  );
+  if (!made) throw new Error('An insert returned no row.');
+  return made;
+}
+
+/** Notes who threw a delivery away, and when. */
+export async function updateThrownBy(trx: Trx, delivery: number, person: number): Promise<void> {
+  await query(trx, `UPDATE delivery SET thrown_at = now_here(), thrown_by = ? WHERE id = ?`, [person, delivery]);
+}
+
+/** Says where a delivery stands now. */
+export async function updateDeliveryState(trx: Trx, delivery: number, state: DeliveryRow['state']): Promise<void> {
+  await query(trx, `UPDATE delivery SET state = ?, touched = now_here() WHERE id = ?`, [state, delivery]);
+}
+
+/** Says that a delivery is posted, by which receipt, and on what paper of the supplier it came. */
+export async function updatePosted(trx: Trx, delivery: number, by: { receipt: number; supplierDoc: string | null }): Promise<void> {
+  await query(
+    trx,
+    `UPDATE delivery SET state = 'posted', receipt_id = ?, supplier_doc = coalesce(?, supplier_doc), touched = now_here() WHERE id = ?`,
+    [by.receipt, by.supplierDoc, delivery],
+  );
+}
+
+/** Writes an entry of a delivery, told by a device under a key of its own. Returns its number. */
+export async function insertEntry(
+  trx: Trx,
+  entry: {
+    key: string;
+    delivery: number;
+    item: number;
+    pack: number | null;
+    qty: Qty;
+    lot: string | null;
+    expires: string | null;
+    serial: string | null;
+    person: number;
+    device: string | null;
+    at: Date | null;
+  },
+): Promise<number> {
+  const [made] = await query<{ id: number }>(
+    trx,
+    `WITH touched AS (UPDATE delivery SET touched = now_here() WHERE id = ?)
+     INSERT INTO delivery_entry (key, delivery_id, item_id, pack_id, qty, lot, expires, serial, person_id, device, at)
+     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, coalesce(?::timestamptz, now_here()))
+     RETURNING id`,
+    [
+      entry.delivery,
+      entry.key,
+      entry.delivery,
+      entry.item,
+      entry.pack,
+      dbQty(entry.qty),
+      entry.lot,
+      entry.expires,
+      entry.serial,
+      entry.person,
+      entry.device,
+      entry.at,
+    ],
+  );
+  if (!made) throw new Error('An insert returned no row.');
+  return made.id;
+}
+
+/** Says of the entries of a delivery that they are handed in: they are the lead's from now on. */
+export async function updateHandedIn(trx: Trx, delivery: number): Promise<void> {
+  await query(
+    trx,
+    `UPDATE delivery_entry SET handed_in_at = now_here() WHERE delivery_id = ? AND taken_out_at IS NULL AND handed_in_at IS NULL`,
+    [delivery],
   );
 }

@@ -6,7 +6,17 @@ import { qtyText } from '#contract/base';
 import { announce, asQty, dbQty, makeDocument, query, refuse, valueOf, type Trx } from '#server/kernel';
 import { lockOpenOrder, reopenPacking, type OrderListRow } from '#server/orders';
 import { lockStock, post, selectStandingHolds } from '#server/stock';
-import { selectPicked, updatePacked, type PickedRow } from './store.ts';
+import {
+  selectPicked,
+  updatePacked,
+  type PickedRow,
+  addShipped,
+  insertShipment,
+  takeFromPromises,
+  updateOrderPacked,
+  updateOrderShipped,
+  updatePickedShipped,
+} from './store.ts';
 
 /** An order that somebody packs or ships. `pieces`: the keys of what they looked at, where a device says so; what nobody saw does not
  *  leave. */
@@ -51,11 +61,7 @@ export async function packOrder(trx: Trx, command: Leaving & { parcels: number; 
     picked.map((p) => p.id),
     true,
   );
-  await query(trx, `UPDATE customer_order SET packed_at = now_here(), packed_by = ?, parcels = ?, changed = now_here() WHERE id = ?`, [
-    command.person,
-    command.parcels,
-    command.order,
-  ]);
+  await updateOrderPacked(trx, command);
   announce(trx, 'shipping', { order: command.order });
   announce(trx, 'orders', { order: command.order });
   return { number: order.number };
@@ -97,21 +103,8 @@ export async function shipOrder(
   for (const p of picked) byLine.set(p.line, sumQty([byLine.get(p.line) ?? (0 as Qty), asQty(p.qty)]));
   const lines = [[...byLine.keys()], [...byLine.values()].map(dbQty)];
   // Promises go first: the goods that leave are theirs, so nobody else's promise may be cut for them.
-  await query(
-    trx,
-    `DELETE FROM promise p USING unnest(?::int[], ?::numeric[]) AS x(line, qty) WHERE p.line_id = x.line AND p.qty <= x.qty`,
-    lines,
-  );
-  await query(
-    trx,
-    `UPDATE promise p SET qty = p.qty - x.qty FROM unnest(?::int[], ?::numeric[]) AS x(line, qty) WHERE p.line_id = x.line`,
-    lines,
-  );
-  await query(
-    trx,
-    `UPDATE order_line l SET shipped = l.shipped + x.qty FROM unnest(?::int[], ?::numeric[]) AS x(line, qty) WHERE l.id = x.line`,
-    lines,
-  );
+  await takeFromPromises(trx, lines);
+  await addShipped(trx, lines);
   const movements = picked.map((p): Movement => ({
     item: p.item as ItemId,
     lot: p.lot_id as LotId | null,
@@ -122,26 +115,20 @@ export async function shipOrder(
     reason: `Shipped on ${order.number}`,
   }));
   // Said first, moved then: the ledger does not let go of goods that are an order's.
-  await query(trx, `UPDATE picked SET shipped = true WHERE id = ANY(?::int[])`, [picked.map((p) => p.id)]);
+  await updatePickedShipped(
+    trx,
+    picked.map((p) => p.id),
+  );
   await post(trx, {
     document: document.id as DocumentId,
     person: command.person as PersonId,
     ...(command.at ? { at: command.at } : {}),
     movements,
   });
-  const [parcels] = await query<{ parcels: number }>(trx, `SELECT parcels FROM customer_order WHERE id = ?`, [order.id]);
-  await query(trx, `INSERT INTO shipment (number, order_id, document_id, parcels) VALUES (?, ?, ?, ?)`, [
-    document.number,
-    order.id,
-    document.id,
-    parcels?.parcels ?? 1,
-  ]);
+  await insertShipment(trx, { number: document.number, order: order.id, document: document.id });
   const [rest] = await query<{ left: string }>(trx, `SELECT sum(qty - shipped) AS left FROM order_line WHERE order_id = ?`, [order.id]);
   const left = asQty(rest?.left ?? '0');
-  await query(trx, `UPDATE customer_order SET state = ?, packed_at = NULL, changed = now_here() WHERE id = ?`, [
-    left === 0 ? 'shipped' : 'open',
-    order.id,
-  ]);
+  await updateOrderShipped(trx, order.id, left === 0 ? 'shipped' : 'open');
   announce(trx, 'shipping', { order: order.id });
   announce(trx, 'orders', { order: order.id });
   return { shipment: document.number, pieces: qtyText(sumQty(movements.map((m) => m.qty))), left: qtyText(left) };

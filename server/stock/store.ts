@@ -483,3 +483,22 @@ export async function selectBinsOf(db: Pick<Db, 'raw'>, site: number, items: rea
   );
   return rows.map((r) => r.bin);
 }
+
+/** Says how an item is tracked from now on. */
+export async function updateTracking(trx: Trx, item: number, tracking: string): Promise<void> {
+  await query(trx, `UPDATE item SET tracking = ? WHERE id = ?`, [tracking, item]);
+}
+
+/** Says what the stock of a zone may be used for from now on. */
+export async function updateZonePowers(
+  trx: Trx,
+  zone: number,
+  powers: { promisable: boolean; pickable: boolean; showsPrice: boolean },
+): Promise<void> {
+  await query(trx, `UPDATE zone SET promisable = ?, pickable = ?, shows_price = ? WHERE id = ?`, [
+    powers.promisable,
+    powers.pickable,
+    powers.showsPrice,
+    zone,
+  ]);
+}

@@ -5,7 +5,7 @@ import type { BodyOf, Routes } from '#contract';
 import { announce, asQty, makeDocument, query, refuse, type Trx } from '#server/kernel';
 import { ensureLots, ensureSerials, lockItem, openWork } from '#server/items';
 import { post } from './post.ts';
-import { lockStock } from './store.ts';
+import { lockStock, updateTracking } from './store.ts';
 
 type Line = BodyOf<Routes['stock.changeTracking']>['lines'][number];
 type BalanceRow = {
@@ -64,7 +64,7 @@ export async function changeTracking(
   const freed = there.find((b) => b.expired && b.promisable && b.condition === 'sound');
   if (freed && needsExpiry(item.tracking) && !needsExpiry(command.tracking))
     refuse({ code: 'items.trackingFreesExpired', item: item.code, qty: formatQty(asQty(freed.qty)), bin: freed.address });
-  await query(trx, `UPDATE item SET tracking = ? WHERE id = ?`, [command.tracking, item.id]);
+  await updateTracking(trx, item.id, command.tracking);
   announce(trx, 'items');
   const named = needsLot(command.tracking) || needsSerialOnArrival(command.tracking);
   const loses = there.some((b) => b.lot_id !== null || b.serial_id !== null);

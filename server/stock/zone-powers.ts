@@ -3,7 +3,7 @@ import { qtyText } from '#contract/base';
 import type { ReplyOf, Routes } from '#contract';
 import { announce, asQty, lockRows, query, refuse, type Db, type Trx } from '#server/kernel';
 import { trimPromises } from './post.ts';
-import { lockWholeSite } from './store.ts';
+import { lockWholeSite, updateZonePowers } from './store.ts';
 
 type Powers = { promisable: boolean; pickable: boolean; showsPrice: boolean };
 type ZoneRow = { id: number; site_id: number; site: string; name: string; promisable: boolean; pickable: boolean; shows_price: boolean };
@@ -93,12 +93,7 @@ export async function changeZonePowers(trx: Trx, command: { zone: number; site: 
   await lockWholeSite(trx, zone.site_id);
   const { powers } = command;
   const losing = zone.promisable && !powers.promisable ? await inZone(trx, zone) : [];
-  await query(trx, `UPDATE zone SET promisable = ?, pickable = ?, shows_price = ? WHERE id = ?`, [
-    powers.promisable,
-    powers.pickable,
-    powers.showsPrice,
-    zone.id,
-  ]);
+  await updateZonePowers(trx, zone.id, powers);
   if (losing.length > 0)
     await trimPromises(
       trx,

@@ -59,6 +59,9 @@ export function ago(iso: string | null, now = Date.now()): string {
   return counted(Math.round(minutes / 1440), 'day', 'days');
 }
 
+/** For how long something has been so, in the words one would use. */
+export const lasting = (iso: string | null): string => (ago(iso) === 'now' ? 'since just now' : iso ? `for ${ago(iso)}` : '');
+
 const NUMBER = new Intl.NumberFormat(LANGUAGE, { maximumFractionDigits: 3 });
 /** A number with its thousands apart. Quantities come as decimal texts; what is no number is given back as it is. */
 export const sayNumber = (n: number | string): string => (Number.isFinite(Number(n)) && n !== '' ? NUMBER.format(Number(n)) : String(n));

@@ -7,9 +7,8 @@ import type { Me } from '#contract/people';
 export const PROGRAM = '9';
 
 /** An act as the device keeps it. `waiting`: the server has not answered for it. `told`: it has, and the device's facts are still older.
- *  `done`: kept for
- *  undo. `clash`: it waits for the lead, and is shown until the hand has seen it. `doneAt` is by the device's own clock, in
- *  milliseconds. */
+ *  `done`: kept for undo. `clash`: it waits for the lead, and is shown until the hand has seen it. `doneAt` is by the device's own clock,
+ *  in milliseconds. */
 export type KeptAct = {
   readonly key: string;
   readonly seq: number;

@@ -1,7 +1,7 @@
 import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import type { Order } from '#contract/orders';
-import { ago, counted, Plate, Progress, sayMoment, useRead } from '#web/base';
+import { counted, Plate, Progress, sayMoment, useRead, lasting } from '#web/base';
 
 const total = (order: Order, of: (line: Order['lineList'][number]) => string): number =>
   Math.round(order.lineList.reduce((sum, line) => sum + Number(of(line)), 0) * 1000) / 1000;
@@ -27,7 +27,7 @@ export function OrderWay({ order }: { order: Order }) {
           <Progress done={picked} of={ordered} what="pieces" />
           {round && (
             <Link to={`/rounds/${round.id}`} className="block underline decoration-line underline-offset-4">
-              {round.number}, {round.person ?? 'nobody has it'}, since {ago(round.at)}
+              {round.number}, {round.person ?? 'nobody has it'}, {lasting(round.at)}
             </Link>
           )}
         </>
@@ -41,7 +41,7 @@ export function OrderWay({ order }: { order: Order }) {
           {here.bins.map((b) => (
             <Plate key={b} address={b} />
           ))}
-          since {ago(here.since)}
+          {lasting(here.since)}
         </span>
       ),
     },

@@ -2,7 +2,6 @@ import { Link, useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
 import type { Round, RoundRow } from '#contract/picking';
 import {
-  ago,
   Button,
   ButtonLink,
   counted,
@@ -16,6 +15,7 @@ import {
   useMe,
   useRead,
   useSend,
+  lasting,
 } from '#web/base';
 import { Select } from '#web/forms';
 import { Clashes } from '#web/hands';
@@ -90,7 +90,7 @@ function RoundLink({ round: r, isOpen }: { round: RoundRow; isOpen: boolean }) {
       </span>
       <Progress done={r.done} of={r.picks} what="picks" />
       <span className="block truncate text-sm text-soft">
-        {r.cart}, {r.orders.join(', ')}, {counted(r.stops, 'stop', 'stops')}, since {ago(r.at)}{' '}
+        {r.cart}, {r.orders.join(', ')}, {counted(r.stops, 'stop', 'stops')}, {lasting(r.at)}{' '}
         {r.trouble > 0 && <Tag tone="wrong">trouble at {counted(r.trouble, 'pick', 'picks')}</Tag>}
       </span>
     </Link>

@@ -15,7 +15,7 @@ import {
   type ShippingSaid,
 } from '#core/shipping';
 import type { Me } from '#contract/people';
-import { atSite, ago, Button, Empty, Plate, Progress, sayDay, Tag, useRead, ItemPicture } from '#web/base';
+import { atSite, Button, Empty, Plate, Progress, sayDay, Tag, useRead, ItemPicture, lasting } from '#web/base';
 import { Clashes, TakingAlong, theFloor, useCourier, useFloor, useHand, type Answer } from '#web/hands';
 
 /** The bench: scan an order's sheet, its goods, its sheet again. Large type; the scanner alone does all of it. */
@@ -108,7 +108,7 @@ function OrderList({ orders, chosen, onOpen }: { orders: readonly BenchOrder[]; 
               {more.get(o.id)?.bins.map((b) => (
                 <Plate key={b} address={b} />
               ))}{' '}
-              {more.has(o.id) && `waiting ${ago(more.get(o.id)?.since ?? null)}`}
+              {more.has(o.id) && `here ${lasting(more.get(o.id)?.since ?? null)}`}
               {!isComplete(o) && ', not the whole order'}
             </span>
           </button>
