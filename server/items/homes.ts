@@ -15,6 +15,7 @@ import {
 } from '#server/kernel';
 import { findBin } from '#server/places';
 import { findItemByScan } from './store.ts';
+import { deleteHomes, lockHomes, selectBinElsewhere, upsertHome } from './store-homes.ts';
 
 type Reads = Pick<Db, 'raw'>;
 type Limits = { min: Qty | null; max: Qty | null };
@@ -51,7 +52,7 @@ export async function assignHomes(
     const item = await findItemByScan(trx, pair.item);
     const limits = readLimits(bin.address, command.min, command.max);
     const known = await query(trx, `SELECT 1 FROM home_bin WHERE item_id = ? AND bin_id = ?`, [item.id, bin.id]);
-    await writeHome(trx, { item: item.id, bin: bin.id, role: command.role, ...limits });
+    await upsertHome(trx, { item: item.id, bin: bin.id, role: command.role, ...limits });
     says.push(known.length > 0 ? `${item.code} already lived in ${bin.address}.` : `${item.code} lives in ${bin.address}.`);
   }
   announce(trx, 'items');
@@ -59,26 +60,19 @@ export async function assignHomes(
   return { assigned: command.pairs.length, says };
 }
 
-async function writeHome(trx: Trx, home: { item: number; bin: number; role: string } & Limits): Promise<void> {
-  await query(
+/** Takes homes away again. What lies in a bin stays there: a home is a wish, not stock.
+ *  Errors: a bin of another site. */
+export async function unassignHomes(trx: Trx, site: number, pairs: readonly { bin: number; item: number }[]): Promise<number> {
+  const far = await selectBinElsewhere(
     trx,
-    `INSERT INTO home_bin (item_id, bin_id, role, min_qty, max_qty)
-     VALUES (?, ?, ?, ?, ?)
-     ON CONFLICT (item_id, bin_id) DO UPDATE SET role = excluded.role, min_qty = excluded.min_qty, max_qty = excluded.max_qty`,
-    [home.item, home.bin, home.role, home.min === null ? null : formatQty(home.min), home.max === null ? null : formatQty(home.max)],
+    site,
+    pairs.map((p) => p.bin),
   );
-}
-
-/** Takes homes away again. What lies in a bin stays there: a home is a wish, not stock. */
-export async function unassignHomes(trx: Trx, pairs: readonly { bin: number; item: number }[]): Promise<number> {
-  const rows = await query(
-    trx,
-    `DELETE FROM home_bin h USING unnest(?::int[], ?::int[]) AS p(bin, item) WHERE h.bin_id = p.bin AND h.item_id = p.item RETURNING 1`,
-    [pairs.map((p) => p.bin), pairs.map((p) => p.item)],
-  );
+  if (far) refuse({ code: 'people.otherSite', what: `Bin ${far.address}`, site: far.site });
+  const removed = await deleteHomes(trx, pairs);
   announce(trx, 'items');
   announce(trx, 'places');
-  return rows.length;
+  return removed;
 }
 
 const COLUMNS: readonly WantedColumn[] = [
@@ -124,11 +118,11 @@ export function importHomes(
   const { site } = context.job;
   return importSheet(context, {
     locate: byTitles(COLUMNS),
-    lock: (trx) => query(trx, `LOCK TABLE home_bin IN SHARE ROW EXCLUSIVE MODE`),
+    lock: lockHomes,
     judge: (db, columns, rows) => judgeHomes(db, site, columns, rows),
     write: async (trx, { homes }, _file, progress) => {
       for (const [i, home] of homes.entries()) {
-        await writeHome(trx, home);
+        await upsertHome(trx, home);
         if (i % 500 === 0) await progress(i);
       }
       announce(trx, 'items');

@@ -14,8 +14,8 @@ import {
   type Trx,
 } from '#server/kernel';
 import { ownFault, selectOwnFields } from './record.ts';
-import { refreshSearch } from './search.ts';
 import { lockItemNames } from './store.ts';
+import { refreshSearch } from './store-record.ts';
 
 type Reads = Pick<Db, 'raw'>;
 type ItemRecord = {

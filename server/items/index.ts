@@ -13,9 +13,10 @@ export {
   type FoundItem,
   type ScannedItem,
 } from './store.ts';
-export { amountOn, findItems, refreshSearch, selectFilteredItems } from './search.ts';
-export { makeItem, openWork, setAmount, tieBarcode } from './record.ts';
+export { amountOn, findItems, selectFilteredItems } from './search.ts';
+export { makeItem, openWork, tieBarcode } from './record.ts';
 export { importPrices, lookAtPriceList } from './price-lists.ts';
 export { HOME_SHEET, importHomes, selectHomes } from './homes.ts';
 export { importItems, itemSheet, selectItemRecords } from './import-items.ts';
 export { givePicture } from './picture.ts';
+export { refreshSearch } from './store-record.ts';

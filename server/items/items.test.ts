@@ -431,6 +431,17 @@ describe('items and homes by sheet', () => {
       expect([format, stock.length]).toEqual([format, n]);
     }
   });
+  it('A6 a home of another site is taken away by who works there', async () => {
+    const item = await newItem('HM-FAR');
+    const [far] = await house.rows<{ id: number; address: string }>(
+      `SELECT id, address FROM bin WHERE site_id = 2 AND use = 'shelf' ORDER BY id LIMIT 1`,
+    );
+    await house.rows(`INSERT INTO home_bin (item_id, bin_id, role) VALUES (?, ?, 'face')`, [item.id, far?.id]);
+    const pairs = [{ bin: far?.id ?? 0, item: item.id }];
+    expect((await hand.ask('items.unassign', { body: { pairs } })).problem).toMatchObject({ code: 'people.otherSite' });
+    expect(await house.rows(`SELECT 1 FROM home_bin WHERE item_id = ?`, [item.id])).toHaveLength(1);
+    expect((await hand.ask('items.unassign', { site: 2, body: { pairs } })).reply).toEqual({ removed: 1 });
+  });
   it('A6 homes by scan and by sheet; a minimum above the maximum is refused', async () => {
     const item = await newItem('HM-1');
     const assign = (min: string, max: string) =>

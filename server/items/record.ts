@@ -3,9 +3,21 @@ import { formatQty, isWholeStep, qty, type ItemId } from '#core/base';
 import type { Item } from '#contract/items';
 import type { BodyOf, Routes } from '#contract';
 import { qtyText } from '#contract/base';
-import { asQty, dbQty, query, refuse, valueOf, type Db, type Trx } from '#server/kernel';
+import { asQty, query, refuse, valueOf, type Db, type Trx } from '#server/kernel';
 import { findItem, lockItem, lockItemNames, selectBarcodeOwner, type FoundItem } from './store.ts';
-import { refreshSearch } from './search.ts';
+import {
+  copyRecord,
+  insertAmount,
+  insertBarcode,
+  insertItem,
+  insertPack,
+  lockKits,
+  replaceParts,
+  updatePack,
+  updateRecord,
+  updateRetired,
+  refreshSearch,
+} from './store-record.ts';
 
 /** An item with everything that is known of it; prices and costs as they hold today at the site. */
 export async function readItem(db: Pick<Db, 'raw'>, id: number, site: number): Promise<Item> {
@@ -101,20 +113,9 @@ export async function makeItem(
   await lockItemNames(trx);
   const owner = await selectBarcodeOwner(trx, code, gtinOf(code));
   if (owner) refuse({ code: 'items.codeIsBarcode', text: code, item: owner.code });
-  const [made] = await query<{ id: number }>(
-    trx,
-    `INSERT INTO item (code, description, item_group, base_unit, decimals, tracking)
-     VALUES (?, ?, ?, ?, ?, ?)
-     ON CONFLICT (code) DO NOTHING
-     RETURNING id`,
-    [code, item.description, item.group, item.unit, item.decimals, item.tracking],
-  );
+  const made = await insertItem(trx, { ...item, code });
   if (!made) return refuse({ code: 'items.codeTaken', text: code });
-  const [pack] = await query<{ id: number }>(trx, `INSERT INTO pack (item_id, name, units) VALUES (?, ?, 1) RETURNING id`, [
-    made.id,
-    item.unit,
-  ]);
-  await setAmount(trx, {
+  await insertAmount(trx, {
     item: made.id,
     kind: 'price',
     amount: item.price,
@@ -124,7 +125,7 @@ export async function makeItem(
     source: 'by hand',
   });
   if (item.cost !== undefined)
-    await setAmount(trx, {
+    await insertAmount(trx, {
       item: made.id,
       kind: 'cost',
       amount: item.cost,
@@ -133,22 +134,9 @@ export async function makeItem(
       person: item.person,
       source: 'price list',
     });
-  if (item.barcode && pack) await tieBarcode(trx, made.id, pack.id, item.barcode);
+  if (item.barcode) await tieBarcode(trx, made.id, made.pack, item.barcode);
   await refreshSearch(trx, [made.id]);
-  return { id: made.id, code, pack: pack?.id ?? 0 };
-}
-
-/** Says from which day a price or cost holds; a day of null is today at the site. A second one for the same day is a correction and
- *  counts. */
-export async function setAmount(
-  trx: Trx,
-  a: { item: number; kind: 'price' | 'cost'; amount: string; from: string | null; site: number; person: number; source: string },
-): Promise<void> {
-  await query(
-    trx,
-    `INSERT INTO item_amount (item_id, kind, amount, holds_from, person_id, source) VALUES (?, ?, ?, coalesce(?::date, today_at(?)), ?, ?)`,
-    [a.item, a.kind, a.amount, a.from, a.site, a.person, a.source],
-  );
+  return { id: made.id, code, pack: made.pack };
 }
 
 /** Changes the record. Finer counting is always possible; coarser only where no stock is finer.
@@ -163,23 +151,7 @@ export async function changeItem(trx: Trx, id: number, change: BodyOf<Routes['it
     if (finer) refuse({ code: 'items.decimalsTooFew', item: item.code, decimals: change.decimals });
   }
   const own = await checkOwn(trx, change.own);
-  await query(
-    trx,
-    `UPDATE item SET description = ?, item_group = ?, decimals = ?, shelf_life_months = ?, storage_class = ?, weight_g = ?, volume_ml = ?, count_class = ?, note = ?, own = ?, version = version + 1 WHERE id = ?`,
-    [
-      change.description,
-      change.group,
-      change.decimals,
-      change.shelfLifeMonths,
-      change.storageClass,
-      change.weightGrams,
-      change.volumeMl,
-      change.countClass.toUpperCase(),
-      change.note,
-      JSON.stringify(own),
-      id,
-    ],
-  );
+  await updateRecord(trx, id, change, own);
   await refreshSearch(trx, [id]);
 }
 
@@ -254,29 +226,7 @@ export async function copyItem(
     person: to.person,
     site: to.site,
   });
-  await query(
-    trx,
-    `UPDATE item t SET shelf_life_months = s.shelf_life_months, storage_class = s.storage_class, weight_g = s.weight_g, volume_ml = s.volume_ml, count_class = s.count_class, note = s.note, own = s.own FROM item s WHERE s.id = ? AND t.id = ?`,
-    [from, made.id],
-  );
-  await query(
-    trx,
-    `INSERT INTO pack (item_id, name, units, length_mm, width_mm, height_mm, weight_g)
-     SELECT ?, name, units, length_mm, width_mm, height_mm, weight_g
-     FROM pack
-     WHERE item_id = ?
-     ON CONFLICT (item_id, name) DO NOTHING`,
-    [made.id, from],
-  );
-  await query(
-    trx,
-    `INSERT INTO item_supplier (item_id, supplier_id, part_no, cost, lead_days)
-     SELECT ?, supplier_id, '', cost, lead_days
-     FROM item_supplier
-     WHERE item_id = ?`,
-    [made.id, from],
-  );
-  await query(trx, `INSERT INTO kit_part (kit_id, part_id, qty) SELECT ?, part_id, qty FROM kit_part WHERE kit_id = ?`, [made.id, from]);
+  await copyRecord(trx, from, made.id);
   await refreshSearch(trx, [made.id]);
   return made.id;
 }
@@ -294,7 +244,7 @@ export async function retireItem(trx: Trx, id: number, retired: boolean): Promis
     const where = await openWork(trx, id);
     if (where) refuse({ code: 'items.trackingOpen', item: item.code, where });
   }
-  await query(trx, `UPDATE item SET retired_at = CASE WHEN ? THEN coalesce(retired_at, now_here()) END WHERE id = ?`, [retired, id]);
+  await updateRetired(trx, id, retired);
 }
 
 /** Where an item is in work just now, in words, or null: orders, deliveries and counts that are open. */
@@ -341,7 +291,7 @@ export async function tieBarcode(trx: Trx, item: number, pack: number, raw: stri
   if (taken && taken.item !== item) refuse({ code: 'items.barcodeTaken', text: code, item: taken.code });
   const [named] = await query<{ code: string }>(trx, `SELECT code FROM item WHERE code = upper(?) AND id <> ?`, [code, item]);
   if (named) refuse({ code: 'items.barcodeIsCode', text: code, item: named.code });
-  if (!taken) await query(trx, `INSERT INTO barcode (code, gtin, item_id, pack_id) VALUES (?, ?, ?, ?)`, [code, gtin, item, pack]);
+  if (!taken) await insertBarcode(trx, { code, gtin, item, pack });
 }
 
 /** Makes or changes a pack. How many units a pack holds can change only while nothing was scanned by it into an open delivery. */
@@ -349,7 +299,6 @@ export async function savePack(trx: Trx, item: number, pack: BodyOf<Routes['item
   const { code, decimals } = await lockItem(trx, item);
   if (!isWholeStep(pack.units, decimals))
     refuse({ code: 'items.partTooFine', what: `A pack “${pack.name}”`, qty: qtyText(pack.units), item: code, decimals });
-  const values = [pack.name, dbQty(pack.units), pack.lengthMm || null, pack.widthMm || null, pack.heightMm || null, pack.weightG || null];
   const [same] = await query(trx, `SELECT 1 FROM pack WHERE item_id = ? AND lower(name) = lower(?) AND id <> ?`, [
     item,
     pack.name,
@@ -357,25 +306,17 @@ export async function savePack(trx: Trx, item: number, pack: BodyOf<Routes['item
   ]);
   if (same) refuse({ code: 'items.packTaken', pack: pack.name, item: code });
   if (pack.pack === undefined) {
-    await query(trx, `INSERT INTO pack (item_id, name, units, length_mm, width_mm, height_mm, weight_g) VALUES (?, ?, ?, ?, ?, ?, ?)`, [
-      item,
-      ...values,
-    ]);
+    await insertPack(trx, item, pack);
     return;
   }
-  const done = await query(
-    trx,
-    `UPDATE pack SET name = ?, units = ?, length_mm = ?, width_mm = ?, height_mm = ?, weight_g = ? WHERE id = ? AND item_id = ? RETURNING 1`,
-    [...values, pack.pack, item],
-  );
-  if (done.length === 0) refuse({ code: 'items.unknownPack', id: pack.pack });
+  if (!(await updatePack(trx, item, pack.pack, pack))) refuse({ code: 'items.unknownPack', id: pack.pack });
 }
 
 /** Says what a kit is made of (B12).
  *  Errors: a kit that would contain itself, with the way round.
  *  Locks:  all kits, so that two changes at once cannot close a circle that neither sees. */
 export async function setParts(trx: Trx, kit: number, parts: BodyOf<Routes['items.setParts']>['parts']): Promise<void> {
-  await query(trx, `LOCK TABLE kit_part IN SHARE ROW EXCLUSIVE MODE`);
+  await lockKits(trx);
   const item = await findItem(trx, kit);
   if (parts.some((p) => p.item === kit)) refuse({ code: 'items.kitSelf', item: item.code });
   for (const part of parts) {
@@ -400,10 +341,5 @@ export async function setParts(trx: Trx, kit: number, parts: BodyOf<Routes['item
     );
     refuse({ code: 'items.kitCircle', way: circle.map((id) => names.get(id) ?? '').join(' → ') });
   }
-  await query(trx, `DELETE FROM kit_part WHERE kit_id = ?`, [kit]);
-  await query(
-    trx,
-    `INSERT INTO kit_part (kit_id, part_id, qty) SELECT ?, p, sum(q) FROM unnest(?::int[], ?::numeric[]) AS x(p, q) GROUP BY p`,
-    [kit, parts.map((p) => p.item), parts.map((p) => dbQty(p.qty))],
-  );
+  await replaceParts(trx, kit, parts);
 }

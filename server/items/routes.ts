@@ -20,20 +20,21 @@ import { updateCurrency } from '#server/people';
 import { isItemColumn } from './import-items.ts';
 import { assignHomes, unassignHomes } from './homes.ts';
 import { findSupplier, readColumns } from './price-lists.ts';
-import {
-  changeItem,
-  copyItem,
-  makeItem,
-  readItem,
-  retireItem,
-  savePack,
-  selectOwnFields,
-  setAmount,
-  setParts,
-  tieBarcode,
-} from './record.ts';
-import { browseItems, findItems, findListRows, mendSpelling, refreshSearch, selectGroups, type ItemListRow } from './search.ts';
+import { changeItem, copyItem, makeItem, readItem, retireItem, savePack, selectOwnFields, setParts, tieBarcode } from './record.ts';
+import { browseItems, findItems, findListRows, mendSpelling, selectGroups, type ItemListRow } from './search.ts';
 import { findItem } from './store.ts';
+import {
+  deleteBarcode,
+  deleteItemSupplier,
+  insertAmount,
+  insertOwnField,
+  insertSupplier,
+  lockOwnField,
+  updateItemFile,
+  updateOwnField,
+  upsertItemSupplier,
+  refreshSearch,
+} from './store-record.ts';
 
 const LIST_ROWS = 40;
 const FEW = 8;
@@ -155,8 +156,7 @@ export const itemsHandlers: RoomHandlers<'items'> = {
     return showItem(trx, params.id, me);
   },
   'items.removeBarcode': async (trx, { me, params, body }) => {
-    const gone = await query(trx, `DELETE FROM barcode WHERE item_id = ? AND code = ? RETURNING 1`, [params.id, body.code]);
-    if (gone.length === 0) refuse({ code: 'items.unknownCode', text: body.code });
+    if (!(await deleteBarcode(trx, params.id, body.code))) refuse({ code: 'items.unknownCode', text: body.code });
     await refreshSearch(trx, [params.id]);
     announce(trx, 'items');
     return showItem(trx, params.id, me);
@@ -169,23 +169,15 @@ export const itemsHandlers: RoomHandlers<'items'> = {
   'items.setSupplier': async (trx, { me, params, body }) => {
     await findItem(trx, params.id);
     await findSupplier(trx, body.supplier);
-    if (body.remove) await query(trx, `DELETE FROM item_supplier WHERE item_id = ? AND supplier_id = ?`, [params.id, body.supplier]);
-    else
-      await query(
-        trx,
-        `INSERT INTO item_supplier (item_id, supplier_id, part_no, cost, lead_days)
-         VALUES (?, ?, ?, ?, ?)
-         ON CONFLICT (item_id, supplier_id) DO UPDATE SET part_no = excluded.part_no, cost = excluded.cost,
-           lead_days = excluded.lead_days`,
-        [params.id, body.supplier, body.partNo ?? '', body.cost, body.leadDays],
-      );
+    if (body.remove) await deleteItemSupplier(trx, params.id, body.supplier);
+    else await upsertItemSupplier(trx, params.id, body);
     await refreshSearch(trx, [params.id]);
     announce(trx, 'items');
     return showItem(trx, params.id, me);
   },
   'items.setAmount': async (trx, { me, params, body }) => {
     await findItem(trx, params.id);
-    await setAmount(trx, { item: params.id, ...body, site: me.site.id, person: me.id, source: 'by hand' });
+    await insertAmount(trx, { item: params.id, ...body, site: me.site.id, person: me.id, source: 'by hand' });
     announce(trx, 'items');
     announce(trx, 'labels');
     return showItem(trx, params.id, me);
@@ -197,14 +189,13 @@ export const itemsHandlers: RoomHandlers<'items'> = {
   },
   'items.attach': async (trx, { me, params, body }) => {
     await findItem(trx, params.id);
-    if (body.remove) await query(trx, `DELETE FROM item_file WHERE item_id = ? AND file_id = ?`, [params.id, body.file]);
-    else {
+    if (!body.remove) {
       const file = await loadFile(trx, body.file);
       if (!file) return refuse({ code: 'file.unknown', id: body.file });
       if (!/^(image\/|application\/pdf)/.test(file.type))
         refuse({ code: 'file.wrongKind', name: file.name, wanted: 'an item takes pictures and PDF' });
-      await query(trx, `INSERT INTO item_file (item_id, file_id) VALUES (?, ?) ON CONFLICT DO NOTHING`, [params.id, body.file]);
     }
+    await updateItemFile(trx, params.id, body.file, !body.remove);
     announce(trx, 'items');
     return showItem(trx, params.id, me);
   },
@@ -222,11 +213,7 @@ export const itemsHandlers: RoomHandlers<'items'> = {
     return { ok: true };
   },
   'items.makeSupplier': async (trx, { body }) => {
-    const [made] = await query<{ id: number }>(
-      trx,
-      `INSERT INTO supplier (code, name) VALUES (?, ?) ON CONFLICT (code) DO NOTHING RETURNING id`,
-      [body.code, body.name],
-    );
+    const made = await insertSupplier(trx, body);
     if (!made) return refuse({ code: 'items.supplierTaken', text: body.code });
     announce(trx, 'items');
     return made;
@@ -278,35 +265,21 @@ export const itemsHandlers: RoomHandlers<'items'> = {
   'items.ownFields': async (db) => ({ fields: await selectOwnFields(db) }),
   'items.makeOwnField': async (trx, { body }) => {
     if (isItemColumn(body.label)) refuse({ code: 'items.fieldIsColumn', label: body.label });
-    const [made] = await query<{ id: number }>(
-      trx,
-      `INSERT INTO own_field (label, kind, choices) VALUES (?, ?, ?) ON CONFLICT (label) DO NOTHING RETURNING id`,
-      [body.label, body.kind, body.choices],
-    );
+    const made = await insertOwnField(trx, body);
     if (!made) return refuse({ code: 'items.fieldTaken', label: body.label });
     announce(trx, 'items');
     return made;
   },
   'items.changeOwnField': async (trx, { params, body }) => {
-    const [before] = await query<{ label: string }>(trx, `SELECT label FROM own_field WHERE id = ? FOR UPDATE`, [params.id]);
+    const before = await lockOwnField(trx, params.id);
     if (!before) return refuse({ code: 'items.unknownField', label: String(params.id) });
     if (isItemColumn(body.label)) refuse({ code: 'items.fieldIsColumn', label: body.label });
     const [same] = await query(trx, `SELECT 1 FROM own_field WHERE label = ? AND id <> ?`, [body.label, params.id]);
     if (same) refuse({ code: 'items.fieldTaken', label: body.label });
-    await query(
-      trx,
-      `UPDATE own_field SET label = ?, choices = ?, retired_at = CASE WHEN ? THEN coalesce(retired_at, now_here()) END WHERE id = ?`,
-      [body.label, body.choices, body.retired, params.id],
-    );
-    if (before.label !== body.label)
-      await query(
-        trx,
-        `UPDATE item SET own = own - ?::text || jsonb_build_object(?::text, own->>?::text) WHERE own->>?::text IS NOT NULL`,
-        [before.label, body.label, before.label, before.label],
-      );
+    await updateOwnField(trx, params.id, before.label, body);
     announce(trx, 'items');
     return { ok: true };
   },
   'items.assign': (trx, { me, body }) => assignHomes(trx, { site: me.site.id, ...body }),
-  'items.unassign': async (trx, { body }) => ({ removed: await unassignHomes(trx, body.pairs) }),
+  'items.unassign': async (trx, { me, body }) => ({ removed: await unassignHomes(trx, me.site.id, body.pairs) }),
 };

@@ -237,29 +237,3 @@ export async function mendSpelling(db: Reads, text: SearchText): Promise<readonl
 }
 
 const MOST_ALTERNATIVES = 8;
-
-/** Writes again what search looks in: code, words, group, own fields, suppliers' part numbers and barcodes, and the words of it all.
- *  Shape:  of these items, or of all. */
-export async function refreshSearch(db: Reads, items: readonly number[] | null): Promise<void> {
-  await query(
-    db,
-    `WITH fresh AS (
-       SELECT i.id,
-         fold_text(concat_ws(' ', i.code, i.description, i.item_group, (SELECT string_agg(value, ' ') FROM jsonb_each_text(i.own)),
-         (SELECT string_agg(part_no, ' ') FROM item_supplier s WHERE s.item_id = i.id),
-           (SELECT string_agg(code, ' ') FROM barcode c WHERE c.item_id = i.id))) AS search,
-         bare_code(i.code) || ' ' || coalesce(
-           (SELECT string_agg(bare_code(part_no), ' ') FROM item_supplier s WHERE s.item_id = i.id), ''
-         ) AS bare
-       FROM item i WHERE ?::int[] IS NULL OR i.id = ANY(?::int[])),
-     told AS (
-       INSERT INTO search_word
-       SELECT DISTINCT w
-       FROM item i
-       JOIN fresh f ON f.id = i.id, spelled_words(i.description || ' ' || i.item_group) w
-       ON CONFLICT DO NOTHING
-     )
-     UPDATE item i SET search = f.search, words = search_words(f.search || ' ' || f.bare) FROM fresh f WHERE f.id = i.id`,
-    [items, items],
-  );
-}

@@ -28,7 +28,7 @@ export type { House, Asked, Reader, Commander, Plain, RoomHandlers, HandlerOf } 
 export { NobodyWaits, poolOf, query, readingOf, together } from './query.ts';
 export { asQty, dbQty } from './columns.ts';
 export { keysetOf, keysetText } from './keyset.ts';
-export { cancelJob, requeueJob, startJob, runJobs, type JobContext, type JobWork, type RowVerdict } from './jobs.ts';
+export { approveJob, cancelJob, requeueJob, startJob, runJobs, type JobContext, type JobWork, type RowVerdict } from './jobs.ts';
 export { MOST_COLUMNS, MOST_ROWS, parseSheet, writeCsv, writeXlsx, type Sheet, type SheetColumn } from './sheet.ts';
 export { SheetFault } from './sheet-fault.ts';
 export { askHelper, serveHelper, type HelperWork } from './helper.ts';

@@ -226,6 +226,19 @@ function contextOf(db: Db, outbox: Outbox, row: JobRow, signal: AbortSignal): Jo
   };
 }
 
+/** Lets a job that was checked without faults do what it said it would; returns its site, or null where it stands otherwise. */
+export async function approveJob(trx: Trx, id: number): Promise<number | null> {
+  const [going] = await query<{ site_id: number }>(
+    trx,
+    `UPDATE job
+     SET state = 'waiting', tries = 0, broke = NULL, input = input || '{"apply": true}', changed = now()
+     WHERE id = ? AND state = 'checked' AND coalesce((result->>'faults')::int, 0) = 0
+     RETURNING site_id`,
+    [id],
+  );
+  return going?.site_id ?? null;
+}
+
 /** Cancels a job: at once where nobody works on it, else by a word to whoever does; up to its commit that word is heard.
  *  Returns false where it has ended. */
 export async function cancelJob(trx: Trx, id: number): Promise<boolean> {

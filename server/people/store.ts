@@ -110,3 +110,33 @@ export async function updateCurrency(trx: Trx, currency: string): Promise<void> 
 export async function updateLastSite(db: Pick<Db, 'raw'>, person: number, site: number): Promise<void> {
   await query(db, `UPDATE person SET site_id = ? WHERE id = ?`, [site, person]);
 }
+
+/** Keeps the code, hashed, by which the first lead comes in; instead of an older one. */
+export async function upsertFirstLead(db: Pick<Db, 'raw'>, codeHash: string): Promise<void> {
+  await query(db, `INSERT INTO first_lead (one, code_hash) VALUES (1, ?) ON CONFLICT (one) DO UPDATE SET code_hash = excluded.code_hash`, [
+    codeHash,
+  ]);
+}
+
+/** Locks the code of the first lead and reads its hash; null where there is none any more. */
+export async function lockFirstLead(trx: Pick<Db, 'raw'>): Promise<string | null> {
+  return (await query<{ code_hash: string }>(trx, `SELECT code_hash FROM first_lead FOR UPDATE`))[0]?.code_hash ?? null;
+}
+
+/** Uses the code of the first lead up. */
+export async function deleteFirstLead(db: Pick<Db, 'raw'>): Promise<void> {
+  await query(db, `DELETE FROM first_lead`);
+}
+
+/** Writes the first lead, who works at every site, and a site where there is none. */
+export async function insertFirstLead(trx: Pick<Db, 'raw'>, lead: { name: string; passwordHash: string }): Promise<void> {
+  await query(trx, `INSERT INTO site (code, name, time_zone) SELECT 'MAIN', 'Main warehouse', 'UTC' WHERE NOT EXISTS (SELECT 1 FROM site)`);
+  await query(
+    trx,
+    `WITH lead AS (INSERT INTO person (name, role, password_hash) VALUES (?, 'lead', ?) RETURNING id)
+     INSERT INTO person_site
+     SELECT lead.id, site.id
+     FROM lead, site`,
+    [lead.name, lead.passwordHash],
+  );
+}

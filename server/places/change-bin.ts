@@ -2,7 +2,20 @@ import { formatQty, type Qty } from '#core/base';
 import { brokenRules, type BinRules, type BrokenRule } from '#core/places';
 import type { BodyOf, Routes } from '#contract';
 import { announce, asQty, lockRows, query, refuse, type Db, type Trx } from '#server/kernel';
-import { deleteOldNames, insertBin, insertOldNames, lockNames, selectBin, selectTakenNames, type FoundBin, findZone } from './store.ts';
+import {
+  deleteOldNames,
+  insertBin,
+  insertOldNames,
+  lockNames,
+  selectBin,
+  selectTakenNames,
+  type FoundBin,
+  findZone,
+  lockBinRow,
+  updateBin,
+  updateBinRestored,
+  updateBinsRetired,
+} from './store.ts';
 
 /** Refuses names that mean another bin of the site already. The caller holds the names. */
 async function refuseTakenNames(trx: Trx, site: number, own: number | null, names: readonly string[]): Promise<void> {
@@ -57,25 +70,7 @@ export async function changeBin(
   await refuseTakenNames(trx, site, id, [change.address, ...change.oldNames]);
   await refuseOtherPowers(trx, bin, change.zone);
   const renamed = change.address !== bin.address;
-  await query(
-    trx,
-    `UPDATE bin SET address = ?, zone_id = ?, walk = ?, one_item = ?, one_lot = ?, storage_class = ?, capacity = ?, volume_ml = ?, weight_g = ?, arrow = ?,
-       labelled_at = CASE WHEN ? THEN NULL ELSE labelled_at END, version = version + 1 WHERE id = ?`,
-    [
-      change.address,
-      change.zone,
-      change.walk,
-      change.oneItem,
-      change.oneLot,
-      change.storageClass || null,
-      change.units === null ? null : formatQty(change.units),
-      change.litres, // thousandths of a litre are millilitres
-      change.kilograms,
-      change.arrow,
-      renamed || change.arrow !== bin.arrow,
-      id,
-    ],
-  );
+  await updateBin(trx, id, change, renamed || change.arrow !== bin.arrow);
   const keep = [...change.oldNames, ...(renamed ? [bin.address] : [])].map((name) => ({ bin: id, name }));
   await deleteOldNames(trx, [id], keep);
   await insertOldNames(trx, site, keep);
@@ -140,8 +135,7 @@ async function findBinAt(db: Pick<Db, 'raw'>, id: number, site: number): Promise
 }
 
 async function lockBin(trx: Trx, id: number, site: number): Promise<FoundBin> {
-  // FOR UPDATE waits for every posting that is on its way into the bin: they hold it FOR KEY SHARE.
-  await query(trx, `SELECT 1 FROM bin WHERE id = ? AND id >= 100 FOR UPDATE`, [id]);
+  await lockBinRow(trx, id);
   return findBinAt(trx, id, site);
 }
 
@@ -149,7 +143,7 @@ async function lockBin(trx: Trx, id: number, site: number): Promise<FoundBin> {
 export async function restoreBin(trx: Trx, id: number, site: number): Promise<void> {
   const bin = await lockBin(trx, id, site);
   if (!bin.retired) refuse({ code: 'places.binInUse', bin: bin.address, why: 'it is not retired' });
-  await query(trx, `UPDATE bin SET retired_at = NULL, version = version + 1 WHERE id = ?`, [id]);
+  await updateBinRestored(trx, id);
   announce(trx, 'places');
 }
 
@@ -193,11 +187,7 @@ export async function retireBins(trx: Trx, ids: readonly number[], site: number)
     );
     if (use) refuse({ code: 'places.binInUse', bin: bin.address, why: use.why });
   }
-  const rows = await query(
-    trx,
-    `UPDATE bin SET retired_at = now_here(), version = version + 1 WHERE id = ANY(?::int[]) AND retired_at IS NULL RETURNING 1`,
-    [ids],
-  );
+  const retired = await updateBinsRetired(trx, ids);
   announce(trx, 'places');
-  return rows.length;
+  return retired;
 }

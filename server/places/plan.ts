@@ -1,6 +1,7 @@
 import { checkPlan, generatePlan, refreshPlan, type FloorPlan, type PlanBin } from '#core/places';
 import type { ReplyOf, Routes } from '#contract';
 import { announce, query, refuse, type Db, type Trx } from '#server/kernel';
+import { lockSite, upsertPlan } from './store.ts';
 
 type Saved = { layout: FloorPlan; revision: number; by: string | null };
 
@@ -42,19 +43,12 @@ export async function savePlan(
 ): Promise<{ revision: number }> {
   const fault = checkPlan(plan.layout);
   if (fault) refuse(fault);
-  await query(trx, `SELECT 1 FROM site WHERE id = ? FOR UPDATE`, [plan.site]);
+  await lockSite(trx, plan.site);
   const saved = await selectSaved(trx, plan.site);
   if ((saved?.revision ?? 0) !== plan.revision) refuse({ code: 'places.planMoved', by: saved?.by ?? 'Somebody' });
-  const [row] = await query<{ revision: number }>(
-    trx,
-    `INSERT INTO floor_plan (site_id, layout, revision, changed_by) VALUES (?, ?, 1, ?)
-     ON CONFLICT (site_id) DO UPDATE SET layout = excluded.layout, revision = floor_plan.revision + 1,
-       changed_by = excluded.changed_by, changed_at = now_here()
-     RETURNING revision`,
-    [plan.site, JSON.stringify(plan.layout), plan.person],
-  );
+  const revision = await upsertPlan(trx, plan);
   announce(trx, 'places');
-  return { revision: row?.revision ?? 1 };
+  return { revision };
 }
 
 type MeasureRow = {

@@ -1,5 +1,6 @@
 import { LOCK_CLASS, noteLocks, query, refuse, type Db, type Trx } from '#server/kernel';
-import type { BinId } from '#core/base';
+import { formatQty, type BinId } from '#core/base';
+import type { BodyOf, Routes } from '#contract';
 import type { ZonePurpose } from '#core/places';
 
 type Reads = Pick<Db, 'raw'>;
@@ -249,4 +250,69 @@ export async function insertBins(trx: Trx, made: { site: number; zone: number; a
        (SELECT coalesce(max(walk), 0) AS walk FROM bin WHERE zone_id = ?) start`,
     [made.site, made.zone, made.addresses, made.zone],
   );
+}
+
+/** Locks a site: one plan of it is saved at a time. */
+export async function lockSite(trx: Trx, site: number): Promise<void> {
+  await query(trx, `SELECT 1 FROM site WHERE id = ? FOR UPDATE`, [site]);
+}
+
+/** Writes the plan of a site; returns its revision. */
+export async function upsertPlan(trx: Trx, plan: { site: number; person: number; layout: unknown }): Promise<number> {
+  const [row] = await query<{ revision: number }>(
+    trx,
+    `INSERT INTO floor_plan (site_id, layout, revision, changed_by)
+     VALUES (?, ?, 1, ?)
+     ON CONFLICT (site_id) DO UPDATE SET layout = excluded.layout, revision = floor_plan.revision + 1,
+       changed_by = excluded.changed_by, changed_at = now_here()
+     RETURNING revision`,
+    [plan.site, JSON.stringify(plan.layout), plan.person],
+  );
+  if (!row) throw new Error('An insert returned no row.');
+  return row.revision;
+}
+
+/** Locks a bin. FOR UPDATE waits for every posting that is on its way into it: they hold it FOR KEY SHARE. */
+export async function lockBinRow(trx: Trx, bin: number): Promise<void> {
+  await query(trx, `SELECT 1 FROM bin WHERE id = ? AND id >= 100 FOR UPDATE`, [bin]);
+}
+
+/** Writes the record of a bin, one version on. `isLabelWrong`: what hangs there no longer says what it should. */
+export async function updateBin(trx: Trx, bin: number, change: BodyOf<Routes['places.changeBin']>, isLabelWrong: boolean): Promise<void> {
+  await query(
+    trx,
+    `UPDATE bin
+     SET address = ?, zone_id = ?, walk = ?, one_item = ?, one_lot = ?, storage_class = ?, capacity = ?, volume_ml = ?, weight_g = ?,
+       arrow = ?, labelled_at = CASE WHEN ? THEN NULL ELSE labelled_at END, version = version + 1
+     WHERE id = ?`,
+    [
+      change.address,
+      change.zone,
+      change.walk,
+      change.oneItem,
+      change.oneLot,
+      change.storageClass || null,
+      change.units === null ? null : formatQty(change.units),
+      change.litres, // thousandths of a litre are millilitres
+      change.kilograms,
+      change.arrow,
+      isLabelWrong,
+      bin,
+    ],
+  );
+}
+
+/** Says that a retired bin is one again. */
+export async function updateBinRestored(trx: Trx, bin: number): Promise<void> {
+  await query(trx, `UPDATE bin SET retired_at = NULL, version = version + 1 WHERE id = ?`, [bin]);
+}
+
+/** Says that bins are retired since now; returns of how many that was new. */
+export async function updateBinsRetired(trx: Trx, bins: readonly number[]): Promise<number> {
+  const rows = await query(
+    trx,
+    `UPDATE bin SET retired_at = now_here(), version = version + 1 WHERE id = ANY(?::int[]) AND retired_at IS NULL RETURNING 1`,
+    [bins],
+  );
+  return rows.length;
 }

@@ -15,6 +15,8 @@ import {
   selectOtherClaims,
   selectPromised,
   selectStandingHolds,
+  insertHold,
+  updateReleased,
 } from './store-holds.ts';
 
 /** Holds stock (B10): a quantity, lot, serial, bin or item. What is held moves on the ledger from sound to held, in its bin; so it is
@@ -56,31 +58,14 @@ export async function holdStock(
     person: command.person as PersonId,
     movements: taken.map((pieces) => conditionChange(pieces, 'sound', 'held', command.reason)),
   });
-  const [hold] = await query<{ id: number }>(
-    trx,
-    `INSERT INTO hold (document_id, site_id, item_id, lot_id, serial_id, bin_id, reason, until, person_id, standing)
-     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
-     RETURNING id`,
-    [
-      document.id,
-      command.site,
-      scope.item,
-      scope.lot,
-      scope.serial,
-      scope.bin,
-      command.reason,
-      command.until ?? null,
-      command.person,
-      standing,
-    ],
-  );
-  if (!hold) throw new Error('An insert returned no row.');
+  const { site, person, reason, until = null } = command;
+  const hold = await insertHold(trx, { ...scope, document: document.id, site, person, reason, until, standing });
   await insertHoldLines(
     trx,
-    taken.map((pieces) => ({ ...pieces, hold: hold.id })),
+    taken.map((pieces) => ({ ...pieces, hold })),
   );
   const after = await selectPromised(trx, command.site, items);
-  return { id: hold.id, number: document.number, qty: qtyText(wanted), promisesCut: before.lines - after.lines };
+  return { id: hold, number: document.number, qty: qtyText(wanted), promisesCut: before.lines - after.lines };
 }
 
 // A hold of a whole bin is about items that nobody named: nothing may come in between the look and the hold.
@@ -167,11 +152,7 @@ export async function releaseHold(
   if (hold.released_at) refuse({ code: 'stock.holdReleased', number: hold.number });
   // Ended first, so that it does not catch again what it lets go.
   const document = await makeDocument(trx, 'release', { site: hold.site_id, person: command.person, subject: hold.id });
-  await query(trx, `UPDATE hold SET released_at = now_here(), released_by = ?, release_document_id = ? WHERE id = ?`, [
-    command.person,
-    document.id,
-    hold.id,
-  ]);
+  await updateReleased(trx, hold.id, { person: command.person, document: document.id });
   await lockScope(trx, hold.site_id, hold.item_id);
   const release = await decideAgainst(trx, { id: hold.id, site: hold.site_id });
   await post(trx, {

@@ -99,3 +99,40 @@ export async function selectPromised(db: Reads, site: number, items: readonly nu
   );
   return { lines: row?.n ?? 0, qty: asQty(row?.qty ?? '0') };
 }
+
+/** Writes a hold and what it is of; null where it names no item, lot, serial or bin. `standing`: what comes later is held too. Returns its
+ *  number. */
+export async function insertHold(
+  trx: Trx,
+  hold: {
+    document: number;
+    site: number;
+    item: number | null;
+    lot: number | null;
+    serial: number | null;
+    bin: number | null;
+    reason: string;
+    until: string | null;
+    person: number;
+    standing: boolean;
+  },
+): Promise<number> {
+  const [made] = await query<{ id: number }>(
+    trx,
+    `INSERT INTO hold (document_id, site_id, item_id, lot_id, serial_id, bin_id, reason, until, person_id, standing)
+     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+     RETURNING id`,
+    [hold.document, hold.site, hold.item, hold.lot, hold.serial, hold.bin, hold.reason, hold.until, hold.person, hold.standing],
+  );
+  if (!made) throw new Error('An insert returned no row.');
+  return made.id;
+}
+
+/** Says that a hold is released, by whom and on which document. */
+export async function updateReleased(trx: Trx, hold: number, by: { person: number; document: number }): Promise<void> {
+  await query(trx, `UPDATE hold SET released_at = now_here(), released_by = ?, release_document_id = ? WHERE id = ?`, [
+    by.person,
+    by.document,
+    hold,
+  ]);
+}

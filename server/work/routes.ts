@@ -1,5 +1,5 @@
 import type { Job } from '#contract/work';
-import { cancelJob, keysetOf, keysetText, query, refuse, requeueJob, type Db, type RoomHandlers } from '#server/kernel';
+import { cancelJob, keysetOf, keysetText, query, refuse, requeueJob, type Db, type RoomHandlers, approveJob } from '#server/kernel';
 
 const SELECT = `SELECT j.id, j.kind, j.title, j.state, j.progress, j.total, j.said, j.result, p.name AS by, j.at
   FROM job j
@@ -32,14 +32,10 @@ export const workHandlers: RoomHandlers<'work'> = {
   },
   'work.goAhead': async (trx, { params }) => {
     const job = await findJob(trx, params.id);
-    const [going] = await query<{ site_id: number }>(
-      trx,
-      `UPDATE job SET state = 'waiting', tries = 0, broke = NULL, input = input || '{"apply": true}', changed = now() WHERE id = ? AND state = 'checked' AND coalesce((result->>'faults')::int, 0) = 0 RETURNING site_id`,
-      [params.id],
-    );
-    if (!going)
+    const going = await approveJob(trx, params.id);
+    if (going === null)
       return refuse({ code: 'work.notChecked', title: job.title, state: job.state === 'checked' ? 'not without faults' : job.state });
-    await requeueJob(trx, params.id, going.site_id);
+    await requeueJob(trx, params.id, going);
     return { ok: true };
   },
   'work.cancel': async (trx, { params }) => {
