@@ -49,12 +49,14 @@ export function ChoiceField({
   // left and entered anew; its list stays closed: there is nothing more to choose.
   const shown = value ? textOf(kind, value) : '';
   const latest = useRef(shown);
+  // What a scan chose, until somebody types: leaving the field by itself must not take it for emptied.
+  const byScan = useRef<string | null>(null);
   useEffect(() => {
     latest.current = shown;
   });
   useEffect(() => {
     if (scans === 0 || !field.current) return;
-    field.current.value = latest.current;
+    field.current.value = byScan.current ?? latest.current;
     field.current.blur();
     field.current.focus();
   }, [scans]);
@@ -68,7 +70,16 @@ export function ChoiceField({
       <label htmlFor={name} className={hideLabel ? 'sr-only' : 'block text-sm text-soft'}>
         {label}
       </label>
-      <Combobox immediate={scans === 0} value={value} by="id" onChange={choose} disabled={disabled} onClose={() => setTyped('')}>
+      <Combobox
+        immediate={scans === 0}
+        value={value}
+        by="id"
+        onChange={(choice: Choice | null) => {
+          if (choice !== null || byScan.current === null) choose(choice);
+        }}
+        disabled={disabled}
+        onClose={() => setTyped('')}
+      >
         <span className={`flex items-stretch pr-0! ${fieldShape(false, fault !== undefined)}`}>
           <ComboboxInput
             ref={field}
@@ -83,6 +94,7 @@ export function ChoiceField({
             onFocus={() => setHere(true)}
             onBlur={() => setHere(false)}
             onChange={(e) => {
+              byScan.current = null;
               setTyped(e.target.value);
               setScanned(undefined);
               setScans(0);
@@ -98,6 +110,7 @@ export function ChoiceField({
               aria-label={`Empty ${label}`}
               className="grid w-8 place-items-center text-soft hover:text-ink"
               onClick={() => {
+                byScan.current = null;
                 choose(null);
                 field.current?.focus();
               }}
@@ -142,6 +155,7 @@ export function ChoiceField({
                 (found) => {
                   const meant = chosenByScan(kind, found, code);
                   sound(meant.choice ? 'right' : 'look');
+                  byScan.current = meant.choice ? textOf(kind, meant.choice) : null;
                   if (meant.choice) choose(meant.choice);
                   else setScanned(meant.problem);
                   setScans((n) => n + 1);
