@@ -64,7 +64,24 @@ export function ChoiceField({
   useTied(field, wrong, fault);
   const choices = data?.choices ?? [];
   // What was typed and what was found for it may be a moment apart: Enter waits for the two to meet.
-  const isSettled = words === typed.trim() && !isPlaceholderData;
+  const isSettled = words === typed.trim() && !isPlaceholderData && data !== undefined;
+  const [isEntered, setEntered] = useState(false);
+  const [first] = choices;
+  const take = (choice: Choice): void => {
+    byScan.current = textOf(kind, choice);
+    choose(choice);
+    setScans((n) => n + 1);
+  };
+  const taking = useRef(take);
+  useEffect(() => {
+    taking.current = take;
+  });
+  // Who typed faster than the answer came is given the first that it names: Enter is not lost.
+  useEffect(() => {
+    if (!isEntered || !isSettled) return;
+    setEntered(false);
+    if (first) taking.current(first);
+  }, [isEntered, isSettled, first]);
   return (
     <div className="block">
       <label htmlFor={name} className={hideLabel ? 'sr-only' : 'block text-sm text-soft'}>
@@ -98,10 +115,13 @@ export function ChoiceField({
               setTyped(e.target.value);
               setScanned(undefined);
               setScans(0);
+              setEntered(false);
               if (e.target.value === '' && value) choose(null);
             }}
             onKeyDown={(e) => {
-              if (e.key === 'Enter' && typed !== '' && !isSettled) e.preventDefault();
+              if (e.key !== 'Enter' || typed === '' || isSettled) return;
+              e.preventDefault();
+              setEntered(true);
             }}
           />
           {value && !disabled && (
@@ -155,9 +175,9 @@ export function ChoiceField({
                 (found) => {
                   const meant = chosenByScan(kind, found, code);
                   sound(meant.choice ? 'right' : 'look');
-                  byScan.current = meant.choice ? textOf(kind, meant.choice) : null;
-                  if (meant.choice) choose(meant.choice);
-                  else setScanned(meant.problem);
+                  if (meant.choice) return take(meant.choice);
+                  byScan.current = null;
+                  setScanned(meant.problem);
                   setScans((n) => n + 1);
                 },
                 (failed: Error) => {
