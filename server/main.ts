@@ -4,8 +4,8 @@ import path from 'node:path';
 import { Worker } from 'node:worker_threads';
 import pg from 'pg';
 import { pino } from 'pino';
-import { grantApplication, openDatabase, openWhenThere, Outbox, query, runInternal, type Db, type House } from '#server/kernel';
-import { offerFirstLead } from '#server/people';
+import { deleteWhatIsPast, grantApplication, openDatabase, openWhenThere, Outbox, runInternal, type Db, type House } from '#server/kernel';
+import { deleteOldSessions, findSessionSecret, offerFirstLead } from '#server/people';
 import { forgetOldChanges } from '#server/hands';
 import { trimAllPromises } from '#server/orders';
 import { buildApp } from './http/app.ts';
@@ -42,7 +42,7 @@ sessions.on('error', (error) => log.warn({ why: error.message }, 'session connec
 const { app, streams } = buildApp({
   house,
   sessions,
-  secret: await sessionSecret(db),
+  secret: await findSessionSecret(db, randomBytes(32).toString('base64')),
   log,
   webFolder: path.resolve(import.meta.dirname, 'web'),
 });
@@ -117,29 +117,14 @@ async function openHouse(): Promise<Db> {
   return openDatabase(url);
 }
 
-// The secret lives in the database, so that every server process on it knows every session.
-async function sessionSecret(database: Db): Promise<string> {
-  const made = JSON.stringify(randomBytes(32).toString('base64'));
-  await query(database, `INSERT INTO setting (name, value) VALUES ('session secret', ?) ON CONFLICT DO NOTHING`, [made]);
-  const rows = await query<{ value: string }>(database, `SELECT value FROM setting WHERE name = 'session secret'`);
-  return rows[0]?.value ?? giveUp('the session secret could not be read.');
-}
-
 // Lots that expired since the last look can no longer back a promise; what nobody will ask for again goes.
 async function keepHouse(): Promise<void> {
   try {
     await runInternal(db, (trx) => trimAllPromises(trx));
     outbox.nudge();
     await forgetOldChanges(db);
-    await query(db, `DELETE FROM session WHERE expire < now()`);
-    await query(db, `DELETE FROM outbox WHERE at < now() - interval '1 hour'`);
-    await query(db, `DELETE FROM command WHERE at < now() - interval '14 days'`);
-    // Sheets that were imported, or never were; what hangs on an item stays.
-    await query(
-      db,
-      `DELETE FROM file f WHERE at < now() - interval '14 days' AND NOT EXISTS (SELECT 1 FROM item_file x WHERE x.file_id = f.id)`,
-    );
-    await query(db, `DELETE FROM job WHERE at < now() - interval '90 days'`);
+    await deleteOldSessions(db);
+    await deleteWhatIsPast(db);
   } catch (error) {
     log.warn({ err: error }, 'housekeeping will be tried again');
   }

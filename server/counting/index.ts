@@ -1,4 +1,4 @@
 export { countingHandlers } from './routes.ts';
 export { makeCount, postCount } from './count.ts';
 export { changeTally, enterTally, lockCountBin, sayOfBin } from './tally.ts';
-export { lockOpenCount, selectMovedSince, takeOutTally } from './store.ts';
+export { lockOpenCount, selectMovedSince, takeOutOthersTallies, takeOutTally } from './store.ts';

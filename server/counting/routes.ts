@@ -92,7 +92,7 @@ export const countingHandlers: RoomHandlers<'counting'> = {
     }>(
       db,
       `SELECT x.n, b.address, i.code, i.description, i.base_unit AS unit,
-         amount_on(i.id, 'cost', (now_here() AT TIME ZONE w.time_zone)::date) AS cost, l.code AS lot, s.code AS serial
+         amount_on(i.id, 'cost', today_in(w.time_zone)) AS cost, l.code AS lot, s.code AS serial
        FROM unnest(?::int[], ?::int[], ?::int[], ?::int[], ?::int[]) AS x(n, bin, item, lot, serial)
        JOIN bin b ON b.id = x.bin
        JOIN site w ON w.id = b.site_id

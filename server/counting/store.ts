@@ -1,5 +1,5 @@
 import type { Qty } from '#core/base';
-import { dbQty, lockRows, query, refuse, type Db, type Trx } from '#server/kernel';
+import { dbQty, lockRows, query, queryOne, refuse, type Db, type Trx } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
 export type CountListRow = {
@@ -63,7 +63,7 @@ export async function insertCount(
   trx: Trx,
   count: { zone: number; blind: boolean; site: number; person: number },
 ): Promise<{ id: number; number: string; bins: number }> {
-  const [made] = await query<{ id: number; number: string; bins: number }>(
+  const made = await queryOne<{ id: number; number: string; bins: number }>(
     trx,
     `WITH begun AS (
        INSERT INTO stock_count (number, site_id, zone_id, blind, made_by, began, starts_after)
@@ -86,7 +86,6 @@ export async function insertCount(
      SELECT id, number, (SELECT count(*) FROM bins) AS bins FROM begun`,
     [count.site, count.zone, count.blind, count.person, count.zone],
   );
-  if (!made) throw new Error('An insert returned no row.');
   return made;
 }
 
@@ -226,7 +225,7 @@ export async function insertTally(
     at: Date | null;
   },
 ): Promise<number> {
-  const [made] = await query<{ id: number }>(
+  const made = await queryOne<{ id: number }>(
     trx,
     `WITH said AS (UPDATE count_bin SET verdict = NULL, verdict_at = NULL WHERE count_id = ? AND bin_id = ? AND verdict IS NOT NULL)
      INSERT INTO tally (key, count_id, bin_id, item_id, lot_id, serial_id, qty, person_id, device, at)
@@ -247,7 +246,6 @@ export async function insertTally(
       told.at,
     ],
   );
-  if (!made) throw new Error('An insert returned no row.');
   return made.id;
 }
 
@@ -273,5 +271,14 @@ export async function beginBinAgain(
      SET verdict = ?, verdict_at = CASE WHEN ?::text IS NOT NULL THEN coalesce(?::timestamptz, now_here()) END
      WHERE count_id = ? AND bin_id = ?`,
     [said.verdict, said.verdict, said.at, said.count, said.bin],
+  );
+}
+
+/** Takes out of a count what others than this person found in a bin. */
+export async function takeOutOthersTallies(trx: Trx, of: { count: number; bin: number; person: number }): Promise<void> {
+  await query(
+    trx,
+    `UPDATE tally SET taken_out_at = now_here() WHERE count_id = ? AND bin_id = ? AND person_id <> ? AND taken_out_at IS NULL`,
+    [of.count, of.bin, of.person],
   );
 }

@@ -41,7 +41,7 @@ export async function selectShort(db: Reads, site: number): Promise<Home['short'
        LEFT JOIN LATERAL (
          SELECT
            (SELECT sum(f.qty) FROM stock_fact f
-            WHERE f.item_id = l.item_id AND f.site_id = o.site_id AND f.condition = 'sound' AND f.promisable AND NOT f.expired) AS usable,
+            WHERE f.item_id = l.item_id AND f.site_id = o.site_id AND f.usable) AS usable,
            (SELECT sum(r.qty) FROM promise r WHERE r.item_id = l.item_id AND r.site_id = o.site_id) AS promised
        ) s ON true
        WHERE l.order_id = o.id AND l.qty > l.shipped + coalesce(p.qty, 0)

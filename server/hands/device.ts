@@ -1,6 +1,15 @@
 import { createHash, randomBytes, randomUUID, timingSafeEqual } from 'node:crypto';
 import type { Request, Response } from 'express';
-import { query, refuse, type Db, type Trx } from '#server/kernel';
+import { refuse, type Db, type Trx } from '#server/kernel';
+import {
+  insertDevice,
+  isNameTaken,
+  lockDevices,
+  selectDevice,
+  selectDeviceNames,
+  updateDeviceName,
+  updateGreeted,
+} from './store-device.ts';
 
 /** A device that hands carry. It proves itself by a secret in a cookie, whoever is signed in on it. */
 export type Device = { readonly id: string; readonly name: string };
@@ -13,7 +22,7 @@ const hashOf = (secret: string): string => createHash('sha256').update(secret).d
 export async function deviceOf(db: Db, req: Request): Promise<Device | undefined> {
   const [id, secret] = cookieOf(req).split('.');
   if (!id || !secret || !/^[0-9a-f-]{36}$/.test(id)) return undefined;
-  const [row] = await query<Device & { secret_hash: string }>(db, `SELECT id, name, secret_hash FROM device WHERE id = ?`, [id]);
+  const row = await selectDevice(db, id);
   if (!row) return undefined;
   const [given, kept] = [Buffer.from(hashOf(secret)), Buffer.from(row.secret_hash)];
   return given.length === kept.length && timingSafeEqual(given, kept) ? { id: row.id, name: row.name } : undefined;
@@ -41,12 +50,7 @@ export async function greetDevice(
   const device = known ?? (await makeDevice(db, res));
   const named = who.name || device.name;
   if (named !== device.name) await renameDevice(db, device.id, named);
-  await query(
-    db,
-    `WITH signed AS (INSERT INTO device_person (device_id, person_id) VALUES (?, ?) ON CONFLICT DO NOTHING)
-     UPDATE device SET heard_at = now(), person_id = ?, site_id = ? WHERE id = ?`,
-    [device.id, who.person, who.person, who.site, device.id],
-  );
+  await updateGreeted(db, device.id, who);
   return { id: device.id, name: named };
 }
 
@@ -54,10 +58,10 @@ async function makeDevice(db: Db, res: Response): Promise<Device> {
   const id = randomUUID();
   const secret = randomBytes(24).toString('base64url');
   const name = await alone(db, async (trx) => {
-    const names = new Set((await query<{ name: string }>(trx, `SELECT lower(name) AS name FROM device`)).map((d) => d.name));
+    const names = new Set((await selectDeviceNames(trx)).map((d) => d.name));
     let n = names.size + 1;
     while (names.has(`handheld ${n}`)) n += 1;
-    await query(trx, `INSERT INTO device (id, name, secret_hash) VALUES (?, ?, ?)`, [id, `Handheld ${n}`, hashOf(secret)]);
+    await insertDevice(trx, { id, name: `Handheld ${n}`, secretHash: hashOf(secret) });
     return `Handheld ${n}`;
   });
   res.cookie(COOKIE, `${id}.${secret}`, { httpOnly: true, sameSite: 'strict', secure: res.req.secure, maxAge: YEARS_5_MS, path: '/' });
@@ -66,24 +70,13 @@ async function makeDevice(db: Db, res: Response): Promise<Device> {
 
 async function renameDevice(db: Db, id: string, name: string): Promise<void> {
   await alone(db, async (trx) => {
-    const taken = await query(trx, `SELECT 1 FROM device WHERE lower(name) = lower(?) AND id <> ?`, [name, id]);
-    if (taken.length > 0) refuse({ code: 'hands.nameTaken', name });
-    await query(trx, `UPDATE device SET name = ? WHERE id = ?`, [name, id]);
+    if (await isNameTaken(trx, name, id)) refuse({ code: 'hands.nameTaken', name });
+    await updateDeviceName(trx, id, name);
   });
 }
 
-// Names are given seldom; whoever gives one waits for whoever is at it.
 const alone = <T>(db: Db, work: (trx: Trx) => Promise<T>): Promise<T> =>
   db.transaction(async (trx) => {
-    await trx.raw('LOCK TABLE device IN SHARE ROW EXCLUSIVE MODE');
+    await lockDevices(trx);
     return work(trx);
   });
-
-/** Notes that a device was heard of and how many acts it still holds. */
-export async function hearDevice(db: Db, device: string, waiting: number, version: string | undefined): Promise<void> {
-  await query(db, `UPDATE device SET heard_at = now(), waiting = ?, version = coalesce(?, version) WHERE id = ?`, [
-    waiting,
-    version ?? null,
-    device,
-  ]);
-}

@@ -187,13 +187,3 @@ async function readPage(
     rows.length === PAGE ? { kind, after: rows.at(-1)?.id ?? 0 } : following === undefined ? null : { kind: following, after: 0 };
   return { parts: [{ kind, rows: rows.map((r) => r.row), gone: [] }], next };
 }
-
-/** Forgets what changed so long ago that a device which does not know it yet begins anew. */
-export async function forgetOldChanges(db: Db): Promise<void> {
-  await query(
-    db,
-    `WITH gone AS (DELETE FROM fact_change WHERE at < now() - ?::interval RETURNING changed)
-     UPDATE fact_floor SET changed = (SELECT max(changed::text::bigint) + 1 FROM gone)::text::xid8 WHERE EXISTS (SELECT 1 FROM gone)`,
-    ['3 days'],
-  );
-}

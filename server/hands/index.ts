@@ -1,4 +1,4 @@
 export { handsHandlers } from './routes.ts';
-export { forgetOldChanges, readFacts } from './facts.ts';
+export { readFacts } from './facts.ts';
 export { clashesOut } from './clash-words.ts';
-export { selectClashes } from './store.ts';
+export { forgetOldChanges, selectClashes } from './store.ts';

@@ -1,18 +1,19 @@
 import { announce, query, refuse, type Db, type RoomHandlers } from '#server/kernel';
 import { selectToday } from '#server/places';
-import { noteHandheld } from '#server/people';
+import { updateHandheld } from '#server/people';
 import { clashesOut } from './clash-words.ts';
-import { findDevice, greetDevice, hearDevice } from './device.ts';
+import { findDevice, greetDevice } from './device.ts';
 import { readFacts } from './facts.ts';
 import { houseNow, mergeActs } from './merge.ts';
 import { settle } from './settle.ts';
+import { updateHeard } from './store-device.ts';
 import { selectClashes, updateBenchTrusts } from './store.ts';
 
 export const handsHandlers: RoomHandlers<'hands'> = {
   'hands.device': async (house, { me, body }, req, res) => {
     if (!me) return refuse({ code: 'people.signInFirst' });
     const device = await greetDevice(house.db, req, res, { person: me.id, site: me.site.id, name: body.name });
-    await noteHandheld(house.db, req.sessionID, device.id);
+    await updateHandheld(house.db, req.sessionID, device.id);
     return { device: device.id, name: device.name };
   },
   'hands.devices': async (db, { me }) => ({
@@ -48,7 +49,7 @@ export const handsHandlers: RoomHandlers<'hands'> = {
     if (!me) return refuse({ code: 'people.signInFirst' });
     const device = await findDevice(house.db, req);
     const outcomes = await mergeActs(house, { device, carrier: me.id, sentAt: body.sentAt, acts: body.acts });
-    await hearDevice(house.db, device.id, Math.max(0, body.waiting - outcomes.filter((o) => o.outcome !== 'failed').length), body.version);
+    await updateHeard(house.db, device.id, Math.max(0, body.waiting - outcomes.filter((o) => o.outcome !== 'failed').length), body.version);
     return { outcomes, now: await houseNow(house.db) };
   },
   'hands.clashes': async (db, { me, query: asked }) => ({

@@ -14,12 +14,12 @@ import {
 import type { Does, Unreadable } from '#core/hands';
 import { OUTSIDE } from '#core/stock';
 import { announce, asQty, dbQty, makeDocument, query, refuse, takeChanges, type Trx } from '#server/kernel';
-import { enterTally, makeCount } from '#server/counting';
+import { enterTally, makeCount, takeOutOthersTallies } from '#server/counting';
 import { ensureSerials, findItem, selectLot, selectSerial, tieBarcode } from '#server/items';
 import { moveGoods } from '#server/moves';
-import { lockPick } from '#server/picking';
-import { findDefaultBin, selectBin, type FoundBin } from '#server/places';
-import { enterGoods } from '#server/receiving';
+import { askForCount, lockPick } from '#server/picking';
+import { findDefaultBin, selectBin, updateBinRestored, type FoundBin } from '#server/places';
+import { enterGoods, findFollowUp, updateDateOfLot } from '#server/receiving';
 import { post } from '#server/stock';
 import { qtyOf, readDoes, type Act } from './acts.ts';
 import { perform } from './perform.ts';
@@ -159,14 +159,14 @@ async function doIt(trx: Trx, act: Act, clash: ClashRow, given: Given, lead: Lea
     case 'count':
       if (does.kind !== 'pick.take') return postWhatIsThere(trx, act, 'count', lead);
       // The records know too little there to post anything by; what lies there is looked at.
-      await askForCount(trx, does.bin, does.item, dbQty(qtyOf(does.qty)), lead.person);
+      await askForCount(trx, { bin: does.bin, item: does.item, qty: dbQty(qtyOf(does.qty)), person: lead.person });
       return 'Nothing was posted. Tell the hand to put it back; the bin is to be counted.';
     case 'post':
       return postWhatIsThere(trx, act, 'post', lead);
     case 'accept':
     case 'bringBack':
       if (does.kind !== 'move.put') return refuse({ code: 'hands.notOffered', how: given.how });
-      if (given.how === 'bringBack') await query(trx, `UPDATE bin SET retired_at = NULL, version = version + 1 WHERE id = ?`, [does.to]);
+      if (given.how === 'bringBack') await updateBinRestored(trx, does.to);
       await redo(trx, { ...act, does: { ...does, over: 'it lies there, accepted' } });
       return 'Posted as it lies.';
     case 'back':
@@ -198,20 +198,7 @@ async function redo(trx: Trx, act: Act): Promise<void> {
 async function followUp(trx: Trx, act: Act): Promise<string> {
   const { does } = act;
   if (does.kind !== 'receive.enter') return refuse({ code: 'hands.notOffered', how: 'followUp' });
-  const [first] = await query<{ id: number; number: string }>(
-    trx,
-    `SELECT f.id, f.number FROM delivery f WHERE f.follows = ? AND f.state IN ('scanning', 'review') ORDER BY f.id LIMIT 1`,
-    [does.delivery],
-  );
-  const [made] = first
-    ? [first]
-    : await query<{ id: number; number: string }>(
-        trx,
-        `INSERT INTO delivery (number, site_id, supplier_id, started_by, state, follows)
-         SELECT 'DL-' || nextval('number_dl'), site_id, supplier_id, ?, 'review', id FROM delivery WHERE id = ? RETURNING id, number`,
-        [act.person, does.delivery],
-      );
-  if (!made) return refuse({ code: 'receiving.unknownDelivery', id: does.delivery });
+  const made = await findFollowUp(trx, { delivery: does.delivery, person: act.person });
   const item = await findItem(trx, does.item);
   await enterGoods(
     trx,
@@ -241,19 +228,10 @@ async function settleDate(trx: Trx, act: Act, clash: ClashRow, how: 'known' | 'd
   if (how === 'date') {
     if (await selectLot(trx, does.item, does.lot ?? ''))
       return refuse({ code: 'receiving.dateDiffers', item: clash.refusal.item, lot: does.lot ?? '', known, given });
-    await query(
-      trx,
-      `UPDATE delivery_entry e SET expires = ? FROM delivery d WHERE d.id = e.delivery_id AND d.state IN ('scanning', 'review') AND e.item_id = ? AND e.lot = ? AND e.taken_out_at IS NULL`,
-      [given, does.item, does.lot],
-    );
+    await updateDateOfLot(trx, { item: does.item, lot: does.lot ?? '', expires: given });
   }
   await redo(trx, { ...act, does: { ...does, expires: how === 'date' ? given : known } });
   return `Entered; the lot expires on ${writeDay(how === 'date' ? given : known)}.`;
-}
-
-/** Asks for a bin to be counted: the report stands until a count has settled it. */
-async function askForCount(trx: Trx, bin: number, item: number, qty: string, person: number): Promise<void> {
-  await query(trx, `INSERT INTO trouble (kind, bin_id, item_id, qty, person_id) VALUES ('count', ?, ?, ?, ?)`, [bin, item, qty, person]);
 }
 
 async function binOf(trx: Trx, id: number): Promise<FoundBin> {
@@ -301,7 +279,12 @@ async function postWhatIsThere(trx: Trx, act: Act, how: 'post' | 'count', lead: 
     says = `Posted ${dbQty(qty)} on ${moved.number}`;
   }
   for (const bin of [does.from, does.to])
-    await askForCount(trx, bin, does.item, dbQty(how === 'post' && qty < wanted ? subQty(wanted, qty) : wanted), lead.person);
+    await askForCount(trx, {
+      bin,
+      item: does.item,
+      qty: dbQty(how === 'post' && qty < wanted ? subQty(wanted, qty) : wanted),
+      person: lead.person,
+    });
   return `${says}; both bins are to be counted.`;
 }
 
@@ -332,7 +315,7 @@ async function putBackFromCart(trx: Trx, act: Act, lead: Lead): Promise<string> 
     says = `${moved.number}: ${dbQty(qty)} at ${arrivals.address}, to be put away`;
   }
   if (qty === wanted) return `${says}.`;
-  await askForCount(trx, does.bin, item.id, dbQty(subQty(wanted, qty)), lead.person);
+  await askForCount(trx, { bin: does.bin, item: item.id, qty: dbQty(subQty(wanted, qty)), person: lead.person });
   return `${says}; the bin is to be counted.`;
 }
 
@@ -378,8 +361,8 @@ async function acceptAsFound(trx: Trx, act: Act, lead: Lead): Promise<string> {
   else if (missing > 0)
     await post(trx, { ...stamp, movements: [{ ...key, qty: missing, from: place(OUTSIDE.adjustments), to: place(does.bin), reason }] });
   await redo(trx, act);
-  await askForCount(trx, does.bin, item.id, dbQty(missing > 0 ? missing : qtyOf(does.qty)), lead.person);
-  if (elsewhere) await askForCount(trx, elsewhere.bin_id, item.id, dbQty(qtyOf(does.qty)), lead.person);
+  await askForCount(trx, { bin: does.bin, item: item.id, qty: dbQty(missing > 0 ? missing : qtyOf(does.qty)), person: lead.person });
+  if (elsewhere) await askForCount(trx, { bin: elsewhere.bin_id, item: item.id, qty: dbQty(qtyOf(does.qty)), person: lead.person });
   return 'Picked as found; the bin is to be counted.';
 }
 
@@ -397,12 +380,7 @@ async function settleVisit(trx: Trx, act: Act, how: 'add' | 'instead', lead: Lea
      ORDER BY a.at, a.seq`,
     [`count:${does.count}`, act.person, does.bin],
   );
-  if (how === 'instead')
-    await query(
-      trx,
-      `UPDATE tally SET taken_out_at = now_here() WHERE count_id = ? AND bin_id = ? AND person_id <> ? AND taken_out_at IS NULL`,
-      [does.count, does.bin, act.person],
-    );
+  if (how === 'instead') await takeOutOthersTallies(trx, { count: does.count, bin: does.bin, person: act.person });
   for (const told of [{ key: act.key, does, at: act.at, device: act.device }, ...others]) {
     await settleClash(trx, told.key, { person: lead.person, how });
     // Each by itself: what one of them locks last, the next may have to lock first.

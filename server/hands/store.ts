@@ -149,3 +149,15 @@ export async function lockClash(trx: Trx, key: string): Promise<ClashRow | undef
 export async function updateBenchTrusts(trx: Trx, site: number, trusts: boolean): Promise<void> {
   await query(trx, `UPDATE site SET bench_trusts = ? WHERE id = ?`, [trusts, site]);
 }
+
+/** Forgets what changed so long ago that a device which does not know it yet begins anew. */
+export async function forgetOldChanges(db: Db): Promise<void> {
+  await query(
+    db,
+    `WITH gone AS (DELETE FROM fact_change WHERE at < now() - ?::interval RETURNING changed)
+     UPDATE fact_floor
+     SET changed = (SELECT max(changed::text::bigint) + 1 FROM gone)::text::xid8
+     WHERE EXISTS (SELECT 1 FROM gone)`,
+    ['3 days'],
+  );
+}

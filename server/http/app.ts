@@ -30,7 +30,7 @@ import { byteHandlers, takeBytes } from './bytes.ts';
 import { describeApi } from './openapi.ts';
 import { Lane, type Reading } from './lane.ts';
 import { Streams } from './streams.ts';
-import { askerOf, noteSeen, withMe, withSession } from '#server/people';
+import { askerOf, updateSeen, withMe, withSession } from '#server/people';
 
 const BODY_LIMIT = '1mb';
 const KEY = z.uuid();
@@ -126,7 +126,7 @@ function checked(req: Request, spec: Pick<RouteSpec, 'allow' | 'act' | 'params' 
 
 // Somebody is there. A note that cannot be kept now is kept with the next; what was done is done.
 async function noteActive(house: House, req: Request): Promise<void> {
-  if (askerOf(req)?.isStale) await noteSeen(house.db, req.sessionID).catch(() => undefined);
+  if (askerOf(req)?.isStale) await updateSeen(house.db, req.sessionID).catch(() => undefined);
 }
 
 // Short enough to be said over the telephone.

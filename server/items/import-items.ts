@@ -11,29 +11,12 @@ import {
   type RowVerdict,
   type SheetColumn,
   type SheetRows,
-  type Trx,
 } from '#server/kernel';
 import { ownFault, selectOwnFields } from './record.ts';
 import { lockItemNames } from './store.ts';
-import { refreshSearch } from './store-record.ts';
+import { lockItems, upsertItems, type ItemRecord } from './store-import.ts';
 
 type Reads = Pick<Db, 'raw'>;
-type ItemRecord = {
-  code: string;
-  description: string;
-  group: string;
-  unit: string;
-  decimals: number;
-  tracking: Tracking;
-  storageClass: string;
-  price: string;
-  cost: string;
-  weightG: number;
-  volumeMl: number;
-  countClass: string;
-  note: string;
-  own: Record<string, string>;
-};
 
 const COLUMNS: readonly (WantedColumn & { key: keyof Omit<ItemRecord, 'own'> })[] = [
   { key: 'code', title: 'Code', required: true, names: ['Item'] },
@@ -88,11 +71,11 @@ export async function importItems(
     locate: byTitles([...COLUMNS, ...own.map((f) => ({ key: `own:${f.label}`, title: f.label, required: false }))]),
     lock: async (trx) => {
       await lockItemNames(trx);
-      await query(trx, `LOCK TABLE item IN SHARE ROW EXCLUSIVE MODE`);
+      await lockItems(trx);
     },
     judge: (db, columns, rows, progress) => judgeItems(db, context.job.site, own, columns, rows, progress),
     write: async (trx, { make, change }, file) => {
-      await writeItems(trx, [...make, ...change], context.job, file);
+      await upsertItems(trx, [...make, ...change], { ...context.job, source: file });
       announce(trx, 'items');
     },
   });
@@ -227,55 +210,4 @@ function differences(before: ItemRecord, after: ItemRecord): string[] {
   );
   const labels = [...new Set([...Object.keys(before.own), ...Object.keys(after.own)])].filter((l) => before.own[l] !== after.own[l]);
   return [...plain, ...labels.map((l) => `${l} ${before.own[l] ?? 'none'} → ${after.own[l] ?? 'none'}`)];
-}
-
-async function writeItems(trx: Trx, records: readonly ItemRecord[], by: { person: number; site: number }, source: string): Promise<void> {
-  for (let i = 0; i < records.length; i += 2000) {
-    const part = records.slice(i, i + 2000);
-    const rows = await query<{ id: number; code: string }>(
-      trx,
-      `INSERT INTO item (code, description, item_group, base_unit, decimals, tracking, storage_class, weight_g, volume_ml, count_class, note, own)
-       SELECT *
-       FROM unnest(?::text[], ?::text[], ?::text[], ?::text[], ?::int[], ?::text[], ?::text[], ?::int[], ?::bigint[], ?::text[], ?::text[], ?::jsonb[])
-       ON CONFLICT (code) DO UPDATE SET description = excluded.description, item_group = excluded.item_group,
-         decimals = excluded.decimals, storage_class = excluded.storage_class, weight_g = excluded.weight_g,
-         volume_ml = excluded.volume_ml, count_class = excluded.count_class, note = excluded.note, own = excluded.own,
-         version = item.version + 1
-       RETURNING id, code`,
-      [
-        part.map((r) => r.code),
-        part.map((r) => r.description),
-        part.map((r) => r.group),
-        part.map((r) => r.unit),
-        part.map((r) => r.decimals),
-        part.map((r) => r.tracking),
-        part.map((r) => r.storageClass),
-        part.map((r) => r.weightG),
-        part.map((r) => r.volumeMl),
-        part.map((r) => r.countClass),
-        part.map((r) => r.note),
-        part.map((r) => JSON.stringify(r.own)),
-      ],
-    );
-    const ids = new Map(rows.map((r) => [r.code, r.id]));
-    const at = part.map((r) => ids.get(r.code) as number);
-    await query(
-      trx,
-      `INSERT INTO pack (item_id, name, units)
-       SELECT i, u, 1
-       FROM unnest(?::int[], ?::text[]) AS x(i, u)
-       WHERE NOT EXISTS (SELECT 1 FROM pack WHERE item_id = i)`,
-      [at, part.map((r) => r.unit)],
-    );
-    for (const kind of ['price', 'cost'] as const)
-      await query(
-        trx,
-        `INSERT INTO item_amount (item_id, kind, amount, holds_from, person_id, source)
-         SELECT i, '${kind}', a, d.day, ?, ?
-         FROM unnest(?::int[], ?::numeric[]) AS x(i, a), (SELECT today_at(?) AS day) d
-         WHERE a <> amount_on(i, '${kind}', d.day)`,
-        [by.person, source, at, part.map((r) => r[kind]), by.site],
-      );
-    await refreshSearch(trx, at);
-  }
 }

@@ -6,6 +6,7 @@ export {
   findItemByScan,
   lockItem,
   readScanHere,
+  selectFirstBarcode,
   selectItemByScan,
   selectItemsByReading,
   selectLot,
@@ -20,3 +21,5 @@ export { HOME_SHEET, importHomes, selectHomes } from './homes.ts';
 export { importItems, itemSheet, selectItemRecords } from './import-items.ts';
 export { givePicture } from './picture.ts';
 export { refreshSearch } from './store-record.ts';
+export { makeListedItem } from './from-list.ts';
+export { insertHome } from './store-homes.ts';

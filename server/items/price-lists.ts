@@ -18,7 +18,6 @@ import {
   announce,
   asQty,
   askHelper,
-  dbQty,
   importSheet,
   query,
   refuse,
@@ -27,8 +26,9 @@ import {
   type JobContext,
   type Sheet,
   type SheetRows,
-  type Trx,
 } from '#server/kernel';
+
+import { carryToItems, lockPriceList, updatePriceList, upsertPriceRows } from './store-prices.ts';
 
 type Reads = Pick<Db, 'raw'>;
 
@@ -108,8 +108,7 @@ export function importPrices(context: JobContext<PriceInput>): Promise<{ state: 
   return importSheet<Judged>(context, {
     locate: (sheet) => locate(sheet, input.mapping),
     lock: async (trx) => {
-      await query(trx, `INSERT INTO price_list (supplier_id) VALUES (?) ON CONFLICT DO NOTHING`, [input.supplier]);
-      await query(trx, `SELECT 1 FROM price_list WHERE supplier_id = ? FOR UPDATE`, [input.supplier]);
+      await lockPriceList(trx, input.supplier);
     },
     judge: async (db, at, rows, progress) => {
       const known = await query<Known>(
@@ -130,14 +129,9 @@ export function importPrices(context: JobContext<PriceInput>): Promise<{ state: 
       return judgeList(rows, at, marks, before, owners, progress);
     },
     write: async (trx, judged, file, progress) => {
-      await writeRows(trx, input, judged, progress);
-      const stocked = await carryToItems(trx, input, person, file);
-      await query(trx, `UPDATE price_list SET columns = ?, imported_at = now_here(), file_name = ?, rows = ? WHERE supplier_id = ?`, [
-        JSON.stringify(input.mapping),
-        file,
-        judged.rows.length,
-        input.supplier,
-      ]);
+      await upsertPriceRows(trx, input, judged, progress);
+      const stocked = await carryToItems(trx, { ...input, person, source: file });
+      await updatePriceList(trx, input.supplier, { mapping: input.mapping, file, rows: judged.rows.length });
       announce(trx, 'items');
       return stocked;
     },
@@ -214,88 +208,4 @@ async function judgeList(
   const last = sheetRows.at(-1)?.row ?? 1;
   gone.forEach((partNo, i) => verdicts.push({ row: last + 1 + i, verdict: 'gone', name: partNo, says: 'No longer on the list.' }));
   return { verdicts, rows, gone };
-}
-
-const BATCH = 5000;
-
-async function writeRows(trx: Trx, input: PriceInput, judged: Judged, progress: (done: number) => Promise<void>): Promise<void> {
-  for (let i = 0; i < judged.rows.length; i += BATCH) {
-    const part = judged.rows.slice(i, i + BATCH);
-    await query(
-      trx,
-      // Rows that say what they said before are not written again; of 50,000 that is most of them.
-      `INSERT INTO price_row AS r (supplier_id, part_no, description, barcode, gtin, pack_units, cost, price, holds_from, words)
-       SELECT ?, p, d, b, g, u, c, s, ?, search_words(concat_ws(' ', p, bare_code(p), d, b))
-       FROM unnest(?::text[], ?::text[], ?::text[], ?::text[], ?::numeric[], ?::numeric[], ?::numeric[]) AS x(p, d, b, g, u, c, s)
-       ON CONFLICT (supplier_id, part_no) DO UPDATE SET description = excluded.description, barcode = excluded.barcode,
-         gtin = excluded.gtin, pack_units = excluded.pack_units, cost = excluded.cost, price = excluded.price,
-         holds_from = excluded.holds_from, words = excluded.words, gone_at = NULL
-       WHERE (r.description, r.barcode, r.pack_units, r.cost, r.price) IS DISTINCT FROM (excluded.description, excluded.barcode, excluded.pack_units, excluded.cost, excluded.price)
-         OR r.gone_at IS NOT NULL`,
-      [
-        input.supplier,
-        input.holdsFrom,
-        part.map((r) => r.partNo),
-        part.map((r) => r.description),
-        part.map((r) => r.barcode),
-        part.map((r) => r.gtin),
-        part.map((r) => dbQty(r.packUnits)),
-        part.map((r) => r.cost),
-        part.map((r) => r.price),
-      ],
-    );
-    await progress(Math.min(judged.rows.length, i + BATCH));
-  }
-  await query(trx, `UPDATE price_row SET gone_at = now_here() WHERE supplier_id = ? AND part_no = ANY(?::text[])`, [
-    input.supplier,
-    judged.gone,
-  ]);
-  await query(trx, `SELECT settle_index('price_row_by_words')`);
-  await query(trx, `INSERT INTO search_word SELECT DISTINCT w FROM unnest(?::text[]) d, spelled_words(d) w ON CONFLICT DO NOTHING`, [
-    judged.rows.map((r) => r.description),
-  ]);
-}
-
-// What is on the list and stocked: by this supplier's part number, else by barcode. Costs are listed per pack, kept per base unit.
-async function carryToItems(
-  trx: Trx,
-  input: PriceInput,
-  person: number,
-  file: string,
-): Promise<{ stocked: number; costs: number; prices: number }> {
-  // Only rows that found their item are written: writing the others again would cost as much as the whole import.
-  await query(
-    trx,
-    `UPDATE price_row r SET item_id = found.item_id FROM (
-       SELECT p.id, coalesce(x.item_id, c.item_id) AS item_id
-       FROM price_row p
-       LEFT JOIN item_supplier x ON x.supplier_id = p.supplier_id AND upper(x.part_no) = upper(p.part_no)
-       LEFT JOIN barcode c ON c.gtin = p.gtin
-       WHERE p.supplier_id = ? AND p.gone_at IS NULL AND p.item_id IS NULL
-         AND coalesce(x.item_id, c.item_id) IS NOT NULL) found WHERE found.id = r.id`,
-    [input.supplier],
-  );
-  const amounts = (kind: 'cost' | 'price', amount: string): Promise<unknown[]> =>
-    query(
-      trx,
-      `INSERT INTO item_amount (item_id, kind, amount, holds_from, person_id, source)
-       SELECT r.item_id, '${kind}', max(${amount}), ?, ?, ?
-       FROM price_row r
-       WHERE r.supplier_id = ? AND r.item_id IS NOT NULL AND r.gone_at IS NULL AND ${amount} IS NOT NULL
-       GROUP BY r.item_id HAVING max(${amount}) <> amount_on(r.item_id, '${kind}', ?::date) RETURNING 1`,
-      [input.holdsFrom, person, file, input.supplier, input.holdsFrom],
-    );
-  const costs = await amounts('cost', 'round(r.cost / r.pack_units, 4)');
-  const prices = await amounts('price', 'r.price');
-  await query(
-    trx,
-    `UPDATE item_supplier x SET cost = round(r.cost / r.pack_units, 4) FROM price_row r WHERE r.supplier_id = ? AND x.supplier_id = r.supplier_id AND x.item_id = r.item_id AND r.gone_at IS NULL`,
-    [input.supplier],
-  );
-  const [row] = await query<{ n: number }>(
-    trx,
-    `SELECT count(*) AS n FROM price_row WHERE supplier_id = ? AND item_id IS NOT NULL AND gone_at IS NULL`,
-    [input.supplier],
-  );
-  return { stocked: row?.n ?? 0, costs: costs.length, prices: prices.length };
 }

@@ -71,7 +71,7 @@ const LISTED = `SELECT c.rank, i.id, i.code, i.description, i.item_group AS "gro
     (SELECT u.name FROM item_supplier x JOIN supplier u ON u.id = x.supplier_id WHERE x.item_id = i.id ORDER BY u.id LIMIT 1) AS supplier,
     ${amountOn('i.id', 'cost', 'd.day')} AS cost, ${amountOn('i.id', 'price', 'd.day')} AS price, s.on_hand, s.free
   FROM candidate c JOIN item i ON i.id = c.id CROSS JOIN (SELECT today_at(?) AS day) d
-  LEFT JOIN LATERAL (SELECT coalesce(sum(f.qty), 0) AS on_hand, coalesce(sum(f.qty) FILTER (WHERE f.condition = 'sound' AND f.promisable AND NOT f.expired), 0)
+  LEFT JOIN LATERAL (SELECT coalesce(sum(f.qty), 0) AS on_hand, coalesce(sum(f.qty) FILTER (WHERE f.usable), 0)
       - coalesce((SELECT sum(r.qty) FROM promise r WHERE r.item_id = i.id AND r.site_id = ?), 0) AS free
       FROM stock_fact f
       WHERE f.item_id = i.id AND f.site_id = ?) s ON true`;

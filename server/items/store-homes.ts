@@ -47,3 +47,8 @@ export async function selectBinElsewhere(
   );
   return rows[0];
 }
+
+/** Writes that an item lives in a bin, without limits; what was said of the two before stays. */
+export async function insertHome(trx: Trx, item: number, bin: number): Promise<void> {
+  await query(trx, `INSERT INTO home_bin (item_id, bin_id) VALUES (?, ?) ON CONFLICT DO NOTHING`, [item, bin]);
+}

@@ -1,6 +1,6 @@
 import type { Qty } from '#core/base';
 import type { BodyOf, Routes } from '#contract';
-import { dbQty, query, type Db, type Trx } from '#server/kernel';
+import { dbQty, query, queryOne, type Db, type Trx } from '#server/kernel';
 
 /** Writes an item with its base pack; undefined where another has the code. `code` in capitals. */
 export async function insertItem(
@@ -16,11 +16,10 @@ export async function insertItem(
     [item.code, item.description, item.group, item.unit, item.decimals, item.tracking],
   );
   if (!made) return undefined;
-  const [pack] = await query<{ id: number }>(trx, `INSERT INTO pack (item_id, name, units) VALUES (?, ?, 1) RETURNING id`, [
+  const pack = await queryOne<{ id: number }>(trx, `INSERT INTO pack (item_id, name, units) VALUES (?, ?, 1) RETURNING id`, [
     made.id,
     item.unit,
   ]);
-  if (!pack) throw new Error('An insert returned no row.');
   return { id: made.id, pack: pack.id };
 }
 
@@ -117,12 +116,16 @@ const packValues = (pack: BodyOf<Routes['items.savePack']>): (string | number | 
   pack.weightG || null,
 ];
 
-/** Writes a pack of an item; sizes in millimetres, weight in grams. */
-export async function insertPack(trx: Trx, item: number, pack: BodyOf<Routes['items.savePack']>): Promise<void> {
-  await query(trx, `INSERT INTO pack (item_id, name, units, length_mm, width_mm, height_mm, weight_g) VALUES (?, ?, ?, ?, ?, ?, ?)`, [
-    item,
-    ...packValues(pack),
-  ]);
+/** Writes a pack of an item; sizes in millimetres, weight in grams. Returns its number. */
+export async function insertPack(trx: Trx, item: number, pack: BodyOf<Routes['items.savePack']>): Promise<number> {
+  const made = await queryOne<{ id: number }>(
+    trx,
+    `INSERT INTO pack (item_id, name, units, length_mm, width_mm, height_mm, weight_g)
+     VALUES (?, ?, ?, ?, ?, ?, ?)
+     RETURNING id`,
+    [item, ...packValues(pack)],
+  );
+  return made.id;
 }
 
 /** Changes a pack of an item; false where the item has no such pack. */

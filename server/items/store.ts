@@ -1,6 +1,6 @@
 import type { ItemId, Qty } from '#core/base';
 import { carriedBy, keysOf, readScan, type ScanReading, type Tracking } from '#core/items';
-import { asQty, LOCK_CLASS, lockRows, noteLocks, query, refuse, valueOf, type Db, type Trx } from '#server/kernel';
+import { asQty, LOCK_CLASS, lockRows, noteLocks, query, queryOne, refuse, valueOf, type Db, type Trx } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
 
@@ -181,4 +181,9 @@ export async function selectBarcodeOwner(
       [code, gtin],
     )
   )[0];
+}
+
+/** The barcode that stands for an item on a label: that of its smallest pack; null where it has none. */
+export async function selectFirstBarcode(db: Reads, item: number): Promise<string | null> {
+  return (await queryOne<{ code: string | null }>(db, `SELECT first_barcode(?) AS code`, [item])).code;
 }

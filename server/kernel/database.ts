@@ -9,6 +9,7 @@ import * as truthOfStock from './migrations/003-truth-of-stock.ts';
 import * as hands from './migrations/004-hands.ts';
 import * as people from './migrations/005-people.ts';
 import * as ground from './migrations/006-ground.ts';
+import * as saidOnce from './migrations/007-said-once.ts';
 
 const { knex } = knexPkg;
 
@@ -27,6 +28,7 @@ const MIGRATIONS: Readonly<Record<string, Knex.Migration>> = {
   '004-hands': hands,
   '005-people': people,
   '006-ground': ground,
+  '007-said-once': saidOnce,
 };
 
 export const NEWEST_MIGRATION = Object.keys(MIGRATIONS).at(-1) ?? '';

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import type { Db } from './database.ts';
-import { query } from './query.ts';
+import { query, queryOne } from './query.ts';
 
 export type KeptFile = { id: number; name: string; type: string; size: number; bytes: Buffer; thumb: Buffer | null };
 
@@ -10,7 +10,7 @@ export async function keepFile(
   file: { name: string; type: string; bytes: Buffer; thumb: Buffer | null; person: number },
 ): Promise<{ id: number }> {
   const hash = createHash('sha256').update(file.name).update('\0').update(file.bytes).digest('hex');
-  const [kept] = await query<{ id: number }>(
+  const kept = await queryOne<{ id: number }>(
     db,
     `INSERT INTO file (name, type, size, sha256, bytes, thumb, person_id)
      VALUES (?, ?, ?, ?, ?, ?, ?)
@@ -18,7 +18,6 @@ export async function keepFile(
      RETURNING id`,
     [file.name, file.type, file.bytes.length, hash, file.bytes, file.thumb, file.person],
   );
-  if (!kept) throw new Error('An insert returned no row.');
   return kept;
 }
 

@@ -25,9 +25,10 @@ export { announce, Outbox, takeChanges, type Change, type ChangeFacts, type Topi
 export { retrying, runCommand, runInternal, writeChanges } from './command.ts';
 export { makeDocument, type DocumentKind } from './document.ts';
 export type { House, Asked, Reader, Commander, Plain, RoomHandlers, HandlerOf } from './context.ts';
-export { NobodyWaits, poolOf, query, readingOf, together } from './query.ts';
+export { NobodyWaits, poolOf, query, queryOne, readingOf, together } from './query.ts';
 export { asQty, dbQty } from './columns.ts';
 export { keysetOf, keysetText } from './keyset.ts';
+export { deleteWhatIsPast } from './housekeeping.ts';
 export { approveJob, cancelJob, requeueJob, startJob, runJobs, type JobContext, type JobWork, type RowVerdict } from './jobs.ts';
 export { MOST_COLUMNS, MOST_ROWS, parseSheet, writeCsv, writeXlsx, type Sheet, type SheetColumn } from './sheet.ts';
 export { SheetFault } from './sheet-fault.ts';

@@ -3,7 +3,7 @@ import { addressOf, SILENT, type Db, type Trx } from './database.ts';
 import { announce, type Outbox } from './outbox.ts';
 import { runInternal } from './command.ts';
 import { LOCK_CLASS } from './locks.ts';
-import { query } from './query.ts';
+import { query, queryOne } from './query.ts';
 import { Refusal, sentenceOf } from './refusal.ts';
 import { SheetFault } from './sheet-fault.ts';
 
@@ -42,12 +42,11 @@ export async function startJob(
   trx: Trx,
   job: { kind: string; title: string; person: number; site: number; input: unknown },
 ): Promise<{ id: number }> {
-  const [made] = await query<{ id: number }>(
+  const made = await queryOne<{ id: number }>(
     trx,
     `INSERT INTO job (kind, title, person_id, site_id, input) VALUES (?, ?, ?, ?, ?) RETURNING id`,
     [job.kind, job.title, job.person, job.site, JSON.stringify(job.input)],
   );
-  if (!made) throw new Error('An insert returned no row.');
   await requeueJob(trx, made.id, job.site);
   return made;
 }

@@ -111,6 +111,14 @@ export async function query<Row>(db: Pick<Db, 'raw'>, text: string, values: read
   return packed(sender, () => send<Row>(sender, statement, values));
 }
 
+/** The same for a statement that answers with one row whatever it finds, like an insert that returns what it made.
+ *  Errors: throws where no row comes: then the statement is not of that kind. */
+export async function queryOne<Row>(db: Pick<Db, 'raw'>, text: string, values: readonly unknown[] = []): Promise<Row> {
+  const [row] = await query<Row>(db, text, values);
+  if (row === undefined) throw new Error(`No row came where one always does: ${text}`);
+  return row;
+}
+
 // What the driver's query has, of which it tells no types.
 type Asked = pg.Query & { name: string | undefined; callback: (error: Error | null, result: pg.QueryResult) => void };
 

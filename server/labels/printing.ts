@@ -1,13 +1,12 @@
-import type { LabelFace } from '#core/labels';
-import { announce, query, runInternal, type Db, type Outbox } from '#server/kernel';
+import { announce, runInternal, type Db, type Outbox } from '#server/kernel';
 import { drawLabel } from './draw.ts';
+import { lockNextPrintJob, selectUndrawn, updateDrawn, updateNotPrinted, updatePrinted } from './store.ts';
 
 const LOOK_MS = 300;
 const LONGEST_WAIT_S = 60;
 
 /** Draws the labels that wait, and carries them to the printer, one after the other; without a printer it only draws. A job that fails
- *  stays in the queue and is tried again, later each time. `SKIP LOCKED` lets several server processes share one queue without printing
- *  anything twice. Belongs into the thread of jobs: two thousand labels take seconds to draw. */
+ *  stays in the queue and is tried again, later each time. Belongs into the thread of jobs: two thousand labels take seconds to draw. */
 export function startPrinting(db: Db, outbox: Outbox, printerUrl: string | null): () => Promise<void> {
   let busy: Promise<void> | null = null;
   const timer = setInterval(() => {
@@ -28,16 +27,12 @@ const DRAWN_AT_ONCE = 50;
 
 async function drawWaiting(db: Db, outbox: Outbox): Promise<void> {
   for (;;) {
-    const jobs = await query<{ id: number; face: LabelFace }>(
-      db,
-      `SELECT id, face FROM print_job WHERE svg IS NULL ORDER BY id LIMIT ${DRAWN_AT_ONCE}`,
-    );
+    const jobs = await selectUndrawn(db, DRAWN_AT_ONCE);
     if (jobs.length === 0) return;
     await runInternal(db, async (trx) => {
-      await query(
+      await updateDrawn(
         trx,
-        `UPDATE print_job SET svg = x.svg FROM unnest(?::int[], ?::text[]) AS x(id, svg) WHERE print_job.id = x.id AND print_job.svg IS NULL`,
-        [jobs.map((j) => j.id), jobs.map((j) => drawLabel(j.face))],
+        jobs.map((j) => ({ id: j.id, svg: drawLabel(j.face) })),
       );
       announce(trx, 'labels');
     });
@@ -48,25 +43,11 @@ async function drawWaiting(db: Db, outbox: Outbox): Promise<void> {
 async function printNext(db: Db, outbox: Outbox, printerUrl: string): Promise<void> {
   for (let more = true; more;) {
     more = await runInternal(db, async (trx) => {
-      const [job] = await query<{ id: number; svg: string; copies: number; title: string; tries: number }>(
-        trx,
-        `SELECT id, svg, copies, title, tries
-         FROM print_job
-         WHERE state <> 'printed' AND svg IS NOT NULL AND next_try <= now()
-         ORDER BY id
-         LIMIT 1
-         FOR UPDATE SKIP LOCKED`,
-      );
+      const job = await lockNextPrintJob(trx);
       if (!job) return false;
       const failure = await send(printerUrl, job);
-      const wait = Math.min(LONGEST_WAIT_S, 2 ** job.tries);
-      if (failure === null) await query(trx, `UPDATE print_job SET state = 'printed', said = NULL WHERE id = ?`, [job.id]);
-      else
-        await query(
-          trx,
-          `UPDATE print_job SET state = 'failed', said = ?, tries = tries + 1, next_try = now() + make_interval(secs => ?) WHERE id = ?`,
-          [failure, wait, job.id],
-        );
+      if (failure === null) await updatePrinted(trx, job.id);
+      else await updateNotPrinted(trx, job.id, { said: failure, waitSeconds: Math.min(LONGEST_WAIT_S, 2 ** job.tries) });
       announce(trx, 'labels');
       return true;
     });

@@ -1,5 +1,5 @@
 import { moneyText } from '#core/base';
-import { composeLabel, type LabelRequest, type LabelSize } from '#core/labels';
+import { composeLabel, type LabelFace, type LabelRequest, type LabelSize } from '#core/labels';
 import {
   announce,
   askHelper,
@@ -9,14 +9,22 @@ import {
   query,
   refuse,
   startJob,
-  type Db,
   type JobContext,
   type RoomHandlers,
   type Trx,
 } from '#server/kernel';
 import type { BodyOf, Routes } from '#contract';
-import { findItem } from '#server/items';
+import { findItem, selectFirstBarcode } from '#server/items';
 import { selectHouse } from '#server/people';
+import {
+  insertPrintJobs,
+  noteBinLabels,
+  noteShelfLabels,
+  retryPrintJob,
+  selectBinFaces,
+  selectWrongLabels,
+  type WantedBins,
+} from './store.ts';
 
 const MOST = 2000;
 const MOST_IN_PDF = 5000;
@@ -88,10 +96,7 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
     return { jobs: rows.map((r) => ({ ...r, at: r.at.toISOString() })) };
   },
   'labels.again': async (trx, { params }) => {
-    const rows = await query(trx, `UPDATE print_job SET state = 'waiting', next_try = now_here(), tries = 0 WHERE id = ? RETURNING 1`, [
-      params.id,
-    ]);
-    if (rows.length === 0) refuse({ code: 'labels.unknownJob', id: params.id });
+    if (!(await retryPrintJob(trx, params.id))) refuse({ code: 'labels.unknownJob', id: params.id });
     announce(trx, 'labels');
     return { ok: true };
   },
@@ -160,11 +165,7 @@ async function itemLabel(
   item: { id: number; code: string; description: string },
   of: { lot: string | null; expires: string | null; serial: string | null; copies: number; bin?: number | null },
 ): Promise<Wanted> {
-  const [code] = await query<{ code: string }>(
-    trx,
-    `SELECT c.code FROM barcode c JOIN pack p ON p.id = c.pack_id WHERE c.item_id = ? ORDER BY p.units, c.code LIMIT 1`,
-    [item.id],
-  );
+  const barcode = await selectFirstBarcode(trx, item.id);
   const { company } = await selectHouse(trx);
   const which = of.serial ? ` ${of.serial}` : of.lot ? ` lot ${of.lot}` : '';
   return {
@@ -174,7 +175,7 @@ async function itemLabel(
       kind: 'item',
       code: item.code,
       description: item.description,
-      barcode: code?.code ?? null,
+      barcode,
       company,
       price: of.bin ? await priceAt(trx, item.id, of.bin) : null,
       lot: of.lot,
@@ -187,12 +188,10 @@ async function itemLabel(
 // Returns what the codes of these labels could not say, a sentence for each.
 async function queueLabels(trx: Trx, person: number, wanted: readonly Wanted[]): Promise<string[]> {
   const faces = wanted.map((w) => composeLabel(w.request));
-  await query(
+  await insertPrintJobs(
     trx,
-    `INSERT INTO print_job (title, face, copies, person_id)
-     SELECT t, f::jsonb, c, ?
-     FROM unnest(?::text[], ?::text[], ?::int[]) AS x(t, f, c)`,
-    [person, wanted.map((w) => w.title), faces.map((f) => JSON.stringify(f)), wanted.map((w) => w.copies)],
+    person,
+    wanted.map(({ title, copies }, i) => ({ title, copies, face: faces[i] as LabelFace })),
   );
   announce(trx, 'labels');
   return faces.flatMap((f) => (f.unsaid === null ? [] : [f.unsaid]));
@@ -211,7 +210,7 @@ export async function printItemLabels(trx: Trx, of: { person: number; item: numb
 async function priceAt(trx: Pick<Trx, 'raw'>, item: number, bin: number): Promise<string | null> {
   const [row] = await query<{ price: string }>(
     trx,
-    `SELECT round(amount_on(?, 'price', (now_here() AT TIME ZONE s.time_zone)::date), 2)::text AS price
+    `SELECT round(amount_on(?, 'price', today_in(s.time_zone)), 2)::text AS price
      FROM bin b
      JOIN zone z ON z.id = b.zone_id
      JOIN site s ON s.id = z.site_id
@@ -221,35 +220,12 @@ async function priceAt(trx: Pick<Trx, 'raw'>, item: number, bin: number): Promis
   return row ? moneyText(row.price, (await selectHouse(trx)).currency) : null;
 }
 
-type WantedBins = { bins?: readonly number[] | undefined; zone?: number | undefined; only?: 'all' | 'unlabelled'; size: LabelSize };
-
-async function binLabels(trx: Trx, site: number, wanted: WantedBins): Promise<Wanted[]> {
+async function binLabels(trx: Trx, site: number, wanted: WantedBins & { size: LabelSize }): Promise<Wanted[]> {
   const bins = await selectBinFaces(trx, site, wanted);
   if (bins.length === 0) refuse({ code: 'places.unknownBin', text: 'without a label' });
   if (bins.length > MOST) refuse({ code: 'labels.tooMany', asked: bins.length, most: MOST });
   await noteBinLabels(trx, bins);
   return bins.map(({ id: _, ...b }) => ({ title: `Bin ${b.address}`, request: { kind: 'bin', ...b, size: wanted.size }, copies: 1 }));
-}
-
-async function noteBinLabels(trx: Trx, bins: readonly { id: number }[]): Promise<void> {
-  await query(trx, `UPDATE bin SET labelled_at = now_here() WHERE id = ANY(?::int[])`, [bins.map((b) => b.id)]);
-  announce(trx, 'places');
-}
-
-type BinFaceRow = { id: number; address: string; arrow: 'up' | 'down' | null; zone: string; site: string };
-/** What stands on the labels of bins of a site, in walking order, so that the strip can be hung while walking. */
-function selectBinFaces(db: Pick<Trx, 'raw'>, site: number, { bins, zone, only }: WantedBins): Promise<BinFaceRow[]> {
-  return query<BinFaceRow>(
-    db,
-    `SELECT b.id, b.address, b.arrow, z.name AS zone, s.name AS site
-     FROM bin b
-     JOIN zone z ON z.id = b.zone_id
-     JOIN site s ON s.id = b.site_id
-     WHERE b.site_id = ? AND CASE WHEN ?::int[] IS NULL THEN b.zone_id = ? AND b.retired_at IS NULL
-       AND (NOT ?::boolean OR b.labelled_at IS NULL) ELSE b.id = ANY(?) END
-     ORDER BY b.walk, b.id`,
-    [site, bins ?? null, zone ?? null, only === 'unlabelled', bins ?? null],
-  );
 }
 
 /** Draws the labels of bins as one PDF and keeps it as a file; the bins count as labelled from then on. */
@@ -284,8 +260,8 @@ async function shelfLabels(trx: Trx, pairs: readonly { bin: number; item: number
   const rows = await query<{ code: string; description: string; barcode: string | null; price: string; bin: string }>(
     trx,
     `SELECT i.code, i.description, b.address AS bin,
-       (SELECT c.code FROM barcode c JOIN pack p ON p.id = c.pack_id WHERE c.item_id = i.id ORDER BY p.units, c.code LIMIT 1) AS barcode,
-       round(amount_on(i.id, 'price', (now_here() AT TIME ZONE s.time_zone)::date), 2)::text AS price
+       first_barcode(i.id) AS barcode,
+       round(amount_on(i.id, 'price', today_in(s.time_zone)), 2)::text AS price
      FROM unnest(?::int[], ?::int[]) AS x(bin, item)
      JOIN item i ON i.id = x.item
      JOIN bin b ON b.id = x.bin
@@ -302,85 +278,4 @@ async function shelfLabels(trx: Trx, pairs: readonly { bin: number; item: number
     request: { kind: 'shelf', ...r, price: moneyText(r.price, currency) },
     copies: 1,
   }));
-}
-
-// What was printed is what stands on the shelf from now on. A job that fails at the printer stays in the queue until it is printed.
-async function noteShelfLabels(trx: Trx, pairs: readonly { bin: number; item: number }[]): Promise<void> {
-  await query(
-    trx,
-    `INSERT INTO shelf_label (bin_id, item_id, price)
-     SELECT DISTINCT b.id, x.item, round(amount_on(x.item, 'price', (now_here() AT TIME ZONE s.time_zone)::date), 2)
-     FROM unnest(?::int[], ?::int[]) AS x(bin, item)
-     JOIN bin b ON b.id = x.bin
-     JOIN zone z ON z.id = b.zone_id
-     JOIN site s ON s.id = z.site_id
-     WHERE z.shows_price
-     ON CONFLICT (bin_id, item_id) DO UPDATE SET price = excluded.price, printed_at = now_here()`,
-    [pairs.map((p) => p.bin), pairs.map((p) => p.item)],
-  );
-}
-
-type WrongRow = {
-  bin: number;
-  address: string;
-  zone: string;
-  walk: number;
-  item: number;
-  code: string;
-  description: string;
-  onLabel: string | null;
-  now: string;
-  since: string;
-};
-
-/** Shelf labels that are wrong (D4), or will be on a day: in zones that show prices, wherever an item lives or lies. In walking order. */
-export async function selectWrongLabels(
-  db: Db,
-  site: number,
-  day: string | null,
-  after: (string | number)[] | null,
-  limit: number,
-): Promise<{ rows: WrongRow[]; total: number }> {
-  // Judged once, counted and read from there: home asks it again and again.
-  const found = await query<(WrongRow | { bin: null }) & { total: number }>(
-    db,
-    `WITH shown AS (
-       SELECT b.id AS bin_id
-       FROM bin b
-       JOIN zone z ON z.id = b.zone_id
-       WHERE z.site_id = ? AND z.shows_price),
-     place AS (
-       SELECT h.bin_id, h.item_id FROM home_bin h JOIN shown USING (bin_id)
-       UNION
-       SELECT x.bin_id, x.item_id FROM balance x JOIN shown USING (bin_id)),
-     priced AS (
-       SELECT p.bin_id, p.item_id, l.price AS on_label, a.amount, a.holds_from
-       FROM place p
-       LEFT JOIN shelf_label l ON l.bin_id = p.bin_id AND l.item_id = p.item_id
-       JOIN LATERAL (
-         SELECT round(amount, 2) AS amount, holds_from
-         FROM item_amount
-         WHERE item_id = p.item_id AND kind = 'price' AND holds_from <= coalesce(?::date, today_at(?))
-         ORDER BY holds_from DESC, id DESC
-         LIMIT 1) a ON true),
-     wrong AS MATERIALIZED (
-       SELECT b.id AS bin, b.address, z.name AS zone, b.walk, i.id AS item, i.code, i.description,
-         r.on_label::text AS "onLabel", r.amount::text AS now, r.holds_from::text AS since
-       FROM priced r
-       JOIN bin b ON b.id = r.bin_id
-       JOIN zone z ON z.id = b.zone_id
-       JOIN item i ON i.id = r.item_id
-       WHERE r.on_label IS DISTINCT FROM r.amount)
-     SELECT t.total, w.*
-     FROM (SELECT count(*) AS total FROM wrong) t
-     LEFT JOIN (
-       SELECT * FROM wrong
-       WHERE (walk, bin, item) > (?, ?, ?)
-       ORDER BY walk, bin, item
-       LIMIT ?) w ON true
-     ORDER BY w.walk, w.bin, w.item`,
-    [site, day, site, after?.[0] ?? -1, after?.[1] ?? 0, after?.[2] ?? 0, limit],
-  );
-  const rows = found.flatMap(({ total: _, ...row }) => (row.bin === null ? [] : [row as WrongRow]));
-  return { rows, total: found[0]?.total ?? 0 };
 }

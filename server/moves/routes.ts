@@ -82,7 +82,7 @@ async function readPutAway(db: Db, site: number, use: 'arrivals' | 'unplaced'): 
     db,
     `SELECT f.bin_id AS bin, f.address AS from, f.walk, f.item_id AS item, i.code, i.description, i.base_unit AS unit, f.lot_id,
        f.lot, f.expires, f.serial, f.qty, i.storage_class, i.volume_ml, i.weight_g,
-       (SELECT c.code FROM barcode c JOIN pack p ON p.id = c.pack_id WHERE c.item_id = i.id ORDER BY p.units, c.code LIMIT 1) AS barcode,
+       first_barcode(i.id) AS barcode,
        (SELECT m.at FROM movement m WHERE m.item_id = f.item_id AND m.to_bin = f.bin_id ORDER BY m.id DESC LIMIT 1) AS since
      FROM stock_fact f
      JOIN item i ON i.id = f.item_id

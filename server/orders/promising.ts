@@ -78,7 +78,7 @@ export async function trimAllPromises(trx: Trx): Promise<number> {
      LEFT JOIN (
        SELECT item_id, site_id, sum(qty) AS qty
        FROM stock_fact
-       WHERE condition = 'sound' AND promisable AND NOT expired
+       WHERE usable
        GROUP BY 1, 2
      ) f USING (item_id, site_id)
      WHERE p.qty > coalesce(f.qty, 0)`,

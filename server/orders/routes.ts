@@ -89,7 +89,7 @@ async function readOrder(db: Db, id: number): Promise<Order> {
          (
            SELECT sum(f.qty)
            FROM stock_fact f
-           WHERE f.item_id = i.id AND f.site_id = ? AND f.condition = 'sound' AND f.promisable AND NOT f.expired
+           WHERE f.item_id = i.id AND f.site_id = ? AND f.usable
          ), 0
        ) AS usable,
        coalesce((SELECT sum(r.qty) FROM promise r WHERE r.item_id = i.id AND r.site_id = ?), 0) AS all_promised,

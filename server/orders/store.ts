@@ -1,5 +1,5 @@
 import type { Qty } from '#core/base';
-import { asQty, dbQty, lockRows, query, refuse, type Db, type Trx } from '#server/kernel';
+import { asQty, dbQty, lockRows, query, queryOne, refuse, type Db, type Trx } from '#server/kernel';
 import { reckonReady } from '#core/orders';
 import { qtyText } from '#contract/base';
 import type { OrderRow } from '#contract/orders';
@@ -150,14 +150,13 @@ export async function insertOrder(
   trx: Trx,
   order: { site: number; customer: number; due: string; priority: number; note: string },
 ): Promise<{ id: number; number: string }> {
-  const [made] = await query<{ id: number; number: string }>(
+  const made = await queryOne<{ id: number; number: string }>(
     trx,
     `INSERT INTO customer_order (number, site_id, customer_id, due, priority, note)
      VALUES ('CO-' || nextval('number_co'), ?, ?, ?, ?, ?)
      RETURNING id, number`,
     [order.site, order.customer, order.due, order.priority, order.note],
   );
-  if (!made) throw new Error('An insert returned no row.');
   return made;
 }
 

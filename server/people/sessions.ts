@@ -6,7 +6,7 @@ import type pg from 'pg';
 import type { Me, Site } from '#contract/people';
 import { announce, query, refuse, type Db, type Trx } from '#server/kernel';
 import { noteEvent } from './staff.ts';
-import { OVER, SITES } from './store.ts';
+import { closeSession, deleteSession, OVER, SITES, STALE, updateLimits } from './store.ts';
 
 declare module 'express-session' {
   interface SessionData {
@@ -32,7 +32,6 @@ export type Asker = {
 
 // Longer than any shift: until when a session lasts is asked of the limits, each time.
 const LONGEST_HOURS = 24;
-const STALE = `interval '30 seconds'`;
 const ASKER = `SELECT s.sess, s.seen < now() - ${STALE} AS "isStale", ${OVER} AS over, s.closed IS NOT NULL AS "isClosed",
     l.desk_idle_minutes AS idle, l.shift_hours AS shift,
     p.id, p.name, p.role, p.site_id AS home,
@@ -106,24 +105,9 @@ export function withSession(db: Db, pool: pg.Pool, secret: string): ReturnType<t
 
 /** Closes a session whose time is over, for good: it is known as what it was until somebody signs in there again. */
 export async function closeOver(db: Db, sid: string, over: Over): Promise<void> {
-  // Of all the windows that ask at this moment, one closes it.
-  const closed = await query<{ person: number | null }>(
-    db,
-    `UPDATE session SET closed = ? WHERE sid = ? AND closed IS NULL RETURNING (sess->>'person')::int AS person`,
-    [over.why, sid],
-  );
+  const closed = await closeSession(db, sid, over.why);
   const detail = over.why === 'idle' ? 'nobody was there' : 'the shift';
   for (const { person } of closed) if (person !== null) await noteEvent(db, { what: 'over', person, by: null, detail });
-}
-
-/** Notes that somebody is at the device of a session. */
-export async function noteSeen(db: Db, sid: string): Promise<void> {
-  await query(db, `UPDATE session SET seen = now() WHERE sid = ? AND seen < now() - ${STALE}`, [sid]);
-}
-
-/** Notes which handheld a session is on. A session that has ended meanwhile stays ended. */
-export async function noteHandheld(db: Db, sid: string, device: string): Promise<void> {
-  await query(db, `UPDATE session SET sess = (sess::jsonb || jsonb_build_object('handheld', ?::text))::json WHERE sid = ?`, [device, sid]);
 }
 
 /** Which of these sessions may still be used, and at which sites. */
@@ -164,13 +148,7 @@ export async function selectSessions(db: Db, person: number, own: string): Promi
 /** Ends one session of a person.
  *  Errors: `people.noSuchSession`: it has ended already, or never was theirs. */
 export async function endSession(trx: Trx, person: number, number: number, by: number): Promise<void> {
-  const [gone] = await query<{ device: string }>(
-    trx,
-    `DELETE FROM session
-     WHERE number = ? AND sess->>'person' = ?
-     RETURNING coalesce((SELECT name FROM device WHERE id = (sess->>'handheld')::uuid), sess->>'device', '') AS device`,
-    [number, String(person)],
-  );
+  const gone = await deleteSession(trx, person, number);
   if (!gone) return refuse({ code: 'people.noSuchSession' });
   await noteEvent(trx, { what: 'ended', person, by, detail: gone.device || '1' });
   announce(trx, 'people', { person });
@@ -187,7 +165,7 @@ export async function selectLimits(db: Pick<Db, 'raw'>): Promise<Limits> {
 
 /** Changes those limits; they hold for sessions that are open, too. */
 export async function changeLimits(trx: Trx, limits: Limits, by: number): Promise<void> {
-  await query(trx, `UPDATE sign_in_limit SET desk_idle_minutes = ?, shift_hours = ?`, [limits.deskIdleMinutes, limits.shiftHours]);
+  await updateLimits(trx, limits);
   await noteEvent(trx, { what: 'limits', person: null, by, detail: `${limits.deskIdleMinutes} minutes, ${limits.shiftHours} hours` });
   announce(trx, 'people');
 }

@@ -1,24 +1,18 @@
 import { hash } from '@node-rs/argon2';
 import { decideStaff, type Role, type Staff, type StaffChange } from '#core/people';
 import { LOCK_CLASS, query, refuse, valueOf, type Db, type Trx } from '#server/kernel';
-import { deleteFailures, OVER } from './store.ts';
+import { deleteFailures, deleteSessions, insertPerson, insertPersonEvent, OVER, updatePerson, type PersonEvent } from './store.ts';
+
+export type { PersonEvent };
 
 type Reads = Pick<Db, 'raw'>;
-/** What is kept of people beside stock: who came in, who tried in vain, who changed whom. */
-export type PersonEvent =
-  'in' | 'tried' | 'shutOut' | 'letIn' | 'added' | 'changed' | 'locked' | 'unlocked' | 'ended' | 'sites' | 'over' | 'limits';
 
 /** Keeps that something happened to a person or was done by one. Details never hold a secret. */
 export async function noteEvent(
   db: Reads,
   event: { what: PersonEvent; person: number | null; by: number | null; detail?: string },
 ): Promise<void> {
-  await query(db, `INSERT INTO person_event (what, person_id, by_id, detail) VALUES (?, ?, ?, ?)`, [
-    event.what,
-    event.person,
-    event.by,
-    event.detail ?? '',
-  ]);
+  await insertPersonEvent(db, { ...event, detail: event.detail ?? '' });
 }
 
 type StaffRow = Staff & { id: number; name: string };
@@ -42,13 +36,8 @@ export async function addPerson(
   const known = (await query<{ id: number }>(trx, `SELECT id FROM site WHERE id = ANY(?::int[])`, [sites])).map((s) => s.id);
   const unknown = sites.find((site) => !known.includes(site));
   if (unknown !== undefined) refuse({ code: 'places.unknownSite', id: unknown });
-  const [made] = await query<{ id: number }>(
-    trx,
-    `INSERT INTO person (name, role, badge, pin_hash, password_hash, site_id) VALUES (?, ?, ?, ?, ?, ?) RETURNING id`,
-    [name, role, decided.badge, await hashOf(wanted.pin), await hashOf(wanted.password), sites[0] ?? null],
-  );
-  const id = made?.id ?? 0;
-  await query(trx, `INSERT INTO person_site (person_id, site_id) SELECT ?, unnest(?::int[])`, [id, known]);
+  const secrets = { pinHash: await hashOf(wanted.pin), passwordHash: await hashOf(wanted.password) };
+  const id = await insertPerson(trx, { name, role, badge: decided.badge, ...secrets, sites });
   await noteEvent(trx, { what: 'added', person: id, by, detail: role });
   return id;
 }
@@ -70,7 +59,7 @@ export async function letIn(trx: Trx, id: number, by: number): Promise<void> {
  *  lost it. Errors and locks as `changePerson`. */
 export async function changeOwnSecret(trx: Trx, id: number, secret: Pick<StaffChange, 'pin' | 'password'>, session: string): Promise<void> {
   await changePerson(trx, id, secret, id);
-  await query(trx, `DELETE FROM session WHERE sess->>'person' = ? AND sid <> ?`, [String(id), session]);
+  await deleteSessions(trx, id, { but: session });
 }
 
 /** Changes what somebody is, how they come in, and whether they may. Whoever is locked out is out at once, on every device.
@@ -84,11 +73,7 @@ export async function changePerson(trx: Trx, id: number, change: StaffChange, by
   ]);
   const after = valueOf(decideStaff(change, { name: before.name, before, self: id === by, otherLeads: others?.n ?? 0 }));
   await refuseTakenBadge(trx, after.badge, id);
-  await query(
-    trx,
-    `UPDATE person SET role = ?, active = ?, badge = ?, pin_hash = coalesce(?, pin_hash), password_hash = coalesce(?, password_hash) WHERE id = ?`,
-    [after.role, after.active, after.badge, await hashOf(change.pin), await hashOf(change.password), id],
-  );
+  await updatePerson(trx, id, { ...after, pinHash: await hashOf(change.pin), passwordHash: await hashOf(change.password) });
   const said = [
     after.role !== before.role && `${before.role} → ${after.role}`,
     after.badge !== before.badge && `badge ${after.badge ?? 'taken away'}`,
@@ -108,10 +93,6 @@ export async function endSessions(trx: Trx, id: number, by: number): Promise<num
   const ended = await deleteSessions(trx, id);
   await noteEvent(trx, { what: 'ended', person: id, by, detail: String(ended) });
   return ended;
-}
-
-async function deleteSessions(db: Reads, id: number): Promise<number> {
-  return (await query(db, `DELETE FROM session WHERE sess->>'person' = ? RETURNING 1`, [String(id)])).length;
 }
 
 async function lockStaff(trx: Trx): Promise<void> {

@@ -1,4 +1,4 @@
-import { LOCK_CLASS, query, type Db, type Trx } from '#server/kernel';
+import { LOCK_CLASS, query, queryOne, type Db, type Trx } from '#server/kernel';
 import type { Me } from '#contract/people';
 
 /** Why a session (`s`) is over by the limits (`l`), null where it is not. What was once over stays so, also where a limit is made longer
@@ -139,4 +139,111 @@ export async function insertFirstLead(trx: Pick<Db, 'raw'>, lead: { name: string
      FROM lead, site`,
     [lead.name, lead.passwordHash],
   );
+}
+
+/** What is kept of people beside stock: who came in, who tried in vain, who changed whom. */
+export type PersonEvent =
+  'in' | 'tried' | 'shutOut' | 'letIn' | 'added' | 'changed' | 'locked' | 'unlocked' | 'ended' | 'sites' | 'over' | 'limits';
+
+/** Keeps that something happened to a person or was done by one. */
+export async function insertPersonEvent(
+  db: Pick<Db, 'raw'>,
+  event: { what: PersonEvent; person: number | null; by: number | null; detail: string },
+): Promise<void> {
+  const { what, person, by, detail } = event;
+  await query(db, `INSERT INTO person_event (what, person_id, by_id, detail) VALUES (?, ?, ?, ?)`, [what, person, by, detail]);
+}
+
+/** Writes a person who works at these sites; returns their number. */
+export async function insertPerson(
+  trx: Trx,
+  person: {
+    name: string;
+    role: Me['role'];
+    badge: string | null;
+    pinHash: string | null;
+    passwordHash: string | null;
+    sites: readonly number[];
+  },
+): Promise<number> {
+  const made = await queryOne<{ id: number }>(
+    trx,
+    `INSERT INTO person (name, role, badge, pin_hash, password_hash, site_id)
+     VALUES (?, ?, ?, ?, ?, ?)
+     RETURNING id`,
+    [person.name, person.role, person.badge, person.pinHash, person.passwordHash, person.sites[0] ?? null],
+  );
+  await query(trx, `INSERT INTO person_site (person_id, site_id) SELECT ?, unnest(?::int[])`, [made.id, [...new Set(person.sites)]]);
+  return made.id;
+}
+
+/** Writes what a person is and how they come in. A secret that is null stays what it was. */
+export async function updatePerson(
+  trx: Trx,
+  id: number,
+  to: { role: Me['role']; active: boolean; badge: string | null; pinHash: string | null; passwordHash: string | null },
+): Promise<void> {
+  await query(
+    trx,
+    `UPDATE person
+     SET role = ?, active = ?, badge = ?, pin_hash = coalesce(?, pin_hash), password_hash = coalesce(?, password_hash)
+     WHERE id = ?`,
+    [to.role, to.active, to.badge, to.pinHash, to.passwordHash, id],
+  );
+}
+
+/** Ends the sessions of a person, but for one where that is named; returns how many there were. */
+export async function deleteSessions(db: Pick<Db, 'raw'>, person: number, { but = '' }: { but?: string } = {}): Promise<number> {
+  return (await query(db, `DELETE FROM session WHERE sess->>'person' = ? AND sid <> ? RETURNING 1`, [String(person), but])).length;
+}
+
+/** Closes a session that is open, for good. Of all the windows that ask at this moment one closes it: the others get nothing. */
+export function closeSession(db: Pick<Db, 'raw'>, sid: string, why: 'idle' | 'shift'): Promise<{ person: number | null }[]> {
+  return query<{ person: number | null }>(
+    db,
+    `UPDATE session SET closed = ? WHERE sid = ? AND closed IS NULL RETURNING (sess->>'person')::int AS person`,
+    [why, sid],
+  );
+}
+
+/** A session whose holder was not noted for that long is noted again. */
+export const STALE = `interval '30 seconds'`;
+
+/** Notes that somebody is at the device of a session. */
+export async function updateSeen(db: Db, sid: string): Promise<void> {
+  await query(db, `UPDATE session SET seen = now() WHERE sid = ? AND seen < now() - ${STALE}`, [sid]);
+}
+
+/** Notes which handheld a session is on. A session that has ended meanwhile stays ended. */
+export async function updateHandheld(db: Db, sid: string, device: string): Promise<void> {
+  await query(db, `UPDATE session SET sess = (sess::jsonb || jsonb_build_object('handheld', ?::text))::json WHERE sid = ?`, [device, sid]);
+}
+
+/** Ends one session of a person; the device that it was on, or undefined where there is no such session. */
+export async function deleteSession(trx: Trx, person: number, number: number): Promise<{ device: string } | undefined> {
+  const gone = await query<{ device: string }>(
+    trx,
+    `DELETE FROM session
+     WHERE number = ? AND sess->>'person' = ?
+     RETURNING coalesce((SELECT name FROM device WHERE id = (sess->>'handheld')::uuid), sess->>'device', '') AS device`,
+    [number, String(person)],
+  );
+  return gone[0];
+}
+
+/** Writes how long a sign-in lasts. */
+export async function updateLimits(trx: Trx, limits: { deskIdleMinutes: number; shiftHours: number }): Promise<void> {
+  await query(trx, `UPDATE sign_in_limit SET desk_idle_minutes = ?, shift_hours = ?`, [limits.deskIdleMinutes, limits.shiftHours]);
+}
+
+/** Deletes sessions whose time was over long ago. */
+export async function deleteOldSessions(db: Db): Promise<void> {
+  await query(db, `DELETE FROM session WHERE expire < now()`);
+}
+
+/** The secret that signs sessions, kept in the database, so that every server process on it knows every session; `made` where there is
+ *  none yet. */
+export async function findSessionSecret(db: Db, made: string): Promise<string> {
+  await query(db, `INSERT INTO setting (name, value) VALUES ('session secret', to_jsonb(?::text)) ON CONFLICT DO NOTHING`, [made]);
+  return (await queryOne<{ value: string }>(db, `SELECT value FROM setting WHERE name = 'session secret'`)).value;
 }

@@ -5,3 +5,4 @@ export { putDownRound } from './put-down.ts';
 export { putOrderBack } from './put-back.ts';
 export { reportTrouble } from './trouble.ts';
 export { undoPick } from './undo-pick.ts';
+export { askForCount } from './store.ts';

@@ -1,7 +1,7 @@
 import type { Qty } from '#core/base';
 import type { PickSource } from '#core/picking';
 import type { Tracking } from '#core/items';
-import { announce, asQty, dbQty, lockRows, query, refuse, type Db, type Trx } from '#server/kernel';
+import { announce, asQty, dbQty, lockRows, query, queryOne, refuse, type Db, type Trx } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
 export type RoundListRow = {
@@ -145,7 +145,7 @@ export async function selectPicks(db: Reads, round: number, pick: PickName | nul
     `SELECT k.id, o.number AS order, o.id AS order_id, k.line_id, k.slot, i.id AS item, i.code, i.description,
        i.base_unit AS unit, i.decimals, i.tracking, k.lot_id, l.code AS lot, l.expires, k.qty, k.picked, k.trouble,
        b.id AS bin, b.address, z.name AS zone, b.walk,
-         (SELECT c.code FROM barcode c JOIN pack p ON p.id = c.pack_id WHERE c.item_id = i.id ORDER BY p.units, c.code LIMIT 1) AS barcode
+         first_barcode(i.id) AS barcode
      FROM round_pick k
      JOIN order_line ol ON ol.id = k.line_id
      JOIN customer_order o ON o.id = ol.order_id
@@ -174,7 +174,7 @@ export async function selectSources(db: Reads, site: number, items: readonly num
     db,
     `SELECT f.bin_id AS bin, f.item_id AS item, f.lot_id AS lot, max(f.expires) AS expires, max(f.arrived) AS arrived, f.walk, f.purpose IN ('pickFace', 'counter') AS face,
        sum(f.qty) - coalesce((SELECT sum(k.qty - k.picked) FROM round_pick k JOIN round r ON r.id = k.round_id AND r.state = 'open' WHERE k.item_id = f.item_id AND k.bin_id = f.bin_id AND k.lot_id IS NOT DISTINCT FROM f.lot_id), 0) AS qty
-     FROM stock_fact f WHERE f.site_id = ? AND f.item_id = ANY(?::int[]) AND f.condition = 'sound' AND f.pickable AND f.promisable AND NOT f.expired AND f.use = 'shelf'
+     FROM stock_fact f WHERE f.site_id = ? AND f.item_id = ANY(?::int[]) AND f.usable AND f.pickable AND f.use = 'shelf'
        -- Where somebody looked in vain nobody is sent again before the bin was counted.
        AND NOT EXISTS (SELECT 1 FROM trouble t WHERE t.bin_id = f.bin_id AND t.item_id = f.item_id AND t.settled_at IS NULL)
      GROUP BY f.bin_id, f.item_id, f.lot_id, f.walk, f.purpose`,
@@ -344,12 +344,11 @@ export async function insertRound(
   trx: Trx,
   round: { number: string; document: number; site: number; cart: number; walker: number | null; person: number },
 ): Promise<number> {
-  const [made] = await query<{ id: number }>(
+  const made = await queryOne<{ id: number }>(
     trx,
     `INSERT INTO round (number, site_id, cart_bin, person_id, made_by, document_id) VALUES (?, ?, ?, ?, ?, ?) RETURNING id`,
     [round.number, round.site, round.cart, round.walker, round.person, round.document],
   );
-  if (!made) throw new Error('An insert returned no row.');
   return made.id;
 }
 
@@ -374,4 +373,14 @@ export async function insertPicks(
       picks.map((p) => p.slot),
     ],
   );
+}
+
+/** Asks for a bin to be counted: the report stands until a count has settled it. `qty` as the database keeps it. */
+export async function askForCount(trx: Trx, of: { bin: number; item: number; qty: string; person: number }): Promise<void> {
+  await query(trx, `INSERT INTO trouble (kind, bin_id, item_id, qty, person_id) VALUES ('count', ?, ?, ?, ?)`, [
+    of.bin,
+    of.item,
+    of.qty,
+    of.person,
+  ]);
 }

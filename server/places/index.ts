@@ -1,3 +1,13 @@
 export { placesHandlers } from './routes.ts';
-export { findBin, findBins, findDefaultBin, selectBin, selectBinByText, selectSitesOfName, selectToday, type FoundBin } from './store.ts';
+export {
+  findBin,
+  findBins,
+  findDefaultBin,
+  selectBin,
+  selectBinByText,
+  selectSitesOfName,
+  selectToday,
+  updateBinRestored,
+  type FoundBin,
+} from './store.ts';
 export { BIN_SHEET, importBins, selectBinRecords } from './import-bins.ts';

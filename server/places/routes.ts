@@ -5,7 +5,8 @@ import { announce, asQty, keysetOf, keysetText, loadFile, query, refuse, startJo
 import { buildBins, selectClashes } from './build-grid.ts';
 import { changeBin, makeBin, restoreBin, retireBins, selectBrokenRules } from './change-bin.ts';
 import { readMeasures, readPlan, savePlan } from './plan.ts';
-import { changeSite, insertZone, makeSite, selectSites } from './sites.ts';
+import { changeSite, makeSite, selectSites } from './sites.ts';
+import { insertZone } from './store-sites.ts';
 import { countBins, findZone, selectBin, selectBinRow, selectBins, updateZoneName, type BinListRow } from './store.ts';
 
 const limitText = (text: string | null): string | null => (text === null ? null : qtyText(asQty(text)));

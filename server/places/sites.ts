@@ -1,10 +1,20 @@
 import type { Site } from '#contract/places';
 import type { BodyOf, Routes } from '#contract';
-import { zoneDefaults, type ZonePurpose } from '#core/places';
+import type { ZonePurpose } from '#core/places';
 import { announce, query, refuse, type Db, type Trx } from '#server/kernel';
+import {
+  DEFAULT_USES,
+  insertFirstBins,
+  insertSite,
+  insertZone,
+  lockBins,
+  lockSite,
+  updateDefaults,
+  updateDefaultsByUse,
+  updateSite,
+  type DefaultUse,
+} from './store-sites.ts';
 import { findBin, type FoundBin } from './store.ts';
-
-const DEFAULT_USES = ['arrivals', 'packing', 'quarantine', 'scrap', 'transit'] as const;
 
 /** Every site with its zones and default bins. */
 export function selectSites(db: Db): Promise<Site[]> {
@@ -62,28 +72,13 @@ const FIRST_ZONES: readonly { code: string; name: string; purpose: ZonePurpose; 
 /** Makes a site with its default bins, ready to receive. Its maker and every lead work there; others are added. */
 export async function makeSite(trx: Trx, site: BodyOf<Routes['places.makeSite']> & { person: number }): Promise<{ id: number }> {
   await refuseTimeZone(trx, site.timeZone);
-  const [made] = await query<{ id: number }>(
-    trx,
-    `INSERT INTO site (code, name, time_zone, address) VALUES (?, ?, ?, ?) ON CONFLICT (code) DO NOTHING RETURNING id`,
-    [site.code, site.name, site.timeZone, site.address ?? ''],
-  );
+  const made = await insertSite(trx, { ...site, address: site.address ?? '' });
   if (!made) return refuse({ code: 'places.siteTaken', site: site.code });
-  await query(trx, `INSERT INTO person_site SELECT id, ? FROM person WHERE role = 'lead' OR id = ?`, [made.id, site.person]);
   for (const zone of FIRST_ZONES) {
     const { id } = await insertZone(trx, { site: made.id, ...zone });
-    await query(
-      trx,
-      `INSERT INTO bin (site_id, zone_id, address, use, walk)
-       SELECT ?, ?, a, u, w
-       FROM unnest(?::text[], ?::text[]) WITH ORDINALITY AS b(a, u, w)`,
-      [made.id, id, zone.bins.map((b) => b[0]), zone.bins.map((b) => b[1])],
-    );
+    await insertFirstBins(trx, { site: made.id, zone: id, bins: zone.bins });
   }
-  await query(
-    trx,
-    `UPDATE site SET ${DEFAULT_USES.map((use) => `${use}_bin = (SELECT min(id) FROM bin WHERE site_id = site.id AND use = '${use}')`).join(', ')} WHERE id = ?`,
-    [made.id],
-  );
+  await updateDefaultsByUse(trx, made.id);
   announce(trx, 'places');
   return made;
 }
@@ -95,21 +90,14 @@ export async function makeSite(trx: Trx, site: BodyOf<Routes['places.makeSite']>
  *  Locks:  the bins whose use changes, against postings on their way. */
 export async function changeSite(trx: Trx, id: number, change: BodyOf<Routes['places.changeSite']>): Promise<{ version: number }> {
   await refuseTimeZone(trx, change.timeZone);
-  const [before] = await query<{ version: number; name: string }>(trx, `SELECT version, name FROM site WHERE id = ? FOR UPDATE`, [id]);
+  const before = await lockSite(trx, id);
   if (!before) return refuse({ code: 'places.unknownSite', id });
   if (before.version !== change.version) refuse({ code: 'places.changedMeanwhile', what: before.name });
-  await query(trx, `UPDATE site SET name = ?, time_zone = ?, address = ?, version = version + 1 WHERE id = ?`, [
-    change.name,
-    change.timeZone,
-    change.address ?? '',
-    id,
-  ]);
+  await updateSite(trx, id, { ...change, address: change.address ?? '' });
   await pointDefaults(trx, id, change.defaults);
   announce(trx, 'places');
   return { version: before.version + 1 };
 }
-
-type DefaultUse = (typeof DEFAULT_USES)[number];
 
 async function pointDefaults(trx: Trx, site: number, wanted: Partial<Record<DefaultUse, string>>): Promise<void> {
   const targets: { use: DefaultUse; bin: FoundBin }[] = [];
@@ -135,7 +123,7 @@ async function pointDefaults(trx: Trx, site: number, wanted: Partial<Record<Defa
   }
   const moved = now.filter((d) => after.get(d.use) !== d.bin);
   const bins = [...new Set(moved.flatMap((d) => [d.bin, after.get(d.use) as number]))].sort((a, b) => a - b);
-  await query(trx, `SELECT 1 FROM bin WHERE id = ANY(?::int[]) ORDER BY id FOR UPDATE`, [bins]);
+  await lockBins(trx, bins);
   // Goods at a bench are in somebody's hands, and no hold catches them there: what is a bench changes only while nothing lies on it.
   const bench = moved.find((d) => d.use === 'packing');
   for (const id of bench ? [bench.bin, after.get('packing') as number] : []) {
@@ -147,27 +135,5 @@ async function pointDefaults(trx: Trx, site: number, wanted: Partial<Record<Defa
     );
     if (held) refuse({ code: 'places.binNotEmpty', bin: held.address, holds: held.code });
   }
-  await query(trx, `UPDATE site SET ${DEFAULT_USES.map((use) => `${use}_bin = ?`).join(', ')} WHERE id = ?`, [
-    ...DEFAULT_USES.map((use) => after.get(use) ?? null),
-    site,
-  ]);
-}
-
-/** Makes a zone with the powers its purpose begins with. */
-export async function insertZone(
-  trx: Trx,
-  zone: { site: number; code: string; name: string; purpose: ZonePurpose },
-): Promise<{ id: number }> {
-  const powers = zoneDefaults(zone.purpose);
-  const [made] = await query<{ id: number }>(
-    trx,
-    `INSERT INTO zone (site_id, code, name, purpose, promisable, pickable, shows_price)
-     VALUES (?, ?, ?, ?, ?, ?, ?)
-     ON CONFLICT (site_id, code) DO NOTHING
-     RETURNING id`,
-    [zone.site, zone.code, zone.name, zone.purpose, powers.promisable, powers.pickable, powers.showsPrice],
-  );
-  if (made) return made;
-  const [site] = await query<{ name: string }>(trx, `SELECT name FROM site WHERE id = ?`, [zone.site]);
-  return refuse({ code: 'places.zoneTaken', zone: zone.code, site: site?.name ?? '' });
+  await updateDefaults(trx, site, after);
 }

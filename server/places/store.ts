@@ -1,4 +1,4 @@
-import { LOCK_CLASS, noteLocks, query, refuse, type Db, type Trx } from '#server/kernel';
+import { LOCK_CLASS, noteLocks, query, queryOne, refuse, type Db, type Trx } from '#server/kernel';
 import { formatQty, type BinId } from '#core/base';
 import type { BodyOf, Routes } from '#contract';
 import type { ZonePurpose } from '#core/places';
@@ -142,9 +142,7 @@ export async function findDefaultBin(db: Reads, site: number, use: DefaultUse): 
 
 /** Today at the site, as `YYYY-MM-DD`. */
 export async function selectToday(db: Reads, site: number): Promise<string> {
-  const [row] = await query<{ today: string }>(db, `SELECT (now_here() AT TIME ZONE time_zone)::date AS today FROM site WHERE id = ?`, [
-    site,
-  ]);
+  const [row] = await query<{ today: string }>(db, `SELECT today_in(time_zone) AS today FROM site WHERE id = ?`, [site]);
   return row?.today ?? refuse({ code: 'places.unknownSite', id: site });
 }
 
@@ -212,14 +210,13 @@ export async function selectBinRow(db: Reads, id: number): Promise<BinListRow | 
 /** Makes a bin after the last one of its zone on the walk, and returns its id. The caller holds the names and has looked that they are
  *  free. */
 export async function insertBin(trx: Trx, bin: { zone: number; address: string }): Promise<number> {
-  const [row] = await query<{ id: number }>(
+  const row = await queryOne<{ id: number }>(
     trx,
     `INSERT INTO bin (site_id, zone_id, address, walk)
      SELECT z.site_id, z.id, ?, coalesce((SELECT max(walk) + 1 FROM bin WHERE zone_id = z.id), 1)
      FROM zone z WHERE z.id = ? RETURNING id`,
     [bin.address, bin.zone],
   );
-  if (!row) throw new Error('An insert returned no row.');
   return row.id;
 }
 
@@ -259,7 +256,7 @@ export async function lockSite(trx: Trx, site: number): Promise<void> {
 
 /** Writes the plan of a site; returns its revision. */
 export async function upsertPlan(trx: Trx, plan: { site: number; person: number; layout: unknown }): Promise<number> {
-  const [row] = await query<{ revision: number }>(
+  const row = await queryOne<{ revision: number }>(
     trx,
     `INSERT INTO floor_plan (site_id, layout, revision, changed_by)
      VALUES (?, ?, 1, ?)
@@ -268,7 +265,6 @@ export async function upsertPlan(trx: Trx, plan: { site: number; person: number;
      RETURNING revision`,
     [plan.site, JSON.stringify(plan.layout), plan.person],
   );
-  if (!row) throw new Error('An insert returned no row.');
   return row.revision;
 }
 

@@ -1,6 +1,6 @@
 import type { ItemId, Qty } from '#core/base';
 import type { OpenPurchaseLine, SettledLine } from '#core/receiving';
-import { asQty, dbQty, lockRows, query, refuse, type Db, type Trx } from '#server/kernel';
+import { asQty, dbQty, lockRows, query, queryOne, refuse, type Db, type Trx } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
 export type DeliveryRow = {
@@ -60,7 +60,7 @@ export async function lockDeliveryHead(trx: Trx, id: number, site: number): Prom
   await lockRows(trx, 'delivery', [id]);
   const [delivery] = await query<DeliveryHead>(
     trx,
-    `SELECT d.id, d.number, d.state, d.site_id, w.name AS site, d.purchase_order_id, (now_here() AT TIME ZONE w.time_zone)::date AS today
+    `SELECT d.id, d.number, d.state, d.site_id, w.name AS site, d.purchase_order_id, today_in(w.time_zone) AS today
      FROM delivery d JOIN site w ON w.id = d.site_id WHERE d.id = ?`,
     [id],
   );
@@ -181,7 +181,7 @@ export async function selectEntries(db: Reads, delivery: number, entry: number |
     db,
     `SELECT e.id, e.item_id AS item, i.code, i.description, i.base_unit AS unit, i.tracking, k.name AS pack,
        k.units AS pack_units, e.qty, e.lot, e.expires, e.serial,
-       coalesce(e.expires < (now_here() AT TIME ZONE s.time_zone)::date, false) AS expired, p.name AS by, p.id AS by_id, e.at,
+       coalesce(e.expires < today_in(s.time_zone), false) AS expired, p.name AS by, p.id AS by_id, e.at,
          e.handed_in_at IS NOT NULL AS handed_in,
        coalesce((SELECT json_agg(json_build_object('by', w.name, 'at', c.at, 'was', trim_scale(c.qty_was)::text, 'now', trim_scale(c.qty_now)::text,
          'expiresWas', c.expires_was, 'expiresNow',
@@ -280,14 +280,13 @@ export async function insertDelivery(
   trx: Trx,
   begun: { site: number; supplier: number; order: number; person: number },
 ): Promise<{ id: number; number: string }> {
-  const [made] = await query<{ id: number; number: string }>(
+  const made = await queryOne<{ id: number; number: string }>(
     trx,
     `INSERT INTO delivery (number, site_id, supplier_id, purchase_order_id, started_by)
      VALUES ('DL-' || nextval('number_dl'), ?, ?, ?, ?)
      RETURNING id, number`,
     [begun.site, begun.supplier, begun.order, begun.person],
   );
-  if (!made) throw new Error('An insert returned no row.');
   return made;
 }
 
@@ -327,7 +326,7 @@ export async function insertEntry(
     at: Date | null;
   },
 ): Promise<number> {
-  const [made] = await query<{ id: number }>(
+  const made = await queryOne<{ id: number }>(
     trx,
     `WITH touched AS (UPDATE delivery SET touched = now_here() WHERE id = ?)
      INSERT INTO delivery_entry (key, delivery_id, item_id, pack_id, qty, lot, expires, serial, person_id, device, at)
@@ -348,7 +347,6 @@ export async function insertEntry(
       entry.at,
     ],
   );
-  if (!made) throw new Error('An insert returned no row.');
   return made.id;
 }
 
@@ -358,5 +356,39 @@ export async function updateHandedIn(trx: Trx, delivery: number): Promise<void> 
     trx,
     `UPDATE delivery_entry SET handed_in_at = now_here() WHERE delivery_id = ? AND taken_out_at IS NULL AND handed_in_at IS NULL`,
     [delivery],
+  );
+}
+
+/** The delivery that takes up what came after another was posted: of the same supplier, in review; begun where none is open.
+ *  Errors: `receiving.unknownDelivery`. */
+export async function findFollowUp(trx: Trx, of: { delivery: number; person: number }): Promise<{ id: number; number: string }> {
+  const [open] = await query<{ id: number; number: string }>(
+    trx,
+    `SELECT id, number FROM delivery WHERE follows = ? AND state IN ('scanning', 'review') ORDER BY id LIMIT 1`,
+    [of.delivery],
+  );
+  if (open) return open;
+  const [made] = await query<{ id: number; number: string }>(
+    trx,
+    `INSERT INTO delivery (number, site_id, supplier_id, started_by, state, follows)
+     SELECT 'DL-' || nextval('number_dl'), site_id, supplier_id, ?, 'review', id
+     FROM delivery
+     WHERE id = ?
+     RETURNING id, number`,
+    [of.person, of.delivery],
+  );
+  return made ?? refuse({ code: 'receiving.unknownDelivery', id: of.delivery });
+}
+
+/** Writes the date of a lot into every entry of it in open deliveries: one lot has one date. */
+export async function updateDateOfLot(trx: Trx, to: { item: number; lot: string; expires: string }): Promise<void> {
+  await query(
+    trx,
+    `UPDATE delivery_entry e
+     SET expires = ?
+     FROM delivery d
+     WHERE d.id = e.delivery_id AND d.state IN ('scanning', 'review')
+       AND e.item_id = ? AND e.lot = ? AND e.taken_out_at IS NULL`,
+    [to.expires, to.item, to.lot],
   );
 }

@@ -31,7 +31,7 @@ export async function selectPicked(db: Reads, order: number): Promise<PickedRow[
     db,
     `SELECT k.id, k.key, l.id AS line, i.id AS item, i.code, i.description, i.base_unit AS unit, i.tracking, l.qty AS ordered,
        l.shipped, k.qty, k.lot_id, t.code AS lot, t.expires,
-       coalesce(t.expires < (now_here() AT TIME ZONE s.time_zone)::date, false) AS expired, k.serial_id,
+       coalesce(t.expires < today_in(s.time_zone), false) AS expired, k.serial_id,
          coalesce(sr.code, k.serial_out) AS serial, k.bin_id, b.address AS bin, k.put_down, k.packed
      FROM in_hand k
      JOIN order_line l ON l.id = k.line_id

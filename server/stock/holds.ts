@@ -213,7 +213,7 @@ export function selectHolds(
     `SELECT h.id, d.number, h.item_id AS item, h.bin_id AS bin,
        concat_ws(' ', i.code, 'lot ' || l.code, 'serial ' || s.code, CASE WHEN i.id IS NULL THEN 'bin ' ELSE 'in ' END || bin.address) AS what,
        coalesce((SELECT sum(qty) FROM hold_line x WHERE x.hold_id = h.id), 0) AS qty, h.standing, h.reason, h.until,
-         h.until < (now_here() AT TIME ZONE site.time_zone)::date AND h.released_at IS NULL AS overdue, p.name AS by, h.at,
+         h.until < today_in(site.time_zone) AND h.released_at IS NULL AS overdue, p.name AS by, h.at,
          h.released_at AS released
      FROM hold h
      JOIN document d ON d.id = h.document_id

@@ -17,7 +17,7 @@ export async function readKit(db: Db, kit: number): Promise<ReplyOf<Routes['stoc
          (
            SELECT sum(f.qty)
            FROM stock_fact f
-           WHERE f.item_id = i.id AND f.site_id = s.id AND f.condition = 'sound' AND f.promisable AND NOT f.expired
+           WHERE f.item_id = i.id AND f.site_id = s.id AND f.usable
          ), 0
        )
          - coalesce((SELECT sum(p.qty) FROM promise p WHERE p.item_id = i.id AND p.site_id = s.id), 0) AS free

@@ -1,21 +1,10 @@
-import {
-  formatAmount,
-  isWholeStep,
-  ONE,
-  parseAmount,
-  shareOf,
-  sumQty,
-  type BinId,
-  type DocumentId,
-  type PersonId,
-  type Qty,
-} from '#core/base';
+import { isWholeStep, ONE, sumQty, type BinId, type DocumentId, type PersonId, type Qty } from '#core/base';
 import { needsExpiry, needsLot, needsSerialOnArrival } from '#core/items';
 import { OUTSIDE, type Movement } from '#core/stock';
 import type { BodyOf, ReplyOf, Routes } from '#contract';
 import { qtyText } from '#contract/base';
-import { announce, asQty, makeDocument, query, refuse, type Trx } from '#server/kernel';
-import { ensureLots, ensureSerials, lockItem, makeItem, refreshSearch, type FoundItem } from '#server/items';
+import { announce, makeDocument, query, refuse, type Trx } from '#server/kernel';
+import { ensureLots, ensureSerials, insertHome, lockItem, makeListedItem, refreshSearch, type FoundItem } from '#server/items';
 import { printItemLabels } from '#server/labels';
 import { findBin } from '#server/places';
 import { post } from './post.ts';
@@ -109,54 +98,19 @@ export async function quickAdd(
   trx: Trx,
   command: BodyOf<Routes['stock.quickAdd']> & { site: number; person: number },
 ): Promise<ReplyOf<Routes['stock.quickAdd']>> {
-  const [row] = await query<ListedRow>(
-    trx,
-    `SELECT r.id, r.supplier_id, r.part_no, r.description, r.barcode, r.pack_units, r.cost, r.price, i.code AS item,
-       s.name AS supplier
-     FROM price_row r
-     JOIN supplier s ON s.id = r.supplier_id
-     LEFT JOIN item i ON i.id = r.item_id
-     WHERE r.id = ?
-     FOR UPDATE OF r`,
-    [command.row],
-  );
-  if (!row) return refuse({ code: 'items.unknownListRow', id: command.row });
-  if (row.item) refuse({ code: 'items.alreadyStocked', partNo: row.part_no, item: row.item });
-  const units = asQty(row.pack_units);
-  const made = await makeItem(trx, {
-    code: await freeCode(trx, row.part_no),
-    description: row.description,
-    group: command.group || 'New',
-    unit: 'each',
-    decimals: isWholeStep(command.qty, 0) && isWholeStep(units, 0) ? 0 : 3,
-    tracking: 'none',
-    price: row.price ?? '0',
-    cost: formatAmount(shareOf(parseAmount(row.cost), units), 4),
-    // A barcode of a list stands on what the list sells: a pack of several is not the piece.
-    ...(row.barcode && units === ONE ? { barcode: row.barcode } : {}),
-    person: command.person,
-    site: command.site,
-  });
-  if (units !== ONE) await addPack(trx, made.id, qtyText(units), row.barcode);
-  await query(trx, `INSERT INTO item_supplier (item_id, supplier_id, part_no, cost) VALUES (?, ?, ?, ?)`, [
-    made.id,
-    row.supplier_id,
-    row.part_no,
-    formatAmount(shareOf(parseAmount(row.cost), units), 4),
-  ]);
-  await query(trx, `UPDATE price_row SET item_id = ? WHERE id = ?`, [made.id, row.id]);
+  const made = await makeListedItem(trx, command);
   const entered = await enterOpening(trx, {
     item: made.id,
     lines: [{ bin: command.bin, qty: command.qty, serials: [] }],
     site: command.site,
     person: command.person,
     device: command.device ?? null,
-    reason: `New from the list of ${row.supplier}`,
+    reason: `New from the list of ${made.supplier}`,
     adjustFor: null,
   });
   const bin = await findBin(trx, command.site, command.bin);
   // The bin that it was put into is its home from now on.
-  await query(trx, `INSERT INTO home_bin (item_id, bin_id) VALUES (?, ?) ON CONFLICT DO NOTHING`, [made.id, bin.id]);
+  await insertHome(trx, made.id, bin.id);
   await refreshSearch(trx, [made.id]);
   const copies = command.labels === 'none' ? 0 : command.labels === 'one' ? 1 : Math.min(999, Math.ceil(command.qty / ONE));
   if (copies > 0) await printItemLabels(trx, { person: command.person, item: made.id, bin: bin.id, copies });
@@ -164,54 +118,10 @@ export async function quickAdd(
   return {
     item: made.id,
     code: made.code,
-    description: row.description,
+    description: made.description,
     bin: bin.address,
     qty: qtyText(entered.qty),
     document: entered.document.id,
     labels: copies,
   };
-}
-
-type ListedRow = {
-  id: number;
-  supplier_id: number;
-  supplier: string;
-  part_no: string;
-  description: string;
-  barcode: string | null;
-  pack_units: string;
-  cost: string;
-  price: string | null;
-  item: string | null;
-};
-
-// The supplier's part number is the code, unless somebody has it already.
-async function freeCode(trx: Trx, partNo: string): Promise<string> {
-  const base = partNo.toUpperCase().slice(0, 36);
-  const [row] = await query<{ code: string }>(
-    trx,
-    `SELECT c.code
-     FROM (SELECT CASE WHEN n = 1 THEN ?::text ELSE ? || '-' || n END AS code, n FROM generate_series(1, 99) n) c
-     WHERE NOT EXISTS (SELECT 1 FROM item i WHERE i.code = c.code)
-     ORDER BY c.n
-     LIMIT 1`,
-    [base, base],
-  );
-  return row?.code ?? base;
-}
-
-async function addPack(trx: Trx, item: number, units: string, barcode: string | null): Promise<void> {
-  const [pack] = await query<{ id: number }>(trx, `INSERT INTO pack (item_id, name, units) VALUES (?, 'pack', ?) RETURNING id`, [
-    item,
-    units,
-  ]);
-  if (!barcode || !pack) return;
-  const digits = /^(\d{8}|\d{12,14})$/.test(barcode) ? barcode.padStart(14, '0') : null;
-  const [taken] = await query<{ code: string }>(
-    trx,
-    `SELECT i.code FROM barcode c JOIN item i ON i.id = c.item_id WHERE c.code = ? OR c.gtin = ?`,
-    [barcode, digits],
-  );
-  if (taken) refuse({ code: 'items.barcodeTaken', text: barcode, item: taken.code });
-  await query(trx, `INSERT INTO barcode (code, gtin, item_id, pack_id) VALUES (?, ?, ?, ?)`, [barcode, digits, item, pack.id]);
 }

@@ -1,6 +1,6 @@
 import type { BinId, ItemId, LotId, Qty, SerialId, UnitId } from '#core/base';
 import type { HeldPieces, StandingHold } from '#core/stock';
-import { asQty, dbQty, query, type Db, type Trx } from '#server/kernel';
+import { asQty, dbQty, query, queryOne, type Db, type Trx } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
 type PiecesRow = { item: ItemId; bin: BinId; lot: LotId | null; serial: SerialId | null; unit: UnitId | null; qty: string };
@@ -117,14 +117,13 @@ export async function insertHold(
     standing: boolean;
   },
 ): Promise<number> {
-  const [made] = await query<{ id: number }>(
+  const made = await queryOne<{ id: number }>(
     trx,
     `INSERT INTO hold (document_id, site_id, item_id, lot_id, serial_id, bin_id, reason, until, person_id, standing)
      VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
      RETURNING id`,
     [hold.document, hold.site, hold.item, hold.lot, hold.serial, hold.bin, hold.reason, hold.until, hold.person, hold.standing],
   );
-  if (!made) throw new Error('An insert returned no row.');
   return made.id;
 }
 

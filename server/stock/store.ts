@@ -1,6 +1,6 @@
 import type { BinId, DocumentId, ItemId, LineId, PersonId, Qty, SiteId } from '#core/base';
 import { keyText, type Condition, type HeldPromise, type KeyDelta, type Movement, type StandingHold, type StockKey } from '#core/stock';
-import { asQty, dbQty, LOCK_CLASS, noteLocks, query, together, type Db, type Trx } from '#server/kernel';
+import { asQty, dbQty, LOCK_CLASS, noteLocks, query, queryOne, together, type Db, type Trx } from '#server/kernel';
 
 /** Balances as locked: quantity and row id by `keyText`. */
 export type LockedBalances = { readonly quantities: ReadonlyMap<string, Qty>; readonly rows: ReadonlyMap<string, number> };
@@ -221,7 +221,7 @@ export type PostingFactRows = {
 export async function lockPostingFacts(trx: Trx, document: number, movements: readonly Movement[]): Promise<PostingFactRows> {
   const bins = [...new Set(movements.flatMap((m) => [m.from.bin, m.to.bin]))];
   const items = [...new Set(movements.map((m) => m.item))];
-  const [row] = await query<PostingFactRows>(
+  const row = await queryOne<PostingFactRows>(
     trx,
     `WITH touched AS (SELECT * FROM bin WHERE id = ANY(?::int[]) AND id >= 100 ORDER BY id FOR KEY SHARE)
      SELECT
@@ -241,7 +241,6 @@ export async function lockPostingFacts(trx: Trx, document: number, movements: re
             AND (h.item_id = ANY(?::int[]) OR (h.item_id IS NULL AND h.bin_id = ANY(?::int[])))) AS holds`,
     [bins, document, items, items, bins],
   );
-  if (!row) throw new Error('A statement of sub-selects returned no row.');
   return row;
 }
 
@@ -322,7 +321,7 @@ export async function selectUsableAndPromised(
        (
          SELECT coalesce(sum(f.qty), 0)
          FROM stock_fact f
-         WHERE f.item_id = p.item AND f.site_id = p.site AND f.condition = 'sound' AND f.promisable AND NOT f.expired
+         WHERE f.item_id = p.item AND f.site_id = p.site AND f.usable
        ) AS usable,
        (SELECT coalesce(sum(r.qty), 0) FROM promise r WHERE r.item_id = p.item AND r.site_id = p.site) AS promised
      FROM unnest(?::int[], ?::int[]) AS p(item, site)`,
