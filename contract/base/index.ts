@@ -78,4 +78,8 @@ export const device = z.string().max(60).optional();
 /** The version of a record that a person looked at when they changed it. */
 export const version = z.number({ error: 'must be the version of the record that was changed' }).int();
 export const done = z.object({ ok: z.literal(true) });
-export const page = { after: z.string().max(200).optional(), limit: z.coerce.number().int().min(1).max(500).default(100) };
+/** By which column a list is read, with a minus for the other way round; nothing for the order that it has by itself. */
+export const sortBy = <const Id extends string>(ids: readonly Id[]) =>
+  z.enum(ids.flatMap((id): (Id | `-${Id}`)[] => [id, `-${id}`])).optional();
+// A place in a list may hold a description of 200 characters, each of four bytes.
+export const page = { after: z.string().max(1200).optional(), limit: z.coerce.number().int().min(1).max(500).default(100) };

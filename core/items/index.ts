@@ -24,3 +24,6 @@ export {
   type PriceVerdict,
 } from './price-sheet.ts';
 export { judgeAmounts, readAmount, type AmountColumn, type DecimalMark } from './amounts.ts';
+export { isItemColumn, ITEM_COLUMNS, judgeItemSheet, type ItemRecord, type JudgedItem, type KnownItems } from './item-sheet.ts';
+export { ownFault, type OwnField } from './own-field.ts';
+export { canBeHome, HOME_COLUMNS, judgeHomeSheet, type HomeRecord, type HomeWish, type KnownHomes } from './home-sheet.ts';

@@ -1,3 +1,4 @@
+export { chooseStock, type LyingStock, type SaidOfGoods } from './choose-stock.ts';
 export { suggestPutAway, type PutAwayCandidate, type PutAwaySuggestion, type PutAwayWhy } from './put-away.ts';
 export { movesSentence, type MovesError } from './errors.ts';
 export {

@@ -38,13 +38,7 @@ describe('whether an order can be picked (F6)', () => {
         const open = lines.filter((l) => l.open > 0);
         const can = open.map((l) => Math.max(0, l.promised - l.notFound));
         const wanted =
-          open.length === 0
-            ? 'done'
-            : open.every((l, i) => (can[i] ?? 0) >= l.open)
-              ? 'all'
-              : can.some((c) => c > 0)
-                ? 'part'
-                : 'nothing';
+          open.length === 0 ? 'done' : open.every((l, i) => (can[i] ?? 0) >= l.open) ? 'all' : can.some((c) => c > 0) ? 'part' : 'nothing';
         expect(reckonReady(lines)).toBe(wanted);
       }),
     );

@@ -1,16 +1,22 @@
 import {
+  fail,
+  formatQty,
   minQty,
+  ok,
   qty,
   subQty,
+  sumQty,
   ZERO,
   type BinId,
   type ItemId,
   type LotId,
   type Qty,
+  type Result,
   type SerialId,
   type SiteId,
   type UnitId,
 } from '#core/base';
+import type { StockError } from './errors.ts';
 import type { Movement } from './movement.ts';
 
 /** A hold that stands: it takes what is there and what comes until it is released. Null means any. */
@@ -76,6 +82,40 @@ export type HeldPieces = {
   readonly unit: UnitId | null;
   readonly qty: Qty;
 };
+
+/** Decides which pieces a hold takes (B10): so many of those that lie there, in their order; all of them where no number is given.
+ *  Errors: `stock.nothingToHold` and `stock.binShort` where a number is given and fewer are there. A hold without a number stands for what
+ *          comes, and may begin with nothing. */
+export function decideHold(
+  there: readonly HeldPieces[],
+  asked: { readonly qty: Qty | null; readonly what: string },
+): Result<readonly HeldPieces[], StockError> {
+  const { qty: wanted, what } = asked;
+  if (wanted === null) return ok(there);
+  const total = sumQty(there.map((p) => p.qty));
+  if (total === 0) return fail({ code: 'stock.nothingToHold', what });
+  if (wanted > total || wanted <= 0)
+    return fail({
+      code: 'stock.binShort',
+      line: 0,
+      bin: what,
+      item: what,
+      lot: null,
+      serial: null,
+      asked: formatQty(wanted),
+      there: formatQty(total),
+    });
+  let rest = wanted;
+  const taken: HeldPieces[] = [];
+  for (const pieces of there) {
+    const take = minQty(rest, pieces.qty);
+    if (take <= 0) break;
+    rest = subQty(rest, take);
+    taken.push({ ...pieces, qty: take });
+  }
+  return ok(taken);
+}
+
 export type Release = {
   /** What becomes sound, where it lies now. */
   readonly sound: readonly HeldPieces[];

@@ -13,6 +13,7 @@ export {
 export {
   applyStandingHolds,
   coveringHold,
+  decideHold,
   decideRelease,
   type CatchingPlace,
   type Caught,

@@ -1,4 +1,6 @@
-import { formatQty, parseQty, type Qty, type WantedColumn } from '#core/base';
+import { formatQty, parseQty, type Qty } from '#core/base';
+import { canBeHome, HOME_COLUMNS, judgeHomeSheet, type HomeWish } from '#core/items';
+import type { ZonePurpose } from '#core/places';
 import {
   announce,
   asQty,
@@ -48,7 +50,7 @@ export async function assignHomes(
   for (const pair of command.pairs) {
     const bin = await findBin(trx, command.site, pair.bin);
     if (bin.retired) refuse({ code: 'places.binRetired', bin: bin.address });
-    if (!isHome(bin)) refuse({ code: 'places.notAHome', bin: bin.address, use: bin.use === 'shelf' ? bin.purpose : bin.use });
+    if (!canBeHome(bin)) refuse({ code: 'places.notAHome', bin: bin.address, use: bin.use === 'shelf' ? bin.purpose : bin.use });
     const item = await findItemByScan(trx, pair.item);
     const limits = readLimits(bin.address, command.min, command.max);
     const known = await query(trx, `SELECT 1 FROM home_bin WHERE item_id = ? AND bin_id = ?`, [item.id, bin.id]);
@@ -75,14 +77,7 @@ export async function unassignHomes(trx: Trx, site: number, pairs: readonly { bi
   return removed;
 }
 
-const COLUMNS: readonly WantedColumn[] = [
-  { key: 'bin', title: 'Bin', required: true, names: ['Address'] },
-  { key: 'item', title: 'Item', required: true, names: ['Code'] },
-  { key: 'role', title: 'Role', required: false },
-  { key: 'min', title: 'Minimum', required: false, names: ['Min'] },
-  { key: 'max', title: 'Maximum', required: false, names: ['Max'] },
-];
-type HomeRow = { bin: string; item: string; role: string; min: string | null; max: string | null };
+type HomeRow = { binId: number; itemId: number; bin: string; item: string; role: string; min: string | null; max: string | null };
 export const HOME_SHEET: readonly SheetColumn<HomeRow>[] = [
   { title: 'Bin', of: (h) => h.bin },
   { title: 'Item', of: (h) => h.item },
@@ -95,7 +90,7 @@ export const HOME_SHEET: readonly SheetColumn<HomeRow>[] = [
 export function selectHomes(db: Reads, site: number): Promise<HomeRow[]> {
   return query<HomeRow>(
     db,
-    `SELECT b.address AS bin, i.code AS item, h.role, h.min_qty AS min, h.max_qty AS max
+    `SELECT b.id AS "binId", i.id AS "itemId", b.address AS bin, i.code AS item, h.role, h.min_qty AS min, h.max_qty AS max
      FROM home_bin h
      JOIN bin b ON b.id = h.bin_id
      JOIN item i ON i.id = h.item_id
@@ -105,19 +100,13 @@ export function selectHomes(db: Reads, site: number): Promise<HomeRow[]> {
   );
 }
 
-/** Goods live on shelves of zones for storing; everywhere else they pass through. */
-const PASSING = ['dock', 'packing', 'quarantine', 'scrap'];
-const isHome = (bin: { use: string; purpose: string }): boolean => bin.use === 'shelf' && !PASSING.includes(bin.purpose);
-
-type Home = { item: number; bin: number; role: string } & Limits;
-
 /** Imports home bins (A6). */
 export function importHomes(
   context: JobContext<{ file: number; apply?: boolean }>,
 ): Promise<{ state: 'checked' | 'done'; result: unknown }> {
   const { site } = context.job;
   return importSheet(context, {
-    locate: byTitles(COLUMNS),
+    locate: byTitles(HOME_COLUMNS),
     lock: lockHomes,
     judge: (db, columns, rows) => judgeHomes(db, site, columns, rows),
     write: async (trx, { homes }, _file, progress) => {
@@ -136,66 +125,24 @@ async function judgeHomes(
   site: number,
   columns: ReadonlyMap<string, number>,
   rows: SheetRows,
-): Promise<{ verdicts: RowVerdict[]; homes: Home[] }> {
-  const bins = new Map(
-    (
-      await query<{ id: number; name: string; use: string; purpose: string }>(
-        db,
-        `SELECT bin.id, n.name, bin.use, z.purpose FROM bin_name n JOIN bin ON bin.id = n.bin_id JOIN zone z ON z.id = bin.zone_id
-         WHERE n.site_id = ? AND bin.retired_at IS NULL`,
-        [site],
-      )
-    ).map((r) => [r.name, r]),
+): Promise<{ verdicts: RowVerdict[]; homes: readonly HomeWish[] }> {
+  const bins = await query<{ id: number; name: string; use: string; purpose: ZonePurpose }>(
+    db,
+    `SELECT bin.id, n.name, bin.use, z.purpose
+     FROM bin_name n
+     JOIN bin ON bin.id = n.bin_id
+     JOIN zone z ON z.id = bin.zone_id
+     WHERE n.site_id = ? AND bin.retired_at IS NULL`,
+    [site],
   );
-  const items = new Map(
-    (await query<{ id: number; name: string }>(db, `SELECT id, code AS name FROM item WHERE retired_at IS NULL`)).map((r) => [
-      r.name,
-      r.id,
-    ]),
-  );
-  const known = new Map((await selectHomes(db, site)).map((h) => [`${h.bin}|${h.item}`, h]));
-  const [verdicts, homes]: [RowVerdict[], Home[]] = [[], []];
-  const seen = new Map<string, number>();
-  for (const { row, cells } of rows) {
-    const cell = (key: string): string => cells[columns.get(key) ?? -1] ?? '';
-    const [address, code] = [cell('bin').trim().toUpperCase(), cell('item').trim().toUpperCase()];
-    const [bin, item] = [bins.get(address), items.get(code)];
-    const name = `${code} in ${address}`;
-    const role = cell('role').toLowerCase() || 'face';
-    const limits = readSheetLimits(cell('min'), cell('max'));
-    const faults = [
-      !bin && `There is no bin “${address}” at this site.`,
-      bin && !isHome(bin) && `${address} is no home: goods pass through there.`,
-      item === undefined && `There is no item “${code}”.`,
-      !['face', 'reserve'].includes(role) && `“${role}” under Role is neither face nor reserve.`,
-      typeof limits === 'string' && limits,
-      seen.has(name) && `${name} stands in row ${seen.get(name)} too.`,
-    ].filter((f) => typeof f === 'string');
-    seen.set(name, seen.get(name) ?? row);
-    if (faults.length > 0 || typeof limits === 'string' || !bin || item === undefined) {
-      verdicts.push({ row, verdict: 'fault', name, says: faults.join(' ') });
-      continue;
-    }
-    const before = known.get(`${address}|${code}`);
-    const same = before && before.role === role && asLimit(before.min) === limits.min && asLimit(before.max) === limits.max;
-    verdicts.push({
-      row,
-      name,
-      verdict: !before ? 'new' : same ? 'same' : 'changed',
-      says: !before ? 'A new home.' : same ? 'As it is.' : 'Role or limits change.',
-    });
-    if (!same) homes.push({ item, bin: bin.id, role, ...limits });
-  }
-  return { verdicts, homes };
-}
-
-function readSheetLimits(min: string, max: string): Limits | string {
-  const [low, high] = [min, max].map((text) => (text === '' ? null : parseQty(text)));
-  if ([low, high].some((l) => l && (!l.ok || l.value < 0))) return 'Minimum or maximum is no number.';
-  const limits: Limits = { min: low?.ok ? low.value : null, max: high?.ok ? high.value : null };
-  if (limits.min !== null && limits.max !== null && limits.min > limits.max)
-    return `The minimum ${formatQty(limits.min)} is more than the maximum ${formatQty(limits.max)}.`;
-  return limits;
+  const items = await query<{ id: number; code: string }>(db, `SELECT id, code FROM item WHERE retired_at IS NULL`);
+  const homes = await selectHomes(db, site);
+  const { verdicts, wishes } = judgeHomeSheet(columns, rows, {
+    bins: new Map(bins.map((b) => [b.name, b])),
+    items: new Map(items.map((i) => [i.code, i.id])),
+    homes: new Map(homes.map((h) => [`${h.binId}|${h.itemId}`, { role: h.role, min: asLimit(h.min), max: asLimit(h.max) }])),
+  });
+  return { verdicts: [...verdicts], homes: wishes };
 }
 
 const asLimit = (text: string | null): Qty | null => (text === null ? null : asQty(text));

@@ -1,4 +1,4 @@
-import { findKitCircle, readScan, type ItemsError, type KitPart } from '#core/items';
+import { findKitCircle, ownFault, readScan, type KitPart, type OwnField } from '#core/items';
 import { formatQty, isWholeStep, qty, type ItemId } from '#core/base';
 import type { Item } from '#contract/items';
 import type { BodyOf, Routes } from '#contract';
@@ -167,26 +167,6 @@ async function refuseFinerParts(trx: Trx, item: FoundItem, decimals: number): Pr
     [item.id, decimals, item.id, decimals],
   );
   if (finer) refuse({ code: 'items.partTooFine', what: finer.what, qty: qtyText(asQty(finer.qty)), item: item.code, decimals });
-}
-
-type OwnField = { label: string; kind: 'text' | 'number' | 'date' | 'choice'; choices: string[] };
-
-/** What is wrong with a value of an own field, or null. Empty is always allowed. */
-export function ownFault(field: OwnField, text: string): ItemsError | null {
-  if (text === '') return null;
-  const wrong = (wanted: string): ItemsError => ({ code: 'items.fieldValue', label: field.label, text, wanted });
-  switch (field.kind) {
-    case 'text':
-      return null;
-    case 'number':
-      return /^-?\d{1,12}([.]\d{1,6})?$/.test(text) ? null : wrong('a number such as 12.5 is wanted');
-    case 'date':
-      return /^\d{4}-\d\d-\d\d$/.test(text) && !Number.isNaN(Date.parse(text)) && new Date(text).toISOString().startsWith(text)
-        ? null
-        : wrong('a date such as 2027-03-31 is wanted');
-    case 'choice':
-      return field.choices.includes(text) ? null : wrong(`one of ${field.choices.join(', ')} is wanted`);
-  }
 }
 
 async function checkOwn(trx: Trx, own: Readonly<Record<string, string>>): Promise<Record<string, string>> {

@@ -1,5 +1,5 @@
 import { roundAmount } from '#core/base';
-import { readSearch } from '#core/items';
+import { isItemColumn, readSearch } from '#core/items';
 import { mayReadCosts, type Role } from '#core/people';
 import { qtyText } from '#contract/base';
 import type { Item, ItemRow, ListRow } from '#contract/items';
@@ -17,7 +17,6 @@ import {
   type Trx,
 } from '#server/kernel';
 import { updateCurrency } from '#server/people';
-import { isItemColumn } from './import-items.ts';
 import { assignHomes, unassignHomes } from './homes.ts';
 import { findSupplier, readColumns } from './price-lists.ts';
 import { changeItem, copyItem, makeItem, readItem, retireItem, savePack, selectOwnFields, setParts, tieBarcode } from './record.ts';

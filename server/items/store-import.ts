@@ -1,24 +1,6 @@
-import type { Tracking } from '#core/items';
+import type { ItemRecord } from '#core/items';
 import { query, type Trx } from '#server/kernel';
 import { refreshSearch } from './store-record.ts';
-
-/** An item as a sheet tells it: whole, with the amounts that hold today at the site. Amounts as decimals in the house's currency. */
-export type ItemRecord = {
-  code: string;
-  description: string;
-  group: string;
-  unit: string;
-  decimals: number;
-  tracking: Tracking;
-  storageClass: string;
-  price: string;
-  cost: string;
-  weightG: number;
-  volumeMl: number;
-  countClass: string;
-  note: string;
-  own: Record<string, string>;
-};
 
 /** Locks all items: what an import compares with does not change under it. */
 export async function lockItems(trx: Trx): Promise<void> {

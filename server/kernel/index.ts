@@ -28,6 +28,7 @@ export type { House, Asked, Reader, Commander, Plain, RoomHandlers, HandlerOf } 
 export { NobodyWaits, poolOf, query, queryOne, readingOf, together } from './query.ts';
 export { asQty, dbQty } from './columns.ts';
 export { keysetOf, keysetText } from './keyset.ts';
+export { selectSorted, type SortBy, type SortKey } from './sorted.ts';
 export { deleteWhatIsPast } from './housekeeping.ts';
 export { approveJob, cancelJob, requeueJob, startJob, runJobs, type JobContext, type JobWork, type RowVerdict } from './jobs.ts';
 export { MOST_COLUMNS, MOST_ROWS, parseSheet, writeCsv, writeXlsx, type Sheet, type SheetColumn } from './sheet.ts';

@@ -5,13 +5,16 @@ export function keysetText(values: readonly (string | number)[]): string {
   return Buffer.from(JSON.stringify(values)).toString('base64url');
 }
 
-/** What stands at one place of such a text: a number of the database, a text, or a day (ISO 8601). */
-export type KeysetPart = 'number' | 'text' | 'day';
+/** What stands at one place of such a text: a number of the database, a text, a day (ISO 8601), or a decimal or a moment as the database
+ *  writes them. */
+export type KeysetPart = 'number' | 'text' | 'day' | 'decimal' | 'moment';
 type Value<P extends KeysetPart> = P extends 'number' ? number : string;
 
 const FITS: Readonly<Record<KeysetPart, (value: unknown) => boolean>> = {
   number: (v) => typeof v === 'number' && Number.isSafeInteger(v) && Math.abs(v) < 2 ** 31,
   text: (v) => typeof v === 'string' && !v.includes('\u0000'),
+  decimal: (v) => typeof v === 'string' && /^-?\d{1,20}(\.\d{1,12})?$/.test(v),
+  moment: (v) => typeof v === 'string' && /^(-?infinity|\d{4}-\d\d-\d\d \d\d:\d\d:\d\d(\.\d{1,6})?[+-]\d\d(:\d\d)?)$/.test(v),
   day: (v) => typeof v === 'string' && /^\d{4}-(0[1-9]|1[0-2])-(0[1-9]|[12]\d|3[01])$/.test(v) && !Number.isNaN(Date.parse(v)),
 };
 

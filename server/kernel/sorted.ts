@@ -1,5 +1,5 @@
 import type { Db } from './database.ts';
-import { keysetOf, keysetText, type KeysetPart } from './keyset.ts';
+import { keysetOf, keysetText } from './keyset.ts';
 import { query } from './query.ts';
 
 /** By what a list can be ordered: SQL over its rows that is never null, and of what kind that is. */
@@ -30,7 +30,7 @@ export async function selectSorted<Row extends { id: number | string }, Id exten
   const isDown = of.by.startsWith('-');
   const { sql, kind } = of.keys[(isDown ? of.by.slice(1) : of.by) as Id];
   const idKind = of.idKind ?? 'number';
-  const after = keysetOf(of.after, kind satisfies KeysetPart, idKind);
+  const after = keysetOf(of.after, kind, idKind);
   const way = isDown ? 'DESC' : 'ASC';
   const found = await query<Row & { sort_key: string }>(
     db,

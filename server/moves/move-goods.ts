@@ -1,7 +1,7 @@
-import { formatQty, isWholeStep, ONE, type DocumentId, type LotId, type PersonId, type Qty, type SerialId } from '#core/base';
-import { needsLot } from '#core/items';
+import { formatQty, isWholeStep, ONE, type DocumentId, type PersonId, type Qty } from '#core/base';
+import { chooseStock, type LyingStock } from '#core/moves';
 import type { Condition } from '#core/stock';
-import { makeDocument, query, refuse, together, type Trx } from '#server/kernel';
+import { makeDocument, query, refuse, together, valueOf, type Trx } from '#server/kernel';
 import type { FoundItem } from '#server/items';
 import type { FoundBin } from '#server/places';
 import { post } from '#server/stock';
@@ -26,15 +26,6 @@ export type Moving = {
   readonly override: string | undefined;
 };
 
-type Chosen = {
-  lot: number | null;
-  lotCode: string | null;
-  expires: string | null;
-  isExpired: boolean;
-  serial: number | null;
-  condition: Condition;
-};
-
 /** Moves goods from one bin to another (I1, I2), on a document of their own.
  *  Errors: goods that are not there, a lot or serial that must be said, expired goods on a shelf, and what `post` refuses.
  *  Locks:  what `post` locks. */
@@ -42,10 +33,12 @@ export async function moveGoods(trx: Trx, moving: Moving): Promise<{ document: n
   const { from, to, item } = moving;
   const kind = ['arrivals', 'unplaced'].includes(from.use) ? 'putAway' : 'move';
   const at = moving.at ?? undefined;
-  const [chosen, document] = await together([
-    chooseStock(trx, moving),
+  const [there, document] = await together([
+    selectLying(trx, moving),
     makeDocument(trx, kind, { site: moving.site, person: moving.person, ...(at ? { at } : {}) }),
   ]);
+  const { lot, serial } = moving;
+  const chosen = valueOf(chooseStock(there, { bin: from.address, item: item.code, tracking: item.tracking, lot, serial }));
   const qty = chosen.serial !== null ? ONE : moving.qty;
   if (!isWholeStep(qty, item.decimals)) refuse({ code: 'stock.tooFine', text: formatQty(qty), decimals: item.decimals });
   if (moving.override === undefined && to.pickable && chosen.isExpired)
@@ -60,8 +53,8 @@ export async function moveGoods(trx: Trx, moving: Moving): Promise<{ document: n
     movements: [
       {
         item: item.id,
-        lot: chosen.lot as LotId | null,
-        serial: chosen.serial as SerialId | null,
+        lot: chosen.lot,
+        serial: chosen.serial,
         qty,
         from: { bin: from.id, unit: null, condition: chosen.condition },
         to: { bin: to.id, unit: null, condition: chosen.condition },
@@ -72,41 +65,14 @@ export async function moveGoods(trx: Trx, moving: Moving): Promise<{ document: n
   return { document: document.id, number: document.number, qty, at: document.at };
 }
 
-// Which stock in the bin is meant: the lot or serial that was said, else the only one there is.
-async function chooseStock(trx: Trx, { from, item, lot, serial, condition }: Moving): Promise<Chosen> {
-  const there = await query<{
-    lot_id: number | null;
-    lot: string | null;
-    expires: string | null;
-    expired: boolean;
-    serial_id: number | null;
-    serial: string | null;
-    condition: Condition;
-  }>(
+// What lies of the item in the bin, the soundest and what expires first before the rest.
+const selectLying = (trx: Trx, { from, item, condition }: Moving): Promise<LyingStock[]> =>
+  query<LyingStock>(
     trx,
-    `SELECT lot_id, lot, expires, expired, serial_id, serial, condition FROM stock_fact
+    `SELECT lot_id AS lot, lot AS "lotCode", expires, expired AS "isExpired", serial_id AS serial, serial AS "serialCode", condition
+     FROM stock_fact
      WHERE bin_id = ? AND item_id = ? AND qty > 0 AND (?::text IS NULL OR condition = ?)
-     ORDER BY array_position(ARRAY['sound', 'inspect', 'held', 'failed'], condition), expires NULLS LAST, serial LIMIT 500`,
+     ORDER BY array_position(ARRAY['sound', 'inspect', 'held', 'failed'], condition), expires NULLS LAST, serial
+     LIMIT 500`,
     [from.id, item.id, condition, condition],
   );
-  if (there.length === 0) refuse({ code: 'moves.notThere', bin: from.address, item: item.code });
-  const matching = there.filter((t) => (!lot || t.lot === lot) && (!serial || t.serial === serial));
-  if (matching.length === 0) {
-    return serial
-      ? refuse({ code: 'moves.unknownSerial', item: item.code, serial })
-      : refuse({ code: 'moves.unknownLot', item: item.code, lot: lot ?? '' });
-  }
-  if (item.tracking === 'serial' && matching.length > 1) refuse({ code: 'moves.whichSerial', bin: from.address, item: item.code });
-  const lots = [...new Set(matching.map((t) => t.lot))];
-  if (needsLot(item.tracking) && lots.length > 1)
-    refuse({ code: 'moves.whichLot', bin: from.address, item: item.code, lots: lots.map((l) => l ?? 'none') });
-  const first = matching[0] as (typeof matching)[number];
-  return {
-    lot: first.lot_id,
-    lotCode: first.lot,
-    expires: first.expires,
-    isExpired: first.expired,
-    serial: first.serial_id,
-    condition: first.condition,
-  };
-}

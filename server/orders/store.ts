@@ -1,6 +1,6 @@
 import type { Qty } from '#core/base';
 import { asQty, dbQty, lockRows, query, queryOne, refuse, type Db, type Trx } from '#server/kernel';
-import { reckonReady } from '#core/orders';
+import { reckonReady, reckonStep } from '#core/orders';
 import { qtyText } from '#contract/base';
 import type { OrderRow } from '#contract/orders';
 
@@ -136,14 +136,15 @@ export function orderRow(o: OrderListRow): OrderRow {
   };
 }
 
-function stepOf(o: OrderListRow): OrderRow['step'] {
-  if (o.state === 'cancelled') return 'cancelled';
-  if (o.held_for !== null) return 'held';
-  if (o.state === 'shipped') return 'shipped';
-  if (o.round !== null) return 'onRound';
-  if (asQty(o.put_down) > 0) return o.packed_at ? 'packed' : 'atBench';
-  return o.line_states.some((l) => asQty(l.promised) > 0) ? 'promised' : 'new';
-}
+const stepOf = (o: OrderListRow): OrderRow['step'] =>
+  reckonStep({
+    state: o.state,
+    isHeld: o.held_for !== null,
+    isOnRound: o.round !== null,
+    putDown: asQty(o.put_down),
+    isPacked: o.packed_at !== null,
+    promised: o.line_states.map((l) => asQty(l.promised)),
+  });
 
 /** Writes an order without lines, under the next number. */
 export async function insertOrder(

@@ -1,8 +1,8 @@
-import { formatQty, minQty, subQty, sumQty, ZERO, type DocumentId, type PersonId, type Qty, type SiteId } from '#core/base';
-import { coveringHold, decideRelease, type Condition, type HeldPieces, type Movement } from '#core/stock';
+import { sumQty, ZERO, type DocumentId, type PersonId, type SiteId } from '#core/base';
+import { coveringHold, decideHold, decideRelease, type Condition, type HeldPieces, type Movement } from '#core/stock';
 import type { BodyOf, Routes } from '#contract';
 import { qtyText } from '#contract/base';
-import { lockRows, makeDocument, query, refuse, type Db, type Trx } from '#server/kernel';
+import { lockRows, makeDocument, query, refuse, valueOf, type Db, type Trx } from '#server/kernel';
 import { findItem, selectLot, selectSerial } from '#server/items';
 import { selectBin } from '#server/places';
 import { post } from './post.ts';
@@ -33,24 +33,8 @@ export async function holdStock(
   await lockScope(trx, command.site, scope.item);
   const rows = await selectHoldable(trx, command.site, scope);
   const items = [...new Set(rows.map((r) => r.item))];
-  const there = sumQty(rows.map((r) => r.qty));
-  const wanted = command.qty ?? there;
-  if (!standing) {
-    if (there === 0) refuse({ code: 'stock.nothingToHold', what: scope.what });
-    if (wanted > there || wanted <= 0)
-      refuse({
-        code: 'stock.binShort',
-        line: 0,
-        bin: scope.what,
-        item: scope.what,
-        lot: null,
-        serial: null,
-        asked: formatQty(wanted),
-        there: formatQty(there),
-      });
-  }
+  const taken = valueOf(decideHold(rows, { qty: command.qty ?? null, what: scope.what }));
   const document = await makeDocument(trx, 'hold', { site: command.site, person: command.person });
-  const taken = takeInOrder(rows, wanted);
   const before = await selectPromised(trx, command.site, items);
   // Posted before the hold stands: these pieces are on its lines by name, not caught by it.
   await post(trx, {
@@ -65,25 +49,13 @@ export async function holdStock(
     taken.map((pieces) => ({ ...pieces, hold })),
   );
   const after = await selectPromised(trx, command.site, items);
-  return { id: hold, number: document.number, qty: qtyText(wanted), promisesCut: before.lines - after.lines };
+  return { id: hold, number: document.number, qty: qtyText(sumQty(taken.map((p) => p.qty))), promisesCut: before.lines - after.lines };
 }
 
 // A hold of a whole bin is about items that nobody named: nothing may come in between the look and the hold.
 async function lockScope(trx: Trx, site: number, item: number | null): Promise<void> {
   if (item === null) await lockWholeSite(trx, site);
   else await lockStock(trx, [{ item, site }]);
-}
-
-function takeInOrder(rows: readonly HeldPieces[], wanted: Qty): HeldPieces[] {
-  let rest = wanted;
-  const taken: HeldPieces[] = [];
-  for (const row of rows) {
-    const take = minQty(rest, row.qty);
-    if (take <= 0) break;
-    rest = subQty(rest, take);
-    taken.push({ ...row, qty: take });
-  }
-  return taken;
 }
 
 function conditionChange(pieces: HeldPieces, from: Condition, to: Condition, reason: string): Movement {

@@ -89,9 +89,12 @@ export async function openHouse({ jobs = true } = {}): Promise<TestHouse> {
         const timer = setTimeout(done, 2000).unref();
       }),
     expectCleanAudit: async () => {
-      const { faults } = await runAudit(db);
-      if (faults.length === 0) return;
       // What is open keeps the test runner waiting; a file that complains here does not come to its closing.
+      const { faults } = await runAudit(db).catch(async (error: unknown) => {
+        await close();
+        throw error;
+      });
+      if (faults.length === 0) return;
       await close();
       throw new Error(`The audit found faults:\n${faults.map((f) => `${f.check}: ${f.detail}`).join('\n')}`);
     },
