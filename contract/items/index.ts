@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { readAmount, TRACKINGS } from '#core/items';
-import { byId, costOut, id, isoDate, optionalText, page, qtyIn, qtyOut, routesOf, text, version } from '../base/index.ts';
+import { byId, costOut, id, isoDate, optionalText, page, qtyIn, qtyOut, routesOf, text, version, sortBy } from '../base/index.ts';
 import { ListRow, priceListRoutes } from './price-lists.ts';
 
 export { ListRow, Mapping, PriceList, Supplier } from './price-lists.ts';
@@ -103,6 +103,21 @@ const facts = {
   version,
 };
 
+/** By what a list of items can be ordered. */
+export const ITEM_SORTS = [
+  'code',
+  'description',
+  'group',
+  'supplier',
+  'tracking',
+  'onHand',
+  'free',
+  'unit',
+  'price',
+  'cost',
+  'storage',
+] as const;
+
 export const itemsRoutes = routesOf({
   ...priceListRoutes,
   'items.search': {
@@ -118,6 +133,7 @@ export const itemsRoutes = routesOf({
       retired: z.enum(['yes']).optional(),
       /** Where to look: items, price lists, or both. */
       over: z.enum(['items', 'lists', 'both']).default('items'),
+      sort: sortBy(ITEM_SORTS),
       ...page,
     }),
     reply: z.object({

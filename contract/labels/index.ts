@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { LABEL_SIZES, type LabelSize } from '#core/labels';
-import { byId, done, id, isoDate, moment, optionalText, page, routesOf } from '../base/index.ts';
+import { byId, done, id, isoDate, moment, optionalText, page, routesOf, sortBy } from '../base/index.ts';
 
 export const PrintJob = z.object({
   id: z.number(),
@@ -26,13 +26,16 @@ export const WrongLabel = z.object({
 });
 export type WrongLabel = z.infer<typeof WrongLabel>;
 
+/** By what a list of wrong labels can be ordered. */
+export const WRONG_LABEL_SORTS = ['bin', 'code', 'description', 'on', 'now', 'since'] as const;
+
 export const labelsRoutes = routesOf({
   'labels.wrong': {
     method: 'GET',
     path: '/api/shelf-labels/wrong',
     allow: [],
     act: 'See the shelf labels that are wrong',
-    query: z.object({ day: isoDate.optional(), ...page }),
+    query: z.object({ day: isoDate.optional(), sort: sortBy(WRONG_LABEL_SORTS), ...page }),
     reply: z.object({ labels: z.array(WrongLabel), total: z.number(), next: z.string().nullable() }),
   },
   'labels.wrongBySite': {

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { byId, done, id, isoDate, moment, optionalText, page, qtyIn, qtyOut, routesOf, text } from '../base/index.ts';
+import { byId, done, id, isoDate, moment, optionalText, page, qtyIn, qtyOut, routesOf, text, sortBy } from '../base/index.ts';
 
 const readiness = z.enum(['all', 'part', 'nothing', 'done']);
 export const OrderRow = z.object({
@@ -46,6 +46,9 @@ export type Order = z.infer<typeof Order>;
 const lineIn = z.object({ item: id, qty: qtyIn });
 const mode = z.enum(['whole', 'free']);
 
+/** By what a list of orders can be ordered. */
+export const ORDER_SORTS = ['number', 'customer', 'due', 'priority', 'lines', 'pieces'] as const;
+
 export const ordersRoutes = routesOf({
   'orders.list': {
     method: 'GET',
@@ -56,6 +59,7 @@ export const ordersRoutes = routesOf({
       q: optionalText(60),
       state: z.enum(['open', 'shipped', 'all']).default('open'),
       ready: z.enum(['yes']).optional(),
+      sort: sortBy(ORDER_SORTS),
       ...page,
     }),
     reply: z.object({ orders: z.array(OrderRow), next: z.string().nullable() }),

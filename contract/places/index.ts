@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { isAddress, MOST_BINS_AT_ONCE, ZONE_PURPOSES } from '#core/places';
-import { byId, done, id, moment, optionalText, page, qtyIn, qtyOut, routesOf, text, version } from '../base/index.ts';
+import { byId, done, id, moment, optionalText, page, qtyIn, qtyOut, routesOf, text, version, sortBy } from '../base/index.ts';
 import { planRoutes } from './plan.ts';
 
 export { FloorPlan, PlanAisle, PlanThing } from './plan.ts';
@@ -17,6 +17,8 @@ export const Zone = z.object({
   used: z.number(),
 });
 export type Zone = z.infer<typeof Zone>;
+/** By what a list of bins can be ordered. */
+export const BIN_SORTS = ['address', 'zone', 'items', 'fill', 'count', 'label', 'oldNames'] as const;
 export const DEFAULT_USES = ['arrivals', 'packing', 'quarantine', 'scrap', 'transit'] as const;
 const defaults = z.object({
   arrivals: z.string().nullable(),
@@ -188,7 +190,7 @@ export const placesRoutes = routesOf({
     path: '/api/bins',
     allow: [],
     act: 'See the bins',
-    query: z.object({ zone: id.optional(), q: optionalText(60), show: z.enum(BIN_SHOWS).default('all'), ...page }),
+    query: z.object({ zone: id.optional(), q: optionalText(60), show: z.enum(BIN_SHOWS).default('all'), sort: sortBy(BIN_SORTS), ...page }),
     reply: z.object({ bins: z.array(BinRow), next: z.string().nullable(), total: z.number() }),
   },
   'places.bin': { method: 'GET', path: '/api/bins/:id', allow: [], act: 'See a bin', params: byId, reply: BinPage },

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { TRACKINGS } from '#core/items';
-import { byId, costOut, done, id, isoDate, moment, optionalText, page, qtyIn, qtyOut, routesOf, text } from '../base/index.ts';
+import { byId, costOut, done, id, isoDate, moment, optionalText, page, qtyIn, qtyOut, routesOf, text, sortBy } from '../base/index.ts';
 
 export const MovementRow = z.object({
   id: z.number(),
@@ -72,6 +72,24 @@ export const StockRow = z.object({
 });
 export type StockRow = z.infer<typeof StockRow>;
 
+/** By what lists of stock, of holds and of movements can be ordered; the ledger is a sequence, which is read from one end or the other. */
+export const STOCK_SORTS = [
+  'code',
+  'description',
+  'group',
+  'supplier',
+  'qty',
+  'unit',
+  'cost',
+  'value',
+  'site',
+  'bin',
+  'lot',
+  'condition',
+] as const;
+export const HOLD_SORTS = ['number', 'what', 'qty', 'reason', 'until', 'by', 'at'] as const;
+export const LEDGER_SORTS = ['at'] as const;
+
 export const stockRoutes = routesOf({
   'stock.where': {
     method: 'GET',
@@ -86,7 +104,7 @@ export const stockRoutes = routesOf({
     path: '/api/stock',
     allow: [],
     act: 'See the stock list',
-    query: z.object({ ...stockFilter, by: z.enum(['item', 'place']).default('item'), ...page }),
+    query: z.object({ ...stockFilter, by: z.enum(['item', 'place']).default('item'), sort: sortBy(STOCK_SORTS), ...page }),
     reply: z.object({ rows: z.array(StockRow), next: z.string().nullable() }),
   },
   'stock.value': {
@@ -102,7 +120,13 @@ export const stockRoutes = routesOf({
     path: '/api/holds',
     allow: [],
     act: 'See the holds',
-    query: z.object({ show: z.enum(['open', 'released']).default('open'), item: id.optional(), bin: id.optional(), ...page }),
+    query: z.object({
+      show: z.enum(['open', 'released']).default('open'),
+      item: id.optional(),
+      bin: id.optional(),
+      sort: sortBy(HOLD_SORTS),
+      ...page,
+    }),
     reply: z.object({ holds: z.array(HoldRow), next: z.string().nullable() }),
   },
   'stock.hold': {
@@ -296,6 +320,7 @@ export const stockRoutes = routesOf({
       reason: optionalText(100).describe('Words that stand in the reason'),
       from: isoDate.optional().describe('The first day, at the site where one works'),
       to: isoDate.optional().describe('The last day, at the site where one works'),
+      sort: sortBy(LEDGER_SORTS),
       ...page,
     }),
     reply: z.object({ movements: z.array(MovementRow), next: z.string().nullable() }),

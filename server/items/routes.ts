@@ -20,7 +20,7 @@ import { updateCurrency } from '#server/people';
 import { assignHomes, unassignHomes } from './homes.ts';
 import { findSupplier, readColumns } from './price-lists.ts';
 import { changeItem, copyItem, makeItem, readItem, retireItem, savePack, selectOwnFields, setParts, tieBarcode } from './record.ts';
-import { browseItems, findItems, findListRows, mendSpelling, selectGroups, type ItemListRow } from './search.ts';
+import { browseItems, browseItemsSorted, findItems, findListRows, mendSpelling, selectGroups, type ItemListRow } from './search.ts';
 import { findItem } from './store.ts';
 import {
   deleteBarcode,
@@ -92,12 +92,19 @@ export const itemsHandlers: RoomHandlers<'items'> = {
     };
     const groups = await selectGroups(db);
     if (!asked.q) {
-      const rows = asked.over === 'lists' ? [] : await browseItems(db, filter, keysetOf(asked.after, 'text')?.[0] ?? '', asked.limit);
+      const { sort: by, after, limit } = asked;
+      // An order tells what it is by.
+      if (by?.endsWith('cost') && !mayReadCosts(me.role)) refuse({ code: 'people.noRight', role: me.role, act: 'See costs' });
+      if (by !== undefined && asked.over !== 'lists') {
+        const { rows, next } = await browseItemsSorted(db, filter, { by, after, limit });
+        return { items: rows.map((r) => rowOut(r, me)), listRows: [], next, groups, insteadOf: null };
+      }
+      const rows = asked.over === 'lists' ? [] : await browseItems(db, filter, keysetOf(after, 'text')?.[0] ?? '', limit);
       const last = rows.at(-1);
       return {
         items: rows.map((r) => rowOut(r, me)),
         listRows: [],
-        next: last && rows.length === asked.limit ? keysetText([last.code]) : null,
+        next: last && rows.length === limit ? keysetText([last.code]) : null,
         groups,
         insteadOf: null,
       };

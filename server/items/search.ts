@@ -1,5 +1,6 @@
 import { isOneEditApart, maySpellWrong, readSearch, wordStems, type SearchText, type Tracking } from '#core/items';
-import { query, type Db } from '#server/kernel';
+import type { ITEM_SORTS } from '#contract/items';
+import { query, selectSorted, type Db, type SortBy, type SortKey } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
 export type ItemListRow = {
@@ -97,6 +98,71 @@ export function browseItems(db: Reads, filter: ItemFilter, after: string, limit:
       ? [...filterValues(filter), after, filter.site, filter.site, filter.site, limit]
       : [...filterValues(filter), after, limit, filter.site, filter.site, filter.site],
   );
+}
+
+// What items are ordered by before their lists are put together: of 200,000 the lists of one page are.
+const KEYS: Readonly<Record<(typeof ITEM_SORTS)[number], SortKey & { readonly needs?: 'stock' | 'day' }>> = {
+  code: { sql: 'i.code', kind: 'text' },
+  description: { sql: 'lower(i.description)', kind: 'text' },
+  group: { sql: 'lower(i.item_group)', kind: 'text' },
+  supplier: {
+    sql: `coalesce((SELECT u.name FROM item_supplier x JOIN supplier u ON u.id = x.supplier_id WHERE x.item_id = i.id ORDER BY u.id LIMIT 1), '')`,
+    kind: 'text',
+  },
+  tracking: { sql: 'i.tracking', kind: 'text' },
+  onHand: { sql: 'coalesce(stock.on_hand, 0)', kind: 'decimal', needs: 'stock' },
+  free: { sql: 'coalesce(stock.free, 0)', kind: 'decimal', needs: 'stock' },
+  unit: { sql: 'i.base_unit', kind: 'text' },
+  price: { sql: amountOn('i.id', 'price', 'd.day'), kind: 'decimal', needs: 'day' },
+  cost: { sql: amountOn('i.id', 'cost', 'd.day'), kind: 'decimal', needs: 'day' },
+  storage: { sql: 'i.storage_class', kind: 'text' },
+};
+const NEEDS = {
+  stock: `LEFT JOIN (
+      SELECT item_id, sum(on_hand) AS on_hand, sum(free) AS free
+      FROM (
+        SELECT item_id, sum(qty) AS on_hand, coalesce(sum(qty) FILTER (WHERE usable), 0) AS free
+        FROM stock_fact
+        WHERE site_id = ?
+        GROUP BY item_id
+        UNION ALL
+        SELECT item_id, 0, -sum(qty)
+        FROM promise
+        WHERE site_id = ?
+        GROUP BY item_id
+      ) x
+      GROUP BY item_id
+    ) stock ON stock.item_id = i.id`,
+  day: `CROSS JOIN (SELECT today_at(?) AS day) d`,
+} as const;
+
+/** Items of a filter in an order that somebody chose. */
+export async function browseItemsSorted(
+  db: Reads,
+  filter: ItemFilter,
+  of: { by: SortBy<(typeof ITEM_SORTS)[number]>; after: string | undefined; limit: number },
+): Promise<{ rows: ItemListRow[]; next: string | null }> {
+  const { sql, kind, needs } = KEYS[of.by.replace(/^-/, '') as (typeof ITEM_SORTS)[number]];
+  const joined = { stock: [filter.site, filter.site], day: [filter.site] };
+  const page = await selectSorted<{ id: number }, 'key'>(db, {
+    rows: `SELECT i.id, ${sql} AS key
+      FROM item i
+      ${needs ? NEEDS[needs] : ''}
+      ${filter.onlyFree && needs !== 'stock' ? NEEDS.stock : ''}
+      WHERE ${FILTER} ${filter.onlyFree ? 'AND stock.free > 0' : ''}`,
+    values: [...(needs ? joined[needs] : []), ...(filter.onlyFree && needs !== 'stock' ? joined.stock : []), ...filterValues(filter)],
+    keys: { key: { sql: 'key', kind } },
+    by: of.by.startsWith('-') ? '-key' : 'key',
+    after: of.after,
+    limit: of.limit,
+  });
+  const ids = page.rows.map((r) => r.id);
+  const rows = await query<ItemListRow>(
+    db,
+    `WITH candidate AS (SELECT id, 2 AS rank FROM unnest(?::int[]) AS x(id)) ${LISTED} ORDER BY array_position(?::int[], i.id)`,
+    [ids, filter.site, filter.site, filter.site, ids],
+  );
+  return { rows, next: page.next };
 }
 
 /** Items that a text finds, best first (B8): the very code, barcode or part number; codes that begin with it; every word in any order.

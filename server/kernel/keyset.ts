@@ -10,12 +10,20 @@ export function keysetText(values: readonly (string | number)[]): string {
 export type KeysetPart = 'number' | 'text' | 'day' | 'decimal' | 'moment';
 type Value<P extends KeysetPart> = P extends 'number' ? number : string;
 
+const isDay = (text: string): boolean => {
+  const at = /^\d{4}-\d\d-\d\d$/.test(text) ? new Date(`${text}T00:00:00Z`) : new Date(NaN);
+  return !Number.isNaN(at.getTime()) && at.toISOString().startsWith(text);
+};
+const isMoment = (text: string): boolean =>
+  /^-?infinity$/.test(text) ||
+  (isDay(text.slice(0, 10)) && /^ ([01]\d|2[0-3]):[0-5]\d:[0-5]\d(\.\d{1,6})?[+-](0\d|1[0-5])(:[0-5]\d)?$/.test(text.slice(10)));
+
 const FITS: Readonly<Record<KeysetPart, (value: unknown) => boolean>> = {
   number: (v) => typeof v === 'number' && Number.isSafeInteger(v) && Math.abs(v) < 2 ** 31,
   text: (v) => typeof v === 'string' && !v.includes('\u0000'),
-  decimal: (v) => typeof v === 'string' && /^-?\d{1,20}(\.\d{1,12})?$/.test(v),
-  moment: (v) => typeof v === 'string' && /^(-?infinity|\d{4}-\d\d-\d\d \d\d:\d\d:\d\d(\.\d{1,6})?[+-]\d\d(:\d\d)?)$/.test(v),
-  day: (v) => typeof v === 'string' && /^\d{4}-(0[1-9]|1[0-2])-(0[1-9]|[12]\d|3[01])$/.test(v) && !Number.isNaN(Date.parse(v)),
+  day: (v) => typeof v === 'string' && isDay(v),
+  decimal: (v) => typeof v === 'string' && /^-?\d{1,30}(\.\d{1,60})?$/.test(v),
+  moment: (v) => typeof v === 'string' && isMoment(v),
 };
 
 /** Reads such a text; null for the first page.

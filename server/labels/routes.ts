@@ -23,6 +23,7 @@ import {
   retryPrintJob,
   selectBinFaces,
   selectWrongLabels,
+  selectWrongLabelsSorted,
   type WantedBins,
 } from './store.ts';
 
@@ -53,18 +54,18 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
     return { job: job.id };
   },
   'labels.wrong': async (db, { me, query: asked }) => {
-    const { rows, total } = await selectWrongLabels(
-      db,
-      me.site.id,
-      asked.day ?? null,
-      keysetOf(asked.after, 'number', 'number', 'number'),
-      asked.limit,
-    );
+    const [site, day, { sort: by, after, limit }] = [me.site.id, asked.day ?? null, asked];
+    if (by !== undefined) {
+      const { rows, next } = await selectWrongLabelsSorted(db, { site, day, by, after, limit });
+      const { total } = await selectWrongLabels(db, site, day, null, 1);
+      return { labels: rows.map(({ walk: _, id: __, ...r }) => r), total, next };
+    }
+    const { rows, total } = await selectWrongLabels(db, site, day, keysetOf(after, 'number', 'number', 'number'), limit);
     const last = rows.at(-1);
     return {
       labels: rows.map(({ walk: _, ...r }) => r),
       total,
-      next: last && rows.length === asked.limit ? keysetText([last.walk, last.bin, last.item]) : null,
+      next: last && rows.length === limit ? keysetText([last.walk, last.bin, last.item]) : null,
     };
   },
   'labels.wrongBySite': async (db, { me, query: asked }) => {

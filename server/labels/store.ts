@@ -1,5 +1,6 @@
 import type { LabelFace } from '#core/labels';
-import { announce, query, type Db, type Trx } from '#server/kernel';
+import type { WRONG_LABEL_SORTS } from '#contract/labels';
+import { announce, query, type Db, type Trx, selectSorted, type SortBy, type SortKey } from '#server/kernel';
 
 /** Queues labels to be printed, each with the words and codes that stand on it. */
 export async function insertPrintJobs(
@@ -126,6 +127,36 @@ type WrongRow = {
   since: string;
 };
 
+// Judged once, and counted and read from there: home asks it again and again. Bound with the site, a day or null, and the site.
+const WRONG = `WITH shown AS (
+    SELECT b.id AS bin_id
+    FROM bin b
+    JOIN zone z ON z.id = b.zone_id
+    WHERE z.site_id = ? AND z.shows_price),
+  place AS (
+    SELECT h.bin_id, h.item_id FROM home_bin h JOIN shown USING (bin_id)
+    UNION
+    SELECT x.bin_id, x.item_id FROM balance x JOIN shown USING (bin_id)),
+  priced AS (
+    SELECT p.bin_id, p.item_id, l.price AS on_label, a.amount, a.holds_from
+    FROM place p
+    LEFT JOIN shelf_label l ON l.bin_id = p.bin_id AND l.item_id = p.item_id
+    JOIN LATERAL (
+      SELECT round(amount, 2) AS amount, holds_from
+      FROM item_amount
+      WHERE item_id = p.item_id AND kind = 'price' AND holds_from <= coalesce(?::date, today_at(?))
+      ORDER BY holds_from DESC, id DESC
+      LIMIT 1) a ON true),
+  wrong AS MATERIALIZED (
+    SELECT b.id AS bin, b.address, z.name AS zone, b.walk, i.id AS item, i.code, i.description,
+      r.on_label::text AS "onLabel", r.amount::text AS now, r.holds_from::text AS since
+    FROM priced r
+    JOIN bin b ON b.id = r.bin_id
+    JOIN zone z ON z.id = b.zone_id
+    JOIN item i ON i.id = r.item_id
+    WHERE r.on_label IS DISTINCT FROM r.amount)`;
+const wrongValues = (site: number, day: string | null): unknown[] => [site, day, site];
+
 /** Shelf labels that are wrong (D4), or will be on a day: in zones that show prices, wherever an item lives or lies. In walking order. */
 export async function selectWrongLabels(
   db: Db,
@@ -134,36 +165,9 @@ export async function selectWrongLabels(
   after: (string | number)[] | null,
   limit: number,
 ): Promise<{ rows: WrongRow[]; total: number }> {
-  // Judged once, counted and read from there: home asks it again and again.
   const found = await query<(WrongRow | { bin: null }) & { total: number }>(
     db,
-    `WITH shown AS (
-       SELECT b.id AS bin_id
-       FROM bin b
-       JOIN zone z ON z.id = b.zone_id
-       WHERE z.site_id = ? AND z.shows_price),
-     place AS (
-       SELECT h.bin_id, h.item_id FROM home_bin h JOIN shown USING (bin_id)
-       UNION
-       SELECT x.bin_id, x.item_id FROM balance x JOIN shown USING (bin_id)),
-     priced AS (
-       SELECT p.bin_id, p.item_id, l.price AS on_label, a.amount, a.holds_from
-       FROM place p
-       LEFT JOIN shelf_label l ON l.bin_id = p.bin_id AND l.item_id = p.item_id
-       JOIN LATERAL (
-         SELECT round(amount, 2) AS amount, holds_from
-         FROM item_amount
-         WHERE item_id = p.item_id AND kind = 'price' AND holds_from <= coalesce(?::date, today_at(?))
-         ORDER BY holds_from DESC, id DESC
-         LIMIT 1) a ON true),
-     wrong AS MATERIALIZED (
-       SELECT b.id AS bin, b.address, z.name AS zone, b.walk, i.id AS item, i.code, i.description,
-         r.on_label::text AS "onLabel", r.amount::text AS now, r.holds_from::text AS since
-       FROM priced r
-       JOIN bin b ON b.id = r.bin_id
-       JOIN zone z ON z.id = b.zone_id
-       JOIN item i ON i.id = r.item_id
-       WHERE r.on_label IS DISTINCT FROM r.amount)
+    `${WRONG}
      SELECT t.total, w.*
      FROM (SELECT count(*) AS total FROM wrong) t
      LEFT JOIN (
@@ -172,8 +176,37 @@ export async function selectWrongLabels(
        ORDER BY walk, bin, item
        LIMIT ?) w ON true
      ORDER BY w.walk, w.bin, w.item`,
-    [site, day, site, after?.[0] ?? -1, after?.[1] ?? 0, after?.[2] ?? 0, limit],
+    [...wrongValues(site, day), after?.[0] ?? -1, after?.[1] ?? 0, after?.[2] ?? 0, limit],
   );
   const rows = found.flatMap(({ total: _, ...row }) => (row.bin === null ? [] : [row as WrongRow]));
   return { rows, total: found[0]?.total ?? 0 };
+}
+
+const SORTS: Readonly<Record<(typeof WRONG_LABEL_SORTS)[number], SortKey>> = {
+  bin: { sql: 'address', kind: 'text' },
+  code: { sql: 'code', kind: 'text' },
+  description: { sql: 'lower(description)', kind: 'text' },
+  on: { sql: `coalesce("onLabel"::numeric, -1)`, kind: 'decimal' },
+  now: { sql: 'now::numeric', kind: 'decimal' },
+  since: { sql: 'since', kind: 'text' },
+};
+
+/** The same in an order that somebody chose. */
+export function selectWrongLabelsSorted(
+  db: Db,
+  where: {
+    site: number;
+    day: string | null;
+    by: SortBy<(typeof WRONG_LABEL_SORTS)[number]>;
+    after: string | undefined;
+    limit: number;
+  },
+): Promise<{ rows: (WrongRow & { id: string })[]; next: string | null }> {
+  return selectSorted<WrongRow & { id: string }, (typeof WRONG_LABEL_SORTS)[number]>(db, {
+    ...where,
+    rows: `${WRONG} SELECT bin || '|' || item AS id, * FROM wrong`,
+    values: wrongValues(where.site, where.day),
+    keys: SORTS,
+    idKind: 'text',
+  });
 }

@@ -1,25 +1,36 @@
 import { isWholeStep } from '#core/base';
 import { qtyText } from '#contract/base';
-import type { Order } from '#contract/orders';
+import type { Order, OrderRow } from '#contract/orders';
 import { announce, asQty, keysetOf, keysetText, query, refuse, type Db, type RoomHandlers, type Trx } from '#server/kernel';
 import { findItem } from '#server/items';
 import type { Qty } from '#core/base';
 import { promiseOrders } from './promising.ts';
-import { findOrder, insertLine, insertOrder, lockOpenOrder, orderRow, reopenPacking, selectOrderRows, updateHeldFor } from './store.ts';
+import {
+  findOrder,
+  insertLine,
+  insertOrder,
+  lockOpenOrder,
+  orderRow,
+  reopenPacking,
+  selectOrderRows,
+  selectOrdersSorted,
+  updateHeldFor,
+  type OrderListRow,
+} from './store.ts';
 
 export const ordersHandlers: RoomHandlers<'orders'> = {
   'orders.list': async (db, { me, query: asked }) => {
     const states = asked.state === 'all' ? ['open', 'shipped', 'cancelled'] : [asked.state];
-    const rows = await selectOrderRows(db, {
-      site: me.site.id,
-      states,
-      q: asked.q,
-      after: keysetOf(asked.after, 'day', 'number'),
-      limit: asked.limit,
-    });
+    const { q, sort: by, after, limit } = asked;
+    const told = (rows: readonly OrderListRow[]): OrderRow[] =>
+      rows.map(orderRow).filter((o) => asked.ready !== 'yes' || (o.ready === 'all' && o.heldFor === null && o.round === null));
+    if (by !== undefined) {
+      const { rows, next } = await selectOrdersSorted(db, { site: me.site.id, states, q, by, after, limit });
+      return { orders: told(rows), next };
+    }
+    const rows = await selectOrderRows(db, { site: me.site.id, states, q, after: keysetOf(after, 'day', 'number'), limit });
     const last = rows.at(-1);
-    const orders = rows.map(orderRow).filter((o) => asked.ready !== 'yes' || (o.ready === 'all' && o.heldFor === null && o.round === null));
-    return { orders, next: last && rows.length === asked.limit ? keysetText([last.due, last.id]) : null };
+    return { orders: told(rows), next: last && rows.length === limit ? keysetText([last.due, last.id]) : null };
   },
   'orders.order': (db, { params }) => readOrder(db, params.id),
   'orders.make': async (trx, { me, body }) => {

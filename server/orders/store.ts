@@ -1,8 +1,20 @@
 import type { Qty } from '#core/base';
-import { asQty, dbQty, lockRows, query, queryOne, refuse, type Db, type Trx } from '#server/kernel';
+import {
+  asQty,
+  dbQty,
+  lockRows,
+  query,
+  queryOne,
+  refuse,
+  type Db,
+  type Trx,
+  selectSorted,
+  type SortBy,
+  type SortKey,
+} from '#server/kernel';
 import { reckonReady, reckonStep } from '#core/orders';
 import { qtyText } from '#contract/base';
-import type { OrderRow } from '#contract/orders';
+import type { ORDER_SORTS, OrderRow } from '#contract/orders';
 
 type Reads = Pick<Db, 'raw'>;
 export type OrderListRow = {
@@ -77,6 +89,36 @@ export async function selectOrderRows(
       where.limit,
     ],
   );
+}
+
+const SORTS: Readonly<Record<(typeof ORDER_SORTS)[number], SortKey>> = {
+  number: { sql: 'number', kind: 'text' },
+  customer: { sql: 'lower(customer)', kind: 'text' },
+  due: { sql: 'due::text', kind: 'text' },
+  priority: { sql: 'priority', kind: 'decimal' },
+  lines: { sql: 'lines', kind: 'decimal' },
+  pieces: { sql: 'pieces', kind: 'decimal' },
+};
+
+/** Orders of a site in an order that somebody chose. */
+export function selectOrdersSorted(
+  db: Reads,
+  where: {
+    site: number;
+    states: readonly string[];
+    q: string | undefined;
+    by: SortBy<(typeof ORDER_SORTS)[number]>;
+    after: string | undefined;
+    limit: number;
+  },
+): Promise<{ rows: OrderListRow[]; next: string | null }> {
+  const like = `%${(where.q ?? '').replace(/[\\%_]/g, (c) => `\\${c}`)}%`;
+  return selectSorted<OrderListRow, (typeof ORDER_SORTS)[number]>(db, {
+    ...where,
+    rows: `${LISTED} WHERE o.site_id = ? AND o.state = ANY(?::text[]) AND (o.number ILIKE ? OR c.name ILIKE ?)`,
+    values: [where.site, where.states, like, like],
+    keys: SORTS,
+  });
 }
 
 /** The order by id or number, refusing `orders.unknownOrder`. */

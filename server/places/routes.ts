@@ -7,7 +7,7 @@ import { changeBin, makeBin, restoreBin, retireBins, selectBrokenRules } from '.
 import { readMeasures, readPlan, savePlan } from './plan.ts';
 import { changeSite, makeSite, selectSites } from './sites.ts';
 import { insertZone } from './store-sites.ts';
-import { countBins, findZone, selectBin, selectBinRow, selectBins, updateZoneName, type BinListRow } from './store.ts';
+import { countBins, findZone, selectBin, selectBinRow, selectBins, selectBinsSorted, updateZoneName, type BinListRow } from './store.ts';
 
 const limitText = (text: string | null): string | null => (text === null ? null : qtyText(asQty(text)));
 
@@ -57,20 +57,16 @@ export const placesHandlers: RoomHandlers<'places'> = {
     return { job: job.id };
   },
   'places.bins': async (db, { me, query: asked }) => {
-    const rows = await selectBins(db, {
-      site: me.site.id,
-      zone: asked.zone,
-      q: asked.q,
-      show: asked.show,
-      after: keysetOf(asked.after, 'number', 'number'),
-      limit: asked.limit,
-    });
+    const where = { site: me.site.id, zone: asked.zone, q: asked.q, show: asked.show };
+    const total = await countBins(db, where);
+    const { sort: by, after, limit } = asked;
+    if (by !== undefined) {
+      const { rows, next } = await selectBinsSorted(db, { ...where, by, after, limit });
+      return { bins: rows.map(binRow), next, total };
+    }
+    const rows = await selectBins(db, { ...where, after: keysetOf(after, 'number', 'number'), limit });
     const last = rows.at(-1);
-    return {
-      bins: rows.map(binRow),
-      next: last && rows.length === asked.limit ? keysetText([last.walk, last.id]) : null,
-      total: await countBins(db, { site: me.site.id, zone: asked.zone, q: asked.q, show: asked.show }),
-    };
+    return { bins: rows.map(binRow), next: last && rows.length === limit ? keysetText([last.walk, last.id]) : null, total };
   },
   'places.bin': async (db, { params }) => {
     const [row, bin] = [await selectBinRow(db, params.id), await selectBin(db, params.id)];

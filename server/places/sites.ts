@@ -1,9 +1,8 @@
-import type { Site } from '#contract/places';
+import { DEFAULT_USES, type Site } from '#contract/places';
 import type { BodyOf, Routes } from '#contract';
 import type { ZonePurpose } from '#core/places';
 import { announce, query, refuse, type Db, type Trx } from '#server/kernel';
 import {
-  DEFAULT_USES,
   insertFirstBins,
   insertSite,
   insertZone,

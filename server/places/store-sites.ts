@@ -1,8 +1,7 @@
 import { zoneDefaults, type ZonePurpose } from '#core/places';
+import { DEFAULT_USES } from '#contract/places';
 import { query, refuse, type Trx } from '#server/kernel';
 
-/** What a site has one bin of. */
-export const DEFAULT_USES = ['arrivals', 'packing', 'quarantine', 'scrap', 'transit'] as const;
 export type DefaultUse = (typeof DEFAULT_USES)[number];
 
 /** Writes a site at which its maker and every lead work; undefined where another has the code. */

@@ -1,6 +1,7 @@
-import { LOCK_CLASS, noteLocks, query, queryOne, refuse, type Db, type Trx } from '#server/kernel';
+import { LOCK_CLASS, noteLocks, query, queryOne, refuse, type Db, type Trx, selectSorted, type SortBy, type SortKey } from '#server/kernel';
 import { formatQty, type BinId } from '#core/base';
 import type { BodyOf, Routes } from '#contract';
+import type { BIN_SORTS } from '#contract/places';
 import type { ZonePurpose } from '#core/places';
 
 type Reads = Pick<Db, 'raw'>;
@@ -190,6 +191,25 @@ export function selectBins(db: Reads, where: BinFilter & { after: (string | numb
     `SELECT * FROM (${LISTED} WHERE ${WHERE} AND (bin.walk, bin.id) > (?, ?)) rows WHERE ${SHOW[where.show]} ORDER BY walk, id LIMIT ?`,
     [...filterValues(where), where.after?.[0] ?? -1, where.after?.[1] ?? 0, where.limit],
   );
+}
+
+const SORTS: Readonly<Record<(typeof BIN_SORTS)[number], SortKey>> = {
+  address: { sql: 'address', kind: 'text' },
+  zone: { sql: 'lower(zone_name)', kind: 'text' },
+  items: { sql: 'items', kind: 'decimal' },
+  fill: { sql: 'coalesce(fill, -1)', kind: 'decimal' },
+  count: { sql: `coalesce(last_count, '-infinity')`, kind: 'moment' },
+  label: { sql: `coalesce(labelled, '-infinity')`, kind: 'moment' },
+  oldNames: { sql: `array_to_string(old_names, ', ')`, kind: 'text' },
+};
+
+/** The same in an order that somebody chose. */
+export function selectBinsSorted(
+  db: Reads,
+  where: BinFilter & { by: SortBy<(typeof BIN_SORTS)[number]>; after: string | undefined; limit: number },
+): Promise<{ rows: BinListRow[]; next: string | null }> {
+  const rows = `SELECT * FROM (${LISTED} WHERE ${WHERE}) found WHERE ${SHOW[where.show]}`;
+  return selectSorted<BinListRow, (typeof BIN_SORTS)[number]>(db, { ...where, rows, values: filterValues(where), keys: SORTS });
 }
 
 /** How many bins a filter finds. */

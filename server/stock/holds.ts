@@ -2,7 +2,8 @@ import { sumQty, ZERO, type DocumentId, type PersonId, type SiteId } from '#core
 import { coveringHold, decideHold, decideRelease, type Condition, type HeldPieces, type Movement } from '#core/stock';
 import type { BodyOf, Routes } from '#contract';
 import { qtyText } from '#contract/base';
-import { lockRows, makeDocument, query, refuse, valueOf, type Db, type Trx } from '#server/kernel';
+import type { HOLD_SORTS } from '#contract/stock';
+import { lockRows, makeDocument, query, refuse, valueOf, type Db, type Trx, selectSorted, type SortBy, type SortKey } from '#server/kernel';
 import { findItem, selectLot, selectSerial } from '#server/items';
 import { selectBin } from '#server/places';
 import { post } from './post.ts';
@@ -175,31 +176,48 @@ type HoldListRow = {
   released: Date | null;
 };
 
-/** Holds of a site, newest first. */
+const SORTS: Readonly<Record<(typeof HOLD_SORTS)[number], SortKey>> = {
+  number: { sql: 'number', kind: 'text' },
+  what: { sql: 'lower(what)', kind: 'text' },
+  qty: { sql: 'qty', kind: 'decimal' },
+  reason: { sql: 'lower(reason)', kind: 'text' },
+  until: { sql: `coalesce(until::text, '')`, kind: 'text' },
+  by: { sql: 'lower("by")', kind: 'text' },
+  at: { sql: 'at', kind: 'moment' },
+};
+
+/** Holds of a site, a page at a time in the order that was asked for. */
 export function selectHolds(
   db: Pick<Db, 'raw'>,
-  where: { site: number; open: boolean; item: number | null; bin: number | null; before: number; limit: number },
-): Promise<HoldListRow[]> {
-  return query<HoldListRow>(
-    db,
-    `SELECT h.id, d.number, h.item_id AS item, h.bin_id AS bin,
-       concat_ws(' ', i.code, 'lot ' || l.code, 'serial ' || s.code, CASE WHEN i.id IS NULL THEN 'bin ' ELSE 'in ' END || bin.address) AS what,
-       coalesce((SELECT sum(qty) FROM hold_line x WHERE x.hold_id = h.id), 0) AS qty, h.standing, h.reason, h.until,
-         h.until < today_in(site.time_zone) AND h.released_at IS NULL AS overdue, p.name AS by, h.at,
-         h.released_at AS released
-     FROM hold h
-     JOIN document d ON d.id = h.document_id
-     JOIN site ON site.id = h.site_id
-     JOIN person p ON p.id = h.person_id
-     LEFT JOIN item i ON i.id = h.item_id
-     LEFT JOIN lot l ON l.id = h.lot_id
-     LEFT JOIN serial s ON s.id = h.serial_id
-     LEFT JOIN bin ON bin.id = h.bin_id
-     WHERE h.site_id = ? AND (h.released_at IS NULL) = ? AND h.id < ?
-       AND (?::int IS NULL OR h.item_id = ? OR EXISTS (SELECT 1 FROM hold_line x WHERE x.hold_id = h.id AND x.item_id = ?))
-       AND (?::int IS NULL OR h.bin_id = ? OR EXISTS (SELECT 1 FROM hold_line x WHERE x.hold_id = h.id AND x.bin_id = ?))
-       ORDER BY h.id DESC
-       LIMIT ?`,
-    [where.site, where.open, where.before, where.item, where.item, where.item, where.bin, where.bin, where.bin, where.limit],
-  );
+  where: {
+    site: number;
+    open: boolean;
+    item: number | null;
+    bin: number | null;
+    by: SortBy<(typeof HOLD_SORTS)[number]>;
+    after: string | undefined;
+    limit: number;
+  },
+): Promise<{ rows: HoldListRow[]; next: string | null }> {
+  return selectSorted<HoldListRow, (typeof HOLD_SORTS)[number]>(db, {
+    ...where,
+    rows: `SELECT h.id, d.number, h.item_id AS item, h.bin_id AS bin,
+        concat_ws(' ', i.code, 'lot ' || l.code, 'serial ' || s.code, CASE WHEN i.id IS NULL THEN 'bin ' ELSE 'in ' END || bin.address) AS what,
+        coalesce((SELECT sum(qty) FROM hold_line x WHERE x.hold_id = h.id), 0) AS qty, h.standing, h.reason, h.until,
+        h.until < today_in(site.time_zone) AND h.released_at IS NULL AS overdue, p.name AS by, h.at,
+        h.released_at AS released
+      FROM hold h
+      JOIN document d ON d.id = h.document_id
+      JOIN site ON site.id = h.site_id
+      JOIN person p ON p.id = h.person_id
+      LEFT JOIN item i ON i.id = h.item_id
+      LEFT JOIN lot l ON l.id = h.lot_id
+      LEFT JOIN serial s ON s.id = h.serial_id
+      LEFT JOIN bin ON bin.id = h.bin_id
+      WHERE h.site_id = ? AND (h.released_at IS NULL) = ?
+        AND (?::int IS NULL OR h.item_id = ? OR EXISTS (SELECT 1 FROM hold_line x WHERE x.hold_id = h.id AND x.item_id = ?))
+        AND (?::int IS NULL OR h.bin_id = ? OR EXISTS (SELECT 1 FROM hold_line x WHERE x.hold_id = h.id AND x.bin_id = ?))`,
+    values: [where.site, where.open, where.item, where.item, where.item, where.bin, where.bin, where.bin],
+    keys: SORTS,
+  });
 }

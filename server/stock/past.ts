@@ -1,10 +1,10 @@
 import { roundAmount } from '#core/base';
 import { foldText } from '#core/items';
 import { qtyText } from '#contract/base';
-import type { StockRow } from '#contract/stock';
+import type { STOCK_SORTS, StockRow } from '#contract/stock';
 import type { QueryOf, Routes } from '#contract';
 import { amountOn } from '#server/items';
-import { asQty, query, type Db } from '#server/kernel';
+import { asQty, query, type Db, selectSorted, type SortBy, type SortKey } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
 type Filter = Pick<QueryOf<Routes['stock.list']>, 'at' | 'site' | 'group' | 'supplier' | 'q'>;
@@ -47,32 +47,67 @@ const valuesOf = (f: Filter): unknown[] => {
 
 type Row = Omit<StockRow, 'qty' | 'cost' | 'value'> & { qty: string; cost: string; value: string; key: (string | number)[] };
 
+const BY_ITEM = `SELECT item_id AS item, code, description, item_group AS "group", supplier, base_unit AS unit, NULL AS site, NULL AS zone,
+    NULL AS bin, NULL AS lot, NULL AS serial, NULL AS condition,
+    sum(qty) AS qty, max(cost) AS cost, sum(round(qty * cost, 2)) AS value, json_build_array(code) AS key
+  FROM facts
+  GROUP BY 1, 2, 3, 4, 5, 6`;
+const PLACE_KEY = '(code, bin_id, coalesce(lot_id, 0), coalesce(serial_id, 0), condition)';
+const BY_PLACE = `SELECT item_id AS item, code, description, item_group AS "group", supplier, base_unit AS unit, site, zone, bin, lot, serial,
+    condition, qty, cost, round(qty * cost, 2) AS value,
+    json_build_array(code, bin_id, coalesce(lot_id, 0), coalesce(serial_id, 0), condition) AS key
+  FROM facts`;
+const stockRow = ({ key: _, ...r }: Row): StockRow => ({
+  ...r,
+  qty: qtyText(asQty(r.qty)),
+  cost: roundAmount(r.cost, 4),
+  value: roundAmount(r.value),
+});
+
 /** The stock list (B13), by item or by place; `key` is where the next page begins. */
 export async function selectStock(
   db: Reads,
   filter: Filter & { by: 'item' | 'place'; after: (string | number)[] | null; limit: number },
 ): Promise<(StockRow & { key: (string | number)[] })[]> {
-  const byItem = `SELECT item_id AS item, code, description, item_group AS "group", supplier, base_unit AS unit, NULL AS site, NULL AS zone,
-      NULL AS bin, NULL AS lot, NULL AS serial, NULL AS condition,
-      sum(qty) AS qty, max(cost) AS cost, sum(round(qty * cost, 2)) AS value, json_build_array(code) AS key
-      FROM facts
-      WHERE code > ?
-      GROUP BY 1, 2, 3, 4, 5, 6
-      ORDER BY code
-      LIMIT ?`;
-  const byPlace = `SELECT item_id AS item, code, description, item_group AS "group", supplier, base_unit AS unit, site, zone, bin, lot, serial,
-      condition, qty, cost, round(qty * cost, 2) AS value,
-      json_build_array(code, bin_id, coalesce(lot_id, 0), coalesce(serial_id, 0), condition) AS key
-      FROM facts
-      WHERE (code, bin_id, coalesce(lot_id, 0), coalesce(serial_id, 0), condition) > (?, ?, ?, ?, ?)
-      ORDER BY code, bin_id, coalesce(lot_id, 0), coalesce(serial_id, 0), condition LIMIT ?`;
   const after = filter.by === 'item' ? [filter.after?.[0] ?? ''] : (filter.after ?? ['', 0, 0, 0, '']);
-  const rows = await query<Row>(db, `WITH ${THEN}, facts AS (${FACTS}) ${filter.by === 'item' ? byItem : byPlace}`, [
-    ...valuesOf(filter),
-    ...after,
-    filter.limit,
-  ]);
-  return rows.map((r) => ({ ...r, qty: qtyText(asQty(r.qty)), cost: roundAmount(r.cost, 4), value: roundAmount(r.value) }));
+  const rows = await query<Row>(
+    db,
+    `WITH ${THEN}, facts AS (${FACTS}) ${filter.by === 'item' ? `${BY_ITEM} HAVING code > ? ORDER BY code LIMIT ?` : `${BY_PLACE} WHERE ${PLACE_KEY} > (?, ?, ?, ?, ?) ORDER BY ${PLACE_KEY} LIMIT ?`}`,
+    [...valuesOf(filter), ...after, filter.limit],
+  );
+  return rows.map((r) => ({ ...stockRow(r), key: r.key }));
+}
+
+const SORTS: Readonly<Record<(typeof STOCK_SORTS)[number], SortKey>> = {
+  code: { sql: 'code', kind: 'text' },
+  description: { sql: 'lower(description)', kind: 'text' },
+  group: { sql: 'lower("group")', kind: 'text' },
+  supplier: { sql: 'lower(supplier)', kind: 'text' },
+  qty: { sql: 'qty', kind: 'decimal' },
+  unit: { sql: 'unit', kind: 'text' },
+  cost: { sql: 'cost', kind: 'decimal' },
+  value: { sql: 'value', kind: 'decimal' },
+  site: { sql: `coalesce(site, '')`, kind: 'text' },
+  bin: { sql: `coalesce(bin, '')`, kind: 'text' },
+  lot: { sql: `coalesce(lot, serial, '')`, kind: 'text' },
+  condition: { sql: `coalesce(condition, '')`, kind: 'text' },
+};
+
+/** The stock list in an order that somebody chose. */
+export async function selectStockSorted(
+  db: Reads,
+  filter: Filter & { by: 'item' | 'place'; sort: SortBy<(typeof STOCK_SORTS)[number]>; after?: string | undefined; limit: number },
+): Promise<{ rows: StockRow[]; next: string | null }> {
+  const { rows, next } = await selectSorted<Row & { id: string }, (typeof STOCK_SORTS)[number]>(db, {
+    rows: `WITH ${THEN}, facts AS (${FACTS}) SELECT stock.*, key::text AS id FROM (${filter.by === 'item' ? BY_ITEM : BY_PLACE}) stock`,
+    values: valuesOf(filter),
+    keys: SORTS,
+    by: filter.sort,
+    idKind: 'text',
+    after: filter.after ?? undefined,
+    limit: filter.limit,
+  });
+  return { rows: rows.map(({ id: _, ...row }) => stockRow(row)), next };
 }
 
 /** What the stock is worth at cost, by group, supplier or site. */

@@ -3,12 +3,13 @@ import { formatAmount, parseAmount, sumAmounts } from '#core/base';
 import { readSearch } from '#core/items';
 import { qtyText } from '#contract/base';
 import { findItems } from '#server/items';
-import { asQty, keysetOf, keysetText, type RoomHandlers } from '#server/kernel';
+import type { StockRow } from '#contract/stock';
+import { asQty, keysetOf, keysetText, refuse, type RoomHandlers } from '#server/kernel';
 import { readEquation } from './equation.ts';
 import { holdStock, releaseHold, selectHolds } from './holds.ts';
 import { readKit } from './kits.ts';
 import { enterOpening, quickAdd } from './opening.ts';
-import { selectStock, selectValue } from './past.ts';
+import { selectStock, selectStockSorted, selectValue } from './past.ts';
 import { changeTracking } from './tracking.ts';
 import { changeZonePowers, readZoneEffect } from './zone-powers.ts';
 import { selectBinsOf, selectMovements, type LedgerRow } from './store.ts';
@@ -39,9 +40,14 @@ export const stockHandlers: RoomHandlers<'stock'> = {
     };
   },
   'stock.equation': (db, { params }) => readEquation(db, params.id),
-  'stock.movements': async (db, { me, query: { from, to, after, ...asked } }) => {
+  'stock.movements': async (db, { me, query: { from, to, after, sort, ...asked } }) => {
     const days = from || to ? { site: me.site.id, from, to } : undefined;
-    const rows = await selectMovements(db, { ...asked, days, before: keysetOf(after, 'number')?.[0] });
+    const place = keysetOf(after, 'number')?.[0];
+    const rows = await selectMovements(db, {
+      ...asked,
+      days,
+      ...(sort === 'at' ? { oldestFirst: true, after: place } : { before: place }),
+    });
     const last = rows.at(-1);
     return {
       movements: rows.map((r) => ({
@@ -69,13 +75,23 @@ export const stockHandlers: RoomHandlers<'stock'> = {
     };
   },
   'stock.list': async (db, { me, query: asked }) => {
+    const told = (rows: readonly StockRow[]): StockRow[] =>
+      mayReadCosts(me.role) ? [...rows] : rows.map((r) => ({ ...r, cost: null, value: null }));
+    const { sort } = asked;
+    if (sort !== undefined) {
+      // An order tells what it is by.
+      if (!mayReadCosts(me.role) && /cost|value/.test(sort))
+        refuse({ code: 'people.noRight', role: me.role, act: 'See what the stock is worth' });
+      const { rows, next } = await selectStockSorted(db, { ...asked, sort });
+      return { rows: told(rows), next };
+    }
     const rows = await selectStock(db, {
       ...asked,
       after: asked.by === 'item' ? keysetOf(asked.after, 'text') : keysetOf(asked.after, 'text', 'number', 'number', 'number', 'text'),
     });
     const last = rows.at(-1);
     return {
-      rows: mayReadCosts(me.role) ? rows : rows.map((r) => ({ ...r, cost: null, value: null })),
+      rows: told(rows),
       next: last && rows.length === asked.limit ? keysetText(last.key) : null,
     };
   },
@@ -84,18 +100,18 @@ export const stockHandlers: RoomHandlers<'stock'> = {
     return { rows, total: formatAmount(sumAmounts(rows.map((r) => parseAmount(r.value)))) };
   },
   'stock.holds': async (db, { me, query: asked }) => {
-    const rows = await selectHolds(db, {
+    const { rows, next } = await selectHolds(db, {
       site: me.site.id,
       open: asked.show === 'open',
       item: asked.item ?? null,
       bin: asked.bin ?? null,
-      before: keysetOf(asked.after, 'number')?.[0] ?? 2 ** 31 - 1,
+      by: asked.sort ?? '-at',
+      after: asked.after,
       limit: asked.limit,
     });
-    const last = rows.at(-1);
     return {
       holds: rows.map((r) => ({ ...r, qty: qtyText(asQty(r.qty)), at: r.at.toISOString(), released: r.released?.toISOString() ?? null })),
-      next: last && rows.length === asked.limit ? keysetText([last.id]) : null,
+      next,
     };
   },
   'stock.hold': (trx, { me, body }) => holdStock(trx, { ...body, site: me.site.id, person: me.id }),

@@ -374,6 +374,8 @@ type MovementSelect = {
   /** Days of a site, both included. */
   days?: { readonly site: number; readonly from?: string | undefined; readonly to?: string | undefined } | undefined;
   before?: number | undefined;
+  oldestFirst?: boolean;
+  after?: number | undefined;
   /** null: all of them. */
   limit: number | null;
 };
@@ -410,7 +412,7 @@ export type LedgerRow = {
 
 const midnight = (day: string): string => `(SELECT (?::date + ${day})::timestamp AT TIME ZONE time_zone FROM site WHERE id = ?)`;
 
-/** Reads the ledger, newest first. */
+/** Reads the ledger, newest first, or from its beginning. */
 export async function selectMovements(trx: Pick<Db, 'raw'>, where: MovementSelect): Promise<LedgerRow[]> {
   const clauses: string[] = [];
   const values: (string | number)[] = [];
@@ -429,6 +431,7 @@ export async function selectMovements(trx: Pick<Db, 'raw'>, where: MovementSelec
   if (where.days?.from) add(`m.at >= ${midnight('0')}`, where.days.from, where.days.site);
   if (where.days?.to) add(`m.at < ${midnight('1')}`, where.days.to, where.days.site);
   if (where.before) add('m.id < ?', where.before);
+  if (where.after) add('m.id > ?', where.after);
   return query<LedgerRow>(
     trx,
     `SELECT m.id, m.at, m.document_id, d.kind, d.number, p.name AS person, m.reason, m.item_id, i.code, i.description,
@@ -447,7 +450,7 @@ export async function selectMovements(trx: Pick<Db, 'raw'>, where: MovementSelec
      LEFT JOIN lot l ON l.id = m.lot_id
      LEFT JOIN serial s ON s.id = m.serial_id
      ${clauses.length > 0 ? `WHERE ${clauses.join(' AND ')}` : ''}
-     ORDER BY m.id DESC
+     ORDER BY m.id ${where.oldestFirst ? 'ASC' : 'DESC'}
      LIMIT ?`,
     [...values, where.limit],
   );

@@ -1,6 +1,6 @@
 import { useDeferredValue, useMemo } from 'react';
 import { Link, useNavigate } from 'react-router';
-import type { ItemRow, ListRow } from '#contract/items';
+import { ITEM_SORTS, type ItemRow, type ListRow } from '#contract/items';
 import {
   atSite,
   Empty,
@@ -17,7 +17,7 @@ import {
   sayMoney,
 } from '#web/base';
 import { ChoiceField, Select, usePicked } from '#web/forms';
-import { DataTable, rowsOf, type Column } from '#web/table';
+import { DataTable, rowsOf, type Column, useSort } from '#web/table';
 import { ItemsFrame } from './frame.tsx';
 
 const TRACKED: Readonly<Record<string, string>> = {
@@ -96,6 +96,7 @@ export function Items() {
     ...(of('supplier') ? { supplier: Number(of('supplier')) } : {}),
     ...(of('free') ? { free: 'yes' as const } : {}),
     ...(of('retired') ? { retired: 'yes' as const } : {}),
+    sort: useSort('items', ITEM_SORTS),
     limit: 300,
   };
   const { pages, more, error, readAll } = useReadPages('items.search', { query });
@@ -178,6 +179,7 @@ export function Items() {
       )}
       {items.length > 0 && (
         <DataTable
+          sorts={ITEM_SORTS}
           keep="items"
           name="Items"
           rows={items}

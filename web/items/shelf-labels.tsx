@@ -1,10 +1,10 @@
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
-import type { WrongLabel } from '#contract/labels';
+import { WRONG_LABEL_SORTS, type WrongLabel } from '#contract/labels';
 import { Button, Empty, Plate, Trouble, useFilters, useReadPages, useSend, sayDay, sayMoney } from '#web/base';
 import { DateField } from '#web/forms';
 import { sayLabelsSent } from '#web/labels';
-import { DataTable, rowsOf, type Column } from '#web/table';
+import { DataTable, rowsOf, type Column, useSort } from '#web/table';
 import { ItemsFrame } from './frame.tsx';
 
 const COLUMNS: readonly Column<WrongLabel>[] = [
@@ -35,7 +35,9 @@ export function ShelfLabels() {
   const { of, set } = useFilters();
   const go = useNavigate();
   const day = of('day');
-  const { pages, more, error, readAll } = useReadPages('labels.wrong', { query: { ...(day ? { day } : {}), limit: 500 } });
+  const { pages, more, error, readAll } = useReadPages('labels.wrong', {
+    query: { ...(day ? { day } : {}), sort: useSort('wrong', WRONG_LABEL_SORTS), limit: 500 },
+  });
   const rows = pages.flatMap((p) => p.labels);
   const [picked, setPicked] = useState<ReadonlySet<string | number>>(new Set());
   const print = useSend('labels.print', {
@@ -70,6 +72,8 @@ export function ShelfLabels() {
       )}
       {rows.length > 0 && (
         <DataTable
+          sorts={WRONG_LABEL_SORTS}
+          keep="wrong"
           name="Wrong labels"
           rows={rows}
           columns={COLUMNS}

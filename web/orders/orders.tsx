@@ -1,9 +1,9 @@
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
-import type { OrderRow } from '#contract/orders';
+import { ORDER_SORTS, type OrderRow } from '#contract/orders';
 import { Button, ButtonLink, counted, Empty, SearchBox, Tag, Tick, Trouble, useFilters, useReadPages, useSend, sayDay } from '#web/base';
-import { DataTable, rowsOf, type Column } from '#web/table';
+import { DataTable, rowsOf, type Column, useSort } from '#web/table';
 
 export const READY = { all: '● all', part: '◐ part', nothing: '○ nothing', done: '— done' } as const;
 export const STEP = {
@@ -54,7 +54,9 @@ export function Orders() {
   const state = (of('state') || 'open') as 'open' | 'shipped';
   const ready = of('ready') === 'yes' ? ('yes' as const) : undefined;
   const [picked, setPicked] = useState<ReadonlySet<string | number>>(new Set());
-  const { pages, more, error, isPending, readAll } = useReadPages('orders.list', { query: { state, ready, q: of('q'), limit: 300 } });
+  const { pages, more, error, isPending, readAll } = useReadPages('orders.list', {
+    query: { state, ready, q: of('q'), sort: useSort('orders', ORDER_SORTS), limit: 300 },
+  });
   const rows = pages.flatMap((p) => p.orders);
   const isFiltered = of('q') !== '' || ready !== undefined;
   const promise = useSend('orders.promise', {
@@ -108,6 +110,7 @@ export function Orders() {
       )}
       {rows.length > 0 && (
         <DataTable
+          sorts={ORDER_SORTS}
           name="Orders"
           keep="orders"
           rows={rows}

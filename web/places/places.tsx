@@ -3,10 +3,10 @@ import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import type { ReplyOf, Routes } from '#contract';
 import { LABEL_SIZES, type LabelSize } from '#core/labels';
-import { BIN_SHOWS, type BinRow } from '#contract/places';
+import { BIN_SHOWS, type BinRow, BIN_SORTS } from '#contract/places';
 import { Button, sayMoment, Empty, Field, Plate, Tag, Trouble, useFilters, useReadPages, useSend, SearchBox } from '#web/base';
 import { Select } from '#web/forms';
-import { DataTable, rowsOf, type Column } from '#web/table';
+import { DataTable, rowsOf, type Column, useSort } from '#web/table';
 import { LabelPdf, sayLabelsSent } from '#web/labels';
 import { PlacesFrame, useMySite } from './frame.tsx';
 
@@ -64,7 +64,7 @@ export function Places() {
   const [picked, setPicked] = useState<ReadonlySet<string | number>>(new Set());
   const { me, site } = useMySite();
   const { pages, more, error, readAll } = useReadPages('places.bins', {
-    query: { ...(zone ? { zone } : {}), show, q: of('q'), limit: 500 },
+    query: { ...(zone ? { zone } : {}), show, q: of('q'), sort: useSort('bins', BIN_SORTS), limit: 500 },
   });
   const bins = pages.flatMap((p) => p.bins);
   const total = pages[0]?.total ?? 0;
@@ -133,6 +133,7 @@ export function Places() {
           )}
           {bins.length > 0 && (
             <DataTable
+              sorts={BIN_SORTS}
               keep="bins"
               name="Bins"
               rows={bins}

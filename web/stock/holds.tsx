@@ -1,11 +1,11 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
-import type { HoldRow } from '#contract/stock';
+import { HOLD_SORTS, type HoldRow } from '#contract/stock';
 import { Button, sayMoment, Empty, Field, SidePanel, Tag, Trouble, useFilters, useMe, useReadPages, useSend, sayDay } from '#web/base';
 import { Select } from '#web/forms';
 import { ItemsFrame } from '#web/items';
-import { DataTable, rowsOf, type Column } from '#web/table';
+import { DataTable, rowsOf, type Column, useSort } from '#web/table';
 
 const COLUMNS: readonly Column<HoldRow>[] = [
   { id: 'number', title: 'Hold', value: (r) => r.number, show: (r) => <span className="code text-lg">{r.number}</span>, width: 90 },
@@ -36,7 +36,7 @@ export function Holds() {
   const show = (of('show') || 'open') as 'open' | 'released';
   const [open, setOpen] = useState<HoldRow | null>(null);
   const me = useMe();
-  const { pages, more, error, readAll } = useReadPages('stock.holds', { query: { show, limit: 200 } });
+  const { pages, more, error, readAll } = useReadPages('stock.holds', { query: { show, sort: useSort('holds', HOLD_SORTS), limit: 200 } });
   const holds = pages.flatMap((p) => p.holds);
   return (
     <ItemsFrame>
@@ -62,6 +62,8 @@ export function Holds() {
         {holds.length > 0 && (
           <div className="min-w-0 flex-1">
             <DataTable
+              sorts={HOLD_SORTS}
+              keep="holds"
               name="Holds"
               rows={holds}
               columns={COLUMNS}

@@ -1,7 +1,7 @@
 import { useCallback, useState } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
-import type { MovementRow } from '#contract/stock';
+import { LEDGER_SORTS, type MovementRow } from '#contract/stock';
 import {
   Button,
   counted,
@@ -19,7 +19,7 @@ import {
   useSend,
 } from '#web/base';
 import { ChoiceField, DateField, usePicked } from '#web/forms';
-import { DataTable, rowsOf, type Column } from '#web/table';
+import { DataTable, rowsOf, type Column, useSort } from '#web/table';
 
 const PATHS = { delivery: '/deliveries/', order: '/orders/', round: '/rounds/', count: '/counts/' } as const;
 const conditionWord = (condition: string): string => (condition === 'inspect' ? 'to inspect' : condition);
@@ -102,6 +102,7 @@ export function Ledger() {
       reason: of('reason') || undefined,
       from: of('from') || undefined,
       to: of('to') || undefined,
+      sort: useSort('ledger', LEDGER_SORTS),
       limit: 300,
     },
   });
@@ -148,6 +149,7 @@ export function Ledger() {
         <div className="flex gap-4">
           <div className="min-w-0 flex-1">
             <DataTable
+              sorts={LEDGER_SORTS}
               name="Ledger"
               keep="ledger"
               rows={rows}

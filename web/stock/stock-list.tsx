@@ -1,5 +1,5 @@
 import { Link, useNavigate } from 'react-router';
-import type { StockRow } from '#contract/stock';
+import { STOCK_SORTS, type StockRow } from '#contract/stock';
 import {
   atSite,
   siteZone,
@@ -18,7 +18,7 @@ import {
 import { ChoiceField, DateField, Select, usePicked } from '#web/forms';
 import { ItemsFrame } from '#web/items';
 import { momentAt } from './site-moment.ts';
-import { DataTable, rowsOf, type Column } from '#web/table';
+import { DataTable, rowsOf, type Column, useSort } from '#web/table';
 
 const ITEM: readonly Column<StockRow>[] = [
   { id: 'code', title: 'Item', value: (r) => r.code, show: (r) => <span className="code text-lg">{r.code}</span>, width: 90 },
@@ -58,7 +58,9 @@ export function StockList() {
     group: of('group'),
     q: of('q'),
   };
-  const { pages, more, error, readAll } = useReadPages('stock.list', { query: { ...filter, by, limit: 300 } });
+  const { pages, more, error, readAll } = useReadPages('stock.list', {
+    query: { ...filter, by, sort: useSort('stock', STOCK_SORTS), limit: 300 },
+  });
   const mayValue = useMayReadCosts();
   const { data: value } = useRead('stock.value', { query: { ...filter, by: worth } }, { keep: true, enabled: mayValue });
   const { data: sites } = useRead('places.sites', {});
@@ -117,6 +119,7 @@ export function StockList() {
           )}
           {rows.length > 0 && (
             <DataTable
+              sorts={STOCK_SORTS}
               keep="stock"
               name="Stock"
               rows={rows}

@@ -1,1 +1,2 @@
+export { useSort } from './arrangement.ts';
 export { DataTable, rowsOf, type Column } from './table.tsx';

@@ -2,9 +2,9 @@ import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react';
 import { createSortedRowModel, rowSortingFeature, sortFns, tableFeatures, useTable, type ColumnDef } from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { memo, useMemo, useRef, useState, type ReactNode } from 'react';
-import { useSearchParams } from 'react-router';
 import { toast } from 'sonner';
 import { Button, sayNumber } from '#web/base';
+import { useArrangement } from './arrangement.ts';
 import type { Column } from './column.ts';
 import { csvOf } from './csv.ts';
 
@@ -40,42 +40,11 @@ type Props<Row> = {
   /** Reads everything that the filter means, for saving it: rows that are not loaded yet too. */
   readAll?: (progress: (rows: number) => void) => Promise<readonly Row[]>;
   openKey?: string | number | undefined;
+  /** By which columns the server orders the whole list (`useSort`); by others it is ordered here, once all of it is loaded. */
+  sorts?: readonly string[];
   /** Keeps the order and the chosen columns in the address bar, under names that begin so; a page has one such table for each beginning. */
   keep?: string;
 };
-
-type Sorting = { id: string; desc: boolean }[];
-
-// The order of the rows and which columns are hidden: in the address bar where the table has a name there, else with the screen.
-function useArrangement<Row>(columns: readonly Column<Row>[], keep: string | undefined) {
-  const first = columns.filter((c) => c.hidden).map((c) => c.id);
-  const [own, setOwn] = useState<{ hidden: readonly string[]; sorting: Sorting }>({ hidden: first, sorting: [] });
-  const [search, setSearch] = useSearchParams();
-  const put = (name: string, value: string | null): void =>
-    setSearch(
-      (was) => {
-        const next = new URLSearchParams(was);
-        if (value === null) next.delete(name);
-        else next.set(name, value);
-        return next;
-      },
-      { replace: true },
-    );
-  if (keep === undefined)
-    return {
-      hidden: new Set(own.hidden),
-      setHidden: (hidden: readonly string[]) => setOwn({ ...own, hidden }),
-      sorting: own.sorting,
-      setSorting: (sorting: Sorting) => setOwn({ ...own, sorting }),
-    };
-  const [left, order] = [search.get(`${keep}-without`), search.get(`${keep}-by`)];
-  return {
-    hidden: new Set(left === null ? first : left.split(',').filter(Boolean)),
-    setHidden: (hidden: readonly string[]) => put(`${keep}-without`, hidden.join(',')),
-    sorting: order === null ? [] : [{ id: order.replace(/^-/, ''), desc: order.startsWith('-') }],
-    setSorting: ([by]: Sorting) => put(`${keep}-by`, by ? `${by.desc ? '-' : ''}${by.id}` : null),
-  };
-}
 
 /** A dense table: sorted by a click on a title, walked with the arrow keys, opened with Enter, its columns chosen, what is seen saved as
  *  CSV. */
@@ -91,6 +60,7 @@ export function DataTable<Row extends object>({
   more,
   readAll,
   openKey,
+  sorts,
   keep,
 }: Props<Row>) {
   const { hidden, setHidden, sorting, setSorting } = useArrangement(columns, keep);
@@ -98,9 +68,17 @@ export function DataTable<Row extends object>({
   const [saving, setSaving] = useState<number | null>(null);
   const without = [...hidden].sort().join(',');
   const shown = useMemo(() => columns.filter((c) => !without.split(',').includes(c.id)), [columns, without]);
+  const isPart = more !== undefined;
   const defs = useMemo(
-    () => shown.map((c): ColumnDef<typeof FEATURES, Row> => ({ id: c.id, header: c.title, accessorFn: (row) => c.value(row) })),
-    [shown],
+    () =>
+      shown.map((c): ColumnDef<typeof FEATURES, Row> => ({
+        id: c.id,
+        header: c.title,
+        accessorFn: (row) => c.value(row),
+        // An order over a part of the list would look like one over all of it.
+        enableSorting: !isPart || sorts?.includes(c.id) === true,
+      })),
+    [shown, sorts, isPart],
   );
   const data = useSame(rows);
   const table = useTable({
@@ -108,6 +86,7 @@ export function DataTable<Row extends object>({
     data,
     columns: defs,
     state: { sorting },
+    manualSorting: sorting.some((s) => sorts?.includes(s.id)),
     onSortingChange: (change) => setSorting(typeof change === 'function' ? change(sorting) : change),
   });
   const sorted = table.getRowModel().rows;
@@ -206,6 +185,8 @@ export function DataTable<Row extends object>({
               key={header.id}
               type="button"
               role="columnheader"
+              aria-sort={{ asc: 'ascending' as const, desc: 'descending' as const }[header.column.getIsSorted() as string] ?? 'none'}
+              disabled={!header.column.getCanSort()}
               onClick={header.column.getToggleSortingHandler()}
               className={`truncate px-2 py-1.5 font-semibold ${shown[i]?.number ? 'text-right' : 'text-left'}`}
             >
