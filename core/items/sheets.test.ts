@@ -114,8 +114,8 @@ describe('a field of the company’s own (B4)', () => {
 describe('a sheet of homes (A6)', () => {
   const homes: KnownHomes = {
     bins: new Map([
-      ['A-01', { id: 1, use: 'shelf', purpose: 'store' }],
-      ['OLD-A', { id: 1, use: 'shelf', purpose: 'store' }],
+      ['A-01', { id: 1, use: 'shelf', purpose: 'storage' }],
+      ['OLD-A', { id: 1, use: 'shelf', purpose: 'storage' }],
       ['DOCK', { id: 2, use: 'arrivals', purpose: 'dock' }],
     ]),
     items: new Map([['JAR-3', 7]]),
@@ -148,8 +148,8 @@ describe('a sheet of homes (A6)', () => {
     expect(judgeHomes(cells)).toEqual({ verdicts: [expect.objectContaining({ verdict: 'fault', says })], wishes: [] });
   });
   it('goods live on shelves of zones for storing alone', () => {
-    expect(canBeHome({ use: 'shelf', purpose: 'reserve' })).toBe(true);
+    expect(canBeHome({ use: 'shelf', purpose: 'pickFace' })).toBe(true);
     for (const purpose of ['dock', 'packing', 'quarantine', 'scrap']) expect(canBeHome({ use: 'shelf', purpose })).toBe(false);
-    expect(canBeHome({ use: 'cart', purpose: 'store' })).toBe(false);
+    expect(canBeHome({ use: 'cart', purpose: 'storage' })).toBe(false);
   });
 });

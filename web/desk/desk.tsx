@@ -6,45 +6,44 @@ import { Button, ButtonLink, Empty, forgetSite, read, ScanLine, send, sound, swi
 import { FloorPage, theFloor } from '#web/hands';
 import { RowStrip } from './row.tsx';
 import { Home } from './home.tsx';
+import { pageOf, useLoadPages } from './page.tsx';
 import { Shortcuts } from './shortcuts.tsx';
 import { pathOfScan } from './scan-path.ts';
 
-const named = <T extends string>(load: () => Promise<Record<T, React.ComponentType<never>>>, name: T) =>
-  lazy(() => load().then((room) => ({ default: room[name] as React.ComponentType })));
 // Fields that open something come with the forms; the first page is there before them.
 const SiteChoice = lazy(() => import('#web/forms').then((forms) => ({ default: forms.Select<number> })));
 const UnknownCode = lazy(() => import('./unknown-code.tsx').then((part) => ({ default: part.UnknownCode })));
-const Items = named(() => import('#web/items'), 'Items');
-const ItemPage = named(() => import('#web/items'), 'ItemPage');
-const NewItem = named(() => import('#web/items'), 'NewItem');
-const PriceLists = named(() => import('#web/items'), 'PriceLists');
-const ShelfLabels = named(() => import('#web/items'), 'ShelfLabels');
-const ItemImport = named(() => import('#web/items'), 'ItemImport');
-const OwnFields = named(() => import('#web/items'), 'OwnFields');
-const StockList = named(() => import('#web/stock'), 'StockList');
-const Holds = named(() => import('#web/stock'), 'Holds');
-const Places = named(() => import('#web/places'), 'Places');
-const BinPage = named(() => import('#web/places'), 'BinPage');
-const BinBuilder = named(() => import('#web/places'), 'BinBuilder');
-const BinImport = named(() => import('#web/places'), 'BinImport');
-const SitePage = named(() => import('#web/places'), 'SitePage');
-const Plan = named(() => import('#web/plan'), 'Plan');
-const Unplaced = named(() => import('#web/moves'), 'Unplaced');
-const Ledger = named(() => import('#web/stock'), 'Ledger');
-const Expected = named(() => import('#web/receiving'), 'ExpectedOrders');
-const Deliveries = named(() => import('#web/receiving'), 'Deliveries');
-const Review = named(() => import('#web/receiving'), 'Review');
-const PutAway = named(() => import('#web/moves'), 'PutAwayList');
-const Orders = named(() => import('#web/orders'), 'Orders');
-const OrderPage = named(() => import('#web/orders'), 'OrderPage');
-const NewOrder = named(() => import('#web/orders'), 'NewOrder');
-const Rounds = named(() => import('#web/picking'), 'Rounds');
-const Bench = lazy(() => import('#web/shipping').then((room) => ({ default: room.Bench })));
-const Counts = named(() => import('#web/counting'), 'Counts');
-const CountPage = named(() => import('#web/counting'), 'CountPage');
-const PeoplePage = lazy(() => import('#web/people').then((room) => ({ default: room.PeoplePage })));
-const OwnSecret = lazy(() => import('#web/people').then((room) => ({ default: room.OwnSecret })));
-const Printer = named(() => import('#web/labels'), 'Printer');
+const Items = pageOf(() => import('#web/items').then((room) => room.Items));
+const ItemPage = pageOf(() => import('#web/items').then((room) => room.ItemPage));
+const NewItem = pageOf(() => import('#web/items').then((room) => room.NewItem));
+const PriceLists = pageOf(() => import('#web/items').then((room) => room.PriceLists));
+const ShelfLabels = pageOf(() => import('#web/items').then((room) => room.ShelfLabels));
+const ItemImport = pageOf(() => import('#web/items').then((room) => room.ItemImport));
+const OwnFields = pageOf(() => import('#web/items').then((room) => room.OwnFields));
+const StockList = pageOf(() => import('#web/stock').then((room) => room.StockList));
+const Holds = pageOf(() => import('#web/stock').then((room) => room.Holds));
+const Places = pageOf(() => import('#web/places').then((room) => room.Places));
+const BinPage = pageOf(() => import('#web/places').then((room) => room.BinPage));
+const BinBuilder = pageOf(() => import('#web/places').then((room) => room.BinBuilder));
+const BinImport = pageOf(() => import('#web/places').then((room) => room.BinImport));
+const SitePage = pageOf(() => import('#web/places').then((room) => room.SitePage));
+const Plan = pageOf(() => import('#web/plan').then((room) => room.Plan), { isHeavy: true });
+const Unplaced = pageOf(() => import('#web/moves').then((room) => room.Unplaced));
+const Ledger = pageOf(() => import('#web/stock').then((room) => room.Ledger));
+const Expected = pageOf(() => import('#web/receiving').then((room) => room.ExpectedOrders));
+const Deliveries = pageOf(() => import('#web/receiving').then((room) => room.Deliveries));
+const Review = pageOf(() => import('#web/receiving').then((room) => room.Review));
+const PutAway = pageOf(() => import('#web/moves').then((room) => room.PutAwayList));
+const Orders = pageOf(() => import('#web/orders').then((room) => room.Orders));
+const OrderPage = pageOf(() => import('#web/orders').then((room) => room.OrderPage));
+const NewOrder = pageOf(() => import('#web/orders').then((room) => room.NewOrder));
+const Rounds = pageOf(() => import('#web/picking').then((room) => room.Rounds));
+const Bench = pageOf(() => import('#web/shipping').then((room) => room.Bench));
+const Counts = pageOf(() => import('#web/counting').then((room) => room.Counts));
+const CountPage = pageOf(() => import('#web/counting').then((room) => room.CountPage));
+const PeoplePage = pageOf(() => import('#web/people').then((room) => room.PeoplePage));
+const OwnSecret = pageOf(() => import('#web/people').then((room) => room.OwnSecret));
+const Printer = pageOf(() => import('#web/labels').then((room) => room.Printer));
 
 async function signOut(): Promise<void> {
   await send('people.signOut', {});
@@ -75,6 +74,7 @@ export function Desk({ me }: { me: Me }) {
     }
   };
   useScanner((code) => void scan(code), { under: true });
+  useLoadPages();
   const [waiting, setWaiting] = useState(false);
   useEffect(() => {
     const onWaiting = (event: Event): void => setWaiting((event as CustomEvent<boolean>).detail);

@@ -25,6 +25,8 @@ export function rowsOf<Page, Row>(
 const ROW_PX = 36;
 // Rows that are drawn beyond what is seen: enough for a turn of the wheel. More would be paid for by everybody who opens the page.
 const OVERSCAN = 5;
+// What stands above a table on most pages; a guess for the first moment.
+const ABOVE_PX = 260;
 const FEATURES = tableFeatures({ rowSortingFeature, sortedRowModel: createSortedRowModel(), sortFns });
 
 type Props<Row> = {
@@ -96,6 +98,8 @@ export function DataTable<Row extends object>({
     getScrollElement: () => scroller.current,
     estimateSize: () => ROW_PX,
     overscan: OVERSCAN,
+    // As high as it will be, so that the rows are drawn with the page and not after it was measured.
+    initialRect: { width: 0, height: Math.min(rows.length * ROW_PX, window.innerHeight - ABOVE_PX) },
   });
   const widths = `${onPick ? '36px ' : ''}${shown.map((c) => `minmax(${c.width}px, ${c.width}fr)`).join(' ')}`;
   const toggle = (key: string | number): void => {
