@@ -50,7 +50,8 @@ const oneWay = ROOMS.flatMap((room) => {
         },
       ];
 });
-// The web has the same rooms in the same order, but for its hands: what a device keeps and tells is the ground that its screens stand on, there and at
+// The web has the same rooms in the same order, but for its hands: what a device keeps and tells is the ground that its screens stand
+// on, there and at
 // the desk. The desk and the handheld are made of all rooms, and no room knows them.
 const GROUND = ['base', 'door', 'table', 'forms', 'camera', 'hands'];
 const webOneWay = [

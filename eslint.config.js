@@ -22,6 +22,7 @@ export default tseslint.config(
       'react-hooks/exhaustive-deps': 'error',
       'no-console': 'error',
       eqeqeq: 'error',
+      'max-len': ['error', { code: 140 }],
     },
   },
   {

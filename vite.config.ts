@@ -11,8 +11,10 @@ const WHOLE = '?whole';
 const isWhole = (importer: string | undefined): boolean =>
   importer !== undefined && (importer.endsWith(WHOLE) || importer.includes('/contract/whole/'));
 
-/** The web is typed by the contract and asks by its paths; it parses nothing with it, the server does. Without its schemas a handheld loads a third less.
- *  A form that judges what was typed loads `#contract/whole`: the same files a second time, with their schemas, when something is sent first. */
+/** The web is typed by the contract and asks by its paths; it parses nothing with it, the server does. Without its schemas a handheld
+ *  loads a third less.
+ *  A form that judges what was typed loads `#contract/whole`: the same files a second time, with their schemas, when something is sent
+ *  first. */
 const contractWithoutSchemas: Plugin = {
   name: 'contract-without-schemas',
   enforce: 'pre',

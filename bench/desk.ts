@@ -10,7 +10,8 @@ const THROTTLE = 4;
 const TURNS = 4;
 type Chunk = { file: string; isEntry?: boolean; imports?: string[] };
 
-/** What is loaded before the first screen of a posture is there, gzipped, in kilobytes: the entry, the posture's own part, and all that these import. */
+/** What is loaded before the first screen of a posture is there, gzipped, in kilobytes: the entry, the posture's own part, and all that
+ *  these import. */
 function firstLoad(posture: 'desk' | 'handheld'): number {
   const folder = path.resolve('dist/web');
   const manifest = JSON.parse(readFileSync(path.join(folder, '.vite/manifest.json'), 'utf8')) as Record<string, Chunk>;

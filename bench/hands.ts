@@ -167,7 +167,8 @@ async function mergeRows(house: House, session: { cookie: string; person: number
   const cookie = await deviceCookie(house, session.cookie);
   const bins = await query<{ bin: number; item: number }>(
     house.db,
-    `SELECT b.bin_id AS bin, b.item_id AS item FROM balance b JOIN item i ON i.id = b.item_id WHERE i.code LIKE 'HB-%' ORDER BY b.id LIMIT ?`,
+    `SELECT b.bin_id AS bin, b.item_id AS item FROM balance b JOIN item i ON i.id = b.item_id WHERE i.code LIKE 'HB-%' ORDER BY b.id
+      LIMIT ?`,
     [200],
   );
   const [quarantine] = await query<{ id: number }>(house.db, `SELECT id FROM bin WHERE site_id = ? AND use = 'quarantine' LIMIT 1`, [1]);

@@ -60,14 +60,17 @@ async function copySeconds(db: Db, text: string): Promise<number> {
   return seconds;
 }
 
+function addressOf(bin: number): string {
+  const aisle = String.fromCharCode(71 + Math.floor(bin / 4000)) + String.fromCharCode(65 + (Math.floor(bin / 200) % 20));
+  return `${aisle}-${String(1 + (Math.floor(bin / 4) % 50)).padStart(2, '0')}-${1 + (bin % 4)}`;
+}
+
 /** Imports of 20,000 bins and of a list of 50,000 articles, through the interface, against a plain COPY of the same file. */
 export async function importRows(house: House): Promise<Row[]> {
   const bins = ['Zone,Address,Alias,Walk,Room in kg'];
   for (let i = 0; i < BINS; i += 1)
     // 100 aisles of 50 bays of 4 shelves: as many bays to draw as such a floor has.
-    bins.push(
-      `STORE,${String.fromCharCode(71 + Math.floor(i / 4000))}${String.fromCharCode(65 + (Math.floor(i / 200) % 20))}-${String(1 + (Math.floor(i / 4) % 50)).padStart(2, '0')}-${1 + (i % 4)},,${1000 + i},250`,
-    );
+    bins.push(`STORE,${addressOf(i)},,${1000 + i},250`);
   const binCsv = bins.join('\n');
   const binJob = (await call<{ job: number }>(house, 'POST', '/api/bin-imports', { file: await upload(house, 'bins.csv', binCsv) })).job;
   const binDry = await jobSeconds(house, binJob, 'checked');
@@ -77,7 +80,8 @@ export async function importRows(house: House): Promise<Row[]> {
   const list = ['Part,Text,EAN,Net,Retail'];
   for (let i = 0; i < LIST_ROWS; i += 1)
     list.push(
-      `BX-${100000 + i},${WORDS[i % WORDS.length]} ${WORDS[(i * 7 + 3) % WORDS.length]} no ${i},${withCheckDigit(String(520000000000 + i))},${(1 + (i % 900) / 10).toFixed(2)},${(2 + (i % 900) / 6).toFixed(2)}`,
+      `BX-${100000 + i},${WORDS[i % WORDS.length]} ${WORDS[(i * 7 + 3) % WORDS.length]} no ` +
+        `${i},${withCheckDigit(String(520000000000 + i))},${(1 + (i % 900) / 10).toFixed(2)},${(2 + (i % 900) / 6).toFixed(2)}`,
     );
   const csv = list.join('\n');
   const file = await upload(house, 'list.csv', csv);
@@ -99,9 +103,8 @@ export async function importRows(house: House): Promise<Row[]> {
 }
 
 const WORDS =
-  'hive frame wax foundation smoker veil glove strap jar tray lid queen cage feeder syrup pollen board floor roof super excluder gate tap sieve spinner honey comb candle wick mould rope mesh sapling pruner ladder crate press barrel bottle label'.split(
-    ' ',
-  );
+  'hive frame wax foundation smoker veil glove strap jar tray lid queen cage feeder syrup pollen board floor roof super excluder ' +
+  'gate tap sieve spinner honey comb candle wick mould rope mesh sapling pruner ladder crate press barrel bottle label'.split(' ');
 
 /** Search as one types, at 200,000 items and 500,000 rows of price lists: quantiles over codes, barcodes, words, half words and slips. */
 export async function searchRows(house: House): Promise<Row[]> {

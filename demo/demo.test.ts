@@ -31,30 +31,39 @@ describe('the demo company', () => {
     expect(await count(`(SELECT DISTINCT at::date FROM movement) d`)).toBeGreaterThan(80);
     await house.expectCleanAudit();
   });
-  it('has a day before it: expected and partly received orders, goods at arrivals, short and held orders, lots about to expire and one expired', async () => {
-    expect(await count(`purchase_order WHERE state = 'open'`)).toBeGreaterThan(9);
-    expect(await count(`purchase_line WHERE received > 0 AND received < qty`)).toBe(1);
-    expect(await count(`stock_fact WHERE use = 'arrivals' AND qty > 0`)).toBeGreaterThan(4);
-    expect(await count(`customer_order WHERE state = 'open'`)).toBe(40);
-    expect(await count(`customer_order WHERE held_for IS NOT NULL`)).toBe(1);
-    expect(
-      await count(
-        `order_line l LEFT JOIN promise p ON p.line_id = l.id JOIN customer_order o ON o.id = l.order_id WHERE o.state = 'open' AND l.qty > coalesce(p.qty, 0)`,
-      ),
-    ).toBeGreaterThan(5);
-    expect(await count(`(SELECT DISTINCT lot FROM stock_fact WHERE expired AND qty > 0) x`)).toBe(1);
-    expect(
-      await count(`(SELECT DISTINCT lot FROM stock_fact WHERE NOT expired AND expires < current_date + 11 AND qty > 0) x`),
-    ).toBeGreaterThan(2);
-  });
-  it('has places and goods in full: room in bins, one bin over-full, kits, price lists, own fields, wrong shelf labels, holds, unplaced stock', async () => {
-    expect(await count(`bin_fact WHERE fill > 1`)).toBeGreaterThan(0);
-    expect(await count(`(SELECT DISTINCT kit_id FROM kit_part) k`)).toBeGreaterThan(3);
-    expect(await count(`price_row WHERE item_id IS NULL`)).toBe(320);
-    expect(await count(`own_field`)).toBe(2);
-    expect(await count(`hold WHERE released_at IS NULL`)).toBe(2);
-    expect(await count(`stock_fact WHERE use = 'unplaced' AND qty > 0`)).toBe(9);
-  });
+  it(
+    'has a day before it: expected and partly received orders, goods at arrivals, short and held orders, lots about to expire and ' +
+      'one expired',
+    async () => {
+      expect(await count(`purchase_order WHERE state = 'open'`)).toBeGreaterThan(9);
+      expect(await count(`purchase_line WHERE received > 0 AND received < qty`)).toBe(1);
+      expect(await count(`stock_fact WHERE use = 'arrivals' AND qty > 0`)).toBeGreaterThan(4);
+      expect(await count(`customer_order WHERE state = 'open'`)).toBe(40);
+      expect(await count(`customer_order WHERE held_for IS NOT NULL`)).toBe(1);
+      expect(
+        await count(
+          `order_line l LEFT JOIN promise p ON p.line_id = l.id JOIN customer_order o ON o.id = l.order_id WHERE o.state = 'open'
+          AND l.qty > coalesce(p.qty, 0)`,
+        ),
+      ).toBeGreaterThan(5);
+      expect(await count(`(SELECT DISTINCT lot FROM stock_fact WHERE expired AND qty > 0) x`)).toBe(1);
+      expect(
+        await count(`(SELECT DISTINCT lot FROM stock_fact WHERE NOT expired AND expires < current_date + 11 AND qty > 0) x`),
+      ).toBeGreaterThan(2);
+    },
+  );
+  it(
+    'has places and goods in full: room in bins, one bin over-full, kits, price lists, own fields, wrong shelf labels, holds, ' +
+      'unplaced stock',
+    async () => {
+      expect(await count(`bin_fact WHERE fill > 1`)).toBeGreaterThan(0);
+      expect(await count(`(SELECT DISTINCT kit_id FROM kit_part) k`)).toBeGreaterThan(3);
+      expect(await count(`price_row WHERE item_id IS NULL`)).toBe(320);
+      expect(await count(`own_field`)).toBe(2);
+      expect(await count(`hold WHERE released_at IS NULL`)).toBe(2);
+      expect(await count(`stock_fact WHERE use = 'unplaced' AND qty > 0`)).toBe(9);
+    },
+  );
   it('names nobody’s goods: every barcode lies in the range that is kept for examples', async () => {
     expect(await count(`barcode WHERE gtin NOT LIKE '0952%' AND gtin NOT LIKE '1952%'`)).toBe(0);
     expect(await count(`price_row WHERE gtin NOT LIKE '0952%' AND gtin NOT LIKE '1952%'`)).toBe(0);

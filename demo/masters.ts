@@ -115,7 +115,12 @@ async function makePlaces(trx: Trx): Promise<{ site: number; sites: Map<string, 
     }
     await query(
       trx,
-      `UPDATE site SET ${['arrivals', 'packing', 'quarantine', 'scrap', 'transit'].map((use) => `${use}_bin = (SELECT min(id) FROM bin WHERE site_id = site.id AND use = '${use}')`).join(', ')} WHERE id = ?`,
+      `UPDATE site SET ${['arrivals', 'packing', 'quarantine', 'scrap', 'transit']
+        .map(
+          (use) => `${use}_bin = (SELECT min(id)
+        FROM bin WHERE site_id = site.id AND use = '${use}')`,
+        )
+        .join(', ')} WHERE id = ?`,
       [siteId],
     );
   }

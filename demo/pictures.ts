@@ -94,8 +94,10 @@ export function drawItem(item: { code: string; description: string }): string {
   // What is small stands on the same floor as what is large.
   const at = `translate(${((1 - scale) * 50).toFixed(1)} ${((1 - scale) * 88).toFixed(1)}) scale(${scale.toFixed(2)})`;
   return (
-    `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100"><rect width="100" height="100" fill="#fffdf8"/><path d="M4 94H96" stroke="#cfc6b6" stroke-width="2"/>` +
-    `<g transform="${at}" stroke="${INK}" stroke-width="${(2.4 / scale).toFixed(1)}" stroke-linejoin="round">${draw?.(looks) ?? ''}</g></svg>`
+    `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100"><rect width="100" height="100" fill="#fffdf8"/><path d="M4 94H96" ` +
+    `stroke="#cfc6b6" stroke-width="2"/>` +
+    `<g transform="${at}" stroke="${INK}" stroke-width="${(2.4 / scale).toFixed(1)}" ` +
+    `stroke-linejoin="round">${draw?.(looks) ?? ''}</g></svg>`
   );
 }
 

@@ -68,30 +68,32 @@ const SCREENS = [
   ['/nowhere', 'nothing at this address'],
 ] as const;
 
-test('every screen of the desk can be used by everybody: axe finds nothing, and nothing runs off the page, with letters twice as large too', async ({
-  browser,
-}) => {
-  const lead = await house.desk(browser, 'Maren Oake');
-  await lead.emulateMedia({ reducedMotion: 'reduce' });
-  const first = async (sql: string): Promise<string> => String((await house.rows<{ id: number }>(sql))[0]?.id);
-  const papers: Readonly<Record<string, string>> = {
-    delivery: await first(`SELECT id FROM delivery WHERE site_id = 1 AND state = 'review' LIMIT 1`),
-    order: await first(`SELECT id FROM customer_order WHERE site_id = 1 AND state = 'open' LIMIT 1`),
-    round: await first(`SELECT id FROM round WHERE site_id = 1 AND state = 'open' LIMIT 1`),
-    count: await first(`SELECT id FROM stock_count WHERE site_id = 1 LIMIT 1`),
-  };
-  for (const [path, words] of SCREENS) {
-    await lead.goto(path.replace(/:(\w+)/, (_, paper: string) => papers[paper] ?? ''));
-    await lead.getByText(words).first().waitFor();
-    expect.soft({ path, faults: await faults(lead) }).toEqual({ path, faults: [] });
-    expect.soft({ path, off: await runsOff(lead) }).toEqual({ path, off: [] });
-    await lead.setViewportSize(LARGE_LETTERS);
-    expect.soft({ path, large: await runsOff(lead) }).toEqual({ path, large: [] });
-    // Whoever asked for rest gets rest.
-    expect.soft({ path, moving: await lead.evaluate(() => document.getAnimations().length) }).toEqual({ path, moving: 0 });
-    await lead.setViewportSize(DESK);
-  }
-});
+test(
+  'every screen of the desk can be used by everybody: axe finds nothing, and nothing runs off the page, with letters twice as ' +
+    'large too',
+  async ({ browser }) => {
+    const lead = await house.desk(browser, 'Maren Oake');
+    await lead.emulateMedia({ reducedMotion: 'reduce' });
+    const first = async (sql: string): Promise<string> => String((await house.rows<{ id: number }>(sql))[0]?.id);
+    const papers: Readonly<Record<string, string>> = {
+      delivery: await first(`SELECT id FROM delivery WHERE site_id = 1 AND state = 'review' LIMIT 1`),
+      order: await first(`SELECT id FROM customer_order WHERE site_id = 1 AND state = 'open' LIMIT 1`),
+      round: await first(`SELECT id FROM round WHERE site_id = 1 AND state = 'open' LIMIT 1`),
+      count: await first(`SELECT id FROM stock_count WHERE site_id = 1 LIMIT 1`),
+    };
+    for (const [path, words] of SCREENS) {
+      await lead.goto(path.replace(/:(\w+)/, (_, paper: string) => papers[paper] ?? ''));
+      await lead.getByText(words).first().waitFor();
+      expect.soft({ path, faults: await faults(lead) }).toEqual({ path, faults: [] });
+      expect.soft({ path, off: await runsOff(lead) }).toEqual({ path, off: [] });
+      await lead.setViewportSize(LARGE_LETTERS);
+      expect.soft({ path, large: await runsOff(lead) }).toEqual({ path, large: [] });
+      // Whoever asked for rest gets rest.
+      expect.soft({ path, moving: await lead.evaluate(() => document.getAnimations().length) }).toEqual({ path, moving: 0 });
+      await lead.setViewportSize(DESK);
+    }
+  },
+);
 
 test('the handheld can be used by everybody, at each step of its jobs: axe finds nothing against WCAG 2.2 AA', async ({ browser }) => {
   const asker = await signIn(house.address, 'Maren Oake');

@@ -76,41 +76,45 @@ async function goodsOnShelf(): Promise<Goods> {
 const NOTHING = { labels: [], seconds: 2 };
 const bin = (text: string): Label => ({ bcid: 'code128', text });
 
-test('a move by camera alone: each label once, the same again after it was out of sight, a keyed number with the next; on from screen to screen', async () => {
-  const g = await goodsOnShelf();
-  const browser = await seeing('move', [
-    { labels: [bin(g.address)], seconds: 2 },
-    NOTHING,
-    { labels: [{ bcid: 'gs1datamatrix', text: `(01)0${g.barcode}`, scale: 4 }], seconds: 2 },
-    { labels: [], seconds: 6 },
-    { labels: [bin('QUARANTINE')], seconds: 2 },
-    NOTHING,
-    { labels: [bin('QUARANTINE')], seconds: 2 },
-    NOTHING,
-  ]);
-  const hand = await house.handheld(browser, 'Tobin Sallow');
-  const decoders: string[] = [];
-  hand.context().on('request', (r) => r.url().endsWith('.wasm') && decoders.push(r.url()));
-  expect(decoders).toEqual([]);
-  await hand.getByRole('button', { name: 'Scan by camera' }).click();
-  await expect(hand.getByRole('heading', { name: 'Move goods' })).toBeVisible({ timeout: 30_000 });
-  await expect(hand.getByTestId('camera-says')).toHaveText('Hold one code on the line.');
-  await expect(hand.getByRole('status')).toContainText(`1 ${g.code}`, { timeout: 20_000 });
-  await hand.keyboard.press('3');
-  await expect(hand.getByRole('status')).toContainText('Scan it again if it goes there', { timeout: 20_000 });
-  await expect(hand.getByRole('status')).toContainText(`3 ${g.code} is in QUARANTINE`, { timeout: 20_000 });
-  expect(decoders.length).toBeGreaterThan(0);
-  await hand.getByRole('button', { name: 'Close the camera' }).click();
-  await expect(hand.getByRole('region', { name: 'Camera' })).toBeHidden();
-  await expect(hand.getByTestId('waiting')).toBeHidden({ timeout: 20_000 });
-  expect(
-    await house.rows(`SELECT address, qty::int AS qty FROM stock_fact WHERE item_id = $1 AND site_id = 1 ORDER BY qty`, [g.id]),
-  ).toEqual([
-    { address: 'QUARANTINE', qty: 3 },
-    { address: g.address, qty: g.qty - 3 },
-  ]);
-  await browser.close();
-});
+test(
+  'a move by camera alone: each label once, the same again after it was out of sight, a keyed number with the next; on from ' +
+    'screen to screen',
+  async () => {
+    const g = await goodsOnShelf();
+    const browser = await seeing('move', [
+      { labels: [bin(g.address)], seconds: 2 },
+      NOTHING,
+      { labels: [{ bcid: 'gs1datamatrix', text: `(01)0${g.barcode}`, scale: 4 }], seconds: 2 },
+      { labels: [], seconds: 6 },
+      { labels: [bin('QUARANTINE')], seconds: 2 },
+      NOTHING,
+      { labels: [bin('QUARANTINE')], seconds: 2 },
+      NOTHING,
+    ]);
+    const hand = await house.handheld(browser, 'Tobin Sallow');
+    const decoders: string[] = [];
+    hand.context().on('request', (r) => r.url().endsWith('.wasm') && decoders.push(r.url()));
+    expect(decoders).toEqual([]);
+    await hand.getByRole('button', { name: 'Scan by camera' }).click();
+    await expect(hand.getByRole('heading', { name: 'Move goods' })).toBeVisible({ timeout: 30_000 });
+    await expect(hand.getByTestId('camera-says')).toHaveText('Hold one code on the line.');
+    await expect(hand.getByRole('status')).toContainText(`1 ${g.code}`, { timeout: 20_000 });
+    await hand.keyboard.press('3');
+    await expect(hand.getByRole('status')).toContainText('Scan it again if it goes there', { timeout: 20_000 });
+    await expect(hand.getByRole('status')).toContainText(`3 ${g.code} is in QUARANTINE`, { timeout: 20_000 });
+    expect(decoders.length).toBeGreaterThan(0);
+    await hand.getByRole('button', { name: 'Close the camera' }).click();
+    await expect(hand.getByRole('region', { name: 'Camera' })).toBeHidden();
+    await expect(hand.getByTestId('waiting')).toBeHidden({ timeout: 20_000 });
+    expect(
+      await house.rows(`SELECT address, qty::int AS qty FROM stock_fact WHERE item_id = $1 AND site_id = 1 ORDER BY qty`, [g.id]),
+    ).toEqual([
+      { address: 'QUARANTINE', qty: 3 },
+      { address: g.address, qty: g.qty - 3 },
+    ]);
+    await browser.close();
+  },
+);
 
 test('two labels side by side are none; after a reload the camera is on as it was', async () => {
   const browser = await seeing('two', [{ labels: [bin('A-01-1'), bin('A-01-2')], seconds: 2 }]);

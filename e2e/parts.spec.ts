@@ -248,6 +248,7 @@ test('what leads to a page is a link: it opens beside, and the page where one wa
     await expect(link).toBeVisible();
     const [beside] = await Promise.all([lead.context().waitForEvent('page'), link.click({ button: 'middle' })]);
     await expect(beside).toHaveURL(to);
+    await expect(beside.getByRole('main')).toBeVisible();
     expect(new URL(lead.url()).pathname).toBe(from);
     await beside.close();
   }
@@ -274,7 +275,8 @@ test('the commonest jobs of the desk take as few acts as they can', async ({ bro
   };
   const [item] = await house.rows<{ code: string; barcode: string }>(
     `SELECT i.code, c.code AS barcode FROM item i JOIN pack p ON p.item_id = i.id AND p.units = 1 JOIN barcode c ON c.pack_id = p.id
-     JOIN balance x ON x.item_id = i.id JOIN bin b ON b.id = x.bin_id AND b.site_id = 1 AND b.use = 'shelf' WHERE i.tracking = 'none' ORDER BY i.id LIMIT 1`,
+     JOIN balance x ON x.item_id = i.id JOIN bin b ON b.id = x.bin_id AND b.site_id = 1 AND b.use = 'shelf'
+       WHERE i.tracking = 'none' ORDER BY i.id LIMIT 1`,
   );
   await lead.goto('/');
   await lead.getByText('On the floor').first().waitFor();
@@ -290,7 +292,8 @@ test('the commonest jobs of the desk take as few acts as they can', async ({ bro
 
   // A clean delivery, as hands leave it.
   await house.rows(
-    `UPDATE delivery SET state = 'thrown' WHERE site_id = 1 AND state = 'review' AND id <> (SELECT min(id) FROM delivery WHERE site_id = 1 AND state = 'review')`,
+    `UPDATE delivery SET state = 'thrown' WHERE site_id = 1 AND state = 'review' AND id <> (SELECT min(id) FROM delivery
+      WHERE site_id = 1 AND state = 'review')`,
   );
   await lead.goto('/');
   await job(

@@ -273,7 +273,8 @@ test('C5 two hands on one delivery: last scans and undo are one’s own', async 
      JOIN pack p ON p.item_id = i.id AND p.units = 1
      JOIN barcode c ON c.pack_id = p.id
      WHERE o.site_id = 1 AND o.state = 'open' AND i.tracking = 'none'
-       AND o.id = (SELECT x.purchase_order_id FROM purchase_line x JOIN item y ON y.id = x.item_id JOIN purchase_order z ON z.id = x.purchase_order_id
+       AND o.id = (SELECT x.purchase_order_id FROM purchase_line x JOIN item y ON y.id = x.item_id
+         JOIN purchase_order z ON z.id = x.purchase_order_id
        WHERE y.tracking = 'none' AND z.state = 'open' AND z.site_id = 1
          AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = z.id AND d.state <> 'posted')
        GROUP BY 1

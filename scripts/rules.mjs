@@ -37,7 +37,8 @@ try {
   writeFileSync(path.join(house, 'core/moves/planted.ts'), `import { used } from './planted-too.ts';\nexport const again = used;\n`);
   writeFileSync(
     path.join(house, 'server/orders/planted-sql.ts'),
-    "import { query, type Trx } from '#server/kernel';\nexport const write = (trx: Trx) => query(trx, `UPDATE item SET code = ?`, ['X']);\n",
+    "import { query, type Trx } from '#server/kernel';\nexport const write = (trx: Trx) => query(trx, `UPDATE item SET code = ?`, " +
+      "['X']);\n",
   );
   const { stdout } = spawnSync('npx', ['depcruise', '--config', '.dependency-cruiser.cjs', '--output-type', 'json', ...floors], {
     cwd: house,

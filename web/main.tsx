@@ -141,7 +141,8 @@ void openFloor().then(() =>
   createRoot(root).render(
     <StrictMode>
       <QueryClientProvider client={client}>
-        {/* A page is drawn in one go: cut into slices that wait for each other it takes twice as long, and nobody can do anything between them. */}
+        {/* A page is drawn in one go: cut into slices that wait for each other it takes twice as long, and nobody can do anything
+           between them. */}
         <RouterProvider router={router} useTransitions={false} />
       </QueryClientProvider>
     </StrictMode>,

@@ -44,7 +44,10 @@ export function countingSentence(e: CountingError): string {
     case 'counting.unknownTally':
       return `Tally ${e.id} is not in count ${e.number}, or was taken out before.`;
     case 'counting.blind':
-      return `Count ${e.number} is blind: what is expected is not shown, so nothing can be as expected. Count it, or say that the bin is empty.`;
+      return (
+        `Count ${e.number} is blind: what is expected is not shown, so nothing can be as expected. Count it, or say that the ` +
+        `bin is empty.`
+      );
     case 'counting.notThrown':
       return `Count ${e.number} was not thrown away.`;
     default:

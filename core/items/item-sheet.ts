@@ -62,7 +62,8 @@ type Rows = readonly { readonly row: number; readonly cells: readonly string[] }
 
 /** Judges a sheet of items row by row, in their order (B1): what each would make or change, and all that is wrong with it.
  *  Shape:  a column that the sheet does not have, and an empty cell of most, leaves what the item has.
- *  Errors: per row; how an item is tracked and its base unit do not change this way, for stock hangs on them, nor do its decimals shrink. */
+ *  Errors: per row; how an item is tracked and its base unit do not change this way, for stock hangs on them, nor do its decimals
+ *  shrink. */
 export function judgeItemSheet(columns: ReadonlyMap<string, number>, rows: Rows, known: KnownItems): (row: Rows[number]) => JudgedItem {
   const decimalOf = (key: string): DecimalMark | null => judgeAmounts(rows.map((r) => r.cells[columns.get(key) ?? -1] ?? '')).decimal;
   const marks = { price: decimalOf('price'), cost: decimalOf('cost') };

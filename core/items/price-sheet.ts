@@ -70,7 +70,9 @@ export function readPriceRow(cell: (field: PriceField) => string, marks: PriceAm
     const read = readAmount(cell(field), marks[field]);
     if (read === null)
       faults.push(
-        `“${cell(field)}” is no ${field}${marks[field] === null ? '' : `: this column writes decimals behind a ${markWord(marks[field])}`}.`,
+        `“${cell(field)}” is no ${field}${
+          marks[field] === null ? '' : `: this column writes decimals behind a ` + `${markWord(marks[field])}`
+        }.`,
       );
     return read;
   };

@@ -128,7 +128,10 @@ export function scanFaultSentence(fault: ScanFault): string {
     case 'items.gs1TooShort':
       return `The code ends in the middle of (${fault.ai}). The label may be damaged: scan again.`;
     case 'items.gs1TooLong':
-      return `In the code, (${fault.ai}) runs on for ${fault.text.length} characters and may have ${fault.most}: the separator after it is missing.`;
+      return (
+        `In the code, (${fault.ai}) runs on for ${fault.text.length} characters and may have ${fault.most}: the separator after ` +
+        `it is missing.`
+      );
     case 'items.gs1CheckDigit':
       return `In the code, (${fault.ai}) ${fault.text} has a wrong check digit; it would have to end in ${fault.wanted}.`;
     case 'items.gs1BadDate':

@@ -412,10 +412,19 @@ export function movesSaid(s: MovesSaid): string {
       return `From ${s.bin}. ${s.holds === 0 ? 'The records say that it is empty.' : 'Scan the goods.'}`;
     case 'moves.inHand': {
       const what = `${formatQty(s.qty)} ${s.code}${s.lot ? `, lot ${s.lot}` : ''}${s.serial ? `, serial ${s.serial}` : ''}`;
-      return `${what}. ${s.to ? `To ${s.to}: ${WHY[s.why ?? ''] ?? ''}.` : s.more ? 'Scan more, or the bin where it goes.' : 'Scan the bin where it goes.'}`;
+      return `${what}. ${
+        s.to
+          ? `To ${s.to}: ${WHY[s.why ?? ''] ?? ''}.`
+          : s.more
+            ? 'Scan more, or the bin where it goes.'
+            : 'Scan ' + 'the bin where it goes.'
+      }`;
     }
     case 'moves.moreThanThere':
-      return `${formatQty(s.qty)} ${s.code}, and the records say ${formatQty(s.there)} in ${s.bin}. Scan the bin where they go, or key the number again.`;
+      return (
+        `${formatQty(s.qty)} ${s.code}, and the records say ${formatQty(s.there)} in ${s.bin}. Scan the bin where they go, or ` +
+        `key the number again.`
+      );
     case 'moves.keyAgain':
       return `${formatQty(s.qty)} ${s.code}, where the records say ${formatQty(s.there)}? Key it once more if it is so.`;
     case 'moves.put':
@@ -433,7 +442,9 @@ export function movesSaid(s: MovesSaid): string {
     case 'moves.absent':
       return `The records say that no ${s.code} lies in ${s.bin}. If it is in your hands, say so: the bin is counted later.`;
     case 'moves.notAtSource':
-      return `${s.code} is not ${s.source === 'arrivals' ? 'at arrivals' : s.source === 'unplaced' ? 'among the unplaced' : 'in this bin'}.`;
+      return `${s.code} is not ${
+        s.source === 'arrivals' ? 'at arrivals' : s.source === 'unplaced' ? 'among the unplaced' : 'in this ' + 'bin'
+      }.`;
     case 'moves.handIsFull':
       return `First put down ${formatQty(s.qty)} ${s.code}: scan its bin. Then take ${s.scanned}.`;
     case 'moves.sameBin':
@@ -447,7 +458,15 @@ export function movesSaid(s: MovesSaid): string {
           ? `Lot ${s.doubt.lot} expired on ${s.doubt.expired}: to quarantine or scrap, not to ${s.doubt.bin}.`
           : `${s.doubt.bin} is the ${s.doubt.use} bin. Scan it again if it goes there.`;
     case 'moves.isNot':
-      return `${meaningWords(s.meaning)} ${{ from: 'Scan the bin that you take from.', goods: 'Scan goods.', to: 'Scan the bin where it goes.', lot: 'Scan the lot.', serial: 'Scan the serial.' }[s.wanted]}`;
+      return `${meaningWords(s.meaning)} ${
+        {
+          from: 'Scan the bin that you take from.',
+          goods: 'Scan goods.',
+          to: 'Scan the bin where ' + 'it goes.',
+          lot: 'Scan the lot.',
+          serial: 'Scan the serial.',
+        }[s.wanted]
+      }`;
     case 'moves.badNumber':
       return `“${s.text}” is no quantity of ${s.code}${s.decimals === 0 ? ', which is counted whole' : ''}.`;
     case 'moves.firstGoods':

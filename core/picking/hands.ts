@@ -440,7 +440,15 @@ export function pickingSaid(s: PickingSaid): string {
     case 'picking.refused':
       return pickingSentence(s.error);
     case 'picking.isNot':
-      return `${meaningWords(s.meaning)} ${{ bin: `Scan the bin first: ${s.bin}.`, goods: 'Scan the goods.', lot: 'Scan the lot.', serial: 'Scan the serial.', packing: 'Everything is picked: scan the packing bin.' }[s.wanted]}`;
+      return `${meaningWords(s.meaning)} ${
+        {
+          bin: `Scan the bin first: ${s.bin}.`,
+          goods: 'Scan the goods.',
+          lot: 'Scan the ' + 'lot.',
+          serial: 'Scan the serial.',
+          packing: 'Everything is picked: scan the packing bin.',
+        }[s.wanted]
+      }`;
     case 'picking.doubted':
       return `${s.text} looks like the code of goods that nobody knows. Scan it again if it is the ${s.wanted}.`;
     case 'picking.itsGoods':

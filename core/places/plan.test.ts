@@ -7,7 +7,11 @@ const warehouse = (aisles: number, bays: number, levels = 2): PlanBin[] =>
   Array.from({ length: aisles * bays * levels }, (_, i) => ({
     zone: 1 + (Math.floor(i / (bays * levels)) % 2),
 
-    address: `${String.fromCharCode(65 + Math.floor(i / (bays * levels)))}-${String(1 + (Math.floor(i / levels) % bays)).padStart(2, '0')}-${1 + (i % levels)}`,
+    address: [
+      String.fromCharCode(65 + Math.floor(i / (bays * levels))),
+      String(1 + (Math.floor(i / levels) % bays)).padStart(2, '0'),
+      1 + (i % levels),
+    ].join('-'),
   }));
 
 /** The plainest search there is, written without a look at the other: one cell at a time, from a list, on rules spelled out. */

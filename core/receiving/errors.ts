@@ -33,7 +33,10 @@ export function receivingSentence(e: ReceivingError): string {
     case 'receiving.dateWanted':
       return `Lot ${e.lot} of ${e.item} is new here. Key the date it expires.`;
     case 'receiving.dateDiffers':
-      return `Lot ${e.lot} of ${e.item} is known to expire on ${writeDay(e.known)}, but the label says ${writeDay(e.given)}. Check the label.`;
+      return (
+        `Lot ${e.lot} of ${e.item} is known to expire on ${writeDay(e.known)}, but the label says ${writeDay(e.given)}. Check ` +
+        `the label.`
+      );
     case 'receiving.serialWanted':
       return `${e.item} is kept by serial. Scan the serial of each one.`;
     case 'receiving.serialIsOne':

@@ -403,12 +403,16 @@ export function receivingSaid(s: ReceivingSaid): string {
     case 'receiving.counted': {
       const of = s.expected === 0 ? '' : ` of ${formatQty(s.expected)}`;
       const over = s.standing === 'over' ? ', more than expected' : '';
-      return `${s.code}: ${formatQty(s.arrived)}${of}${s.lot ? `, lot ${s.lot}` : ''}${over}${s.expired ? ', expired: goes to quarantine' : ''}`;
+      return `${s.code}: ${formatQty(s.arrived)}${of}${s.lot ? `, lot ${s.lot}` : ''}${over}${
+        s.expired ? ', expired: goes to ' + 'quarantine' : ''
+      }`;
     }
     case 'receiving.refused':
       return receivingSentence(s.error);
     case 'receiving.isNot':
-      return `${meaningWords(s.meaning)} ${{ goods: 'Scan goods.', lot: 'Scan or key the lot.', serial: 'Scan the serial.', date: 'Key the date.' }[s.wanted]}`;
+      return `${meaningWords(s.meaning)} ${
+        { goods: 'Scan goods.', lot: 'Scan or key the lot.', serial: 'Scan the ' + 'serial.', date: 'Key the date.' }[s.wanted]
+      }`;
     case 'receiving.doubted':
       return `${s.text} looks like the code of goods that nobody knows. Scan it again if it is the ${s.wanted}.`;
     case 'receiving.itsGoods':
@@ -422,7 +426,10 @@ export function receivingSaid(s: ReceivingSaid): string {
     case 'receiving.badNumber':
       return `“${s.text}” is no quantity of ${s.code}${s.decimals === 0 ? ', which is counted whole' : ''}.`;
     case 'receiving.sure':
-      return `${formatQty(s.qty)} ${s.code}${s.expected === 0 ? '' : `, and ${formatQty(s.expected)} are expected`}? Say that it is so, or key it again.`;
+      return (
+        `${formatQty(s.qty)} ${s.code}${s.expected === 0 ? '' : `, and ${formatQty(s.expected)} are expected`}? Say that it is ` +
+        `so, or key it again.`
+      );
     case 'receiving.nothingYet':
       return 'Nothing of yours to change here. Scan goods.';
     case 'receiving.takenOut':

@@ -223,11 +223,14 @@ export function shippingSaid(s: ShippingSaid): string {
     case 'shipping.open':
       return s.packed
         ? `${s.number} is packed. Scan its sheet again to ship it.`
-        : `${s.number}: ${formatQty(s.pieces)} ${s.pieces === ONE ? 'piece' : 'pieces'}${s.complete ? '' : ', not the whole order'}. Scan each, or say that you looked.`;
+        : `${s.number}: ${formatQty(s.pieces)} ${s.pieces === ONE ? 'piece' : 'pieces'}${s.complete ? '' : ', not the whole order'}. ` +
+            `Scan each, or say that you looked.`;
     case 'shipping.unknownOrder':
       return `${s.text} has nothing at the bench.`;
     case 'shipping.isNot':
-      return `${meaningWords(s.meaning)} ${s.wanted === 'order' ? 'Scan the sheet of an order.' : 'Scan the goods of this order, or its sheet.'}`;
+      return `${meaningWords(s.meaning)} ${
+        s.wanted === 'order' ? 'Scan the sheet of an order.' : 'Scan the goods of this order, or ' + 'its sheet.'
+      }`;
     case 'shipping.saw':
       return `${s.code}: ${formatQty(s.seen)} of ${formatQty(s.of)}.${s.all ? ' All seen: scan the sheet to pack it.' : ''}`;
     case 'shipping.notOfOrder':

@@ -46,7 +46,10 @@ export function stockSentence(e: StockError): string {
         : `Bin ${e.bin} holds ${e.there} of ${which}; this takes ${e.asked}. Nothing was moved.`;
     }
     case 'stock.hasHistory':
-      return `${e.item} has ${e.movements} ${e.movements === 1 ? 'movement' : 'movements'} at ${e.site} already: this is no opening stock but an adjustment. Say why it is made.`;
+      return (
+        `${e.item} has ${e.movements} ${e.movements === 1 ? 'movement' : 'movements'} at ${e.site} already: this is no opening ` +
+        `stock but an adjustment. Say why it is made.`
+      );
     case 'stock.finerThanItem':
       return e.decimals === 0
         ? `${e.asked} of ${e.item} is not possible: it is counted whole.`
@@ -54,7 +57,10 @@ export function stockSentence(e: StockError): string {
     case 'stock.acrossSites':
       return `Bin ${e.bin} is at ${e.site}. Goods go from site to site by a transfer only. Nothing was moved.`;
     case 'stock.ordersGoods':
-      return `${e.item} in ${e.bin} was picked for order ${e.order} on round ${e.round}. Put the order’s goods back first; then it is free to move.`;
+      return (
+        `${e.item} in ${e.bin} was picked for order ${e.order} on round ${e.round}. Put the order’s goods back first; then it ` +
+        `is free to move.`
+      );
     case 'stock.passingThrough':
       return `${e.bin} takes goods of a round only: ${e.item} cannot begin there. Give the bin in which it lies.`;
     case 'stock.serialElsewhere':

@@ -59,24 +59,28 @@ describe('what a release sets free (B10)', () => {
     const release = decideRelease([pieces(1, 4)], [pieces(1, 2), pieces(2, 2)], free, (p) => (p.bin === 2 ? 77 : null));
     expect(release).toEqual({ sound: [pieces(1, 2)], handed: [{ ...pieces(2, 2), to: 77 }], gone: ZERO });
   });
-  it('however two holds of one thing are released, and whatever was lost meanwhile, what is left held is never less than the other hold has', () => {
-    fc.assert(
-      fc.property(
-        fc.integer({ min: 1, max: 9 }),
-        fc.integer({ min: 1, max: 9 }),
-        fc.nat({ max: 18 }),
-        fc.nat({ max: 3 }),
-        (mine, other, lost, far) => {
-          const held = Math.max(0, mine + other - lost);
-          const there = [pieces(1, Math.min(held, far)), pieces(2, Math.max(0, held - far))].filter((p) => p.qty > 0);
-          const release = decideRelease([pieces(1, mine)], there, () => qty(other * 1000), nobody);
-          const freed = total(release.sound);
-          expect(freed + release.gone / 1000).toBe(mine);
-          expect(held - freed).toBeGreaterThanOrEqual(Math.min(held, other));
-        },
-      ),
-    );
-  });
+  it(
+    'however two holds of one thing are released, and whatever was lost meanwhile, what is left held is never less than the other ' +
+      'hold has',
+    () => {
+      fc.assert(
+        fc.property(
+          fc.integer({ min: 1, max: 9 }),
+          fc.integer({ min: 1, max: 9 }),
+          fc.nat({ max: 18 }),
+          fc.nat({ max: 3 }),
+          (mine, other, lost, far) => {
+            const held = Math.max(0, mine + other - lost);
+            const there = [pieces(1, Math.min(held, far)), pieces(2, Math.max(0, held - far))].filter((p) => p.qty > 0);
+            const release = decideRelease([pieces(1, mine)], there, () => qty(other * 1000), nobody);
+            const freed = total(release.sound);
+            expect(freed + release.gone / 1000).toBe(mine);
+            expect(held - freed).toBeGreaterThanOrEqual(Math.min(held, other));
+          },
+        ),
+      );
+    },
+  );
   it('two lines of one hold share what is there: nothing is freed twice', () => {
     const release = decideRelease([pieces(1, 3), pieces(1, 3)], [pieces(1, 4)], free, nobody);
     expect(total(release.sound)).toBe(4);

@@ -33,7 +33,8 @@ const server = createServer((req, res) => {
     res
       .writeHead(200, { 'Content-Type': 'text/html; charset=utf-8' })
       .end(
-        `<title>Simulated label printer</title><body style="background:#ddd;font-family:sans-serif">${strip.map((s) => `<p>${s.copies} ×</p>${s.svg}`).join('')}</body>`,
+        `<title>Simulated label printer</title><body ` +
+          `style="background:#ddd;font-family:sans-serif">${strip.map((s) => `<p>${s.copies} ×</p>${s.svg}`).join('')}</body>`,
       );
   })().catch(() => res.writeHead(400).end('not a print job'));
 });

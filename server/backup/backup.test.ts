@@ -144,51 +144,56 @@ describe('L6 a backup', () => {
     expect(existsSync(`${file}.part`)).toBe(true);
   });
 
-  it('begins another era where it comes back: an open count and a device know what is new there, whatever the transactions are numbered', async () => {
-    const lead = await house.signIn('Maren Oake');
-    const [there] = await house.rows<{ address: string; code: string; zone: number }>(
-      `SELECT f.address, i.code, bin.zone_id AS zone FROM stock_fact f JOIN item i ON i.id = f.item_id JOIN bin ON bin.id = f.bin_id
+  it(
+    'begins another era where it comes back: an open count and a device know what is new there, whatever the transactions are ' +
+      'numbered',
+    async () => {
+      const lead = await house.signIn('Maren Oake');
+      const [there] = await house.rows<{ address: string; code: string; zone: number }>(
+        `SELECT f.address, i.code, bin.zone_id AS zone FROM stock_fact f JOIN item i ON i.id = f.item_id JOIN bin ON bin.id = f.bin_id
        WHERE f.site_id = 1 AND f.use = 'shelf' AND i.tracking = 'none' AND f.condition = 'sound' AND f.qty > 40
          AND NOT EXISTS (SELECT 1 FROM hold_line h WHERE h.bin_id = f.bin_id) ORDER BY f.balance_id LIMIT 1`,
-    );
-    const { address = '', code = '', zone = 0 } = there ?? {};
-    const move = (from: string, to: string) => lead.ask('moves.move', { body: { from, to, code, qty: '1' } });
-    expect((await move(address, 'QUARANTINE')).status).toBe(200);
-    const { id } = (await lead.ask('counting.make', { body: { zone, blind: true } })).reply;
-    expect((await move('QUARANTINE', address)).status).toBe(200);
-    expect(await selectMovedSince(house.db, id)).toHaveLength(1);
-    // As a server writes it that has done a thousand million transactions more than the one where it comes back.
-    const later = (n: string): string => String(BigInt(n) + 1_000_000_000n);
-    const [count] = await house.rows<{ began: string }>(`SELECT began::text FROM stock_count WHERE id = ?`, [id]);
-    await house.owner.transaction(async (trx) => {
-      await query(trx, `SET LOCAL session_replication_role = replica`);
-      await query(trx, `UPDATE movement SET xid = (xid::text::bigint + ?)::text::xid8`, [1_000_000_000]);
-      await query(trx, `UPDATE stock_count SET began = ?::text::pg_snapshot WHERE id = ?`, [count?.began.replace(/\d+/g, later), id]);
-    });
-    expect(await selectMovedSince(house.db, id)).toHaveLength(1);
-    const asked = { site: 1, kind: undefined, after: 0 };
-    const { revision } = await readFacts(house.db, { ...asked, since: undefined });
+      );
+      const { address = '', code = '', zone = 0 } = there ?? {};
+      const move = (from: string, to: string) => lead.ask('moves.move', { body: { from, to, code, qty: '1' } });
+      expect((await move(address, 'QUARANTINE')).status).toBe(200);
+      const { id } = (await lead.ask('counting.make', { body: { zone, blind: true } })).reply;
+      expect((await move('QUARANTINE', address)).status).toBe(200);
+      expect(await selectMovedSince(house.db, id)).toHaveLength(1);
+      // As a server writes it that has done a thousand million transactions more than the one where it comes back.
+      const later = (n: string): string => String(BigInt(n) + 1_000_000_000n);
+      const [count] = await house.rows<{ began: string }>(`SELECT began::text FROM stock_count WHERE id = ?`, [id]);
+      await house.owner.transaction(async (trx) => {
+        await query(trx, `SET LOCAL session_replication_role = replica`);
+        await query(trx, `UPDATE movement SET xid = (xid::text::bigint + ?)::text::xid8`, [1_000_000_000]);
+        await query(trx, `UPDATE stock_count SET began = ?::text::pg_snapshot WHERE id = ?`, [count?.began.replace(/\d+/g, later), id]);
+      });
+      expect(await selectMovedSince(house.db, id)).toHaveLength(1);
+      const asked = { site: 1, kind: undefined, after: 0 };
+      const { revision } = await readFacts(house.db, { ...asked, since: undefined });
 
-    const own = path.join(folder, 'era.backup');
-    await backUp(house.ownerUrl, own, silent);
-    await bringBack(target, own, { over: true, say: silent });
-    const db = openDatabase(target, { poolSize: 2 });
-    expect(await selectMovedSince(db, id)).toHaveLength(1);
-    await query(
-      db,
-      `INSERT INTO movement (document_id, person_id, reason, item_id, qty, from_bin, from_condition, to_bin, to_condition)
+      const own = path.join(folder, 'era.backup');
+      await backUp(house.ownerUrl, own, silent);
+      await bringBack(target, own, { over: true, say: silent });
+      const db = openDatabase(target, { poolSize: 2 });
+      expect(await selectMovedSince(db, id)).toHaveLength(1);
+      await query(
+        db,
+        `INSERT INTO movement (document_id, person_id, reason, item_id, qty, from_bin, from_condition, to_bin, to_condition)
        SELECT document_id, person_id, reason, item_id, qty, to_bin, to_condition, from_bin, from_condition
        FROM movement
        ORDER BY id DESC
        LIMIT ?`,
-      [1],
-    );
-    expect(await selectMovedSince(db, id)).toHaveLength(2);
-    expect((await readFacts(db, { ...asked, since: revision })).reset).toBe(true);
-    // What was told before there were eras is of none.
-    expect((await readFacts(db, { ...asked, since: revision.split('-')[1] })).reset).toBe(true);
-    const fresh = await readFacts(db, { ...asked, since: undefined });
-    expect((await readFacts(db, { ...asked, since: fresh.revision })).reset).toBe(false);
-    await db.destroy();
-  }, 120_000);
+        [1],
+      );
+      expect(await selectMovedSince(db, id)).toHaveLength(2);
+      expect((await readFacts(db, { ...asked, since: revision })).reset).toBe(true);
+      // What was told before there were eras is of none.
+      expect((await readFacts(db, { ...asked, since: revision.split('-')[1] })).reset).toBe(true);
+      const fresh = await readFacts(db, { ...asked, since: undefined });
+      expect((await readFacts(db, { ...asked, since: fresh.revision })).reset).toBe(false);
+      await db.destroy();
+    },
+    120_000,
+  );
 });

@@ -96,7 +96,8 @@ export async function bringBack(
   const head = await readHead(file);
   if (head.migration > NEWEST_MIGRATION)
     throw new BackupFault(
-      `${file} was made by a newer Dock Row (migration ${head.migration}; this program knows up to ${NEWEST_MIGRATION}). Update the program.`,
+      `${file} was made by a newer Dock Row (migration ${head.migration}; this program knows up to ${NEWEST_MIGRATION}). Update the ` +
+        `program.`,
     );
   const name = nameOf(url);
   const there = await lookAt(url);

@@ -136,7 +136,9 @@ export async function selectExpectedAtStart(db: Reads, count: number): Promise<E
 
 // What the count's snapshot did not see. Counts that were begun before snapshots were kept go by the ledger's number; those that came back
 // with a backup by the numbers of what they saw.
-const SINCE = `m.id > c.starts_after AND m.id <> ALL(c.seen) AND (c.began IS NULL OR NOT pg_visible_in_snapshot(m.xid, c.began)) AND m.from_bin <> m.to_bin`;
+const SINCE =
+  `m.id > c.starts_after AND m.id <> ALL(c.seen) AND (c.began IS NULL OR NOT pg_visible_in_snapshot(m.xid, c.began)) AND ` +
+  `m.from_bin <> m.to_bin`;
 
 /** What moved into and out of the count's bins after it began. */
 export async function selectMovedSince(db: Reads, count: number): Promise<SinceRow[]> {

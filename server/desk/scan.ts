@@ -22,7 +22,8 @@ const NUMBERED = `
   UNION ALL SELECT 'count', id, number, '', '/counts/' || id FROM stock_count WHERE number = ?
   UNION ALL SELECT 'document', id, number, '', '/ledger\\?document=' || id FROM document WHERE number = ? AND kind NOT IN ('round')
   UNION ALL SELECT 'lot', i.id, l.code, i.code, '/items/' || i.id FROM lot l JOIN item i ON i.id = l.item_id WHERE l.code = ?
-  UNION ALL SELECT 'serial', i.id, s.code, i.code, '/items/' || i.id FROM serial s JOIN item i ON i.id = s.item_id WHERE s.code = ? LIMIT 20`;
+  UNION ALL SELECT 'serial', i.id, s.code, i.code, '/items/' || i.id FROM serial s JOIN item i ON i.id = s.item_id WHERE s.code = ?
+    LIMIT 20`;
 
 /** What a scan stands for, anywhere in the house. A code that names several things is answered with the choice.
  *  Errors: a code that breaks its own standard is refused, said how. A code that nobody knows is an answer: `unknown`. */

@@ -29,7 +29,8 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
       )) AS row
     FROM item i WHERE i.retired_at IS NULL AND i.id > 0`,
   bin: `SELECT b.id,
-      json_build_array(b.id, b.address, (SELECT coalesce(json_agg(n.name), '[]') FROM bin_name n WHERE n.bin_id = b.id AND n.name <> fold_name(b.address)),
+      json_build_array(b.id, b.address, (SELECT coalesce(json_agg(n.name), '[]') FROM bin_name n WHERE n.bin_id = b.id
+      AND n.name <> fold_name(b.address)),
       z.name, z.purpose, b.use, z.pickable, b.walk, b.one_item, b.one_lot, b.storage_class, ${thousandths('b.capacity')},
         b.volume_ml, b.weight_g) AS row
     FROM bin b JOIN zone z ON z.id = b.zone_id WHERE b.site_id = ? AND b.retired_at IS NULL`,
@@ -46,7 +47,8 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
     LEFT JOIN serial s ON s.id = f.serial_id
     WHERE b.site_id = ? AND f.qty > 0`,
   delivery: `SELECT d.id, json_build_array(d.id, d.number, d.state, s.name, o.number, d.touched,
-      (SELECT coalesce(json_agg(json_build_array(x.item_id, ${thousandths('x.qty')}, (SELECT count(DISTINCT c.id) FROM order_line l JOIN customer_order c ON c.id = l.order_id
+      (SELECT coalesce(json_agg(json_build_array(x.item_id, ${thousandths('x.qty')}, (SELECT count(DISTINCT c.id) FROM order_line l
+        JOIN customer_order c ON c.id = l.order_id
            LEFT JOIN promise p ON p.line_id = l.id
            WHERE l.item_id = x.item_id AND c.state = 'open' AND c.site_id = d.site_id
              AND l.qty > l.shipped + coalesce(p.qty, 0))) ORDER BY x.first), '[]')
@@ -61,19 +63,22 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
     LEFT JOIN purchase_order o ON o.id = d.purchase_order_id
     WHERE d.site_id = ? AND d.state IN ('scanning', 'review')`,
   entry: `SELECT e.id,
-      json_build_array(e.id, e.delivery_id, e.key, e.item_id, ${thousandths('e.qty')}, e.lot, e.expires, e.serial, e.person_id, e.at, e.handed_in_at IS NOT NULL) AS row
+      json_build_array(e.id, e.delivery_id, e.key, e.item_id, ${thousandths('e.qty')}, e.lot, e.expires, e.serial, e.person_id,
+        e.at, e.handed_in_at IS NOT NULL) AS row
     FROM delivery_entry e
     JOIN delivery d ON d.id = e.delivery_id
     WHERE d.site_id = ? AND d.state IN ('scanning', 'review') AND e.taken_out_at IS NULL`,
   round: `SELECT r.id,
       json_build_array(r.id, r.number, r.state, r.person_id, r.cart_bin, (SELECT w.packing_bin FROM site w WHERE w.id = r.site_id), r.at,
-      (SELECT coalesce(json_agg(json_build_array(k.key, o.number, k.line_id, k.slot, k.bin_id, k.item_id, l.code, ${thousandths('k.qty')}, k.trouble) ORDER BY k.id), '[]')
+      (SELECT coalesce(json_agg(json_build_array(k.key, o.number, k.line_id, k.slot, k.bin_id, k.item_id, l.code,
+      ${thousandths('k.qty')}, k.trouble) ORDER BY k.id), '[]')
        FROM round_pick k
        JOIN order_line ol ON ol.id = k.line_id
        JOIN customer_order o ON o.id = ol.order_id
        LEFT JOIN lot l ON l.id = k.lot_id
        WHERE k.round_id = r.id),
-      (SELECT coalesce(json_agg(json_build_array(t.key, k.key, ${thousandths('t.qty')}, coalesce(s.code, t.serial_out), coalesce(t.person_id, 0), t.at) ORDER BY t.id), '[]')
+      (SELECT coalesce(json_agg(json_build_array(t.key, k.key, ${thousandths('t.qty')}, coalesce(s.code, t.serial_out),
+        coalesce(t.person_id, 0), t.at) ORDER BY t.id), '[]')
        FROM in_hand t JOIN round_pick k ON k.id = t.pick_id LEFT JOIN serial s ON s.id = t.serial_id WHERE k.round_id = r.id)) AS row
     FROM round r WHERE r.site_id = ? AND r.state = 'open'`,
   order: `SELECT o.id, json_build_array(o.id, o.number, c.name, o.held_for, o.packed_at IS NOT NULL,
@@ -82,7 +87,8 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
         FROM order_line l
         WHERE l.order_id = o.id AND l.qty > l.shipped
       ),
-      (SELECT coalesce(json_agg(json_build_array(t.key, t.item_id, v.code, coalesce(s.code, t.serial_out), ${thousandths('t.qty')}, t.put_down) ORDER BY t.id), '[]')
+      (SELECT coalesce(json_agg(json_build_array(t.key, t.item_id, v.code, coalesce(s.code, t.serial_out), ${thousandths('t.qty')},
+        t.put_down) ORDER BY t.id), '[]')
        FROM in_hand t
        JOIN order_line l ON l.id = t.line_id
        LEFT JOIN lot v ON v.id = t.lot_id

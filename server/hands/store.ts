@@ -83,7 +83,8 @@ export async function settleClash(trx: Trx, key: string, by: { person: number; h
 export async function changeClashed(trx: Trx, key: string, qty: number): Promise<boolean> {
   const rows = await query(
     trx,
-    `UPDATE hand_act a SET does = jsonb_set(a.does, '{qty}', to_jsonb(?::bigint)) FROM hand_clash c WHERE a.key = ? AND c.key = a.key AND c.settled_at IS NULL RETURNING 1`,
+    `UPDATE hand_act a SET does = jsonb_set(a.does, '{qty}', to_jsonb(?::bigint)) FROM hand_clash c WHERE a.key = ?
+      AND c.key = a.key AND c.settled_at IS NULL RETURNING 1`,
     [qty, key],
   );
   return rows.length > 0;

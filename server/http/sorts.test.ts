@@ -84,7 +84,8 @@ describe('a list in an order that somebody chose', () => {
 
   it('the whole list is ordered, not the part of it that was read: the most of all comes first', async () => {
     const [most] = await house.rows<{ code: string }>(
-      `SELECT i.code FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = 1 GROUP BY i.id ORDER BY sum(f.qty) DESC, i.id DESC LIMIT 1`,
+      `SELECT i.code FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.site_id = 1 GROUP BY i.id
+        ORDER BY sum(f.qty) DESC, i.id DESC LIMIT 1`,
     );
     const { rows } = await (LISTS['items'] as List).read({ sort: '-onHand', limit: 3 });
     expect(rows[0]?.['code']).toBe(most?.code);

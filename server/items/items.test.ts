@@ -537,7 +537,8 @@ describe('B1 the record, by two people and by sheet', () => {
   it('a row of a sheet says everything that is wrong with it', async () => {
     const run = await dryRun(house, office, 'items.importItems', 'i.csv', 'Code,Description,Decimals,Sell price,Count class\n,,9,free,AB');
     expect(run.rows[0]?.says).toBe(
-      'The code is empty. The item has no description. “9” is no whole number up to 3. “AB” under Count class is not one character. “free” is no price, or can be read in two ways: write 1234 or 1.2340.',
+      'The code is empty. The item has no description. “9” is no whole number up to 3. “AB” under Count class is not one character. ' +
+        '“free” is no price, or can be read in two ways: write 1234 or 1.2340.',
     );
   });
   it('a field cannot be called like a column of the sheet', async () => {

@@ -32,7 +32,8 @@ export async function givePicture(house: House, item: number, req: Request, res:
 
 const plainBox = (code: string): string =>
   `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100"><rect width="100" height="100" fill="#fffdf8"/>` +
-  `<g fill="#e9dfca" stroke="#1c1a17" stroke-width="2" stroke-linejoin="round"><path d="M14 40H86V88H14Z"/><path d="M14 40 26 24H74L86 40Z"/></g>` +
+  `<g fill="#e9dfca" stroke="#1c1a17" stroke-width="2" stroke-linejoin="round"><path d="M14 40H86V88H14Z"/><path d="M14 40 26 ` +
+  `24H74L86 40Z"/></g>` +
   `<text x="50" y="74" font-family="sans-serif" font-weight="700" font-size="24" text-anchor="middle" fill="#57514a">${[...code]
     .filter((c) => /[\p{L}\p{N}]/u.test(c))
     .slice(0, 3)

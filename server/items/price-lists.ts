@@ -123,7 +123,8 @@ export function importPrices(context: JobContext<PriceInput>): Promise<{ state: 
       const marks = marksOf(rows, (field) => at.get(field) ?? -1, input.decimal ?? null);
       if (marks.unclear !== null)
         throw new SheetFault(
-          `“${marks.unclear}” can be read as ${readAmount(marks.unclear, '.')} or as ${readAmount(marks.unclear, ',')}, and nothing in the list shows which. Say how it writes decimals and send it again.`,
+          `“${marks.unclear}” can be read as ${readAmount(marks.unclear, '.')} or as ${readAmount(marks.unclear, ',')}, and nothing ` +
+            `in the list shows which. Say how it writes decimals and send it again.`,
         );
       const before = new Map(known.map((k) => [k.partNo, { ...k, packUnits: asQty(k.packUnits) }]));
       return judgeList(rows, at, marks, before, owners, progress);

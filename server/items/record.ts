@@ -28,14 +28,16 @@ export async function readItem(db: Pick<Db, 'raw'>, id: number, site: number): P
        trim_scale(amount_on(i.id, 'cost', d.day))::text AS cost, round(amount_on(i.id, 'price', d.day), 2)::text AS price,
        i.weight_g AS "weightGrams", i.volume_ml AS "volumeMl", i.count_class AS "countClass", i.note,
          i.retired_at IS NOT NULL AS retired, i.own,
-       coalesce((SELECT json_agg(json_build_object('id', p.id, 'name', p.name, 'units', p.units::text, 'lengthMm', p.length_mm, 'widthMm', p.width_mm, 'heightMm', p.height_mm, 'weightG', p.weight_g,
+       coalesce((SELECT json_agg(json_build_object('id', p.id, 'name', p.name, 'units', p.units::text, 'lengthMm', p.length_mm,
+       'widthMm', p.width_mm, 'heightMm', p.height_mm, 'weightG', p.weight_g,
          'barcodes', coalesce(
            (SELECT json_agg(code ORDER BY code) FROM barcode WHERE pack_id = p.id), '[]'
          )) ORDER BY p.units, p.id) FROM pack p WHERE p.item_id = i.id), '[]') AS packs,
        coalesce(
          (
            SELECT json_agg(
-             json_build_object('id', s.id, 'code', s.code, 'name', s.name, 'partNo', x.part_no, 'cost', trim_scale(x.cost)::text, 'leadDays', x.lead_days)
+             json_build_object('id', s.id, 'code', s.code, 'name', s.name, 'partNo', x.part_no, 'cost', trim_scale(x.cost)::text,
+             'leadDays', x.lead_days)
              ORDER BY s.id
            )
            FROM item_supplier x
@@ -46,7 +48,8 @@ export async function readItem(db: Pick<Db, 'raw'>, id: number, site: number): P
        coalesce(
          (
            SELECT json_agg(
-             json_build_object('bin', b.id, 'address', b.address, 'site', t.name, 'role', h.role, 'min', h.min_qty::text, 'max', h.max_qty::text)
+             json_build_object('bin', b.id, 'address', b.address, 'site', t.name, 'role', h.role, 'min', h.min_qty::text, 'max',
+             h.max_qty::text)
              ORDER BY t.id, b.walk
            )
            FROM home_bin h
@@ -66,7 +69,8 @@ export async function readItem(db: Pick<Db, 'raw'>, id: number, site: number): P
        coalesce(
          (
            SELECT json_agg(
-             json_build_object('kind', a.kind, 'amount', trim_scale(a.amount)::text, 'from', a.holds_from, 'source', a.source, 'begun', a.holds_from <= d.day)
+             json_build_object('kind', a.kind, 'amount', trim_scale(a.amount)::text, 'from', a.holds_from, 'source', a.source,
+             'begun', a.holds_from <= d.day)
              ORDER BY a.holds_from DESC, a.id DESC
            )
            FROM (SELECT * FROM item_amount WHERE item_id = i.id ORDER BY holds_from DESC, id DESC LIMIT 40) a

@@ -106,7 +106,8 @@ const KEYS: Readonly<Record<(typeof ITEM_SORTS)[number], SortKey & { readonly ne
   description: { sql: 'lower(i.description)', kind: 'text' },
   group: { sql: 'lower(i.item_group)', kind: 'text' },
   supplier: {
-    sql: `coalesce((SELECT u.name FROM item_supplier x JOIN supplier u ON u.id = x.supplier_id WHERE x.item_id = i.id ORDER BY u.id LIMIT 1), '')`,
+    sql: `coalesce((SELECT u.name FROM item_supplier x JOIN supplier u ON u.id = x.supplier_id WHERE x.item_id = i.id ORDER BY u.id
+      LIMIT 1), '')`,
     kind: 'text',
   },
   tracking: { sql: 'i.tracking', kind: 'text' },

@@ -132,7 +132,8 @@ export async function insertPack(trx: Trx, item: number, pack: BodyOf<Routes['it
 export async function updatePack(trx: Trx, item: number, id: number, pack: BodyOf<Routes['items.savePack']>): Promise<boolean> {
   const done = await query(
     trx,
-    `UPDATE pack SET name = ?, units = ?, length_mm = ?, width_mm = ?, height_mm = ?, weight_g = ? WHERE id = ? AND item_id = ? RETURNING 1`,
+    `UPDATE pack SET name = ?, units = ?, length_mm = ?, width_mm = ?, height_mm = ?, weight_g = ? WHERE id = ? AND item_id = ?
+      RETURNING 1`,
     [...packValues(pack), id, item],
   );
   return done.length > 0;

@@ -124,7 +124,8 @@ export function openDatabase(url: string, { poolSize = 16, patient = false } = {
 export class NewerDatabase extends Error {
   constructor(found: string) {
     super(
-      `the database was last changed by a newer Dock Row (migration ${found}; this program knows up to ${NEWEST_MIGRATION}). Update the program.`,
+      `the database was last changed by a newer Dock Row (migration ${found}; this program knows up to ${NEWEST_MIGRATION}). Update ` +
+        `the program.`,
     );
   }
 }

@@ -125,7 +125,8 @@ async function doLockedJob(db: Db, outbox: Outbox, kinds: Readonly<Record<string
   // Counted before anything is done: a job that takes its worker down with it comes back, and is given up like one that says how it broke.
   const [row] = await query<JobRow>(
     db,
-    `UPDATE job SET state = 'running', progress = 0, tries = tries + 1, changed = now() WHERE id = ? AND state IN ('waiting', 'running') RETURNING *`,
+    `UPDATE job SET state = 'running', progress = 0, tries = tries + 1, changed = now() WHERE id = ?
+      AND state IN ('waiting', 'running') RETURNING *`,
     [id],
   );
   if (!row) return;
@@ -215,7 +216,8 @@ function contextOf(db: Db, outbox: Outbox, row: JobRow, signal: AbortSignal): Jo
         // Asked last: up to the commit a cancel is heard, and rolls everything back; after it, it finds the work done.
         const ended = await query(
           trx,
-          `UPDATE job SET state = 'done', progress = total, result = ?, changed = now() WHERE id = ? AND state = 'running' AND NOT cancel RETURNING 1`,
+          `UPDATE job SET state = 'done', progress = total, result = ?, changed = now() WHERE id = ? AND state = 'running'
+            AND NOT cancel RETURNING 1`,
           [JSON.stringify(result), row.id],
         );
         if (ended.length === 0) throw new Cancelled();

@@ -41,7 +41,8 @@ describe('a migration over the data of the version before', () => {
     await query(house.owner, `INSERT INTO print_job (title, svg, person_id) VALUES ('Bin A-01-1', '<svg/>', 1)`);
     await query(
       house.owner,
-      `INSERT INTO job (kind, title, person_id, site_id, input, state) VALUES ('places.importBins', 'Bins', 1, 1, '{"file": 1}', 'running')`,
+      `INSERT INTO job (kind, title, person_id, site_id, input, state)
+        VALUES ('places.importBins', 'Bins', 1, 1, '{"file": 1}', 'running')`,
     );
     expect(await query(house.owner, `SELECT 1 FROM information_schema.columns WHERE table_name = 'job' AND column_name = 'tries'`)).toEqual(
       [],

@@ -153,7 +153,10 @@ function requestSentence(e: RequestError): string {
     case 'server.noDatabase':
       return 'The database cannot be reached just now. Nothing was changed; try again.';
     case 'server.notKnown':
-      return 'The connection to the database broke off in the middle, so it is not known whether this was done. Send it again under the same Idempotency-Key: it is never done twice.';
+      return (
+        'The connection to the database broke off in the middle, so it is not known whether this was done. Send it again under ' +
+        'the same Idempotency-Key: it is never done twice.'
+      );
     case 'server.tooBusy':
       return `Somebody else is at work on the same thing, or it took longer than ${e.waited}. Nothing was changed; try again.`;
     case 'server.diskFull':
@@ -165,7 +168,10 @@ function requestSentence(e: RequestError): string {
     case 'file.empty':
       return `${e.name} is empty.`;
     case 'file.tooManyPixels':
-      return `${e.name} is ${e.width} by ${e.height} pixels; at most ${Math.round(e.most / 1_000_000)} million are opened. Nothing of it was kept.`;
+      return (
+        `${e.name} is ${e.width} by ${e.height} pixels; at most ${Math.round(e.most / 1_000_000)} million are opened. Nothing ` +
+        `of it was kept.`
+      );
     case 'file.notAPicture':
       return `${e.name} is not a picture that can be opened, whatever its name says.`;
     case 'file.wrongKind':

@@ -101,12 +101,17 @@ export function drawLabel(face: LabelFace): string {
   const l = layOut(face);
   const texts = l.texts.map(
     (t) =>
-      `<text x="${short(t.x)}" y="${short(t.y)}"${t.centred ? ' text-anchor="middle"' : ''} font-family="Barlow Condensed, sans-serif" font-weight="${t.bold ? 700 : 400}" font-size="${short(t.size)}">${escape(t.text)}</text>`,
+      `<text x="${short(t.x)}" y="${short(t.y)}"${t.centred ? ' text-anchor="middle"' : ''} font-family="Barlow Condensed, ` +
+      `sans-serif" font-weight="${t.bold ? 700 : 400}" font-size="${short(t.size)}">${escape(t.text)}</text>`,
   );
   const arrow = l.arrow.length > 0 ? `<polygon points="${l.arrow.map(([x, y]) => `${short(x)},${short(y)}`).join(' ')}"/>` : '';
   const strokes = l.bars.strokes.map((s) => `<path stroke="#000" stroke-width="${s.width}" d="${s.d}"/>`).join('');
   const areas = l.bars.areas.map((d) => `<path fill="#000" fill-rule="evenodd" d="${d}"/>`).join('');
-  return `<svg xmlns="http://www.w3.org/2000/svg" width="${face.widthMm}mm" height="${face.heightMm}mm" viewBox="0 0 ${l.width} ${l.height}"><rect width="${l.width}" height="${l.height}" fill="#fff"/>${texts.join('')}${arrow}<g transform="translate(${short(l.bars.x)} ${short(l.bars.y)}) scale(${l.bars.scale.toFixed(4)})">${strokes}${areas}</g></svg>`;
+  return (
+    `<svg xmlns="http://www.w3.org/2000/svg" width="${face.widthMm}mm" height="${face.heightMm}mm" viewBox="0 0 ${l.width} ` +
+    `${l.height}"><rect width="${l.width}" height="${l.height}" fill="#fff"/>${texts.join('')}${arrow}<g ` +
+    `transform="translate(${short(l.bars.x)} ${short(l.bars.y)}) scale(${l.bars.scale.toFixed(4)})">${strokes}${areas}</g></svg>`
+  );
 }
 
 const require = createRequire(import.meta.url);

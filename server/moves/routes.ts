@@ -119,7 +119,8 @@ async function readPutAway(db: Db, site: number, use: 'arrivals' | 'unplaced'): 
      UNION ALL SELECT w.item, NULL, e.id, e.address, e.walk, false, false, false, true, e.capacity
      FROM wanted w
      JOIN item i ON i.id = w.item
-       JOIN empties e ON e.n <= 40 AND e.purpose = CASE i.storage_class WHEN 'cold' THEN 'cold' WHEN 'locked' THEN 'cage' ELSE 'storage' END`,
+       JOIN empties e ON e.n <= 40 AND e.purpose = CASE i.storage_class WHEN 'cold' THEN 'cold' WHEN 'locked' THEN 'cage'
+         ELSE 'storage' END`,
     [[...new Set(arrivals.map((a) => a.item))], site],
   );
   const lots = await query<{ bin_id: number; lot_id: number }>(

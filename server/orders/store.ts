@@ -75,7 +75,8 @@ export async function selectOrderRows(
   const like = `%${(where.q ?? '').replace(/[\\%_]/g, (c) => `\\${c}`)}%`;
   return query<OrderListRow>(
     db,
-    `${LISTED} WHERE o.site_id = ? AND o.state = ANY(?::text[]) AND (o.number ILIKE ? OR c.name ILIKE ?) AND (?::int[] IS NULL OR o.id = ANY(?::int[]))
+    `${LISTED} WHERE o.site_id = ? AND o.state = ANY(?::text[]) AND (o.number ILIKE ? OR c.name ILIKE ?) AND (?::int[] IS NULL
+      OR o.id = ANY(?::int[]))
      AND (o.due, o.id) > (?::date, ?) ORDER BY o.due, o.id LIMIT ?`,
     [
       where.site,

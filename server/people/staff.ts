@@ -16,7 +16,8 @@ export async function noteEvent(
 }
 
 type StaffRow = Staff & { id: number; name: string };
-const STAFF = `SELECT id, name, role, active, badge, pin_hash IS NOT NULL AS "hasPin", password_hash IS NOT NULL AS "hasPassword" FROM person`;
+const STAFF = `SELECT id, name, role, active, badge, pin_hash IS NOT NULL AS "hasPin", password_hash IS NOT NULL AS "hasPassword"
+  FROM person`;
 
 /** Adds somebody who works here.
  *  Shape:  returns their number.

@@ -8,7 +8,8 @@ export const OVER = `CASE WHEN s.closed IS NOT NULL THEN s.closed
     WHEN s.seen <= now() - make_interval(mins => l.desk_idle_minutes) THEN 'idle' END`;
 
 /** Where a person (`p`) works. */
-export const SITES = `coalesce((SELECT json_agg(json_build_object('id', x.id, 'code', x.code, 'name', x.name, 'timeZone', x.time_zone) ORDER BY x.id)
+export const SITES = `coalesce((SELECT json_agg(json_build_object('id', x.id, 'code', x.code, 'name', x.name, 'timeZone',
+  x.time_zone) ORDER BY x.id)
       FROM person_site w JOIN site x ON x.id = w.site_id WHERE w.person_id = p.id), '[]') AS sites`;
 
 type SecretRow = { id: number; password_hash: string | null; pin_hash: string | null };

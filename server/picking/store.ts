@@ -23,13 +23,16 @@ export type RoundListRow = {
   stops: number;
   trouble: number;
 };
-const LISTED = `SELECT r.id, r.number, r.state, r.site_id, s.name AS site, r.person_id, p.name AS person, r.cart_bin, b.address AS cart, r.at,
+const LISTED = `SELECT r.id, r.number, r.state, r.site_id, s.name AS site, r.person_id, p.name AS person, r.cart_bin, b.address
+  AS cart, r.at,
     r.document_id, x.*
   FROM round r
   JOIN site s ON s.id = r.site_id
   JOIN bin b ON b.id = r.cart_bin
   LEFT JOIN person p ON p.id = r.person_id
-  CROSS JOIN LATERAL (SELECT coalesce(json_agg(DISTINCT o.number), '[]') AS orders, coalesce(json_agg(DISTINCT o.id), '[]') AS order_ids, count(*) FILTER (WHERE k.qty > 0) AS picks, count(*) FILTER (WHERE k.qty > 0 AND k.picked = k.qty) AS done, count(DISTINCT k.bin_id) FILTER (WHERE k.qty > 0) AS stops, count(k.trouble) AS trouble
+  CROSS JOIN LATERAL (SELECT coalesce(json_agg(DISTINCT o.number), '[]') AS orders, coalesce(json_agg(DISTINCT o.id), '[]')
+    AS order_ids, count(*) FILTER (WHERE k.qty > 0) AS picks, count(*) FILTER (WHERE k.qty > 0 AND k.picked = k.qty)
+      AS done, count(DISTINCT k.bin_id) FILTER (WHERE k.qty > 0) AS stops, count(k.trouble) AS trouble
     FROM round_pick k JOIN order_line l ON l.id = k.line_id JOIN customer_order o ON o.id = l.order_id WHERE k.round_id = r.id) x`;
 
 /** Rounds of a site, oldest first. */
@@ -172,8 +175,10 @@ export async function selectSources(db: Reads, site: number, items: readonly num
     qty: string;
   }>(
     db,
-    `SELECT f.bin_id AS bin, f.item_id AS item, f.lot_id AS lot, max(f.expires) AS expires, max(f.arrived) AS arrived, f.walk, f.purpose IN ('pickFace', 'counter') AS face,
-       sum(f.qty) - coalesce((SELECT sum(k.qty - k.picked) FROM round_pick k JOIN round r ON r.id = k.round_id AND r.state = 'open' WHERE k.item_id = f.item_id AND k.bin_id = f.bin_id AND k.lot_id IS NOT DISTINCT FROM f.lot_id), 0) AS qty
+    `SELECT f.bin_id AS bin, f.item_id AS item, f.lot_id AS lot, max(f.expires) AS expires, max(f.arrived)
+      AS arrived, f.walk, f.purpose IN ('pickFace', 'counter') AS face,
+       sum(f.qty) - coalesce((SELECT sum(k.qty - k.picked) FROM round_pick k JOIN round r ON r.id = k.round_id AND r.state = 'open'
+       WHERE k.item_id = f.item_id AND k.bin_id = f.bin_id AND k.lot_id IS NOT DISTINCT FROM f.lot_id), 0) AS qty
      FROM stock_fact f WHERE f.site_id = ? AND f.item_id = ANY(?::int[]) AND f.usable AND f.pickable AND f.use = 'shelf'
        -- Where somebody looked in vain nobody is sent again before the bin was counted.
        AND NOT EXISTS (SELECT 1 FROM trouble t WHERE t.bin_id = f.bin_id AND t.item_id = f.item_id AND t.settled_at IS NULL)
@@ -201,7 +206,8 @@ export async function selectSources(db: Reads, site: number, items: readonly num
 export async function settleTrouble(trx: Trx, id: number, site: number): Promise<boolean> {
   const settled = await query(
     trx,
-    `UPDATE trouble t SET settled_at = now_here() FROM bin b WHERE t.id = ? AND b.id = t.bin_id AND b.site_id = ? AND t.settled_at IS NULL RETURNING 1`,
+    `UPDATE trouble t SET settled_at = now_here() FROM bin b WHERE t.id = ? AND b.id = t.bin_id AND b.site_id = ?
+      AND t.settled_at IS NULL RETURNING 1`,
     [id, site],
   );
   return settled.length > 0;

@@ -358,7 +358,8 @@ describe('A3 a name that scans means one bin', () => {
   });
   it('a bin of another site is said to be there', async () => {
     const [far] = await house.rows<{ address: string }>(
-      `SELECT address FROM bin WHERE site_id = 2 AND address NOT IN (SELECT name FROM bin_name WHERE site_id = 1) AND use = 'shelf' LIMIT 1`,
+      `SELECT address FROM bin WHERE site_id = 2 AND address NOT IN (SELECT name FROM bin_name WHERE site_id = 1) AND use = 'shelf'
+        LIMIT 1`,
     );
     const move = await hand.ask('moves.move', { body: { from: far?.address ?? '', to: 'QUARANTINE', code: 'x', qty: '1' } });
     expect(move.problem.code).toBe('places.binElsewhere');
@@ -407,7 +408,8 @@ describe('A1 A5 A6 changing places', () => {
   });
   it('a rule that what lies there breaks already is said when it is set', async () => {
     const [full] = await house.rows<{ id: number; qty: string }>(
-      `SELECT bin_id AS id, sum(qty) AS qty FROM stock_fact WHERE site_id = 1 AND zone_code = 'STORE' GROUP BY 1 HAVING sum(qty) > 5 LIMIT 1`,
+      `SELECT bin_id AS id, sum(qty) AS qty FROM stock_fact WHERE site_id = 1 AND zone_code = 'STORE' GROUP BY 1 HAVING sum(qty) > 5
+        LIMIT 1`,
     );
     const changed = await changeBin(full?.id ?? 0, { units: '1' });
     expect(changed.reply.broken).toEqual([{ rule: 'units', says: `Room for 1 units, and it holds ${Number(full?.qty)} units.` }]);

@@ -163,7 +163,8 @@ export type BinListRow = {
   retired: Date | null;
 };
 /** The old names of a bin, in SQL, in the order in which they were given. */
-export const OLD_NAMES = `ARRAY(SELECT n.name FROM bin_name n WHERE n.bin_id = bin.id AND n.name <> fold_name(bin.address) ORDER BY n.at, n.name)`;
+export const OLD_NAMES = `ARRAY(SELECT n.name FROM bin_name n WHERE n.bin_id = bin.id AND n.name <> fold_name(bin.address)
+  ORDER BY n.at, n.name)`;
 const LISTED = `SELECT bin.id, bin.address, ${OLD_NAMES} AS old_names, z.code AS zone, z.name AS zone_name, z.purpose, bin.use, bin.walk,
     f.items, f.fill, bin.labelled_at AS labelled, bin.retired_at AS retired,
   (SELECT max(cb.counted_at) FROM count_bin cb WHERE cb.bin_id = bin.id) AS last_count
@@ -178,7 +179,8 @@ const SHOW = {
   retired: 'retired IS NOT NULL',
 } as const;
 type BinFilter = { site: number; zone: number | undefined; q: string | undefined; show: keyof typeof SHOW };
-const WHERE = `bin.site_id = ? AND (?::int IS NULL OR z.id = ?) AND EXISTS (SELECT 1 FROM bin_name n WHERE n.bin_id = bin.id AND n.name ILIKE ?)`;
+const WHERE = `bin.site_id = ? AND (?::int IS NULL OR z.id = ?) AND EXISTS (SELECT 1 FROM bin_name n WHERE n.bin_id = bin.id
+  AND n.name ILIKE ?)`;
 const filterValues = (where: BinFilter): unknown[] => {
   const like = `%${(where.q ?? '').replace(/[\\%_]/g, (c) => `\\${c}`)}%`;
   return [where.site, where.zone ?? null, where.zone ?? null, like];

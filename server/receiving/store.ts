@@ -19,7 +19,8 @@ export type DeliveryRow = {
   entries: number;
   receipt_id: number | null;
 };
-const DELIVERY = `SELECT d.id, d.number, d.state, d.site_id, w.name AS site, s.name AS supplier, d.purchase_order_id, o.number AS purchase_order,
+const DELIVERY = `SELECT d.id, d.number, d.state, d.site_id, w.name AS site, s.name AS supplier, d.purchase_order_id, o.number
+  AS purchase_order,
     d.supplier_doc, p.name AS by, d.at, d.touched, d.receipt_id,
   (SELECT count(*) FROM delivery_entry e WHERE e.delivery_id = d.id AND e.taken_out_at IS NULL) AS entries
   FROM delivery d
@@ -118,7 +119,8 @@ export async function settlePurchaseLines(trx: Trx, delivery: number, lines: rea
   );
   await query(
     trx,
-    `UPDATE purchase_line l SET received = l.received + x.qty FROM unnest(?::int[], ?::numeric[]) AS x(id, qty) WHERE l.id = x.id AND x.qty > 0`,
+    `UPDATE purchase_line l SET received = l.received + x.qty FROM unnest(?::int[], ?::numeric[]) AS x(id, qty) WHERE l.id = x.id
+      AND x.qty > 0`,
     args,
   );
 }
@@ -183,7 +185,8 @@ export async function selectEntries(db: Reads, delivery: number, entry: number |
        k.units AS pack_units, e.qty, e.lot, e.expires, e.serial,
        coalesce(e.expires < today_in(s.time_zone), false) AS expired, p.name AS by, p.id AS by_id, e.at,
          e.handed_in_at IS NOT NULL AS handed_in,
-       coalesce((SELECT json_agg(json_build_object('by', w.name, 'at', c.at, 'was', trim_scale(c.qty_was)::text, 'now', trim_scale(c.qty_now)::text,
+       coalesce((SELECT json_agg(json_build_object('by', w.name, 'at', c.at, 'was', trim_scale(c.qty_was)::text, 'now',
+       trim_scale(c.qty_now)::text,
          'expiresWas', c.expires_was, 'expiresNow',
            c.expires_now) ORDER BY c.id) FROM entry_change c JOIN person w ON w.id = c.person_id WHERE c.entry_id = e.id), '[]') AS changes
      FROM delivery_entry e

@@ -28,7 +28,8 @@ export async function orderSlip(house: House, asked: { id: number | string }, re
     house.db,
     `SELECT i.code, i.description, i.base_unit AS unit, l.qty AS ordered, l.shipped,
        coalesce(sum(k.qty) FILTER (WHERE NOT k.shipped), 0) AS picked,
-         string_agg(DISTINCT coalesce('Lot ' || t.code || coalesce(' (expires ' || t.expires || ')', ''), 'Serial ' || coalesce(s.code, k.serial_out)), ', ') AS marks
+         string_agg(DISTINCT coalesce('Lot ' || t.code || coalesce(' (expires ' || t.expires || ')', ''),
+         'Serial ' || coalesce(s.code, k.serial_out)), ', ') AS marks
        FROM order_line l
        JOIN item i ON i.id = l.item_id
        LEFT JOIN picked k ON k.line_id = l.id AND k.returned_at IS NULL

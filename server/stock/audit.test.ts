@@ -28,7 +28,8 @@ const LIES: Readonly<Record<string, string | readonly string[]>> = {
      WHERE serial_id IS NOT NULL AND qty > 0
      LIMIT 1`,
   ],
-  'lots and serials belong to their item': `UPDATE movement SET item_id = ${OTHER_ITEM} WHERE id = (SELECT min(id) FROM movement WHERE lot_id IS NOT NULL)`,
+  'lots and serials belong to their item': `UPDATE movement SET item_id = ${OTHER_ITEM} WHERE id = (SELECT min(id) FROM movement
+    WHERE lot_id IS NOT NULL)`,
   'tracked stock names its lot or serial': `UPDATE balance
     SET lot_id = NULL
     WHERE id = (SELECT min(b.id) FROM balance b JOIN item i ON i.id = b.item_id WHERE i.tracking = 'lot' AND b.qty > 0)`,
@@ -45,10 +46,12 @@ const LIES: Readonly<Record<string, string | readonly string[]>> = {
       WHERE d.site_id = 1 AND b.site_id = 1 AND d.kind <> 'transfer'
       LIMIT 1
     )`,
-  'a reversal mirrors what it reverses': `UPDATE movement SET reverses = (SELECT min(id) FROM movement) WHERE id = (SELECT max(id) FROM movement)`,
+  'a reversal mirrors what it reverses': `UPDATE movement SET reverses = (SELECT min(id) FROM movement) WHERE id = (SELECT max(id)
+    FROM movement)`,
   'promises do not exceed stock': `UPDATE promise SET qty = qty + 100000 WHERE line_id = (SELECT min(line_id) FROM promise)`,
   'promises are of open orders at their own site': `UPDATE promise SET site_id = 3 WHERE line_id = (SELECT min(line_id) FROM promise)`,
-  'no line is promised or shipped beyond its order': `UPDATE promise p SET qty = l.qty + 1 FROM order_line l WHERE l.id = p.line_id AND l.id = (SELECT min(line_id) FROM promise)`,
+  'no line is promised or shipped beyond its order': `UPDATE promise p SET qty = l.qty + 1 FROM order_line l WHERE l.id = p.line_id
+    AND l.id = (SELECT min(line_id) FROM promise)`,
   'picked goods lie where their round says': `UPDATE picked
     SET bin_id = (SELECT id FROM bin WHERE site_id = 1 AND use = 'scrap' LIMIT 1)
     WHERE id = (SELECT min(id) FROM in_hand)`,
@@ -65,11 +68,13 @@ const LIES: Readonly<Record<string, string | readonly string[]>> = {
       JOIN delivery d ON d.id = e.delivery_id
       WHERE d.state = 'posted' AND e.taken_out_at IS NULL
     )`,
-  'purchase lines equal their receipts': `UPDATE purchase_line SET received = received + 1 WHERE id = (SELECT min(purchase_line_id) FROM delivery_expected)`,
+  'purchase lines equal their receipts': `UPDATE purchase_line SET received = received + 1 WHERE id = (SELECT min(purchase_line_id)
+    FROM delivery_expected)`,
   'a receipt hands out what arrived of what was ordered': `UPDATE delivery_entry
     SET taken_out_at = now_here()
     WHERE id = (SELECT min(e.id) FROM delivery_entry e JOIN delivery_expected x USING (delivery_id, item_id) WHERE x.received > 0)`,
-  'lines equal their shipments': `UPDATE order_line SET shipped = shipped - 1 WHERE id = (SELECT min(id) FROM order_line WHERE shipped > 1)`,
+  'lines equal their shipments': `UPDATE order_line SET shipped = shipped - 1 WHERE id = (SELECT min(id) FROM order_line
+    WHERE shipped > 1)`,
   'what a line shipped was picked for it': `UPDATE picked SET shipped = true WHERE id = (SELECT min(id) FROM in_hand)`,
   'held stock is under a hold': `UPDATE hold SET released_at = now_here() WHERE released_at IS NULL`,
   'nothing lies sound under a hold that stands': `INSERT INTO hold (document_id, site_id, item_id, reason, person_id, standing)
@@ -77,7 +82,8 @@ const LIES: Readonly<Record<string, string | readonly string[]>> = {
     FROM stock_fact f
     WHERE f.site_id = 1 AND f.use = 'shelf' AND f.condition = 'sound'
     LIMIT 1`,
-  'every command that was acknowledged kept its reply': `INSERT INTO command (key, person_id, route, request_hash) VALUES (gen_random_uuid(), 1, 'stock.move', '')`,
+  'every command that was acknowledged kept its reply': `INSERT INTO command (key, person_id, route, request_hash)
+    VALUES (gen_random_uuid(), 1, 'stock.move', '')`,
 };
 
 describe('L6 the audit', () => {

@@ -12,7 +12,8 @@ const CHECKS: Readonly<Record<string, string>> = {
         UNION ALL SELECT item_id, from_bin, lot_id, serial_id, from_unit, from_condition, -qty FROM movement WHERE from_bin >= 100
       ) m GROUP BY 1, 2, 3, 4, 5, 6
     )
-    SELECT format('item %s in bin %s: balance %s, ledger %s', coalesce(b.item_id, l.item_id), coalesce(b.bin_id, l.bin), coalesce(b.qty, 0), coalesce(l.qty, 0)) AS detail
+    SELECT format('item %s in bin %s: balance %s, ledger %s', coalesce(b.item_id, l.item_id), coalesce(b.bin_id, l.bin),
+      coalesce(b.qty, 0), coalesce(l.qty, 0)) AS detail
     FROM balance b FULL JOIN ledger l ON b.item_id = l.item_id AND b.bin_id = l.bin AND coalesce(b.lot_id, 0) = coalesce(l.lot_id, 0)
       AND coalesce(b.serial_id, 0) = coalesce(l.serial_id, 0) AND coalesce(b.unit_id, 0) = coalesce(l.unit, 0) AND b.condition = l.condition
     WHERE coalesce(b.qty, 0) <> coalesce(l.qty, 0)`,
@@ -87,7 +88,8 @@ const CHECKS: Readonly<Record<string, string>> = {
     LEFT JOIN (SELECT pick_id, sum(qty) AS qty FROM picked WHERE returned_at IS NULL GROUP BY 1) k ON k.pick_id = p.id
     WHERE p.picked <> coalesce(k.qty, 0)`,
   'picks of a round equal their movements': `
-    SELECT format('round %s, item %s: %s taken by its pieces, %s by the ledger', coalesce(k.number, m.number), coalesce(k.item_id, m.item_id), coalesce(k.qty, 0), coalesce(m.qty, 0)) AS detail
+    SELECT format('round %s, item %s: %s taken by its pieces, %s by the ledger', coalesce(k.number, m.number), coalesce(k.item_id,
+      m.item_id), coalesce(k.qty, 0), coalesce(m.qty, 0)) AS detail
     FROM (
       SELECT r.number, r.document_id, k.item_id, coalesce(k.lot_id, 0) AS lot, sum(k.qty) AS qty
       FROM picked k
@@ -103,10 +105,13 @@ const CHECKS: Readonly<Record<string, string>> = {
     ) m
       USING (document_id, item_id, lot) WHERE coalesce(k.qty, 0) <> coalesce(m.qty, 0)`,
   'receipts equal their movements, by item and lot': `
-    SELECT format('delivery %s, item %s, lot %s: scanned %s, posted %s', number, item, lot, coalesce(e.qty, 0), coalesce(m.qty, 0)) AS detail
-    FROM (SELECT d.number, e.item_id AS item, coalesce(e.lot, '') AS lot, sum(e.qty) AS qty FROM delivery d JOIN delivery_entry e ON e.delivery_id = d.id
+    SELECT format('delivery %s, item %s, lot %s: scanned %s, posted %s', number, item, lot, coalesce(e.qty, 0), coalesce(m.qty, 0))
+      AS detail
+    FROM (SELECT d.number, e.item_id AS item, coalesce(e.lot, '') AS lot, sum(e.qty) AS qty FROM delivery d
+      JOIN delivery_entry e ON e.delivery_id = d.id
           WHERE d.state = 'posted' AND e.taken_out_at IS NULL GROUP BY 1, 2, 3) e
-    FULL JOIN (SELECT d.number, m.item_id AS item, coalesce(l.code, '') AS lot, sum(m.qty) AS qty FROM delivery d JOIN movement m ON m.document_id = d.receipt_id AND m.from_bin = 1
+    FULL JOIN (SELECT d.number, m.item_id AS item, coalesce(l.code, '') AS lot, sum(m.qty) AS qty FROM delivery d
+      JOIN movement m ON m.document_id = d.receipt_id AND m.from_bin = 1
           LEFT JOIN lot l ON l.id = m.lot_id GROUP BY 1, 2, 3) m USING (number, item, lot) WHERE coalesce(e.qty, 0) <> coalesce(m.qty, 0)`,
   'purchase lines equal their receipts': `
     SELECT format('line %s of purchase order %s: received %s, receipts say %s', l.id, o.number, l.received, coalesce(x.qty, 0)) AS detail
@@ -121,7 +126,8 @@ const CHECKS: Readonly<Record<string, string>> = {
     ) e USING (delivery_id, item_id)
     WHERE x.qty <> coalesce(e.qty, 0)`,
   'lines equal their shipments': `
-    SELECT format('order %s, item %s: shipped %s, posted %s', coalesce(x.number, m.number), item, coalesce(x.qty, 0), coalesce(m.qty, 0)) AS detail
+    SELECT format('order %s, item %s: shipped %s, posted %s', coalesce(x.number, m.number), item, coalesce(x.qty, 0),
+      coalesce(m.qty, 0)) AS detail
     FROM (
       SELECT o.id AS order_id, o.number, l.item_id AS item, sum(l.shipped) AS qty
       FROM order_line l
@@ -129,7 +135,8 @@ const CHECKS: Readonly<Record<string, string>> = {
       GROUP BY 1, 2, 3
       HAVING sum(l.shipped) > 0
     ) x
-    FULL JOIN (SELECT o.id AS order_id, o.number, m.item_id AS item, sum(m.qty) AS qty FROM shipment s JOIN customer_order o ON o.id = s.order_id
+    FULL JOIN (SELECT o.id AS order_id, o.number, m.item_id AS item, sum(m.qty) AS qty FROM shipment s
+      JOIN customer_order o ON o.id = s.order_id
           JOIN movement m ON m.document_id = s.document_id AND m.to_bin = 2
           GROUP BY 1, 2, 3) m USING (order_id, item) WHERE coalesce(x.qty, 0) <> coalesce(m.qty, 0)`,
   'what a line shipped was picked for it': `
@@ -138,7 +145,8 @@ const CHECKS: Readonly<Record<string, string>> = {
     JOIN (SELECT line_id, sum(qty) FILTER (WHERE shipped) AS qty FROM picked GROUP BY 1) k ON k.line_id = l.id
     WHERE l.shipped <> coalesce(k.qty, 0)`,
   'held stock is under a hold': `
-    SELECT format('item %s, lot %s at site %s: %s held, holds answer for %s', b.item_id, b.lot, b.site_id, b.qty, coalesce(h.qty, 0)) AS detail
+    SELECT format('item %s, lot %s at site %s: %s held, holds answer for %s', b.item_id, b.lot, b.site_id, b.qty, coalesce(h.qty,
+      0)) AS detail
     FROM (
       SELECT b.item_id, coalesce(b.lot_id, 0) AS lot, coalesce(b.serial_id, 0) AS serial, bin.site_id, sum(b.qty) AS qty
       FROM balance b

@@ -202,7 +202,8 @@ export function selectHolds(
   return selectSorted<HoldListRow, (typeof HOLD_SORTS)[number]>(db, {
     ...where,
     rows: `SELECT h.id, d.number, h.item_id AS item, h.bin_id AS bin,
-        concat_ws(' ', i.code, 'lot ' || l.code, 'serial ' || s.code, CASE WHEN i.id IS NULL THEN 'bin ' ELSE 'in ' END || bin.address) AS what,
+        concat_ws(' ', i.code, 'lot ' || l.code, 'serial ' || s.code, CASE WHEN i.id IS NULL THEN 'bin '
+        ELSE 'in ' END || bin.address) AS what,
         coalesce((SELECT sum(qty) FROM hold_line x WHERE x.hold_id = h.id), 0) AS qty, h.standing, h.reason, h.until,
         h.until < today_in(site.time_zone) AND h.released_at IS NULL AS overdue, p.name AS by, h.at,
         h.released_at AS released

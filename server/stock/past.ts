@@ -53,7 +53,8 @@ const BY_ITEM = `SELECT item_id AS item, code, description, item_group AS "group
   FROM facts
   GROUP BY 1, 2, 3, 4, 5, 6`;
 const PLACE_KEY = '(code, bin_id, coalesce(lot_id, 0), coalesce(serial_id, 0), condition)';
-const BY_PLACE = `SELECT item_id AS item, code, description, item_group AS "group", supplier, base_unit AS unit, site, zone, bin, lot, serial,
+const BY_PLACE = `SELECT item_id AS item, code, description, item_group AS "group", supplier, base_unit
+  AS unit, site, zone, bin, lot, serial,
     condition, qty, cost, round(qty * cost, 2) AS value,
     json_build_array(code, bin_id, coalesce(lot_id, 0), coalesce(serial_id, 0), condition) AS key
   FROM facts`;
@@ -72,7 +73,12 @@ export async function selectStock(
   const after = filter.by === 'item' ? [filter.after?.[0] ?? ''] : (filter.after ?? ['', 0, 0, 0, '']);
   const rows = await query<Row>(
     db,
-    `WITH ${THEN}, facts AS (${FACTS}) ${filter.by === 'item' ? `${BY_ITEM} HAVING code > ? ORDER BY code LIMIT ?` : `${BY_PLACE} WHERE ${PLACE_KEY} > (?, ?, ?, ?, ?) ORDER BY ${PLACE_KEY} LIMIT ?`}`,
+    `WITH ${THEN}, facts AS (${FACTS}) ${
+      filter.by === 'item'
+        ? `${BY_ITEM} HAVING code > ? ORDER BY code LIMIT ?`
+        : `${BY_PLACE}
+      WHERE ${PLACE_KEY} > (?, ?, ?, ?, ?) ORDER BY ${PLACE_KEY} LIMIT ?`
+    }`,
     [...valuesOf(filter), ...after, filter.limit],
   );
   return rows.map((r) => ({ ...stockRow(r), key: r.key }));

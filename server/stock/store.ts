@@ -108,9 +108,11 @@ export async function insertMovements(trx: Trx, posting: Posting): Promise<numbe
   const m = posting.movements;
   const rows = await query<never>(
     trx,
-    `INSERT INTO movement (document_id, person_id, device, at, told, reason, item_id, lot_id, serial_id, qty, from_bin, from_unit, from_condition, to_bin, to_unit, to_condition, reverses)
+    `INSERT INTO movement (document_id, person_id, device, at, told, reason, item_id, lot_id, serial_id, qty, from_bin, from_unit,
+      from_condition, to_bin, to_unit, to_condition, reverses)
      SELECT ?, ?, ?, coalesce(?::timestamptz, now_here()), CASE WHEN ?::timestamptz IS NOT NULL THEN now_here() END, *
-     FROM unnest(?::text[], ?::int[], ?::int[], ?::int[], ?::numeric[], ?::int[], ?::int[], ?::text[], ?::int[], ?::int[], ?::text[], ?::bigint[])
+     FROM unnest(?::text[], ?::int[], ?::int[], ?::int[], ?::numeric[], ?::int[], ?::int[], ?::text[], ?::int[], ?::int[],
+       ?::text[], ?::bigint[])
      RETURNING id`,
     [
       posting.document,

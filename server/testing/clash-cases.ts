@@ -117,7 +117,8 @@ export function clashCases({ lead, tobin, ines, rows }: ClashWorld): ClashCase[]
   });
   const entered = (g: Goods): Promise<unknown> =>
     rows(
-      `SELECT trim_scale(qty)::text AS qty, lot, expires, serial FROM delivery_entry WHERE item_id = $1 AND taken_out_at IS NULL ORDER BY id`,
+      `SELECT trim_scale(qty)::text AS qty, lot, expires, serial FROM delivery_entry WHERE item_id = $1 AND taken_out_at IS NULL
+        ORDER BY id`,
       [g.item],
     );
   const entry = (qty: string, more: object = {}): object => ({ qty, lot: null, expires: null, serial: null, ...more });

@@ -49,19 +49,27 @@ export function workbookOf(worksheet: string, more: { readonly workbook?: string
   return zipOf([
     part(
       '[Content_Types].xml',
-      `<Types xmlns="${PACKAGE}/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="xml" ContentType="application/xml"/><Override PartName="/xl/workbook.xml" ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet.main+xml"/><Override PartName="/xl/worksheets/sheet1.xml" ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.worksheet+xml"/></Types>`,
+      `<Types xmlns="${PACKAGE}/content-types"><Default Extension="rels" ` +
+        `ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="xml" ` +
+        `ContentType="application/xml"/><Override PartName="/xl/workbook.xml" ` +
+        `ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet.main+xml"/><Override ` +
+        `PartName="/xl/worksheets/sheet1.xml" ` +
+        `ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.worksheet+xml"/></Types>`,
     ),
     part(
       '_rels/.rels',
-      `<Relationships xmlns="${PACKAGE}/relationships"><Relationship Id="r1" Type="${REL}/officeDocument" Target="xl/workbook.xml"/></Relationships>`,
+      `<Relationships xmlns="${PACKAGE}/relationships"><Relationship Id="r1" Type="${REL}/officeDocument" ` +
+        `Target="xl/workbook.xml"/></Relationships>`,
     ),
     part(
       'xl/workbook.xml',
-      `<workbook xmlns="${MAIN}" xmlns:r="${REL}"><sheets><sheet name="A" sheetId="1" r:id="r1"/></sheets>${more.workbook ?? ''}</workbook>`,
+      `<workbook xmlns="${MAIN}" xmlns:r="${REL}"><sheets><sheet name="A" sheetId="1" ` +
+        `r:id="r1"/></sheets>${more.workbook ?? ''}</workbook>`,
     ),
     part(
       'xl/_rels/workbook.xml.rels',
-      `<Relationships xmlns="${PACKAGE}/relationships"><Relationship Id="r1" Type="${REL}/worksheet" Target="worksheets/sheet1.xml"/></Relationships>`,
+      `<Relationships xmlns="${PACKAGE}/relationships"><Relationship Id="r1" Type="${REL}/worksheet" ` +
+        `Target="worksheets/sheet1.xml"/></Relationships>`,
     ),
     part('xl/worksheets/sheet1.xml', `<worksheet xmlns="${MAIN}">${worksheet}</worksheet>`),
     ...(more.parts ?? []),

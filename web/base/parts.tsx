@@ -10,7 +10,11 @@ export function Plate({ address, size = 'row', to }: { address: string; size?: '
     <span
       role="img"
       aria-label={address}
-      className={`code inline-flex items-baseline whitespace-nowrap ${door ? 'rounded border-4 border-ink bg-sheet px-3 py-1 text-5xl' : 'rounded-sm border border-ink/60 bg-sheet px-1.5 text-base leading-6'}`}
+      className={`code inline-flex items-baseline whitespace-nowrap ${
+        door
+          ? 'rounded border-4 border-ink bg-sheet px-3 py-1 ' + 'text-5xl'
+          : 'rounded-sm border border-ink/60 bg-sheet px-1.5 text-base leading-6'
+      }`}
     >
       {levels.map((level, i) => (
         <span key={i} className="inline-flex items-baseline">
@@ -219,7 +223,8 @@ export function ScanLine({ onScan, hint, tall = false }: { onScan: (code: string
         inputMode={tall ? 'none' : 'text'}
         onFocus={(e) => tall && e.target.setAttribute('inputmode', 'text')}
         enterKeyHint="go"
-        className={`code min-w-0 flex-1 rounded border-2 border-ink bg-sheet px-3 font-medium placeholder:font-medium placeholder:text-soft ${tall ? 'min-h-14 text-xl' : 'min-h-9 text-lg'}`}
+        className={`code min-w-0 flex-1 rounded border-2 border-ink bg-sheet px-3 font-medium placeholder:font-medium
+          placeholder:text-soft ${tall ? 'min-h-14 text-xl' : 'min-h-9 text-lg'}`}
       />
     </form>
   );

@@ -69,7 +69,9 @@ export function CountPage() {
   const post = useSend('counting.post', {
     onDone: (r) =>
       toast.success(
-        `${r.document}: ${r.adjusted} ${r.adjusted === 1 ? 'adjustment' : 'adjustments'} posted.${r.uncounted > 0 ? ` ${r.uncounted} bins stay to be counted.` : ''}`,
+        `${r.document}: ${r.adjusted} ${r.adjusted === 1 ? 'adjustment' : 'adjustments'} posted.${
+          r.uncounted > 0 ? ` ${r.uncounted} ` + `bins stay to be counted.` : ''
+        }`,
       ),
   });
   const takeUp = useSend('counting.takeUp', {

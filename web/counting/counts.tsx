@@ -91,7 +91,9 @@ function Due({ onPlan }: { onPlan: ((zone: number) => void) | null }) {
               <span className="block text-sm text-soft">
                 {z.never === z.bins
                   ? `${counted(z.bins, 'bin', 'bins')}, never counted`
-                  : `${z.never > 0 ? `${z.never} of ${counted(z.bins, 'bin', 'bins')} never counted` : counted(z.bins, 'bin', 'bins')}${z.oldest ? `, the longest since ${sayDay(z.oldest)}` : ''}`}
+                  : `${
+                      z.never > 0 ? `${z.never} of ${counted(z.bins, 'bin', 'bins')} never ` + `counted` : counted(z.bins, 'bin', 'bins')
+                    }${z.oldest ? `, the longest since ${sayDay(z.oldest)}` : ''}`}
               </span>
             </span>
             {onPlan && <Button onClick={() => onPlan(z.zone)}>Plan it</Button>}

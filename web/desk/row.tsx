@@ -29,7 +29,9 @@ export function RowStrip() {
           to={STATION[s.station].path}
           end={s.station === 'orders'}
           className={({ isActive }) =>
-            `group relative flex min-w-0 flex-1 flex-col px-2.5 pt-1.5 pb-1 ${s.station === 'counts' ? 'ml-3 border-l-4 border-ink' : 'border-r border-line last:border-r-0'} ${isActive && !STATION[s.station].path.includes('?') ? 'bg-ink text-paper' : 'hover:bg-shade'}`
+            `group relative flex min-w-0 flex-1 flex-col px-2.5 pt-1.5 pb-1 ${
+              s.station === 'counts' ? 'ml-3 border-l-4 ' + 'border-ink' : 'border-r border-line last:border-r-0'
+            } ${isActive && !STATION[s.station].path.includes('?') ? 'bg-ink ' + 'text-paper' : 'hover:bg-shade'}`
           }
         >
           <span className="truncate text-sm">{STATION[s.station].name}</span>

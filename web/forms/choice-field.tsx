@@ -145,13 +145,15 @@ export function ChoiceField({
         <ComboboxOptions
           modal={false}
           anchor={{ to: 'bottom start', gap: 2, padding: 8 }}
-          className="z-50 max-h-[60vh]! w-max max-w-[32rem] min-w-72 overflow-y-auto rounded border-2 border-ink bg-sheet outline-none empty:hidden"
+          className="z-50 max-h-[60vh]! w-max max-w-[32rem] min-w-72 overflow-y-auto rounded border-2 border-ink bg-sheet
+            outline-none empty:hidden"
         >
           {choices.map((choice) => (
             <ComboboxOption
               key={choice.id}
               value={choice}
-              className="flex cursor-pointer items-center gap-3 border-b border-line px-2 py-1 last:border-0 data-focus:bg-shade data-selected:font-semibold"
+              className="flex cursor-pointer items-center gap-3 border-b border-line px-2 py-1 last:border-0 data-focus:bg-shade
+                data-selected:font-semibold"
             >
               <Shown kind={kind} choice={choice} />
             </ComboboxOption>

@@ -40,7 +40,8 @@ export function Select<const V extends string | number>({
       <Listbox value={value ?? null} onChange={(v: V | null) => v !== null && onChange(v)}>
         <ListboxButton
           ref={field}
-          className={`flex items-center gap-1 text-left disabled:opacity-40 ${hideLabel ? '' : 'w-full'} ${fieldShape(tall, problem !== undefined)} ${className}`}
+          className={`flex items-center gap-1 text-left disabled:opacity-40 ${hideLabel ? '' : 'w-full'}
+            ${fieldShape(tall, problem !== undefined)} ${className}`}
         >
           <Label as="span" passive className="min-w-0 flex-1 truncate">
             {text}
@@ -56,7 +57,8 @@ export function Select<const V extends string | number>({
             <ListboxOption
               key={v}
               value={v}
-              className={`flex cursor-pointer items-center gap-2 px-2 data-focus:bg-shade data-selected:font-semibold ${tall ? 'min-h-14 text-xl' : 'min-h-8'}`}
+              className={`flex cursor-pointer items-center gap-2 px-2 data-focus:bg-shade data-selected:font-semibold
+                ${tall ? 'min-h-14 text-xl' : 'min-h-8'}`}
             >
               <Check aria-hidden className={`size-4 shrink-0 ${v === value ? '' : 'invisible'}`} />
               {words || <span className="text-soft">none</span>}

@@ -84,7 +84,8 @@ function startAt(given: string | null, begin: MoveAt): MoveAt {
 }
 
 const moveWords = ({ does }: OwnMove, facts: Facts): string =>
-  `${formatQty(does.qty)} ${facts.item(does.item)?.code ?? ''} ${facts.bin(does.from)?.address ?? ''} → ${facts.bin(does.to)?.address ?? ''}`;
+  `${formatQty(does.qty)} ${facts.item(does.item)?.code ?? ''} ${facts.bin(does.from)?.address ?? ''} → ` +
+  `${facts.bin(does.to)?.address ?? ''}`;
 
 function lyingAt(source: MoveSource, facts: Facts): ContentFact[] {
   const lying: ContentFact[] = [];

@@ -156,7 +156,8 @@ export function NumberOf({ label, value, unit, fixed = false }: { label: string;
         aria-label={`${label}: ${keyed || value} ${unit}. Key another number`}
         aria-expanded={pad}
         onClick={() => setPad((was) => !was)}
-        className={`flex min-h-16 w-full items-baseline gap-3 rounded border-2 bg-sheet px-3 text-left ${keyed ? 'border-next' : 'border-ink'}`}
+        className={`flex min-h-16 w-full items-baseline gap-3 rounded border-2 bg-sheet px-3 text-left
+          ${keyed ? 'border-next' : 'border-ink'}`}
       >
         <span className="text-sm text-soft">{label}</span>
         <span className="code flex-1 text-right text-5xl" data-testid="number">

@@ -33,7 +33,9 @@ export function Equation({ item }: { item: Item }) {
         setOpen(name);
         setOnly(null);
       }}
-      className={`min-w-24 border-b-4 px-2 pb-1 text-left ${open === name ? 'border-next bg-shade' : 'border-transparent hover:border-line'}`}
+      className={`min-w-24 border-b-4 px-2 pb-1 text-left ${
+        open === name ? 'border-next bg-shade' : 'border-transparent ' + 'hover:border-line'
+      }`}
     >
       <span
         data-testid={`figure-${name}`}

@@ -100,6 +100,8 @@ export function Items() {
     limit: 300,
   };
   const { pages, more, error, readAll } = useReadPages('items.search', { query });
+  const { limit: _, over: __, sort: ___, ...meant } = query;
+  const filter = new URLSearchParams(Object.entries(meant).flatMap(([k, v]) => (v === '' ? [] : [[k, String(v)]])));
   const [supplier, setSupplier] = usePicked('supplier', of('supplier'), (id) => set('supplier', id));
   const { data: own } = useRead('items.ownFields', {});
   const mayReadCosts = useMayReadCosts();
@@ -120,12 +122,7 @@ export function Items() {
       act={
         <>
           {mayReadCosts && (
-            <a
-              className="underline decoration-line underline-offset-4"
-              href={atSite(
-                `/api/download/items.xlsx?${new URLSearchParams(Object.entries(query).flatMap(([k, v]) => (v === '' || k === 'limit' || k === 'over' ? [] : [[k, String(v)]]))).toString()}`,
-              )}
-            >
+            <a className="underline decoration-line underline-offset-4" href={atSite(`/api/download/items.xlsx?${filter.toString()}`)}>
               {q || query.group || of('supplier') || of('free') || of('retired') ? 'these as XLSX' : 'all as XLSX'}
             </a>
           )}

@@ -188,7 +188,8 @@ function DraftForm({ me }: { me: Me }) {
               <ComboboxOption
                 key={item.id}
                 value={item}
-                className="flex cursor-pointer items-center gap-3 border-b border-line px-2 py-1 last:border-0 data-focus:bg-shade/60 data-selected:bg-shade"
+                className="flex cursor-pointer items-center gap-3 border-b border-line px-2 py-1 last:border-0
+                  data-focus:bg-shade/60 data-selected:bg-shade"
               >
                 <ItemPicture item={item.id} />
                 <span className="code text-lg">{item.code}</span>

@@ -22,6 +22,8 @@ const ARROWS: Readonly<Record<string, readonly [number, number]>> = {
   ArrowDown: [0, 1],
 };
 
+const NAME = 'Plan of the floor. Arrow keys walk from bay to bay, Enter opens the bin, plus and minus zoom, 0 shows the whole floor.';
+
 /** The plan of the floor (A10): drawn from the addresses, arranged by the lead; coloured, searched, walked by mouse and by keys. */
 export function Plan() {
   const { of, set } = useFilters();
@@ -157,7 +159,7 @@ export function Plan() {
         <div
           ref={container}
           role="application"
-          aria-label="Plan of the floor. Arrow keys walk from bay to bay, Enter opens the bin, plus and minus zoom, 0 shows the whole floor."
+          aria-label={NAME}
           tabIndex={0}
           onKeyDown={onKey}
           className="h-[calc(100dvh-250px)] min-h-80 min-w-0 flex-1 cursor-grab overflow-hidden border-2 border-ink/70 bg-shade"

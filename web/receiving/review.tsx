@@ -32,7 +32,9 @@ export function Review() {
   const post = useSend('receiving.post', {
     onDone: (r) =>
       toast.success(
-        `${r.receipt}: ${r.pieces} pieces are in stock${r.toQuarantine ? `, ${r.toQuarantine} entries went to quarantine` : ', at arrivals'}.`,
+        `${r.receipt}: ${r.pieces} pieces are in stock${
+          r.toQuarantine ? `, ${r.toQuarantine} entries went to quarantine` : ', at ' + 'arrivals'
+        }.`,
       ),
   });
   const go = useNavigate();

@@ -33,7 +33,9 @@ export function FileDrop({ label, accept, busy, onFile }: { label: string; accep
         const [file] = e.dataTransfer.files;
         if (file) onFile(file);
       }}
-      className={`block cursor-pointer rounded border-2 border-dashed p-5 text-center ${over ? 'border-ink bg-shade' : 'border-ink/60 hover:bg-shade'}`}
+      className={`block cursor-pointer rounded border-2 border-dashed p-5 text-center ${
+        over ? 'border-ink ' + 'bg-shade' : 'border-ink/60 hover:bg-shade'
+      }`}
     >
       <input
         type="file"

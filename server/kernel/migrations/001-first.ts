@@ -19,7 +19,8 @@ export async function up(knex: Knex): Promise<void> {
       id int PRIMARY KEY,
       site_id int REFERENCES site, zone_id int REFERENCES zone,
       address text NOT NULL, alias text, walk int NOT NULL DEFAULT 0,
-      use text NOT NULL DEFAULT 'shelf' CHECK (use IN ('shelf', 'arrivals', 'cart', 'packing', 'quarantine', 'scrap', 'transit', 'unplaced', 'outside')),
+      use text NOT NULL DEFAULT 'shelf' CHECK (use IN ('shelf', 'arrivals', 'cart', 'packing', 'quarantine', 'scrap', 'transit',
+      'unplaced', 'outside')),
       one_item boolean NOT NULL DEFAULT false, one_lot boolean NOT NULL DEFAULT false, capacity numeric(18,3),
       CHECK ((id < 100) = (zone_id IS NULL)), CHECK ((id < 100) = (site_id IS NULL)), CHECK ((id < 100) = (use = 'outside')),
       UNIQUE (site_id, address)
@@ -44,7 +45,8 @@ export async function up(knex: Knex): Promise<void> {
     CREATE TABLE first_lead (one int PRIMARY KEY DEFAULT 1 CHECK (one = 1), code_hash text NOT NULL);
 
     CREATE TABLE supplier (id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, code text NOT NULL UNIQUE, name text NOT NULL);
-    CREATE TABLE customer (id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, code text NOT NULL UNIQUE, name text NOT NULL, address text NOT NULL DEFAULT '');
+    CREATE TABLE customer (id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, code text NOT NULL UNIQUE, name text NOT NULL,
+      address text NOT NULL DEFAULT '');
 
     CREATE TABLE item (
       id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
@@ -60,18 +62,21 @@ export async function up(knex: Knex): Promise<void> {
       item_id int NOT NULL REFERENCES item, name text NOT NULL, units numeric(18,3) NOT NULL CHECK (units > 0), UNIQUE (item_id, name)
     );
     -- gtin is the code with leading zeros to 14 digits, so that a UPC read either way is one code.
-    CREATE TABLE barcode (code text PRIMARY KEY, gtin text UNIQUE, item_id int NOT NULL REFERENCES item, pack_id int NOT NULL REFERENCES pack);
+    CREATE TABLE barcode (code text PRIMARY KEY, gtin text UNIQUE, item_id int NOT NULL REFERENCES item,
+      pack_id int NOT NULL REFERENCES pack);
     CREATE INDEX barcode_by_item ON barcode (item_id);
     CREATE TABLE item_supplier (
       item_id int NOT NULL REFERENCES item, supplier_id int NOT NULL REFERENCES supplier, part_no text NOT NULL DEFAULT '',
       cost numeric(14,4) NOT NULL DEFAULT 0, lead_days int NOT NULL DEFAULT 7, PRIMARY KEY (item_id, supplier_id)
     );
     CREATE TABLE home_bin (
-      item_id int NOT NULL REFERENCES item, bin_id int NOT NULL REFERENCES bin, min_qty numeric(18,3), max_qty numeric(18,3), PRIMARY KEY (item_id, bin_id)
+      item_id int NOT NULL REFERENCES item, bin_id int NOT NULL REFERENCES bin, min_qty numeric(18,3), max_qty numeric(18,3),
+      PRIMARY KEY (item_id, bin_id)
     );
     CREATE TABLE lot (
       id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
-      item_id int NOT NULL REFERENCES item, code text NOT NULL, expires date, made date, arrived timestamptz NOT NULL DEFAULT now(), UNIQUE (item_id, code)
+      item_id int NOT NULL REFERENCES item, code text NOT NULL, expires date, made date, arrived timestamptz NOT NULL DEFAULT now(),
+      UNIQUE (item_id, code)
     );
     CREATE TABLE serial (
       id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, item_id int NOT NULL REFERENCES item, code text NOT NULL, UNIQUE (item_id, code)
@@ -83,7 +88,8 @@ export async function up(knex: Knex): Promise<void> {
     -- What a movement points to: every change of stock has a document.
     CREATE TABLE document (
       id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
-      kind text NOT NULL CHECK (kind IN ('receipt', 'putAway', 'move', 'round', 'shipment', 'count', 'adjustment', 'opening', 'hold', 'reversal')),
+      kind text NOT NULL CHECK (kind IN ('receipt', 'putAway', 'move', 'round', 'shipment', 'count', 'adjustment', 'opening',
+      'hold', 'reversal')),
       number text NOT NULL UNIQUE, site_id int NOT NULL REFERENCES site, person_id int NOT NULL REFERENCES person,
       at timestamptz NOT NULL DEFAULT now(), subject_id int
     );
@@ -131,7 +137,8 @@ export async function up(knex: Knex): Promise<void> {
       at timestamptz NOT NULL DEFAULT now()
     );
     CREATE TABLE purchase_line (
-      id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, purchase_order_id int NOT NULL REFERENCES purchase_order, item_id int NOT NULL REFERENCES item,
+      id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, purchase_order_id int NOT NULL REFERENCES purchase_order,
+      item_id int NOT NULL REFERENCES item,
       qty numeric(18,3) NOT NULL CHECK (qty > 0), received numeric(18,3) NOT NULL DEFAULT 0, closed boolean NOT NULL DEFAULT false
     );
     CREATE INDEX purchase_line_by_order ON purchase_line (purchase_order_id);
@@ -144,7 +151,8 @@ export async function up(knex: Knex): Promise<void> {
       receipt_id int REFERENCES document
     );
     -- One open delivery per purchase order: two hands scanning the same order share it.
-    CREATE UNIQUE INDEX delivery_one_open ON delivery (purchase_order_id) WHERE state IN ('scanning', 'review') AND purchase_order_id IS NOT NULL;
+    CREATE UNIQUE INDEX delivery_one_open ON delivery (purchase_order_id) WHERE state IN ('scanning', 'review')
+      AND purchase_order_id IS NOT NULL;
     CREATE TABLE delivery_entry (
       id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, delivery_id int NOT NULL REFERENCES delivery, item_id int NOT NULL REFERENCES item,
       pack_id int NOT NULL REFERENCES pack, qty numeric(18,3) NOT NULL CHECK (qty > 0), lot text, expires date, serial text,
@@ -157,11 +165,13 @@ export async function up(knex: Knex): Promise<void> {
       id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, number text NOT NULL UNIQUE, site_id int NOT NULL REFERENCES site,
       customer_id int NOT NULL REFERENCES customer, state text NOT NULL DEFAULT 'open' CHECK (state IN ('open', 'shipped', 'cancelled')),
       due date NOT NULL, priority int NOT NULL DEFAULT 5, held_for text, note text NOT NULL DEFAULT '',
-      packed_at timestamptz, packed_by int REFERENCES person, parcels int, at timestamptz NOT NULL DEFAULT now(), changed timestamptz NOT NULL DEFAULT now()
+      packed_at timestamptz, packed_by int REFERENCES person, parcels int, at timestamptz NOT NULL DEFAULT now(),
+      changed timestamptz NOT NULL DEFAULT now()
     );
     CREATE INDEX customer_order_open ON customer_order (due) WHERE state = 'open';
     CREATE TABLE order_line (
-      id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, order_id int NOT NULL REFERENCES customer_order, item_id int NOT NULL REFERENCES item,
+      id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, order_id int NOT NULL REFERENCES customer_order,
+      item_id int NOT NULL REFERENCES item,
       qty numeric(18,3) NOT NULL CHECK (qty > 0), shipped numeric(18,3) NOT NULL DEFAULT 0, CHECK (shipped <= qty)
     );
     CREATE INDEX order_line_by_order ON order_line (order_id);
@@ -174,9 +184,11 @@ export async function up(knex: Knex): Promise<void> {
     CREATE INDEX promise_by_item ON promise (item_id, site_id);
 
     CREATE TABLE round (
-      id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, number text NOT NULL UNIQUE, site_id int NOT NULL REFERENCES site, cart_bin int NOT NULL REFERENCES bin,
+      id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, number text NOT NULL UNIQUE, site_id int NOT NULL REFERENCES site,
+      cart_bin int NOT NULL REFERENCES bin,
       state text NOT NULL DEFAULT 'open' CHECK (state IN ('open', 'putDown', 'thrown')), person_id int REFERENCES person,
-      made_by int NOT NULL REFERENCES person, at timestamptz NOT NULL DEFAULT now(), document_id int NOT NULL REFERENCES document, put_down_at timestamptz
+      made_by int NOT NULL REFERENCES person, at timestamptz NOT NULL DEFAULT now(), document_id int NOT NULL REFERENCES document,
+      put_down_at timestamptz
     );
     CREATE UNIQUE INDEX round_one_per_cart ON round (cart_bin) WHERE state = 'open';
     CREATE TABLE round_pick (
@@ -190,9 +202,11 @@ export async function up(knex: Knex): Promise<void> {
     CREATE INDEX round_pick_by_line ON round_pick (line_id);
     -- What was really taken, with lot and serial; bin_id is where it is now.
     CREATE TABLE picked (
-      id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, pick_id int NOT NULL REFERENCES round_pick, line_id int NOT NULL REFERENCES order_line,
+      id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, pick_id int NOT NULL REFERENCES round_pick,
+      line_id int NOT NULL REFERENCES order_line,
       item_id int NOT NULL REFERENCES item, lot_id int REFERENCES lot, serial_id int REFERENCES serial, serial_out text,
-      qty numeric(18,3) NOT NULL CHECK (qty > 0), bin_id int NOT NULL REFERENCES bin, put_down boolean NOT NULL DEFAULT false, shipped boolean NOT NULL DEFAULT false
+      qty numeric(18,3) NOT NULL CHECK (qty > 0), bin_id int NOT NULL REFERENCES bin, put_down boolean NOT NULL DEFAULT false,
+      shipped boolean NOT NULL DEFAULT false
     );
     CREATE INDEX picked_by_line ON picked (line_id) WHERE NOT shipped;
     CREATE INDEX picked_by_pick ON picked (pick_id);
@@ -201,14 +215,18 @@ export async function up(knex: Knex): Promise<void> {
       document_id int NOT NULL REFERENCES document, parcels int NOT NULL DEFAULT 1, at timestamptz NOT NULL DEFAULT now()
     );
     CREATE TABLE trouble (
-      id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, kind text NOT NULL, bin_id int NOT NULL REFERENCES bin, item_id int NOT NULL REFERENCES item,
-      pick_id int REFERENCES round_pick, qty numeric(18,3) NOT NULL, person_id int NOT NULL REFERENCES person, at timestamptz NOT NULL DEFAULT now(), settled_at timestamptz
+      id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, kind text NOT NULL, bin_id int NOT NULL REFERENCES bin,
+      item_id int NOT NULL REFERENCES item,
+      pick_id int REFERENCES round_pick, qty numeric(18,3) NOT NULL, person_id int NOT NULL REFERENCES person,
+      at timestamptz NOT NULL DEFAULT now(), settled_at timestamptz
     );
 
     CREATE TABLE stock_count (
-      id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, number text NOT NULL UNIQUE, site_id int NOT NULL REFERENCES site, zone_id int NOT NULL REFERENCES zone,
+      id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, number text NOT NULL UNIQUE, site_id int NOT NULL REFERENCES site,
+      zone_id int NOT NULL REFERENCES zone,
       blind boolean NOT NULL DEFAULT true, state text NOT NULL DEFAULT 'open' CHECK (state IN ('open', 'posted', 'thrown')),
-      made_by int NOT NULL REFERENCES person, at timestamptz NOT NULL DEFAULT now(), starts_after bigint NOT NULL, posted_at timestamptz, document_id int REFERENCES document
+      made_by int NOT NULL REFERENCES person, at timestamptz NOT NULL DEFAULT now(), starts_after bigint NOT NULL,
+      posted_at timestamptz, document_id int REFERENCES document
     );
     CREATE TABLE count_bin (
       count_id int NOT NULL REFERENCES stock_count, bin_id int NOT NULL REFERENCES bin, open boolean NOT NULL DEFAULT true,
@@ -217,12 +235,14 @@ export async function up(knex: Knex): Promise<void> {
     CREATE UNIQUE INDEX count_bin_one_open ON count_bin (bin_id) WHERE open;
     CREATE TABLE count_expected (
       count_id int NOT NULL REFERENCES stock_count, bin_id int NOT NULL REFERENCES bin, item_id int NOT NULL REFERENCES item,
-      lot_id int REFERENCES lot, serial_id int REFERENCES serial, unit_id int REFERENCES logistic_unit, condition text NOT NULL, qty numeric(18,3) NOT NULL
+      lot_id int REFERENCES lot, serial_id int REFERENCES serial, unit_id int REFERENCES logistic_unit, condition text NOT NULL,
+      qty numeric(18,3) NOT NULL
     );
     CREATE INDEX count_expected_by_count ON count_expected (count_id);
     CREATE TABLE tally (
       id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, count_id int NOT NULL REFERENCES stock_count, bin_id int NOT NULL REFERENCES bin,
-      item_id int NOT NULL REFERENCES item, lot_id int REFERENCES lot, serial_id int REFERENCES serial, qty numeric(18,3) NOT NULL CHECK (qty >= 0),
+      item_id int NOT NULL REFERENCES item, lot_id int REFERENCES lot, serial_id int REFERENCES serial,
+      qty numeric(18,3) NOT NULL CHECK (qty >= 0),
       person_id int NOT NULL REFERENCES person, device text, at timestamptz NOT NULL DEFAULT now(), taken_out_at timestamptz
     );
     CREATE INDEX tally_by_count ON tally (count_id) WHERE taken_out_at IS NULL;
@@ -235,19 +255,25 @@ export async function up(knex: Knex): Promise<void> {
     CREATE INDEX print_job_waiting ON print_job (next_try) WHERE state <> 'printed';
 
     CREATE TABLE command (
-      key uuid PRIMARY KEY, person_id int, route text NOT NULL, request_hash text NOT NULL, reply json, at timestamptz NOT NULL DEFAULT now()
+      key uuid PRIMARY KEY, person_id int, route text NOT NULL, request_hash text NOT NULL, reply json,
+      at timestamptz NOT NULL DEFAULT now()
     );
-    CREATE TABLE outbox (id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY, topic text NOT NULL, facts jsonb NOT NULL DEFAULT '{}', at timestamptz NOT NULL DEFAULT clock_timestamp());
+    CREATE TABLE outbox (id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY, topic text NOT NULL, facts jsonb NOT NULL DEFAULT '{}',
+      at timestamptz NOT NULL DEFAULT clock_timestamp());
     -- Sequences, not counters in a row: numbers may have gaps, but nobody waits for another's commit to get one.
-    CREATE SEQUENCE number_po START 3001; CREATE SEQUENCE number_dl START 1001; CREATE SEQUENCE number_rc START 1001; CREATE SEQUENCE number_pa START 1001;
-    CREATE SEQUENCE number_mv START 1001; CREATE SEQUENCE number_rd START 1001; CREATE SEQUENCE number_sh START 1001; CREATE SEQUENCE number_ct START 101;
-    CREATE SEQUENCE number_aj START 101; CREATE SEQUENCE number_co START 5001; CREATE SEQUENCE number_ob START 1; CREATE SEQUENCE number_rv START 101;
+    CREATE SEQUENCE number_po START 3001; CREATE SEQUENCE number_dl START 1001; CREATE SEQUENCE number_rc START 1001;
+    CREATE SEQUENCE number_pa START 1001;
+    CREATE SEQUENCE number_mv START 1001; CREATE SEQUENCE number_rd START 1001; CREATE SEQUENCE number_sh START 1001;
+    CREATE SEQUENCE number_ct START 101;
+    CREATE SEQUENCE number_aj START 101; CREATE SEQUENCE number_co START 5001; CREATE SEQUENCE number_ob START 1;
+    CREATE SEQUENCE number_rv START 101;
     CREATE SEQUENCE number_hd START 101;
 
     -- Every balance with what its place and its lot make of it. Expired is reckoned by the site's own today, never stored.
     CREATE VIEW stock_fact AS
       SELECT b.id AS balance_id, b.item_id, b.lot_id, b.serial_id, b.unit_id, b.condition, b.qty,
-        bin.id AS bin_id, bin.address, bin.walk, bin.use, z.id AS zone_id, z.code AS zone_code, z.purpose, z.promisable, z.pickable, s.id AS site_id, s.name AS site_name,
+        bin.id AS bin_id, bin.address, bin.walk, bin.use, z.id AS zone_id, z.code AS zone_code, z.purpose, z.promisable, z.pickable,
+          s.id AS site_id, s.name AS site_name,
         l.code AS lot, l.expires, l.arrived, sr.code AS serial,
         coalesce(l.expires < (now() AT TIME ZONE s.time_zone)::date, false) AS expired
       FROM balance b JOIN bin ON bin.id = b.bin_id JOIN zone z ON z.id = bin.zone_id JOIN site s ON s.id = bin.site_id
@@ -256,7 +282,8 @@ export async function up(knex: Knex): Promise<void> {
   `);
   await knex.raw(`
     ALTER TABLE site
-      ADD FOREIGN KEY (arrivals_bin) REFERENCES bin, ADD FOREIGN KEY (packing_bin) REFERENCES bin, ADD FOREIGN KEY (quarantine_bin) REFERENCES bin,
+      ADD FOREIGN KEY (arrivals_bin) REFERENCES bin, ADD FOREIGN KEY (packing_bin) REFERENCES bin,
+      ADD FOREIGN KEY (quarantine_bin) REFERENCES bin,
       ADD FOREIGN KEY (scrap_bin) REFERENCES bin, ADD FOREIGN KEY (transit_bin) REFERENCES bin;
   `);
 }

@@ -1,6 +1,7 @@
 import type { Knex } from 'knex';
 
-// What a device keeps of the house is told again when it changes. Each row here says that a fact changed, and in which transaction: what a reader's
+// What a device keeps of the house is told again when it changes. Each row here says that a fact changed, and in which
+// transaction: what a reader's
 // snapshot did not see yet is read by the next one. Rows are only ever added, so that nobody waits for anybody.
 const NOTED: readonly { table: string; kind: string; of: string; from?: string }[] = [
   { table: 'item', kind: 'item', of: 't.id' },
@@ -29,7 +30,8 @@ const NOTED: readonly { table: string; kind: string; of: string; from?: string }
 const noteTriggers = NOTED.map(({ table, kind, of, from }) => {
   const name = `note_${table}_as_${kind.toLowerCase()}`;
   const on = (event: string, rows: string): string =>
-    `CREATE TRIGGER ${name}_${event.toLowerCase()} AFTER ${event} ON ${table} REFERENCING ${rows} TABLE AS told FOR EACH STATEMENT EXECUTE FUNCTION ${name}();`;
+    `CREATE TRIGGER ${name}_${event.toLowerCase()} AFTER ${event} ON ${table} REFERENCING ${rows} TABLE AS told FOR EACH STATEMENT
+      EXECUTE FUNCTION ${name}();`;
   return `
     CREATE FUNCTION ${name}() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN
       INSERT INTO fact_change (kind, id) SELECT DISTINCT '${kind}', ${of} FROM told t ${from ?? ''};
@@ -64,22 +66,27 @@ export async function up(knex: Knex): Promise<void> {
     ALTER TABLE movement ADD told timestamptz;
 
     CREATE TABLE device (
-      id uuid PRIMARY KEY, name text NOT NULL, secret_hash text NOT NULL, made_at timestamptz NOT NULL DEFAULT now(), heard_at timestamptz NOT NULL DEFAULT now(),
+      id uuid PRIMARY KEY, name text NOT NULL, secret_hash text NOT NULL, made_at timestamptz NOT NULL DEFAULT now(),
+      heard_at timestamptz NOT NULL DEFAULT now(),
       waiting int NOT NULL DEFAULT 0, person_id int REFERENCES person, site_id int REFERENCES site, version text NOT NULL DEFAULT ''
     );
     -- Who signed in on a device: only their acts are believed of it.
     CREATE TABLE device_person (
-      device_id uuid NOT NULL REFERENCES device, person_id int NOT NULL REFERENCES person, since timestamptz NOT NULL DEFAULT now(), PRIMARY KEY (device_id, person_id)
+      device_id uuid NOT NULL REFERENCES device, person_id int NOT NULL REFERENCES person, since timestamptz NOT NULL DEFAULT now(),
+      PRIMARY KEY (device_id, person_id)
     );
     CREATE TABLE hand_act (
-      key uuid PRIMARY KEY, device_id uuid NOT NULL REFERENCES device, seq int NOT NULL, person_id int NOT NULL REFERENCES person, site_id int NOT NULL REFERENCES site,
-      kind text NOT NULL, job text NOT NULL, does jsonb NOT NULL, at timestamptz NOT NULL, told timestamptz NOT NULL DEFAULT now(), carried_by int REFERENCES person,
+      key uuid PRIMARY KEY, device_id uuid NOT NULL REFERENCES device, seq int NOT NULL, person_id int NOT NULL REFERENCES person,
+      site_id int NOT NULL REFERENCES site,
+      kind text NOT NULL, job text NOT NULL, does jsonb NOT NULL, at timestamptz NOT NULL, told timestamptz NOT NULL DEFAULT now(),
+      carried_by int REFERENCES person,
       outcome text NOT NULL CHECK (outcome IN ('done', 'clash')), documents int[] NOT NULL DEFAULT '{}'
     );
     CREATE INDEX hand_act_by_device ON hand_act (device_id, seq);
     -- A report that could not be done as it was told: kept with what stood against it until somebody settles it.
     CREATE TABLE hand_clash (
-      key uuid PRIMARY KEY REFERENCES hand_act, site_id int NOT NULL REFERENCES site, refusal jsonb NOT NULL, at timestamptz NOT NULL DEFAULT now_here(),
+      key uuid PRIMARY KEY REFERENCES hand_act, site_id int NOT NULL REFERENCES site, refusal jsonb NOT NULL,
+      at timestamptz NOT NULL DEFAULT now_here(),
       settled_at timestamptz, settled_by int REFERENCES person, settled_how text
     );
     CREATE INDEX hand_clash_open ON hand_clash (site_id, at) WHERE settled_at IS NULL;
@@ -89,14 +96,16 @@ export async function up(knex: Knex): Promise<void> {
     ${noteTriggers}
     -- What hangs on a paper comes back to a device with it, when it is opened again.
     CREATE FUNCTION note_entries_of_delivery() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN
-      INSERT INTO fact_change (kind, id) SELECT 'entry', e.id FROM told t JOIN was w USING (id) JOIN delivery_entry e ON e.delivery_id = t.id WHERE t.state <> w.state;
+      INSERT INTO fact_change (kind, id) SELECT 'entry', e.id FROM told t JOIN was w USING (id)
+        JOIN delivery_entry e ON e.delivery_id = t.id WHERE t.state <> w.state;
       RETURN NULL; END $$;
     CREATE TRIGGER note_entries_of_delivery AFTER UPDATE ON delivery REFERENCING OLD TABLE AS was NEW TABLE AS told
       FOR EACH STATEMENT EXECUTE FUNCTION note_entries_of_delivery();
     CREATE FUNCTION note_rows_of_count() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN
       INSERT INTO fact_change (kind, id)
         SELECT 'tally', y.id FROM told t JOIN was w USING (id) JOIN tally y ON y.count_id = t.id WHERE t.state <> w.state
-        UNION ALL SELECT 'countBin', (b.count_id::bigint << 32) | b.bin_id FROM told t JOIN was w USING (id) JOIN count_bin b ON b.count_id = t.id WHERE t.state <> w.state;
+        UNION ALL SELECT 'countBin', (b.count_id::bigint << 32) | b.bin_id FROM told t JOIN was w USING (id)
+          JOIN count_bin b ON b.count_id = t.id WHERE t.state <> w.state;
       RETURN NULL; END $$;
     CREATE TRIGGER note_rows_of_count AFTER UPDATE ON stock_count REFERENCING OLD TABLE AS was NEW TABLE AS told
       FOR EACH STATEMENT EXECUTE FUNCTION note_rows_of_count();

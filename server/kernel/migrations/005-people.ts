@@ -6,7 +6,8 @@ export async function up(knex: Knex): Promise<void> {
     CREATE TABLE person_event (
       id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
       at timestamptz NOT NULL DEFAULT now(),
-      what text NOT NULL CHECK (what IN ('in', 'tried', 'shutOut', 'letIn', 'added', 'changed', 'locked', 'unlocked', 'ended', 'ownSecret', 'sites')),
+      what text NOT NULL CHECK (what IN ('in', 'tried', 'shutOut', 'letIn', 'added', 'changed', 'locked', 'unlocked', 'ended',
+      'ownSecret', 'sites')),
       person_id int REFERENCES person, by_id int REFERENCES person, detail text NOT NULL DEFAULT ''
     );
     CREATE INDEX person_event_by_person ON person_event (person_id, id);

@@ -5,7 +5,8 @@ export async function up(knex: Knex): Promise<void> {
   await knex.raw(`
     ALTER TABLE job ADD COLUMN tries int NOT NULL DEFAULT 0, ADD COLUMN broke text;
     CREATE INDEX job_running ON job (id) WHERE state = 'running';
-    ALTER TABLE print_job ALTER COLUMN svg DROP NOT NULL, ADD COLUMN face jsonb, ADD CONSTRAINT print_job_drawable CHECK (svg IS NOT NULL OR face IS NOT NULL);
+    ALTER TABLE print_job ALTER COLUMN svg DROP NOT NULL, ADD COLUMN face jsonb,
+    ADD CONSTRAINT print_job_drawable CHECK (svg IS NOT NULL OR face IS NOT NULL);
     CREATE INDEX print_job_undrawn ON print_job (id) WHERE svg IS NULL;
     -- Kept as they are: pictures and packed sheets gain nothing by being packed again, and a part of one is read without the rest.
     ALTER TABLE file ALTER COLUMN bytes SET STORAGE EXTERNAL;
@@ -26,16 +27,20 @@ export async function up(knex: Knex): Promise<void> {
     ALTER TABLE session ADD COLUMN number int GENERATED ALWAYS AS IDENTITY, ADD COLUMN since timestamptz NOT NULL DEFAULT now(),
       ADD COLUMN seen timestamptz NOT NULL DEFAULT now(), ADD COLUMN closed text CHECK (closed IN ('idle', 'shift'));
     CREATE TABLE sign_in_limit (
-      one boolean PRIMARY KEY DEFAULT true CHECK (one), desk_idle_minutes int NOT NULL DEFAULT 30 CHECK (desk_idle_minutes BETWEEN 5 AND 720),
+      one boolean PRIMARY KEY DEFAULT true CHECK (one),
+      desk_idle_minutes int NOT NULL DEFAULT 30 CHECK (desk_idle_minutes BETWEEN 5 AND 720),
       shift_hours int NOT NULL DEFAULT 12 CHECK (shift_hours BETWEEN 1 AND 24)
     );
     INSERT INTO sign_in_limit DEFAULT VALUES;
     ALTER TABLE person_event DROP CONSTRAINT person_event_what_check, ADD CONSTRAINT person_event_what_check
-      CHECK (what IN ('in', 'tried', 'shutOut', 'letIn', 'added', 'changed', 'locked', 'unlocked', 'ended', 'ownSecret', 'sites', 'over', 'limits'));
-    -- Transactions are numbered by the server that holds them: a backup that comes back begins another era, in which the numbers of before say nothing.
+      CHECK (what IN ('in', 'tried', 'shutOut', 'letIn', 'added', 'changed', 'locked', 'unlocked', 'ended', 'ownSecret', 'sites',
+        'over', 'limits'));
+    -- Transactions are numbered by the server that holds them: a backup that comes back begins another era, in which the numbers
+    -- of before say nothing.
     ALTER TABLE fact_floor ADD COLUMN era text NOT NULL DEFAULT substr(md5(random()::text), 1, 8);
     ALTER TABLE stock_count ADD COLUMN seen bigint[] NOT NULL DEFAULT '{}';
-    -- What every posting writes is written where it matters and nowhere else: a row without the fact has no place in its index, and a balance that
+    -- What every posting writes is written where it matters and nowhere else: a row without the fact has no place in its index,
+    -- and a balance that
     -- only goes up or down (it is above zero, or it is gone) is rewritten beside itself, without touching any.
     DELETE FROM balance WHERE qty = 0;
     ALTER TABLE balance DROP CONSTRAINT balance_not_negative, ADD CONSTRAINT balance_not_negative CHECK (qty > 0);
@@ -47,7 +52,8 @@ export async function up(knex: Knex): Promise<void> {
     DROP INDEX document_by_subject;
     CREATE INDEX document_by_subject ON document (kind, subject_id) WHERE subject_id IS NOT NULL;
     -- What only the owner of an index may do, done for the application.
-    CREATE FUNCTION settle_index(which regclass) RETURNS bigint LANGUAGE sql SECURITY DEFINER SET search_path = pg_catalog AS 'SELECT gin_clean_pending_list(which)';
+    CREATE FUNCTION settle_index(which regclass) RETURNS bigint LANGUAGE sql SECURITY DEFINER
+      SET search_path = pg_catalog AS 'SELECT gin_clean_pending_list(which)';
     REVOKE EXECUTE ON FUNCTION settle_index FROM PUBLIC;
   `);
 }
@@ -55,7 +61,8 @@ export async function up(knex: Knex): Promise<void> {
 /** Undone only in tests: what was added is told again by the next start. */
 export async function down(knex: Knex): Promise<void> {
   await knex.raw(`
-    DROP INDEX movement_of_item_into, shipment_by_moment, shipment_by_order, delivery_open, purchase_order_open, round_open, stock_count_open, customer_order_open_at_site;
+    DROP INDEX movement_of_item_into, shipment_by_moment, shipment_by_order, delivery_open, purchase_order_open, round_open,
+      stock_count_open, customer_order_open_at_site;
     DROP INDEX document_by_subject, movement_reverses_key, balance_serial_in_one_place;
     CREATE INDEX document_by_subject ON document (kind, subject_id);
     ALTER TABLE movement ADD CONSTRAINT movement_reverses_key UNIQUE (reverses);
