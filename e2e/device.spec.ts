@@ -70,40 +70,39 @@ test('a device has a name, which the lead sees; its scanner’s own key parts th
   await expect(lead.getByRole('row', { name: /Cold store 2/ })).toContainText('Tobin Sallow');
 });
 
-test(
-  'storage that is full: the scan is refused and said so, nothing that was confirmed is lost, and work goes on when there is ' + 'room',
-  async ({ browser }) => {
-    const g = await goods(2);
-    const hand = await house.packed(browser, 'Ines Farrow');
-    await hand.goto('/h/move');
-    await hand.getByRole('heading', { name: 'Move goods' }).waitFor();
-    await scanFor(hand, g.address, `From ${g.address}`);
-    await hand.context().setOffline(true);
-    await carry(hand, g);
-    const storage = await hand.context().newCDPSession(hand);
-    const limit = (quotaSize?: number) =>
-      storage.send('Storage.overrideQuotaForOrigin', { origin: house.address, ...(quotaSize === undefined ? {} : { quotaSize }) });
-    await limit(1);
-    // The browser looks at what is left every half a minute.
-    await expect(async () => {
-      await scan(hand, g.barcode);
-      await expect(hand.getByRole('status')).toContainText('could not keep it: its storage is full', { timeout: 1000 });
-    }).toPass({ timeout: 60_000, intervals: [3000] });
-    await expect(hand.getByRole('status')).toHaveAttribute('data-tone', 'wrong');
-    await expect(toSend(hand)).toHaveText(/^1 to send/);
-    await hand.reload();
-    await expect(toSend(hand)).toHaveText(/^1 to send/);
-    // What was refused is not in the hand either.
-    const inHand = Number(await hand.getByTestId('number').textContent());
-    await limit();
-    await scanFor(hand, g.barcode, `${inHand + 1} ${g.code}`);
-    await scanFor(hand, 'QUARANTINE', 'Scan it again');
-    await scanFor(hand, 'QUARANTINE', `${inHand + 1} ${g.code} is in QUARANTINE`);
-    await hand.context().setOffline(false);
-    await expect(toSend(hand)).toBeHidden({ timeout: 40_000 });
-    expect(await inQuarantine(g.id)).toBe(1 + inHand + 1);
-  },
-);
+test('storage that is full: the scan is refused and said so, nothing that was confirmed is lost, and work goes on later', async ({
+  browser,
+}) => {
+  const g = await goods(2);
+  const hand = await house.packed(browser, 'Ines Farrow');
+  await hand.goto('/h/move');
+  await hand.getByRole('heading', { name: 'Move goods' }).waitFor();
+  await scanFor(hand, g.address, `From ${g.address}`);
+  await hand.context().setOffline(true);
+  await carry(hand, g);
+  const storage = await hand.context().newCDPSession(hand);
+  const limit = (quotaSize?: number) =>
+    storage.send('Storage.overrideQuotaForOrigin', { origin: house.address, ...(quotaSize === undefined ? {} : { quotaSize }) });
+  await limit(1);
+  // The browser looks at what is left every half a minute.
+  await expect(async () => {
+    await scan(hand, g.barcode);
+    await expect(hand.getByRole('status')).toContainText('could not keep it: its storage is full', { timeout: 1000 });
+  }).toPass({ timeout: 60_000, intervals: [3000] });
+  await expect(hand.getByRole('status')).toHaveAttribute('data-tone', 'wrong');
+  await expect(toSend(hand)).toHaveText(/^1 to send/);
+  await hand.reload();
+  await expect(toSend(hand)).toHaveText(/^1 to send/);
+  // What was refused is not in the hand either.
+  const inHand = Number(await hand.getByTestId('number').textContent());
+  await limit();
+  await scanFor(hand, g.barcode, `${inHand + 1} ${g.code}`);
+  await scanFor(hand, 'QUARANTINE', 'Scan it again');
+  await scanFor(hand, 'QUARANTINE', `${inHand + 1} ${g.code} is in QUARANTINE`);
+  await hand.context().setOffline(false);
+  await expect(toSend(hand)).toBeHidden({ timeout: 40_000 });
+  expect(await inQuarantine(g.id)).toBe(1 + inHand + 1);
+});
 
 test('a browser that keeps nothing says so, and works with a connection', async ({ browser }) => {
   const g = await goods(4);

@@ -427,9 +427,7 @@ export function countingSaid(s: CountingSaid): string {
       return `“${s.text.slice(0, 30)}…” is no lot or serial: at most ${LONGEST_LABEL} letters.`;
     case 'counting.isNot':
       return `${meaningWords(s.meaning)} ${
-        { bin: 'Scan a bin.', goods: 'Scan goods, or the next bin.', lot: 'Scan or key the ' + 'lot.', serial: 'Scan the serial.' }[
-          s.wanted
-        ]
+        { bin: 'Scan a bin.', goods: 'Scan goods, or the next bin.', lot: 'Scan or key the lot.', serial: 'Scan the serial.' }[s.wanted]
       }`;
     case 'counting.sure':
       return `${formatQty(s.qty)} ${s.code}? Say that it is so, or key it again.`;

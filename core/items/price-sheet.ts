@@ -71,7 +71,7 @@ export function readPriceRow(cell: (field: PriceField) => string, marks: PriceAm
     if (read === null)
       faults.push(
         `“${cell(field)}” is no ${field}${
-          marks[field] === null ? '' : `: this column writes decimals behind a ` + `${markWord(marks[field])}`
+          marks[field] === null ? '' : `: this column writes decimals behind a ${markWord(marks[field])}`
         }.`,
       );
     return read;

@@ -413,11 +413,7 @@ export function movesSaid(s: MovesSaid): string {
     case 'moves.inHand': {
       const what = `${formatQty(s.qty)} ${s.code}${s.lot ? `, lot ${s.lot}` : ''}${s.serial ? `, serial ${s.serial}` : ''}`;
       return `${what}. ${
-        s.to
-          ? `To ${s.to}: ${WHY[s.why ?? ''] ?? ''}.`
-          : s.more
-            ? 'Scan more, or the bin where it goes.'
-            : 'Scan ' + 'the bin where it goes.'
+        s.to ? `To ${s.to}: ${WHY[s.why ?? ''] ?? ''}.` : s.more ? 'Scan more, or the bin where it goes.' : 'Scan the bin where it goes.'
       }`;
     }
     case 'moves.moreThanThere':
@@ -443,7 +439,7 @@ export function movesSaid(s: MovesSaid): string {
       return `The records say that no ${s.code} lies in ${s.bin}. If it is in your hands, say so: the bin is counted later.`;
     case 'moves.notAtSource':
       return `${s.code} is not ${
-        s.source === 'arrivals' ? 'at arrivals' : s.source === 'unplaced' ? 'among the unplaced' : 'in this ' + 'bin'
+        s.source === 'arrivals' ? 'at arrivals' : s.source === 'unplaced' ? 'among the unplaced' : 'in this bin'
       }.`;
     case 'moves.handIsFull':
       return `First put down ${formatQty(s.qty)} ${s.code}: scan its bin. Then take ${s.scanned}.`;
@@ -462,7 +458,7 @@ export function movesSaid(s: MovesSaid): string {
         {
           from: 'Scan the bin that you take from.',
           goods: 'Scan goods.',
-          to: 'Scan the bin where ' + 'it goes.',
+          to: 'Scan the bin where it goes.',
           lot: 'Scan the lot.',
           serial: 'Scan the serial.',
         }[s.wanted]

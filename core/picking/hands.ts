@@ -444,7 +444,7 @@ export function pickingSaid(s: PickingSaid): string {
         {
           bin: `Scan the bin first: ${s.bin}.`,
           goods: 'Scan the goods.',
-          lot: 'Scan the ' + 'lot.',
+          lot: 'Scan the lot.',
           serial: 'Scan the serial.',
           packing: 'Everything is picked: scan the packing bin.',
         }[s.wanted]

@@ -404,14 +404,14 @@ export function receivingSaid(s: ReceivingSaid): string {
       const of = s.expected === 0 ? '' : ` of ${formatQty(s.expected)}`;
       const over = s.standing === 'over' ? ', more than expected' : '';
       return `${s.code}: ${formatQty(s.arrived)}${of}${s.lot ? `, lot ${s.lot}` : ''}${over}${
-        s.expired ? ', expired: goes to ' + 'quarantine' : ''
+        s.expired ? ', expired: goes to quarantine' : ''
       }`;
     }
     case 'receiving.refused':
       return receivingSentence(s.error);
     case 'receiving.isNot':
       return `${meaningWords(s.meaning)} ${
-        { goods: 'Scan goods.', lot: 'Scan or key the lot.', serial: 'Scan the ' + 'serial.', date: 'Key the date.' }[s.wanted]
+        { goods: 'Scan goods.', lot: 'Scan or key the lot.', serial: 'Scan the serial.', date: 'Key the date.' }[s.wanted]
       }`;
     case 'receiving.doubted':
       return `${s.text} looks like the code of goods that nobody knows. Scan it again if it is the ${s.wanted}.`;

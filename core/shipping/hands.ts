@@ -229,7 +229,7 @@ export function shippingSaid(s: ShippingSaid): string {
       return `${s.text} has nothing at the bench.`;
     case 'shipping.isNot':
       return `${meaningWords(s.meaning)} ${
-        s.wanted === 'order' ? 'Scan the sheet of an order.' : 'Scan the goods of this order, or ' + 'its sheet.'
+        s.wanted === 'order' ? 'Scan the sheet of an order.' : 'Scan the goods of this order, or its sheet.'
       }`;
     case 'shipping.saw':
       return `${s.code}: ${formatQty(s.seen)} of ${formatQty(s.of)}.${s.all ? ' All seen: scan the sheet to pack it.' : ''}`;

@@ -309,43 +309,40 @@ describe('C what was scanned at the dock', () => {
     await settle(dropped.act, { how: 'drop' });
     expect(await entries(follows)).toHaveLength(1);
   });
-  it(
-    'C6 a code that nobody knows is kept with its number, and tied by the lead; C9 a serial that is here; C8 one lot with two ' + 'dates',
-    async () => {
-      const d = await delivery();
-      const plain = await stocked(0);
-      const code = `5${String(Date.now()).slice(-10)}`;
-      const unknown = tobin.does({ kind: 'receive.unknown', delivery: d.id, code, qty: 1000 });
-      tobin.does({ kind: 'receive.change', delivery: d.id, entry: unknown, qty: 12_000 });
-      expect((await tobin.tell()).map((o) => o.outcome)).toEqual(['clash', 'done']);
-      await settle(unknown, { how: 'tie', item: plain.item });
-      expect(await entries(d.id)).toMatchObject([{ qty: '12' }]);
-      expect(await tobin.tells({ kind: 'receive.unknown', delivery: d.id, code, qty: 2000 })).toMatchObject({ outcome: 'done' });
+  it('C6 a code that nobody knows is kept, and tied by the lead; C9 a serial that is here; C8 one lot with two dates', async () => {
+    const d = await delivery();
+    const plain = await stocked(0);
+    const code = `5${String(Date.now()).slice(-10)}`;
+    const unknown = tobin.does({ kind: 'receive.unknown', delivery: d.id, code, qty: 1000 });
+    tobin.does({ kind: 'receive.change', delivery: d.id, entry: unknown, qty: 12_000 });
+    expect((await tobin.tell()).map((o) => o.outcome)).toEqual(['clash', 'done']);
+    await settle(unknown, { how: 'tie', item: plain.item });
+    expect(await entries(d.id)).toMatchObject([{ qty: '12' }]);
+    expect(await tobin.tells({ kind: 'receive.unknown', delivery: d.id, code, qty: 2000 })).toMatchObject({ outcome: 'done' });
 
-      const serial = await stocked(0, 'serial');
-      const s = (text: string) => enter(d.id, serial, 1, { serial: text });
-      expect(await tobin.tells(s('S-1'))).toMatchObject({ outcome: 'done' });
-      const twice = await ines.tells(s('S-1'));
-      expect(twice).toMatchObject({ outcome: 'clash', says: expect.stringContaining('S-1') });
-      await settle(twice.act, { how: 'serial', serial: 'S-2' });
-      const third = await ines.tells(s('S-2'));
-      await settle(third.act, { how: 'drop' });
+    const serial = await stocked(0, 'serial');
+    const s = (text: string) => enter(d.id, serial, 1, { serial: text });
+    expect(await tobin.tells(s('S-1'))).toMatchObject({ outcome: 'done' });
+    const twice = await ines.tells(s('S-1'));
+    expect(twice).toMatchObject({ outcome: 'clash', says: expect.stringContaining('S-1') });
+    await settle(twice.act, { how: 'serial', serial: 'S-2' });
+    const third = await ines.tells(s('S-2'));
+    await settle(third.act, { how: 'drop' });
 
-      const dated = await stocked(0, 'lotExpiry');
-      const l = (lot: string, expires: string) => enter(d.id, dated, 1, { lot, expires });
-      expect(await tobin.tells(l('L1', '2031-01-31'))).toMatchObject({ outcome: 'done' });
-      const other = await ines.tells(l('L1', '2031-03-31'));
-      expect(other).toMatchObject({ outcome: 'clash', says: expect.stringContaining('31 Mar 2031') });
-      await settle(other.act, { how: 'known' });
-      const right = await ines.tells(l('L1', '2031-02-28'));
-      await settle(right.act, { how: 'date' });
-      const all = await entries(d.id);
-      expect(all.filter((e) => e.lot === 'L1').map((e) => e.expires)).toEqual(['2031-02-28', '2031-02-28', '2031-02-28']);
-      expect(all.filter((e) => e.serial).map((e) => e.serial)).toEqual(['S-1', 'S-2']);
-      expect(await tobin.tells({ kind: 'receive.finish', delivery: d.id })).toMatchObject({ outcome: 'done' });
-      expect(await ines.tells({ kind: 'receive.finish', delivery: d.id })).toMatchObject({ outcome: 'done' });
-    },
-  );
+    const dated = await stocked(0, 'lotExpiry');
+    const l = (lot: string, expires: string) => enter(d.id, dated, 1, { lot, expires });
+    expect(await tobin.tells(l('L1', '2031-01-31'))).toMatchObject({ outcome: 'done' });
+    const other = await ines.tells(l('L1', '2031-03-31'));
+    expect(other).toMatchObject({ outcome: 'clash', says: expect.stringContaining('31 Mar 2031') });
+    await settle(other.act, { how: 'known' });
+    const right = await ines.tells(l('L1', '2031-02-28'));
+    await settle(right.act, { how: 'date' });
+    const all = await entries(d.id);
+    expect(all.filter((e) => e.lot === 'L1').map((e) => e.expires)).toEqual(['2031-02-28', '2031-02-28', '2031-02-28']);
+    expect(all.filter((e) => e.serial).map((e) => e.serial)).toEqual(['S-1', 'S-2']);
+    expect(await tobin.tells({ kind: 'receive.finish', delivery: d.id })).toMatchObject({ outcome: 'done' });
+    expect(await ines.tells({ kind: 'receive.finish', delivery: d.id })).toMatchObject({ outcome: 'done' });
+  });
 });
 
 describe('G what was picked', () => {

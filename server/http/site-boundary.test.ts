@@ -22,6 +22,11 @@ beforeAll(async () => {
   const item = await one(`SELECT item_id AS id FROM stock_fact WHERE site_id = 1 AND use = 'shelf' AND condition = 'sound' LIMIT 1`);
   ids['holds'] = (await lead.ask('stock.hold', { body: { item, qty: '1', reason: 'test' } })).reply.id;
   ids['item'] = item;
+  ids['jobs'] = await one(
+    `INSERT INTO job (kind, title, person_id, site_id, input, state, result)
+     VALUES ('places.importBins', 'Bins of the main site', 1, 1, '{"file": 1}', 'checked', '{"faults": 0}')
+     RETURNING id`,
+  );
 });
 afterAll(() => house.close());
 
@@ -43,7 +48,7 @@ const BODIES: Readonly<Record<string, () => object>> = {
   'stock.release': () => ({ reason: 'test' }),
 };
 const commands = (Object.entries(ROUTES) as [RouteName, RouteSpec][])
-  .map(([name, spec]) => ({ name, spec, kind: /^\/api\/(deliveries|rounds|orders|counts|holds)\/:id\//.exec(spec.path)?.[1] }))
+  .map(([name, spec]) => ({ name, spec, kind: /^\/api\/(deliveries|rounds|orders|counts|holds|jobs)\/:id\//.exec(spec.path)?.[1] }))
   .filter((r) => r.spec.method === 'POST' && r.kind !== undefined);
 
 const state = async (): Promise<unknown> =>
@@ -54,6 +59,7 @@ const state = async (): Promise<unknown> =>
        (SELECT json_agg(state ORDER BY id) FROM delivery) AS deliveries,
          (SELECT json_agg(state ORDER BY id) FROM stock_count) AS counts,
          (SELECT count(*) FROM hold WHERE released_at IS NULL) AS holds,
+         (SELECT json_agg(state ORDER BY id) FROM job) AS jobs,
          (SELECT sum(qty) FROM delivery_entry WHERE taken_out_at IS NULL) AS scanned`,
   );
 
@@ -72,6 +78,14 @@ describe('A1 a site is a boundary', () => {
       expect(await state()).toEqual(before);
     },
   );
+  it('what a job of another site found is not shown either, and it stands in no list there', async () => {
+    const id = ids['jobs'] ?? 0;
+    for (const name of ['work.job', 'work.rows'] as const)
+      expect((await lead.ask(name, { params: { id }, site: 2 })).problem.code).toBe('people.otherSite');
+    const listed = async (site: number): Promise<number[]> => (await lead.ask('work.jobs', { site })).reply.jobs.map((j) => j.id);
+    expect(await listed(2)).not.toContain(id);
+    expect(await listed(1)).toContain(id);
+  });
   it('orders of two sites are not promised in one breath, whichever comes first', async () => {
     const item = (
       await lead.ask('items.make', {

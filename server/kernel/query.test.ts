@@ -109,32 +109,29 @@ describe('a command', () => {
     expect(await noted('silent %')).toHaveLength(1);
   });
 
-  it(
-    'sent a second time is answered by what the first came to, whatever the second comes to; nothing that the second began is ' + 'kept',
-    async () => {
-      const key = randomUUID();
-      const work = (trx: Trx): Promise<string> => note(trx, 'the first').then(() => 'done');
-      await runCommand(house.db, { ...stamp, key }, work);
-      const seen: string[] = [];
-      const others: readonly ((trx: Trx) => Promise<string>)[] = [
-        () => refuse({ code: 'request.malformed' }),
-        () => Promise.reject(new Error('not there any more')),
-        (trx) => query(trx, `SELECT 1 / ?::int`, [0]).then(() => 'never'),
-        // What it asks for when its transaction has gone back is refused.
-        async (trx) => {
-          await note(trx, 'the second');
-          for (;;) await note(trx, 'and on').then(() => seen.push('on'));
-        },
-      ];
-      for (const other of others) expect(await runCommand(house.db, { ...stamp, key }, other)).toEqual({ reply: 'done', repeated: true });
-      const another = { ...stamp, key, request: { other: true } };
-      await expect(runCommand(house.db, another, work)).rejects.toMatchObject({ error: { code: 'request.keyReused' } });
-      expect(seen.length).toBeLessThan(3);
-      expect(await noted('the first')).toHaveLength(1);
-      expect(await noted('the second')).toEqual([]);
-      expect(await noted('and on')).toEqual([]);
-    },
-  );
+  it('sent a second time is answered by what the first came to, whatever the second comes to; what the second began is gone', async () => {
+    const key = randomUUID();
+    const work = (trx: Trx): Promise<string> => note(trx, 'the first').then(() => 'done');
+    await runCommand(house.db, { ...stamp, key }, work);
+    const seen: string[] = [];
+    const others: readonly ((trx: Trx) => Promise<string>)[] = [
+      () => refuse({ code: 'request.malformed' }),
+      () => Promise.reject(new Error('not there any more')),
+      (trx) => query(trx, `SELECT 1 / ?::int`, [0]).then(() => 'never'),
+      // What it asks for when its transaction has gone back is refused.
+      async (trx) => {
+        await note(trx, 'the second');
+        for (;;) await note(trx, 'and on').then(() => seen.push('on'));
+      },
+    ];
+    for (const other of others) expect(await runCommand(house.db, { ...stamp, key }, other)).toEqual({ reply: 'done', repeated: true });
+    const another = { ...stamp, key, request: { other: true } };
+    await expect(runCommand(house.db, another, work)).rejects.toMatchObject({ error: { code: 'request.keyReused' } });
+    expect(seen.length).toBeLessThan(3);
+    expect(await noted('the first')).toHaveLength(1);
+    expect(await noted('the second')).toEqual([]);
+    expect(await noted('and on')).toEqual([]);
+  });
 
   it('that is refused gives its key back: it may be sent again', async () => {
     const key = randomUUID();

@@ -18,54 +18,51 @@ const events = async (person: number): Promise<string[]> =>
   (await lead.ask('people.events', { query: { person } })).reply.events.map((e) => [e.what, e.by, e.detail].filter(Boolean).join(' '));
 
 describe('L4 people', () => {
-  it(
-    'somebody is added, comes in by badge, is changed, locked out of every session at once, and let in again; all of it is ' + 'kept',
-    async () => {
-      const body = { name: 'Wren Okoro', role: 'hand' as const, sites: [1], badge: 'WREN-1', pin: '4071' };
-      const { id } = (await lead.ask('people.add', { body })).reply;
-      const badgeIn = (pin: string): Promise<Response> =>
-        house.stranger.raw('/api/sign-in/badge', {
-          method: 'POST',
-          headers: { 'Content-Type': 'application/json' },
-          body: JSON.stringify({ badge: 'WREN-1', pin }),
-        });
-      expect((await badgeIn('0000')).status).toBe(401);
-      const entered = await badgeIn('4071');
-      expect(entered.status).toBe(200);
-      const cookie = entered.headers.getSetCookie()[0]?.split(';')[0] ?? '';
-      const asks = async (): Promise<number> => (await house.stranger.raw('/api/orders', { headers: { Cookie: cookie } })).status;
-      expect(await asks()).toBe(200);
-      const listed = (await lead.ask('people.staff')).reply.staff.find((s) => s.id === id);
-      expect(listed).toMatchObject({
-        badge: 'WREN-1',
-        hasPin: true,
-        hasPassword: false,
-        active: true,
-        sites: [1],
-        sessions: 1,
-        shutOut: false,
+  it('somebody is added, comes in by badge, is changed, locked out of every session at once, let in again; all of it is kept', async () => {
+    const body = { name: 'Wren Okoro', role: 'hand' as const, sites: [1], badge: 'WREN-1', pin: '4071' };
+    const { id } = (await lead.ask('people.add', { body })).reply;
+    const badgeIn = (pin: string): Promise<Response> =>
+      house.stranger.raw('/api/sign-in/badge', {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/json' },
+        body: JSON.stringify({ badge: 'WREN-1', pin }),
       });
-      expect(Date.parse(listed?.lastIn ?? '')).toBeGreaterThan(Date.now() - 60_000);
+    expect((await badgeIn('0000')).status).toBe(401);
+    const entered = await badgeIn('4071');
+    expect(entered.status).toBe(200);
+    const cookie = entered.headers.getSetCookie()[0]?.split(';')[0] ?? '';
+    const asks = async (): Promise<number> => (await house.stranger.raw('/api/orders', { headers: { Cookie: cookie } })).status;
+    expect(await asks()).toBe(200);
+    const listed = (await lead.ask('people.staff')).reply.staff.find((s) => s.id === id);
+    expect(listed).toMatchObject({
+      badge: 'WREN-1',
+      hasPin: true,
+      hasPassword: false,
+      active: true,
+      sites: [1],
+      sessions: 1,
+      shutOut: false,
+    });
+    expect(Date.parse(listed?.lastIn ?? '')).toBeGreaterThan(Date.now() - 60_000);
 
-      expect((await lead.ask('people.change', { params: { id }, body: { role: 'lead' } })).problem.code).toBe('people.noWayIn');
-      expect((await lead.ask('people.change', { params: { id }, body: { badge: 'WREN-2', pin: '9021' } })).status).toBe(200);
-      // A new PIN by the lead ends what the old one opened.
-      expect(await asks()).toBe(401);
-      expect((await lead.ask('people.change', { params: { id }, body: { active: false } })).status).toBe(200);
-      expect((await badgeIn('9021')).status).toBe(401);
-      expect((await lead.ask('people.change', { params: { id }, body: { active: true } })).status).toBe(200);
-      expect(await events(id)).toEqual([
-        'unlocked Maren Oake',
-        'locked Maren Oake',
-        'changed Maren Oake badge WREN-2, a new PIN',
-        'in by badge',
-        'tried',
-        'added Maren Oake hand',
-      ]);
-      const kept = JSON.stringify(await house.rows(`SELECT * FROM person_event WHERE person_id = ? AND 1 = ?`, [id, 1]));
-      expect(kept).not.toMatch(/4071|9021/);
-    },
-  );
+    expect((await lead.ask('people.change', { params: { id }, body: { role: 'lead' } })).problem.code).toBe('people.noWayIn');
+    expect((await lead.ask('people.change', { params: { id }, body: { badge: 'WREN-2', pin: '9021' } })).status).toBe(200);
+    // A new PIN by the lead ends what the old one opened.
+    expect(await asks()).toBe(401);
+    expect((await lead.ask('people.change', { params: { id }, body: { active: false } })).status).toBe(200);
+    expect((await badgeIn('9021')).status).toBe(401);
+    expect((await lead.ask('people.change', { params: { id }, body: { active: true } })).status).toBe(200);
+    expect(await events(id)).toEqual([
+      'unlocked Maren Oake',
+      'locked Maren Oake',
+      'changed Maren Oake badge WREN-2, a new PIN',
+      'in by badge',
+      'tried',
+      'added Maren Oake hand',
+    ]);
+    const kept = JSON.stringify(await house.rows(`SELECT * FROM person_event WHERE person_id = ? AND 1 = ?`, [id, 1]));
+    expect(kept).not.toMatch(/4071|9021/);
+  });
 
   it('names in any letters and badges are one person’s; the only lead stays one, whoever changes two at once', async () => {
     const add = (name: string, more: object) =>

@@ -1,22 +1,33 @@
 import type { Job } from '#contract/work';
 import { cancelJob, keysetOf, keysetText, query, refuse, requeueJob, type Db, type RoomHandlers, approveJob } from '#server/kernel';
 
-const SELECT = `SELECT j.id, j.kind, j.title, j.state, j.progress, j.total, j.said, j.result, p.name AS by, j.at
+const SELECT = `SELECT j.id, j.site_id, s.name AS site, j.kind, j.title, j.state, j.progress, j.total, j.said, j.result, p.name AS by, j.at
   FROM job j
-  JOIN person p ON p.id = j.person_id`;
-type Row = Omit<Job, 'at'> & { at: Date };
-const out = (row: Row): Job => ({ ...row, at: row.at.toISOString() });
+  JOIN person p ON p.id = j.person_id
+  JOIN site s ON s.id = j.site_id`;
+type Row = Omit<Job, 'at'> & { at: Date; site_id: number; site: string };
+const out = ({ site_id: _, site: __, ...row }: Row): Job => ({ ...row, at: row.at.toISOString() });
 
 async function findJob(db: Pick<Db, 'raw'>, id: number): Promise<Row> {
   const [row] = await query<Row>(db, `${SELECT} WHERE j.id = ?`, [id]);
   return row ?? refuse({ code: 'work.unknown', id });
 }
 
+/** The same for whoever works at the job's site now: like a document, a job is of one site. */
+async function findOwnJob(db: Pick<Db, 'raw'>, id: number, site: number): Promise<Row> {
+  const job = await findJob(db, id);
+  if (job.site_id !== site) refuse({ code: 'people.otherSite', what: `“${job.title}”`, site: job.site });
+  return job;
+}
+
 export const workHandlers: RoomHandlers<'work'> = {
-  'work.jobs': async (db) => ({ jobs: (await query<Row>(db, `${SELECT} ORDER BY j.id DESC LIMIT 50`)).map(out) }),
-  'work.job': async (db, { params }) => out(await findJob(db, params.id)),
-  'work.rows': async (db, { params, query: asked }) => {
-    await findJob(db, params.id);
+  'work.jobs': async (db, { me }) => {
+    const rows = await query<Row>(db, `${SELECT} WHERE j.site_id = ? ORDER BY j.id DESC LIMIT 50`, [me.site.id]);
+    return { jobs: rows.map(out) };
+  },
+  'work.job': async (db, { me, params }) => out(await findOwnJob(db, params.id, me.site.id)),
+  'work.rows': async (db, { me, params, query: asked }) => {
+    await findOwnJob(db, params.id, me.site.id);
     const after = keysetOf(asked.after, 'number')?.[0] ?? 0;
     const rows = await query<never>(
       db,
@@ -30,16 +41,16 @@ export const workHandlers: RoomHandlers<'work'> = {
     const last = rows.at(-1) as { row: number } | undefined;
     return { rows, next: last && rows.length === asked.limit ? keysetText([last.row]) : null };
   },
-  'work.goAhead': async (trx, { params }) => {
-    const job = await findJob(trx, params.id);
+  'work.goAhead': async (trx, { me, params }) => {
+    const job = await findOwnJob(trx, params.id, me.site.id);
     const going = await approveJob(trx, params.id);
     if (going === null)
       return refuse({ code: 'work.notChecked', title: job.title, state: job.state === 'checked' ? 'not without faults' : job.state });
     await requeueJob(trx, params.id, going);
     return { ok: true };
   },
-  'work.cancel': async (trx, { params }) => {
-    const job = await findJob(trx, params.id);
+  'work.cancel': async (trx, { me, params }) => {
+    const job = await findOwnJob(trx, params.id, me.site.id);
     if (!(await cancelJob(trx, params.id))) refuse({ code: 'work.notChecked', title: job.title, state: job.state });
     return { ok: true };
   },

@@ -12,7 +12,7 @@ export function Plate({ address, size = 'row', to }: { address: string; size?: '
       aria-label={address}
       className={`code inline-flex items-baseline whitespace-nowrap ${
         door
-          ? 'rounded border-4 border-ink bg-sheet px-3 py-1 ' + 'text-5xl'
+          ? 'rounded border-4 border-ink bg-sheet px-3 py-1 text-5xl'
           : 'rounded-sm border border-ink/60 bg-sheet px-1.5 text-base leading-6'
       }`}
     >

@@ -70,7 +70,7 @@ export function CountPage() {
     onDone: (r) =>
       toast.success(
         `${r.document}: ${r.adjusted} ${r.adjusted === 1 ? 'adjustment' : 'adjustments'} posted.${
-          r.uncounted > 0 ? ` ${r.uncounted} ` + `bins stay to be counted.` : ''
+          r.uncounted > 0 ? ` ${r.uncounted} bins stay to be counted.` : ''
         }`,
       ),
   });

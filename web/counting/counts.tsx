@@ -92,7 +92,7 @@ function Due({ onPlan }: { onPlan: ((zone: number) => void) | null }) {
                 {z.never === z.bins
                   ? `${counted(z.bins, 'bin', 'bins')}, never counted`
                   : `${
-                      z.never > 0 ? `${z.never} of ${counted(z.bins, 'bin', 'bins')} never ` + `counted` : counted(z.bins, 'bin', 'bins')
+                      z.never > 0 ? `${z.never} of ${counted(z.bins, 'bin', 'bins')} never counted` : counted(z.bins, 'bin', 'bins')
                     }${z.oldest ? `, the longest since ${sayDay(z.oldest)}` : ''}`}
               </span>
             </span>

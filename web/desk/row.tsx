@@ -1,4 +1,5 @@
-import { NavLink } from 'react-router';
+import { Link, useLocation } from 'react-router';
+import { stationAt } from './station-at.ts';
 import type { Station } from '#contract/desk';
 import { ago, useRead } from '#web/base';
 
@@ -18,21 +19,20 @@ const STATION: Readonly<Record<Station['station'], { name: string; path: string 
 /** The row: the stations in the order goods flow, each with what waits there and how old the oldest is. Navigation and news at once. */
 export function RowStrip() {
   const { data } = useRead('desk.row', {});
+  const here = stationAt(useLocation());
   const stations =
     data?.stations ??
     Object.keys(STATION).map((station) => ({ station: station as Station['station'], waiting: null, late: 0, oldest: null, unit: '' }));
   return (
     <nav aria-label="The row" className="flex border-y-4 border-ink">
       {stations.map((s) => (
-        <NavLink
+        <Link
           key={s.station}
           to={STATION[s.station].path}
-          end={s.station === 'orders'}
-          className={({ isActive }) =>
-            `group relative flex min-w-0 flex-1 flex-col px-2.5 pt-1.5 pb-1 ${
-              s.station === 'counts' ? 'ml-3 border-l-4 ' + 'border-ink' : 'border-r border-line last:border-r-0'
-            } ${isActive && !STATION[s.station].path.includes('?') ? 'bg-ink ' + 'text-paper' : 'hover:bg-shade'}`
-          }
+          aria-current={here === s.station ? 'page' : undefined}
+          className={`group relative flex min-w-0 flex-1 flex-col px-2.5 pt-1.5 pb-1 ${
+            s.station === 'counts' ? 'ml-3 border-l-4 border-ink' : 'border-r border-line last:border-r-0'
+          } ${here === s.station ? 'bg-ink text-paper' : 'hover:bg-shade'}`}
         >
           <span className="truncate text-sm">{STATION[s.station].name}</span>
           <span className="flex items-baseline gap-1.5">
@@ -54,7 +54,7 @@ export function RowStrip() {
               ''
             )}
           </span>
-        </NavLink>
+        </Link>
       ))}
     </nav>
   );

@@ -34,7 +34,7 @@ export function Equation({ item }: { item: Item }) {
         setOnly(null);
       }}
       className={`min-w-24 border-b-4 px-2 pb-1 text-left ${
-        open === name ? 'border-next bg-shade' : 'border-transparent ' + 'hover:border-line'
+        open === name ? 'border-next bg-shade' : 'border-transparent hover:border-line'
       }`}
     >
       <span

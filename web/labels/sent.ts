@@ -7,7 +7,7 @@ const READ_MS = 15_000;
  *  `order` how they come out. */
 export function sayLabelsSent(reply: { labels: number; unsaid: readonly string[] }, kind = '', order = ''): void {
   const said = `${reply.labels} ${kind}${kind && ' '}${reply.labels === 1 ? 'label' : 'labels'} sent to the printer${
-    order && `, ` + `${order}`
+    order && `, ${order}`
   }.`;
   const unsaid = unsaidWords(reply.unsaid);
   if (unsaid === '') toast.success(said);

@@ -17,7 +17,7 @@ export function Legend({ legend, open, onOpen }: { legend: ReturnType<typeof leg
             disabled={l.bins.length === 0}
             onClick={() => onOpen(open === l.says ? '' : l.says)}
             className={`flex w-full items-center gap-2 rounded border px-1 py-0.5 text-left text-sm ${
-              open === l.says ? 'border-ink ' + 'bg-shade font-bold' : 'border-transparent enabled:hover:bg-shade'
+              open === l.says ? 'border-ink bg-shade font-bold' : 'border-transparent enabled:hover:bg-shade'
             }`}
           >
             <span aria-hidden className="size-4 shrink-0 border border-ink/60" style={{ background: l.colour }} />

@@ -33,7 +33,7 @@ export function Review() {
     onDone: (r) =>
       toast.success(
         `${r.receipt}: ${r.pieces} pieces are in stock${
-          r.toQuarantine ? `, ${r.toQuarantine} entries went to quarantine` : ', at ' + 'arrivals'
+          r.toQuarantine ? `, ${r.toQuarantine} entries went to quarantine` : ', at arrivals'
         }.`,
       ),
   });

@@ -214,8 +214,8 @@ export function DataTable<Row extends object>({
                   onOpen?.(row.original);
                 }}
                 className={`absolute inset-x-0 grid items-center border-b [contain:strict] border-line ${
-                  onOpen ? 'cursor-pointer ' + 'hover:bg-shade' : ''
-                } ${openKey === key ? 'bg-shade outline-2 -outline-offset-2 ' + 'outline-ink' : active ? 'bg-shade/60' : ''}`}
+                  onOpen ? 'cursor-pointer hover:bg-shade' : ''
+                } ${openKey === key ? 'bg-shade outline-2 -outline-offset-2 outline-ink' : active ? 'bg-shade/60' : ''}`}
                 style={{ gridTemplateColumns: widths, height: ROW_PX, transform: `translateY(${item.start}px)` }}
               >
                 {onPick && (

@@ -34,7 +34,7 @@ export function FileDrop({ label, accept, busy, onFile }: { label: string; accep
         if (file) onFile(file);
       }}
       className={`block cursor-pointer rounded border-2 border-dashed p-5 text-center ${
-        over ? 'border-ink ' + 'bg-shade' : 'border-ink/60 hover:bg-shade'
+        over ? 'border-ink bg-shade' : 'border-ink/60 hover:bg-shade'
       }`}
     >
       <input
