@@ -4,6 +4,7 @@ import { useDeferredValue, useEffect, useId, useRef, useState } from 'react';
 import type { Choice, ChoiceKind } from '#contract/desk';
 import { fieldShape, ItemPicture, Plate, Problem, read, sound, useRead, useScanner, useTied } from '#web/base';
 import { chosenByScan, WHAT } from './chosen.ts';
+import { NOBODY_THERE, stepChoosing, type ChoosingEvent } from './choosing.ts';
 
 const SCANNED: readonly ChoiceKind[] = ['item', 'bin', 'order', 'document'];
 
@@ -32,56 +33,43 @@ export function ChoiceField({
   disabled?: boolean;
   placeholder?: string;
 }) {
-  const [typed, setTyped] = useState('');
-  const [isHere, setHere] = useState(false);
-  const [scanned, setScanned] = useState<string>();
-  const [scans, setScans] = useState(0);
+  const [state, setState] = useState(NOBODY_THERE);
+  const { typed, isHere, scans, byScan } = state;
   const [name, wrong] = [useId(), useId()];
   const words = useDeferredValue(typed.trim());
   const { data, error, isPlaceholderData } = useRead('desk.choices', { query: { kind, q: words } }, { enabled: isHere, keep: true });
   const field = useRef<HTMLInputElement>(null);
-  const choose = (choice: Choice | null): void => {
-    setTyped('');
-    setScanned(undefined);
-    onChange(choice);
+  // What happened is judged by the state as it is now: a scan is looked up meanwhile, and what comes of it comes later.
+  const now = useRef(state);
+  const tell = (event: ChoosingEvent): void => {
+    const step = stepChoosing(now.current, event);
+    now.current = step.state;
+    setState(step.state);
+    if (step.chosen !== undefined && (step.chosen !== null || value !== null)) onChange(step.chosen);
   };
-  // What a scanner typed is taken out of the field again, which then takes itself to be emptied by hand. So it is told what stands in it,
-  // left and entered anew; its list stays closed: there is nothing more to choose.
-  const shown = value ? textOf(kind, value) : '';
-  const latest = useRef(shown);
-  // What a scan chose, until somebody types: leaving the field by itself must not take it for emptied.
-  const byScan = useRef<string | null>(null);
+  const telling = useRef(tell);
+  const shown = useRef('');
   useEffect(() => {
-    latest.current = shown;
+    telling.current = tell;
+    shown.current = byScan ?? (value ? textOf(kind, value) : '');
   });
+  // What a scanner typed is taken out of the field again, which then takes itself to be emptied by hand. So it is told what stands in it,
+  // left and entered anew.
   useEffect(() => {
     if (scans === 0 || !field.current) return;
-    field.current.value = byScan.current ?? latest.current;
+    field.current.value = shown.current;
     field.current.blur();
     field.current.focus();
   }, [scans]);
-  const fault = scanned ?? problem;
+  const fault = state.problem ?? problem;
   useTied(field, wrong, fault);
   const choices = data?.choices ?? [];
-  // What was typed and what was found for it may be a moment apart: Enter waits for the two to meet.
+  // What was typed and what was found for it may be a moment apart.
   const isSettled = words === typed.trim() && !isPlaceholderData && data !== undefined;
-  const [isEntered, setEntered] = useState(false);
   const [first] = choices;
-  const take = (choice: Choice): void => {
-    byScan.current = textOf(kind, choice);
-    choose(choice);
-    setScans((n) => n + 1);
-  };
-  const taking = useRef(take);
   useEffect(() => {
-    taking.current = take;
-  });
-  // Who typed faster than the answer came is given the first that it names: Enter is not lost.
-  useEffect(() => {
-    if (!isEntered || !isSettled) return;
-    setEntered(false);
-    if (first) taking.current(first);
-  }, [isEntered, isSettled, first]);
+    if (isSettled) telling.current({ kind: 'settled', first: first ? { choice: first, words: textOf(kind, first) } : null });
+  }, [isSettled, first, kind, state.isWaiting]);
   return (
     <div className="block">
       <label htmlFor={name} className={hideLabel ? 'sr-only' : 'block text-sm text-soft'}>
@@ -91,11 +79,9 @@ export function ChoiceField({
         immediate={scans === 0}
         value={value}
         by="id"
-        onChange={(choice: Choice | null) => {
-          if (choice !== null || byScan.current === null) choose(choice);
-        }}
+        onChange={(choice: Choice | null) => tell({ kind: 'listed', choice })}
         disabled={disabled}
-        onClose={() => setTyped('')}
+        onClose={() => tell({ kind: 'listClosed' })}
       >
         <span className={`flex items-stretch pr-0! ${fieldShape(false, fault !== undefined)}`}>
           <ComboboxInput
@@ -108,20 +94,13 @@ export function ChoiceField({
             displayValue={(choice: Choice | null) => (choice ? textOf(kind, choice) : '')}
             {...(fault ? { 'aria-invalid': true } : {})}
             className="w-0 min-w-24 flex-1 bg-transparent outline-none placeholder:text-sm placeholder:text-soft"
-            onFocus={() => setHere(true)}
-            onBlur={() => setHere(false)}
-            onChange={(e) => {
-              byScan.current = null;
-              setTyped(e.target.value);
-              setScanned(undefined);
-              setScans(0);
-              setEntered(false);
-              if (e.target.value === '' && value) choose(null);
-            }}
+            onFocus={() => tell({ kind: 'came' })}
+            onBlur={() => tell({ kind: 'left' })}
+            onChange={(e) => tell({ kind: 'keyed', text: e.target.value })}
             onKeyDown={(e) => {
-              if (e.key !== 'Enter' || typed === '' || isSettled) return;
-              e.preventDefault();
-              setEntered(true);
+              if (e.key !== 'Enter' || typed === '') return;
+              if (!isSettled) e.preventDefault();
+              tell({ kind: 'entered', isSettled });
             }}
           />
           {value && !disabled && (
@@ -130,8 +109,7 @@ export function ChoiceField({
               aria-label={`Empty ${label}`}
               className="grid w-8 place-items-center text-soft hover:text-ink"
               onClick={() => {
-                byScan.current = null;
-                choose(null);
+                tell({ kind: 'emptied' });
                 field.current?.focus();
               }}
             >
@@ -175,16 +153,15 @@ export function ChoiceField({
             onScan={(code) => {
               read('desk.scan', { query: { code } }).then(
                 (found) => {
-                  const meant = chosenByScan(kind, found, code);
-                  sound(meant.choice ? 'right' : 'look');
-                  if (meant.choice) return take(meant.choice);
-                  byScan.current = null;
-                  setScanned(meant.problem);
-                  setScans((n) => n + 1);
+                  const { choice, problem: none } = chosenByScan(kind, found, code);
+                  sound(choice ? 'right' : 'look');
+                  telling.current(
+                    choice ? { kind: 'scanned', choice, words: textOf(kind, choice) } : { kind: 'missed', problem: none ?? '' },
+                  );
                 },
                 (failed: Error) => {
                   sound('wrong');
-                  setScanned(failed.message);
+                  telling.current({ kind: 'missed', problem: failed.message });
                 },
               );
             }}
