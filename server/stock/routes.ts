@@ -12,7 +12,8 @@ import { enterOpening, quickAdd } from './opening.ts';
 import { selectStock, selectStockSorted, selectValue } from './past.ts';
 import { changeTracking } from './tracking.ts';
 import { changeZonePowers, readZoneEffect } from './zone-powers.ts';
-import { selectBinsOf, selectMovements, type LedgerRow } from './store.ts';
+import { selectMovements, type LedgerRow } from './store-ledger.ts';
+import { selectBinsOf } from './store.ts';
 import { isUndoable, undoDocument } from './undo.ts';
 
 const MOST_LIT = 20;

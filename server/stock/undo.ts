@@ -1,7 +1,7 @@
 import { reverseMovement, type Movement } from '#core/stock';
 import { announce, asQty, makeDocument, refuse, type Trx } from '#server/kernel';
 import { post } from './post.ts';
-import { selectDocument, selectMovements, type LedgerRow } from './store.ts';
+import { selectDocument, selectMovements, type LedgerRow } from './store-ledger.ts';
 
 // A hand may take back their own move; the lead anybody's.
 const HAND_MAY_UNDO = ['move', 'putAway'];
