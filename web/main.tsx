@@ -29,7 +29,15 @@ const Handheld = lazy(() => import('#web/handheld').then((room) => ({ default: r
 
 const client = new QueryClient({
   defaultOptions: {
-    queries: { staleTime: 20_000, retry: (times, error) => !(error instanceof Refused) && times < 4, refetchOnWindowFocus: true },
+    queries: {
+      staleTime: 20_000,
+      // Without a connection nothing is asked again and again: it is said, and read as soon as there is one.
+      retry: (times, error) => !(error instanceof Refused) && navigator.onLine && times < 4,
+      networkMode: 'always',
+      refetchOnReconnect: true,
+      refetchOnWindowFocus: true,
+    },
+    mutations: { networkMode: 'always' },
   },
 });
 

@@ -16,10 +16,13 @@ export class Refused extends Error {
   }
 }
 
+const SENT = 'No connection to the server. It is not known whether it was done. Do it again: it is done once.';
+const ASKED = 'No connection to the server. This is read as soon as there is one again.';
+
 /** The server could not be reached; nothing is known of what became of the request. */
 export class Unreached extends Error {
-  constructor() {
-    super('No connection to the server. It is not known whether it was done. Do it again: it is done once.');
+  constructor(says = SENT) {
+    super(says);
   }
 }
 
@@ -30,14 +33,14 @@ function address(name: RouteName, input: { params?: unknown; query?: unknown }):
   return query.length > 0 ? `${path}?${new URLSearchParams(query.map(([k, v]) => [k, String(v)])).toString()}` : path;
 }
 
-async function answer<T>(response: Promise<Response>): Promise<T> {
+async function answer<T>(response: Promise<Response>, unreached = SENT): Promise<T> {
   let got: Response;
   try {
     got = await response;
   } catch {
-    throw new Unreached();
+    throw new Unreached(unreached);
   }
-  if (got.status === 502 || got.status === 503 || got.status === 504) throw new Unreached();
+  if (got.status === 502 || got.status === 503 || got.status === 504) throw new Unreached(unreached);
   if (got.status === 401) window.dispatchEvent(new Event('dockrow:signedOut'));
   const json = (await got.json().catch(() => null)) as unknown;
   if (!got.ok)
@@ -60,10 +63,23 @@ export function read<K extends RouteName>(
   { signal, again = false }: { signal?: AbortSignal; again?: boolean } = {},
 ): Promise<ReplyOf<Routes[K]>> {
   const headers = { Accept: 'application/json', ...(again ? { 'Dock-Row-Again': '1' } : {}), ...siteHeaders() };
-  return answer(fetch(address(name, input), { headers, ...(signal ? { signal } : {}) }));
+  return answer(fetch(address(name, input), { headers, ...(signal ? { signal } : {}) }), ASKED);
 }
 
 const WAITS_MS = [400, 900, 2000, 4000, 8000];
+
+/** Waits so long, or until the browser says that it has a connection again. */
+function connectionWithin(ms: number): Promise<void> {
+  return new Promise((resolve) => {
+    const go = (): void => {
+      clearTimeout(timer);
+      window.removeEventListener('online', go);
+      resolve();
+    };
+    const timer = setTimeout(go, ms);
+    window.addEventListener('online', go);
+  });
+}
 
 /** Sends a command. The key is made where the person acted and stays the same however often the command is sent again:
  *  a lost answer is asked for again until it comes. */
@@ -82,7 +98,7 @@ export async function send<K extends RouteName>(name: K, input: Input<K>, key: s
       const wait = WAITS_MS[attempt];
       if (!(error instanceof Unreached) || wait === undefined) throw error;
       window.dispatchEvent(new CustomEvent('dockrow:waiting', { detail: true }));
-      await new Promise((resolve) => setTimeout(resolve, wait));
+      await connectionWithin(wait);
     } finally {
       if (attempt > 0) window.dispatchEvent(new CustomEvent('dockrow:waiting', { detail: false }));
     }

@@ -1,4 +1,5 @@
 export { read, sayWhoIsHere, send, Refused, Unreached } from './client.ts';
+export { useIsCut } from './cut.ts';
 export { useRead, useReadPages, useSend, useChanges } from './queries.ts';
 export { useMayReadCosts, useMe, WhoIsHere } from './me.ts';
 export { sound } from './sound.ts';

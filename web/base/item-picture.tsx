@@ -16,13 +16,14 @@ export function ItemPicture({ item, size = 'row' }: { item: number; size?: keyof
   );
 }
 
-/** An item in a row: what it looks like, its code and what it is; opens its record. */
-export function ItemName({ item, code, description }: { item: number; code: string; description: string }) {
+/** An item in a row: what it looks like, its code and what it is; opens its record. A long name is cut, or goes on in a second line where
+ *  the row may be as high as that. */
+export function ItemName({ item, code, description, wraps = false }: { item: number; code: string; description: string; wraps?: boolean }) {
   return (
     <Link to={`/items/${item}`} className="inline-flex max-w-full items-center gap-2 align-middle hover:underline">
       <ItemPicture item={item} />
-      <span className="min-w-0 truncate">
-        <span className="code text-lg">{code}</span> {description}
+      <span className={wraps ? 'line-clamp-2 min-w-0' : 'min-w-0 truncate'}>
+        <span className="code text-lg whitespace-nowrap">{code}</span> {description}
       </span>
     </Link>
   );

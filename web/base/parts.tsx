@@ -1,6 +1,8 @@
+import { useQueryClient, type Query } from '@tanstack/react-query';
 import { useState, type ButtonHTMLAttributes, type ReactNode } from 'react';
 import { Link, NavLink } from 'react-router';
 import { splitAddress } from '#core/places';
+import { Refused } from './client.ts';
 
 /** A bin address as a door plate: the levels apart, the last one loudest. */
 export function Plate({ address, size = 'row', to }: { address: string; size?: 'row' | 'door'; to?: string | undefined }) {
@@ -173,13 +175,18 @@ export function Empty({ title, children }: { title: string; children?: ReactNode
 }
 
 /** What went wrong, in the server's own sentence, where it happened. */
-export function Trouble({ error, onAgain }: { error: Error | null; onAgain?: () => void }) {
+export function Trouble({ error }: { error: Error | null }) {
+  const client = useQueryClient();
   if (!error) return null;
+  // What could not be read, on this page or beside it, is read once more. What was refused would be refused again.
+  const unread = { type: 'active', predicate: (q: Query) => q.state.status === 'error' } as const;
+  const isPassing = !(error instanceof Refused) || error.problem.status >= 500;
+  const mayAgain = isPassing && client.getQueryCache().findAll(unread).length > 0;
   return (
     <div role="alert" className="flex items-center gap-3 rounded border-2 border-wrong bg-wrong-pale p-3 text-wrong">
       <span className="font-semibold">{error.message}</span>
-      {onAgain && (
-        <Button look="wrong" onClick={onAgain}>
+      {mayAgain && (
+        <Button look="wrong" onClick={() => void client.refetchQueries(unread)}>
           Try again
         </Button>
       )}

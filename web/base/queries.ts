@@ -12,6 +12,7 @@ import { useEffect, useRef } from 'react';
 import { toast } from 'sonner';
 import type { ReplyOf, RouteName, Routes } from '#contract';
 import { read, send, Unreached, type Input } from './client.ts';
+import { sayCut } from './cut.ts';
 import { atSite } from './site.ts';
 import { sound } from './sound.ts';
 import { KeptStream } from './stream.ts';
@@ -177,18 +178,18 @@ export function useChanges(signedIn: boolean, figures: boolean): void {
       },
       {
         // What happened while the stream was down was not told: read everything again.
-        back: () =>
-          client
-            .getQueryCache()
-            .getAll()
-            .forEach((query) => void readAgain(client, query)),
+        back: () => {
+          sayCut(false);
+          for (const query of client.getQueryCache().getAll()) void readAgain(client, query);
+        },
+        cut: () => sayCut(true),
         // Refused: perhaps whoever worked here no longer may.
         refused: () => void client.invalidateQueries({ queryKey: ['people.me'] }),
       },
       isNext,
     );
     const seen = (): void => stream.seen(document.visibilityState === 'visible');
-    const online = (): void => stream.seen(true);
+    const online = (): void => stream.networkBack();
     document.addEventListener('visibilitychange', seen);
     window.addEventListener('pageshow', seen);
     window.addEventListener('online', online);

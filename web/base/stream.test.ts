@@ -31,7 +31,7 @@ const open = (): { stream: KeptStream; heard: string[]; said: string[] } => {
   const stream = new KeptStream(
     () => new Fake(),
     { change: (data) => heard.push(data) },
-    { back: () => said.push('back'), refused: () => said.push('refused') },
+    { cut: () => said.push('cut'), back: () => said.push('back'), refused: () => said.push('refused') },
   );
   return { stream, heard, said };
 };
@@ -77,7 +77,7 @@ describe('a kept stream', () => {
     last().readyState = 0;
     last().say('error');
     last().say('hello');
-    expect(said).toEqual(['back']);
+    expect(said).toEqual(['cut', 'back']);
     expect(Fake.all).toHaveLength(1);
     stream.close();
   });
@@ -119,5 +119,31 @@ describe('a kept stream', () => {
     jest.advanceTimersByTime(600_000);
     stream.seen(true);
     expect(Fake.all).toHaveLength(1);
+  });
+  it('after the network was gone the stream of before is not trusted, though it never said that it is dead', () => {
+    const { stream, heard, said } = open();
+    last().say('hello');
+    const dead = last();
+    stream.networkBack();
+    expect(Fake.all).toHaveLength(2);
+    expect(dead.readyState).toBe(2);
+    // What the dead one still says is heard by nobody: it may be late.
+    dead.say('change', 'late');
+    last().say('hello');
+    last().say('change', 'new');
+    expect([heard, said]).toEqual([['new'], ['back']]);
+    stream.close();
+  });
+  it('is not taken up by the network for a window that nobody sees, but at once when somebody does', () => {
+    const { stream, said } = open();
+    last().say('hello');
+    stream.seen(false);
+    jest.advanceTimersByTime(60_000);
+    stream.networkBack();
+    expect(Fake.all).toHaveLength(1);
+    stream.seen(true);
+    last().say('hello');
+    expect([Fake.all.length, said]).toEqual([2, ['back']]);
+    stream.close();
   });
 });

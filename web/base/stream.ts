@@ -14,13 +14,16 @@ const SILENT_MS = 60_000;
 /** A window that nobody sees needs no news; a browser has only six connections for all its windows together. */
 const HIDDEN_MS = 30_000;
 
+/** `cut`: the stream is gone; `back`: it is there again after it was not; `refused`: the server answered that it will not give it. */
+type Says = { readonly cut?: () => void; readonly back: () => void; readonly refused: () => void };
+
 /** A stream of server-sent events that is kept, whatever becomes of it.
  *  The browser itself takes up a connection that was cut; it gives up for good after an answer such as 401 or 502, and does not notice a
  *  connection that died while the device slept. Here both are taken up again, with growing waits. */
 export class KeptStream {
   private readonly open: () => Source;
   private readonly listeners: Readonly<Record<string, (data: string) => void>>;
-  private readonly says: { readonly back: () => void; readonly refused: () => void };
+  private readonly says: Says;
   private source: Source | null = null;
   private lost: boolean;
   private heardAt = 0;
@@ -30,14 +33,8 @@ export class KeptStream {
   private readonly watch: ReturnType<typeof setInterval>;
   private closed = false;
 
-  /** `back`: the stream is there again after it was not; `refused`: the server answered that it will not give it. `lost`: there was one
-   *  before. */
-  constructor(
-    open: () => Source,
-    listeners: Readonly<Record<string, (data: string) => void>>,
-    says: { readonly back: () => void; readonly refused: () => void },
-    lost = false,
-  ) {
+  /** `lost`: there was one before. */
+  constructor(open: () => Source, listeners: Readonly<Record<string, (data: string) => void>>, says: Says, lost = false) {
     this.lost = lost;
     this.open = open;
     this.listeners = listeners;
@@ -59,6 +56,14 @@ export class KeptStream {
     }
     this.failures = 0;
     if (!this.source || this.source.readyState === CLOSED || Date.now() - this.heardAt > SILENT_MS) this.restart();
+  }
+
+  /** The network was gone and is there again: the stream of before may be dead without knowing it, and is not waited for. */
+  networkBack(): void {
+    // One that was let go because nobody looks is taken up when somebody does.
+    if (this.closed || (!this.source && !this.again)) return;
+    this.failures = 0;
+    this.restart();
   }
 
   close(): void {
@@ -105,6 +110,7 @@ export class KeptStream {
     source.addEventListener('error', () => {
       if (!isMine()) return;
       this.lost = true;
+      this.says.cut?.();
       if (source.readyState !== CLOSED) return;
       this.source = null;
       this.says.refused();

@@ -2,7 +2,7 @@ import { lazy, Suspense, useEffect, useState } from 'react';
 import { Link, Route, Routes, useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import type { Me } from '#contract/people';
-import { Button, ButtonLink, Empty, forgetSite, read, ScanLine, send, sound, switchSite, useScanner, useSend } from '#web/base';
+import { Button, ButtonLink, Empty, forgetSite, read, ScanLine, send, sound, switchSite, useIsCut, useScanner, useSend } from '#web/base';
 import { FloorPage, theFloor } from '#web/hands';
 import { RowStrip } from './row.tsx';
 import { Home } from './home.tsx';
@@ -75,6 +75,7 @@ export function Desk({ me }: { me: Me }) {
   };
   useScanner((code) => void scan(code), { under: true });
   useLoadPages();
+  const isCut = useIsCut();
   const [waiting, setWaiting] = useState(false);
   useEffect(() => {
     const onWaiting = (event: Event): void => setWaiting((event as CustomEvent<boolean>).detail);
@@ -90,9 +91,9 @@ export function Desk({ me }: { me: Me }) {
         <div className="w-80 max-w-full">
           <ScanLine onScan={(code) => void scan(code)} hint="Scan or type any code ( / )" />
         </div>
-        {waiting && (
+        {(waiting || isCut) && (
           <span role="status" className="font-semibold text-wrong">
-            No connection: kept, sending again …
+            {waiting ? 'No connection: kept, sending again …' : 'No connection: what stands here may be old.'}
           </span>
         )}
         <nav className="ml-auto flex flex-wrap items-center justify-end gap-1" aria-label="Beside the row">
@@ -120,12 +121,13 @@ export function Desk({ me }: { me: Me }) {
             <SiteChoice
               label="Site"
               hideLabel
+              className="max-w-56"
               value={me.site.id}
               onChange={(site) => workAt.mutate({ body: { site } })}
               options={me.sites.map((s) => [s.id, s.name] as const)}
             />
           </Suspense>
-          <Link to="/me" className="px-2 text-sm" title="Your password and PIN">
+          <Link to="/me" className="max-w-44 truncate px-2 text-sm" title={`${me.name}: your password and PIN`}>
             {me.name}
             <span className="block text-soft">{me.role}</span>
           </Link>

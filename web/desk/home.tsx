@@ -6,8 +6,8 @@ import { Wrong } from './home-wrong.tsx';
 /** Home answers “what now?” (L1): the next act first and largest, then what is late, then what is wrong, each mended where it stands;
  *  beside it who is on what, and the day so far. What waits is on the row above. */
 export function Home() {
-  const { data, error, refetch } = useRead('desk.home', {});
-  if (!data) return <Trouble error={error} onAgain={() => void refetch()} />;
+  const { data, error } = useRead('desk.home', {});
+  if (!data) return <Trouble error={error} />;
   return (
     <div className="grid gap-x-8 gap-y-5 lg:grid-cols-12">
       {data.lowDisk !== null && (

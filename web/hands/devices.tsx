@@ -20,7 +20,7 @@ export function FloorPage() {
           {data?.devices.length === 0 && (
             <Empty title="No handheld yet.">A device is listed as soon as somebody opens My work on it.</Empty>
           )}
-          <table className="w-full text-left" aria-label="Devices">
+          <table className={`w-full text-left ${data?.devices.length ? '' : 'hidden'}`} aria-label="Devices">
             <thead className="text-sm text-soft">
               <tr>
                 <th className="py-1 font-normal">Device</th>
@@ -32,12 +32,12 @@ export function FloorPage() {
             <tbody>
               {data?.devices.map((d) => (
                 <tr key={d.id} className="border-t border-line">
-                  <td className="py-1.5 font-semibold">{d.name}</td>
-                  <td>
+                  <td className="py-1.5 pr-4 font-semibold">{d.name}</td>
+                  <td className="pr-4">
                     {d.person ?? 'nobody'}
                     {d.site && <span className="block text-sm text-soft">{d.site}</span>}
                   </td>
-                  <td>{ago(d.heard)}</td>
+                  <td className="whitespace-nowrap">{ago(d.heard)}</td>
                   <td className="text-right">
                     {d.waiting > 0 && Date.now() - Date.parse(d.heard) > SILENT_MS ? (
                       <Tag tone="wrong">{d.waiting}, silent</Tag>

@@ -11,8 +11,8 @@ export function TakingAlong() {
       <h1 className="code text-3xl">Taking the goods and bins along</h1>
       {fault?.kind === 'away' ? (
         <>
-          <Empty title="No connection yet.">
-            This device was never at this site. It needs the server once; afterwards it works without.
+          <Empty title="The server does not answer.">
+            This device was never at this site. It needs the server once; afterwards it works without a connection.
           </Empty>
           <Button tall look="next" className="w-full" onClick={() => pokeCourier(0)}>
             Try again

@@ -46,7 +46,7 @@ export function ItemPage() {
         )}
         <div>
           <h1 className="flex items-baseline gap-3">
-            <span className="code text-3xl">{item.code}</span>
+            <span className="code shrink-0 text-3xl">{item.code}</span>
             <span className="text-xl">{item.description}</span>
             {item.retired && <Tag tone="strong">retired</Tag>}
           </h1>
@@ -66,7 +66,7 @@ export function ItemPage() {
           </p>
           {item.note && <p>{item.note}</p>}
         </div>
-        <div className="ml-auto flex gap-2">
+        <div className="ml-auto flex shrink-0 items-start gap-2">
           <Button onClick={() => print.mutate({ body: { kind: 'item', item: id, copies: 1 } })}>Print a label</Button>
           <Link to={`/ledger?item=${id}`} className="rounded border-2 border-ink/70 bg-sheet px-3 py-1">
             Every movement

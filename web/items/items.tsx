@@ -102,6 +102,7 @@ export function Items() {
   const { pages, more, error, readAll } = useReadPages('items.search', { query });
   const { limit: _, over: __, sort: ___, ...meant } = query;
   const filter = new URLSearchParams(Object.entries(meant).flatMap(([k, v]) => (v === '' ? [] : [[k, String(v)]])));
+  const isFiltered = ['group', 'supplier', 'free', 'retired'].some((name) => of(name) !== '');
   const [supplier, setSupplier] = usePicked('supplier', of('supplier'), (id) => set('supplier', id));
   const { data: own } = useRead('items.ownFields', {});
   const mayReadCosts = useMayReadCosts();
@@ -170,8 +171,24 @@ export function Items() {
         </p>
       )}
       {pages.length > 0 && items.length === 0 && listRows.length === 0 && (
-        <Empty title={q ? `Nothing is known by “${q}”.` : 'Nothing fits these filters.'}>
-          {over === 'items' && q ? 'Look in the price lists too; or fewer words.' : 'Fewer words find more.'}
+        <Empty title={q ? `Nothing is known by “${q}”.` : isFiltered ? 'Nothing fits these filters.' : 'There is no item yet.'}>
+          {q ? (
+            over === 'items' ? (
+              'Look in the price lists too; or fewer words.'
+            ) : (
+              'Fewer words find more.'
+            )
+          ) : isFiltered ? (
+            'Take a filter away.'
+          ) : (
+            <>
+              Make one with “New item”, or{' '}
+              <Link className="underline" to="/items/import">
+                import a sheet of them
+              </Link>
+              .
+            </>
+          )}
         </Empty>
       )}
       {items.length > 0 && (

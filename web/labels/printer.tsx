@@ -1,15 +1,16 @@
-import { Button, ButtonLink, sayMoment, Empty, Tag, useRead, useSend, sayMoney } from '#web/base';
+import { Button, ButtonLink, sayMoment, Empty, Tag, Trouble, useRead, useSend, sayMoney } from '#web/base';
 
 const STATE = { waiting: 'waiting', printed: 'printed', failed: 'failed, tried again by itself' } as const;
 
 /** The printer's queue and the strip that came out. A job that failed is kept. */
 export function Printer() {
-  const { data } = useRead('labels.jobs', {});
+  const { data, error } = useRead('labels.jobs', {});
   const again = useSend('labels.again');
   return (
     <div className="grid items-start grid-cols-1 gap-8 lg:grid-cols-[1fr_20rem]">
       <section>
         <h1 className="code text-3xl">Printer</h1>
+        <Trouble error={error} />
         {data?.jobs.length === 0 && (
           <Empty title="Nothing was printed yet.">Labels are printed from items, bins, deliveries and orders.</Empty>
         )}

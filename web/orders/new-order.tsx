@@ -58,7 +58,7 @@ function DraftForm({ me }: { me: Me }) {
   const words = useDeferredValue(q);
   const searchBox = useRef<HTMLInputElement>(null);
   const [customer, setCustomer] = usePicked('customer', draft.customer, (to) => change((was) => ({ ...was, customer: to })));
-  const { data: found } = useRead(
+  const { data: found, error: unfound } = useRead(
     'items.search',
     { query: { q: words, ...(onlyFree ? { free: 'yes' as const } : {}), limit: 30 } },
     { keep: true },
@@ -179,9 +179,14 @@ function DraftForm({ me }: { me: Me }) {
             </form>
           )}
           <ComboboxOptions static modal={false} className="border-2 border-ink/70 bg-sheet" aria-label="Found items">
-            {items.length === 0 && (
+            <Trouble error={unfound} />
+            {items.length === 0 && !unfound && (
               <p className="p-2 text-soft">
-                Nothing {onlyFree ? 'free ' : ''}is known by “{words}”.
+                {words === ''
+                  ? onlyFree
+                    ? 'Nothing is free to be promised.'
+                    : 'There is no item yet.'
+                  : `Nothing ${onlyFree ? 'free ' : ''}is known by “${words}”.`}
               </p>
             )}
             {items.slice(0, MOST_SHOWN).map((item) => (

@@ -158,7 +158,7 @@ export function OrderPage() {
               return (
                 <tr key={l.id} className="border-b border-line">
                   <td className="py-1.5">
-                    <ItemName {...l} />
+                    <ItemName {...l} wraps />
                   </td>
                   <td className="text-right text-lg font-bold">
                     {l.qty} <span className="text-sm font-normal text-soft">{l.unit}</span>

@@ -78,6 +78,7 @@ export function Orders() {
     <section>
       <div className="mb-2 flex items-center gap-3">
         <h1 className="code text-3xl">{state === 'open' ? 'Ordered' : 'Gone'}</h1>
+        {state === 'open' && !isFiltered && !more && rows.length > 0 && <span className="text-soft">{whereTheyAre(rows)}</span>}
         <SearchBox
           label="Search orders"
           className="w-64"
@@ -124,4 +125,12 @@ export function Orders() {
       )}
     </section>
   );
+}
+
+// Why the row says fewer than the list has: what is walked for or lies at the bench is at a station of its own.
+function whereTheyAre(rows: readonly OrderRow[]): string {
+  const picked = rows.filter((r) => r.step === 'onRound').length;
+  const bench = rows.filter((r) => r.step === 'atBench' || r.step === 'packed').length;
+  const gone = [picked > 0 && `${picked} being picked`, bench > 0 && `${bench} at the bench`].filter(Boolean);
+  return gone.length === 0 ? '' : `${rows.length - picked - bench} here, ${gone.join(', ')}`;
 }

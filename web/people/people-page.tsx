@@ -37,10 +37,10 @@ export function PeoplePage({ me }: { me: Me }) {
           <tbody>
             {data?.staff.map((p) => (
               <tr key={p.id} className={`border-t border-line ${p.id === chosen ? 'bg-shade' : ''} ${p.active ? '' : 'text-soft'}`}>
-                <td className="py-1.5">
+                <td className="py-1.5 pr-4">
                   <button
                     type="button"
-                    className="font-semibold underline decoration-line underline-offset-4"
+                    className="text-left font-semibold underline decoration-line underline-offset-4"
                     aria-pressed={p.id === chosen}
                     onClick={() => setChosen(p.id)}
                   >
@@ -49,9 +49,9 @@ export function PeoplePage({ me }: { me: Me }) {
                   {!p.active && <Tag>locked</Tag>}
                   {p.shutOut && <Tag tone="wrong">too many tries</Tag>}
                 </td>
-                <td>{p.role}</td>
-                <td>{p.sites.length === 0 ? <Tag tone="wrong">nowhere</Tag> : namesOf(me, p.sites)}</td>
-                <td>{waysOf(p)}</td>
+                <td className="pr-4">{p.role}</td>
+                <td className="pr-4">{p.sites.length === 0 ? <Tag tone="wrong">nowhere</Tag> : namesOf(me, p.sites)}</td>
+                <td className="pr-4">{waysOf(p)}</td>
                 <td>{p.lastIn ? `${ago(p.lastIn)}${ago(p.lastIn) === 'now' ? '' : ' ago'}` : 'never'}</td>
                 <td className="text-right">{p.sessions}</td>
               </tr>

@@ -85,8 +85,8 @@ function RoundLink({ round: r, isOpen }: { round: RoundRow; isOpen: boolean }) {
       className={`block border-b border-line p-2 ${isOpen ? 'bg-shade' : 'hover:bg-shade'}`}
     >
       <span className="flex items-baseline justify-between">
-        <span className="code text-xl">{r.number}</span>
-        <span>{r.person ?? <Tag tone="strong">nobody has it</Tag>}</span>
+        <span className="code mr-3 text-xl">{r.number}</span>
+        <span className="min-w-0 truncate">{r.person ?? <Tag tone="strong">nobody has it</Tag>}</span>
       </span>
       <Progress done={r.done} of={r.picks} what="picks" />
       <span className="block truncate text-sm text-soft">
@@ -197,6 +197,7 @@ function HandOver({ round }: { round: Round }) {
     <div className="mb-2 flex items-end gap-3">
       <Select
         label="Walked by"
+        className="max-w-72"
         value={round.personId ?? ''}
         onChange={(v) => give.mutate({ params: { id: round.id }, body: { person: v === '' ? null : v } })}
         options={[['', 'nobody yet'], ...here.map((p) => [p.id, p.name] as const)]}

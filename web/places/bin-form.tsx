@@ -163,7 +163,7 @@ export function Homes({ bin }: { bin: BinPage }) {
   return (
     <section className="mt-6">
       <h2 className="mb-1 border-b-2 border-ink font-bold">Lives here</h2>
-      {bin.homeOf.length === 0 && <p className="py-1 text-soft">Nobody yet.</p>}
+      {bin.homeOf.length === 0 && <p className="py-1 text-soft">Nothing yet.</p>}
       <ul>
         {bin.homeOf.map((h) => (
           <li key={h.id} className="flex items-center gap-3 border-b border-line py-1">

@@ -28,7 +28,7 @@ export function BinPage() {
               {bin.oldNames.length > 0 && ` · ${bin.oldNames.length === 1 ? 'old name' : 'old names'} ${bin.oldNames.join(', ')}`}
             </p>
           </div>
-          <span className="ml-auto flex items-center gap-2">
+          <span className="ml-auto flex shrink-0 items-center gap-2">
             {bin.retired && <Tag tone="strong">retired</Tag>}
             <Button onClick={() => print.mutate({ body: { kind: 'bins', bins: [id] } })}>Print its label</Button>
             {me?.role === 'lead' && <Button onClick={() => setEditing(!editing)}>{editing ? 'Cancel' : 'Change'}</Button>}
@@ -48,9 +48,7 @@ export function BinPage() {
           {bin.fill !== null && bin.fill <= 100 && <Tag>{bin.fill} % full</Tag>}
         </p>
         {bin.contents.length === 0 ? (
-          <Empty title="The bin is empty.">
-            {bin.homeOf.length > 0 ? 'It is kept for the items on the right.' : 'Anything may be put here.'}
-          </Empty>
+          <Empty title="The bin is empty.">{bin.homeOf.length > 0 ? 'It is kept for the items below.' : 'Anything may be put here.'}</Empty>
         ) : (
           <table className="w-full">
             <thead className="border-b-2 border-ink text-left text-sm text-soft">
@@ -65,7 +63,7 @@ export function BinPage() {
               {bin.contents.map((c, i) => (
                 <tr key={i} className="border-b border-line">
                   <td className="py-1.5">
-                    <ItemName {...c} />
+                    <ItemName {...c} wraps />
                   </td>
                   <td>
                     {c.lot && `lot ${c.lot}`}

@@ -34,14 +34,14 @@ const COLUMNS: readonly Column<BinRow>[] = [
     title: 'Last count',
     value: (r) => r.lastCount ?? '',
     show: (r) => (r.lastCount ? sayMoment(r.lastCount) : <span className="text-soft">never</span>),
-    width: 110,
+    width: 135,
   },
   {
     id: 'label',
     title: 'Label',
     value: (r) => r.labelled ?? '',
     show: (r) => (r.labelled ? sayMoment(r.labelled) : <span className="text-soft">none</span>),
-    width: 110,
+    width: 135,
   },
   { id: 'oldNames', title: 'Old names', value: (r) => r.oldNames.join(', '), width: 90 },
 ];
@@ -83,7 +83,7 @@ export function Places() {
                 >
                   <span className="flex justify-between">
                     <strong>{z.name}</strong>
-                    <span className="code text-lg">
+                    <span className="code ml-2 shrink-0 text-lg">
                       {z.used} of {z.bins} used
                     </span>
                   </span>
@@ -107,9 +107,7 @@ export function Places() {
               value={show}
               onChange={(v) => set('show', v)}
             />
-            <span className="text-soft">
-              {total} {total === 1 ? 'bin' : 'bins'}
-            </span>
+            <span className="text-soft">{pages.length > 0 && `${total} ${total === 1 ? 'bin' : 'bins'}`}</span>
             <span className="ml-auto flex items-center gap-3">
               {picked.size > 0 ? (
                 <Marked

@@ -1,6 +1,6 @@
-import { useNavigate, useSearchParams } from 'react-router';
+import { Link, useNavigate, useSearchParams } from 'react-router';
 import type { ReplyOf, Routes } from '#contract';
-import { ago, Empty, Tag, Trouble, useRead } from '#web/base';
+import { ago, counted, Empty, Tag, Trouble, useRead } from '#web/base';
 import { DataTable, type Column } from '#web/table';
 
 type Row = ReplyOf<Routes['receiving.deliveries']>['deliveries'][number];
@@ -21,18 +21,32 @@ const COLUMNS: readonly Column<Row>[] = [
   { id: 'touched', title: 'Last scan', value: (r) => r.touched, show: (r) => `${ago(r.touched)} ago`, width: 110 },
 ];
 
-/** What stands at the dock: being scanned, or handed in for review. */
+/** What stands at the dock being scanned, or what was handed in for review; each says how many the other are. */
 export function Deliveries() {
   const [search] = useSearchParams();
   const go = useNavigate();
   const { data, error } = useRead('receiving.deliveries', { query: { state: 'open' } });
-  const rows = data?.deliveries.filter((d) => search.get('show') !== 'review' || d.state === 'review') ?? [];
+  const isReview = search.get('show') === 'review';
+  const rows = data?.deliveries.filter((d) => (d.state === 'review') === isReview) ?? [];
+  const others = (data?.deliveries.length ?? 0) - rows.length;
   return (
     <section>
-      <h1 className="code text-3xl">{search.get('show') === 'review' ? 'To review' : 'At the dock'}</h1>
+      <div className="mb-1 flex items-baseline gap-4">
+        <h1 className="code text-3xl">{isReview ? 'To review' : 'At the dock'}</h1>
+        {others > 0 && (
+          <Link className="underline decoration-line underline-offset-4" to={isReview ? '/deliveries' : '/deliveries?show=review'}>
+            {counted(others, 'delivery', 'deliveries')} {isReview ? (others === 1 ? 'is' : 'are') : others === 1 ? 'waits' : 'wait'}{' '}
+            {isReview ? 'being scanned' : 'for review'}
+          </Link>
+        )}
+      </div>
       <Trouble error={error} />
       {data && rows.length === 0 && (
-        <Empty title="Nothing stands at the dock.">A delivery begins when a hand scans a purchase order.</Empty>
+        <Empty title={isReview ? 'Nothing waits for review.' : 'Nothing stands at the dock.'}>
+          {isReview
+            ? 'A delivery comes here when the hand that scanned it hands it in.'
+            : 'A delivery begins when a hand scans a purchase order.'}
+        </Empty>
       )}
       {rows.length > 0 && (
         <DataTable name="Deliveries" rows={rows} columns={COLUMNS} keyOf={(r) => r.id} onOpen={(r) => void go(`/deliveries/${r.id}`)} />

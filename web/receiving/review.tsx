@@ -136,7 +136,7 @@ export function Review() {
               {[...differing, ...delivery.lines.filter((l) => l.standing === 'full')].map((l) => (
                 <tr key={l.item} className="border-b border-line">
                   <td className="py-1.5">
-                    <ItemName {...l} />
+                    <ItemName {...l} wraps />
                     {l.waitingOrders > 0 && (
                       <>
                         {' '}

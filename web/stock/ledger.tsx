@@ -119,7 +119,10 @@ export function Ledger() {
           </Button>
         )}
       </div>
-      <div className="mb-3 grid grid-cols-4 items-start gap-x-3 gap-y-1 lg:grid-cols-[2fr_1.2fr_1.2fr_1.3fr_1.3fr_1fr_1fr]">
+      <div
+        className="mb-3 grid grid-cols-4 items-start gap-x-3 gap-y-1
+          lg:grid-cols-[2fr_1.2fr_1.2fr_1.3fr_1.3fr_minmax(10rem,1fr)_minmax(10rem,1fr)]"
+      >
         <ChoiceField kind="item" label="Item" placeholder="Any item" value={item} onChange={setItem} />
         <ChoiceField kind="bin" label="Bin" placeholder="Any bin" value={bin} onChange={setBin} />
         <ChoiceField kind="document" label="Document" placeholder="Any document" value={document} onChange={setDocument} />

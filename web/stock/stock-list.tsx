@@ -61,6 +61,7 @@ export function StockList() {
   const { pages, more, error, readAll } = useReadPages('stock.list', {
     query: { ...filter, by, sort: useSort('stock', STOCK_SORTS), limit: 300 },
   });
+  const isFiltered = ['site', 'supplier', 'group', 'q'].some((name) => of(name) !== '');
   const mayValue = useMayReadCosts();
   const { data: value } = useRead('stock.value', { query: { ...filter, by: worth } }, { keep: true, enabled: mayValue });
   const { data: sites } = useRead('places.sites', {});
@@ -115,7 +116,9 @@ export function StockList() {
       <div className="grid grid-cols-1 gap-6 lg:grid-cols-[1fr_18rem]">
         <div className="min-w-0">
           {pages.length > 0 && rows.length === 0 && (
-            <Empty title="No stock fits.">{at ? 'At that moment nothing of this was here.' : 'Take a filter away.'}</Empty>
+            <Empty title={isFiltered ? 'No stock fits.' : at ? 'There was no stock then.' : 'There is no stock yet.'}>
+              {isFiltered ? 'Take a filter away.' : 'What is received, or entered as opening stock on an item’s page, stands here.'}
+            </Empty>
           )}
           {rows.length > 0 && (
             <DataTable
