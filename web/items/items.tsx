@@ -89,6 +89,8 @@ export function Items() {
   const go = useNavigate();
   const q = useDeferredValue(of('q'));
   const over = (of('over') || 'items') as 'items' | 'lists' | 'both';
+  // What a search finds is there at once, and is ordered here; else the whole list is, by the server.
+  const sort = useSort('items', ITEM_SORTS);
   const query = {
     q,
     group: of('group'),
@@ -96,12 +98,12 @@ export function Items() {
     ...(of('supplier') ? { supplier: Number(of('supplier')) } : {}),
     ...(of('free') ? { free: 'yes' as const } : {}),
     ...(of('retired') ? { retired: 'yes' as const } : {}),
-    sort: useSort('items', ITEM_SORTS),
+    ...(q ? {} : { sort }),
     limit: 300,
   };
   const { pages, more, error, readAll } = useReadPages('items.search', { query });
-  const { limit: _, over: __, sort: ___, ...meant } = query;
-  const filter = new URLSearchParams(Object.entries(meant).flatMap(([k, v]) => (v === '' ? [] : [[k, String(v)]])));
+  const { limit: _, over: __, ...meant } = query;
+  const filter = new URLSearchParams(Object.entries(meant).flatMap(([k, v]) => (v === '' || k === 'sort' ? [] : [[k, String(v)]])));
   const isFiltered = ['group', 'supplier', 'free', 'retired'].some((name) => of(name) !== '');
   const [supplier, setSupplier] = usePicked('supplier', of('supplier'), (id) => set('supplier', id));
   const { data: own } = useRead('items.ownFields', {});
@@ -193,7 +195,7 @@ export function Items() {
       )}
       {items.length > 0 && (
         <DataTable
-          sorts={ITEM_SORTS}
+          {...(q ? {} : { sorts: ITEM_SORTS })}
           keep="items"
           name="Items"
           rows={items}
