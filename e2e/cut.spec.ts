@@ -1,4 +1,5 @@
 import { expect, test } from '@playwright/test';
+import { signIn } from '../server/testing/client.ts';
 import { houseForTests } from './house.ts';
 
 const house = houseForTests();
@@ -12,7 +13,7 @@ test('without a connection the desk says so, and what was never read; with one a
     .poll(() => lead.evaluate(() => performance.getEntriesByType('resource').filter((r) => /receiving/.test(r.name)).length))
     .toBeGreaterThan(0);
   await lead.context().setOffline(true);
-  await expect(lead.getByText('No connection: what stands here may be old.')).toBeVisible();
+  await expect(lead.getByRole('status')).toContainText('what stands here may be old');
   await expect(lead.getByText('CO-').first()).toBeVisible();
   await lead.getByRole('link', { name: /^Expected/ }).click();
   await expect(lead.getByRole('alert')).toContainText('No connection to the server. This is read as soon as there is one again.');
@@ -21,7 +22,7 @@ test('without a connection the desk says so, and what was never read; with one a
   await lead.context().setOffline(false);
   await expect(lead.getByText('PO-').first()).toBeVisible();
   await expect(lead.getByRole('alert')).toBeHidden();
-  await expect(lead.getByText('No connection: what stands here may be old.')).toBeHidden();
+  await expect(lead.getByText('what stands here may be old')).toBeHidden();
 });
 
 test('what is pressed without a connection is kept, told so, and done once when there is one', async ({ browser }) => {
@@ -34,9 +35,26 @@ test('what is pressed without a connection is kept, told so, and done once when 
   await release.waitFor();
   await lead.context().setOffline(true);
   await release.click();
-  await expect(lead.getByText('No connection: kept, sending again …')).toBeVisible();
+  await expect(lead.getByRole('status')).toContainText('kept, sending again');
   await lead.context().setOffline(false);
   await expect.poll(() => house.rows(`SELECT held_for FROM customer_order WHERE id = ${held?.id}`)).toEqual([{ held_for: null }]);
   await expect(release).toBeHidden();
   expect(await house.rows(`SELECT 1 FROM command WHERE route = 'orders.release'`)).toHaveLength(1);
+});
+
+test('the server is killed under an open desk: it says so, and hears what happens after the next one has begun', async ({ browser }) => {
+  const lead = await house.desk(browser, 'Maren Oake');
+  await lead.goto('/orders');
+  const rows = lead.getByRole('grid', { name: 'Orders' }).getByRole('row');
+  await expect(rows.nth(1)).toContainText('CO-');
+  const number = /CO-\d+/.exec((await rows.nth(3).textContent()) ?? '')?.[0] ?? '';
+  await house.kill();
+  await expect(lead.getByRole('status')).toContainText('what stands here may be old');
+  await house.start();
+  const asker = await signIn(house.address, 'Maren Oake');
+  const [order] = await house.rows<{ id: number }>(`SELECT id FROM customer_order WHERE number = '${number}'`);
+  const held = await asker.ask('orders.hold', { params: { id: order?.id ?? 0 }, body: { reason: 'after the fall' } });
+  expect(held.status).toBe(200);
+  await expect(rows.filter({ hasText: number })).toContainText('held', { timeout: 30_000 });
+  await expect(lead.getByText('what stands here may be old')).toBeHidden();
 });

@@ -132,7 +132,8 @@ describe('goods that are carried from bin to bin (I1, I2)', () => {
     const { bins } = await shelved(house, lead, { code: 'MV-9', lying: [{ qty: '10' }] });
     const [far] = await house.rows<{ address: string; site: string }>(
       `SELECT b.address, s.name AS site FROM bin b JOIN site s ON s.id = b.site_id
-       WHERE b.site_id = 2 AND b.use = 'shelf' AND NOT EXISTS (SELECT 1 FROM bin_name n WHERE n.site_id = 1 AND n.name = fold_name(b.address))
+       WHERE b.site_id = 2 AND b.use = 'shelf'
+         AND NOT EXISTS (SELECT 1 FROM bin_name n WHERE n.site_id = 1 AND n.name = fold_name(b.address))
        LIMIT 1`,
     );
     const { problem } = await move({ from: bins[0]?.address ?? '', to: far?.address ?? '', code: 'MV-9', qty: '1' });

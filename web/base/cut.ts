@@ -12,7 +12,11 @@ export function useIsCut(): boolean {
   const [isCut, setCut] = useState(() => !navigator.onLine);
   useEffect(() => {
     let timer: ReturnType<typeof setTimeout> | undefined;
+    let heard = !navigator.onLine;
     const hear = (cut: boolean, afterMs: number): void => {
+      // Told again and again while it is tried in vain: the first word counts.
+      if (cut === heard) return;
+      heard = cut;
       clearTimeout(timer);
       timer = setTimeout(() => setCut(cut), afterMs);
     };

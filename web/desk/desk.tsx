@@ -88,12 +88,13 @@ export function Desk({ me }: { me: Me }) {
         <Link to="/" className="code text-3xl hover:opacity-70">
           Dock Row
         </Link>
-        <div className="w-80 max-w-full">
+        <div className={`max-w-full ${waiting || isCut ? 'w-56' : 'w-80'}`}>
           <ScanLine onScan={(code) => void scan(code)} hint="Scan or type any code ( / )" />
         </div>
         {(waiting || isCut) && (
-          <span role="status" className="font-semibold text-wrong">
-            {waiting ? 'No connection: kept, sending again …' : 'No connection: what stands here may be old.'}
+          <span role="status" className="leading-tight font-semibold text-wrong">
+            No connection
+            <span className="block text-xs">{waiting ? 'kept, sending again …' : 'what stands here may be old'}</span>
           </span>
         )}
         <nav className="ml-auto flex flex-wrap items-center justify-end gap-1" aria-label="Beside the row">

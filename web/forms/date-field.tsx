@@ -50,7 +50,7 @@ export function DateField({
           autoComplete="off"
           placeholder="day, month, year"
           {...(fault ? { 'aria-invalid': true, 'aria-describedby': wrong } : {})}
-          className="w-0 min-w-32 flex-1 bg-transparent outline-none placeholder:text-sm placeholder:text-soft"
+          className="w-0 min-w-28 flex-1 bg-transparent outline-none placeholder:text-sm placeholder:text-soft"
           onChange={(e) => {
             setTyped(e.target.value);
             const day = e.target.value.trim() === '' ? '' : readDay(e.target.value, siteToday());

@@ -31,7 +31,7 @@ const conditionText = (r: MovementRow): string =>
   changesCondition(r) ? `${conditionWord(r.from.condition)} → ${conditionWord(r.to.condition)}` : conditionWord(r.to.condition);
 
 const COLUMNS: readonly Column<MovementRow>[] = [
-  { id: 'at', title: 'When', value: (r) => r.at, show: (r) => sayMoment(r.at), width: 150 },
+  { id: 'at', title: 'When', value: (r) => r.at, show: (r) => sayMoment(r.at), width: 165 },
   {
     id: 'item',
     title: 'Item',
@@ -51,7 +51,7 @@ const COLUMNS: readonly Column<MovementRow>[] = [
     title: 'Condition',
     value: conditionText,
     show: (r) => (changesCondition(r) ? <strong>{conditionText(r)}</strong> : <span className="text-soft">{conditionText(r)}</span>),
-    width: 110,
+    width: 105,
   },
   { id: 'lot', title: 'Lot or serial', value: (r) => r.lot ?? r.serial ?? '', width: 100 },
   {
@@ -74,7 +74,7 @@ const COLUMNS: readonly Column<MovementRow>[] = [
         {r.undoneBy && <Tag>undone</Tag>} {r.reason}
       </>
     ),
-    width: 170,
+    width: 150,
   },
   { id: 'person', title: 'Who', value: (r) => r.person, width: 100 },
 ];
@@ -91,6 +91,7 @@ export function Ledger() {
   const [document, setDocument] = usePicked('document', of('document'), (id) => set('document', id));
   const [person, setPerson] = usePicked('person', of('person'), (id) => set('person', id));
   const number = (name: string): number | undefined => (/^\d+$/.test(of(name)) ? Number(of(name)) : undefined);
+  const sort = useSort('ledger', LEDGER_SORTS);
   const { pages, more, error, isPending, readAll } = useReadPages('stock.movements', {
     query: {
       item: number('item'),
@@ -102,7 +103,7 @@ export function Ledger() {
       reason: of('reason') || undefined,
       from: of('from') || undefined,
       to: of('to') || undefined,
-      sort: useSort('ledger', LEDGER_SORTS),
+      sort,
       limit: 300,
     },
   });
@@ -112,7 +113,10 @@ export function Ledger() {
     <section>
       <div className="mb-2 flex items-center gap-4">
         <h1 className="code text-3xl">Ledger</h1>
-        <p className="text-soft">Every movement of stock, newest first. Nothing here is ever changed: what was wrong is reversed.</p>
+        <p className="text-soft">
+          Every movement of stock, {sort === 'at' ? 'from the first one on' : 'newest first'}. Nothing here is ever changed: what was wrong
+          is reversed.
+        </p>
         {isFiltered && (
           <Button look="quiet" className="ml-auto" onClick={() => clear(FILTERS)}>
             Show everything
