@@ -13,7 +13,7 @@ test('without a connection the desk says so, and what was never read; with one a
     .poll(() => lead.evaluate(() => performance.getEntriesByType('resource').filter((r) => /receiving/.test(r.name)).length))
     .toBeGreaterThan(0);
   await lead.context().setOffline(true);
-  await expect(lead.getByRole('status')).toContainText('what stands here may be old');
+  await expect(lead.getByTestId('connection')).toContainText('what stands here may be old');
   await expect(lead.getByText('CO-').first()).toBeVisible();
   await lead.getByRole('link', { name: /^Expected/ }).click();
   await expect(lead.getByRole('alert')).toContainText('No connection to the server. This is read as soon as there is one again.');
@@ -35,7 +35,7 @@ test('what is pressed without a connection is kept, told so, and done once when 
   await release.waitFor();
   await lead.context().setOffline(true);
   await release.click();
-  await expect(lead.getByRole('status')).toContainText('kept, sending again');
+  await expect(lead.getByTestId('connection')).toContainText('kept, sending again');
   await lead.context().setOffline(false);
   await expect.poll(() => house.rows(`SELECT held_for FROM customer_order WHERE id = ${held?.id}`)).toEqual([{ held_for: null }]);
   await expect(release).toBeHidden();
@@ -49,7 +49,7 @@ test('the server is killed under an open desk: it says so, and hears what happen
   await expect(rows.nth(1)).toContainText('CO-');
   const number = /CO-\d+/.exec((await rows.nth(3).textContent()) ?? '')?.[0] ?? '';
   await house.kill();
-  await expect(lead.getByRole('status')).toContainText('what stands here may be old');
+  await expect(lead.getByTestId('connection')).toContainText('what stands here may be old');
   await house.start();
   const asker = await signIn(house.address, 'Maren Oake');
   const [order] = await house.rows<{ id: number }>(`SELECT id FROM customer_order WHERE number = '${number}'`);
@@ -57,4 +57,14 @@ test('the server is killed under an open desk: it says so, and hears what happen
   expect(held.status).toBe(200);
   await expect(rows.filter({ hasText: number })).toContainText('held', { timeout: 30_000 });
   await expect(lead.getByText('what stands here may be old')).toBeHidden();
+});
+
+test('a page that is loaded while the server cannot be reached is no door, and opens by itself', async ({ browser }) => {
+  const lead = await house.desk(browser, 'Maren Oake');
+  await lead.route('**/api/**', (route) => route.abort());
+  await lead.goto('/orders');
+  await expect(lead.getByRole('alert')).toContainText('The server cannot be reached.');
+  await expect(lead.getByLabel('Password')).toBeHidden();
+  await lead.unroute('**/api/**');
+  await expect(lead.getByText('CO-').first()).toBeVisible({ timeout: 15_000 });
 });

@@ -232,6 +232,21 @@ test('filters and drafts are there after back, after a reload, and in a second t
   }
 });
 
+test('a code that stands for several things is asked about, and each of them is one press away', async ({ browser }) => {
+  const lead = await house.desk(browser, 'Maren Oake');
+  const [lot] = await house.rows<{ code: string; item: string; id: number }>(
+    `SELECT l.code, i.code AS item, i.id FROM lot l JOIN item i ON i.id = l.item_id WHERE l.code ~ '^L\\d+$' ORDER BY l.id LIMIT 1`,
+  );
+  await house.rows(`UPDATE customer_order SET number = '${lot?.code}' WHERE id = (SELECT max(id) FROM customer_order WHERE site_id = 1)`);
+  await lead.goto('/');
+  await scan(lead, lot?.code ?? '');
+  await expect(lead.getByText('This code stands for several things. Which is meant?')).toBeVisible();
+  await expect(lead.getByRole('link', { name: `order ${lot?.code}` })).toBeVisible();
+  await lead.getByRole('link', { name: `lot ${lot?.code} of ${lot?.item}` }).click();
+  await expect(lead).toHaveURL(`/items/${lot?.id}`);
+  await expect(lead.getByText('This code stands for several things. Which is meant?')).toBeHidden();
+});
+
 test('a title orders the whole list, not what is loaded of it; the order stays with the address', async ({ browser }) => {
   const lead = await house.desk(browser, 'Maren Oake');
   const [most] = await house.rows<{ code: string }>(

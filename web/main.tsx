@@ -72,6 +72,8 @@ function House() {
   const me = data?.me ?? kept;
   const behind = me ?? last.current.me;
   const here = useMemo(() => ({ me: behind }), [behind]);
+  // Nobody was signed out: it is only not known who is here.
+  if (!data && !kept && (failureReason ?? error) instanceof Unreached) return <Away onAgain={refetch} />;
   if (isPending && !kept) return null;
   if (me) settleAt(me.site, data?.currency);
   return (
@@ -90,6 +92,28 @@ function House() {
         </Activity>
       )}
     </>
+  );
+}
+
+const AGAIN_MS = 5000;
+
+/** What stands there while the server cannot be asked who is here: that, and nothing that looks like the door. */
+function Away({ onAgain }: { onAgain: () => Promise<unknown> }) {
+  useEffect(() => {
+    const timer = setInterval(() => void onAgain(), AGAIN_MS);
+    return () => clearInterval(timer);
+  }, [onAgain]);
+  return (
+    <main className="mx-auto max-w-xl space-y-4 p-8">
+      <h1 className="code text-3xl">Dock Row</h1>
+      <p role="alert" className="text-xl font-bold text-wrong">
+        The server cannot be reached.
+      </p>
+      <p>You are still signed in, and nothing is lost. This page opens by itself as soon as there is a connection again.</p>
+      <Button look="next" onClick={() => void onAgain()}>
+        Try again
+      </Button>
+    </main>
   );
 }
 

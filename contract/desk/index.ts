@@ -14,8 +14,8 @@ export const Station = z.object({
 });
 export type Station = z.infer<typeof Station>;
 
-/** What a scan turned out to be. `unknown` is an answer, not an error: the screen offers to tie it. */
-export const Scanned = z.discriminatedUnion('kind', [
+/** One thing that a scan stands for. */
+export const ScannedOne = z.discriminatedUnion('kind', [
   z.object({
     kind: z.literal('item'),
     item: z.number(),
@@ -39,7 +39,13 @@ export const Scanned = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('round'), round: z.number(), number: z.string() }),
   z.object({ kind: z.literal('count'), count: z.number(), number: z.string() }),
   z.object({ kind: z.literal('document'), document: z.number(), number: z.string() }),
-  z.object({ kind: z.literal('several'), choices: z.array(z.object({ what: z.string(), name: z.string(), path: z.string() })) }),
+]);
+export type ScannedOne = z.infer<typeof ScannedOne>;
+
+/** What a scan turned out to be. `unknown` is an answer, not an error: the screen offers to tie it. */
+export const Scanned = z.discriminatedUnion('kind', [
+  ScannedOne,
+  z.object({ kind: z.literal('several'), choices: z.array(ScannedOne) }),
   /** A bin of other sites, which are named. */
   z.object({ kind: z.literal('elsewhere'), text: z.string(), sites: z.array(z.string()) }),
   z.object({ kind: z.literal('unknown'), text: z.string() }),

@@ -1,29 +1,28 @@
 import { formatQty } from '#core/base';
-import { resolveScan } from '#core/items';
+import { resolveScan, type Carried } from '#core/items';
 import { query, type Db } from '#server/kernel';
-import type { Scanned } from '#contract/desk';
-import { readScanHere, selectItemsByReading } from '#server/items';
-import { selectBinByText, selectSitesOfName } from '#server/places';
+import type { Scanned, ScannedOne } from '#contract/desk';
+import { readScanHere, selectItemsByReading, type ScannedItem } from '#server/items';
+import { selectBinByText, selectSitesOfName, type FoundBin } from '#server/places';
 
 type Named = {
   what: 'order' | 'purchaseOrder' | 'delivery' | 'round' | 'count' | 'document' | 'lot' | 'serial';
   id: number;
   name: string;
   code: string;
-  path: string;
 };
 
 // Everything that carries a number of its own. A number names one thing; a lot or serial text may name several.
 const NUMBERED = `
-  SELECT 'order' AS what, id, number AS name, '' AS code, '/orders/' || id AS path FROM customer_order WHERE number = ?
-  UNION ALL SELECT 'purchaseOrder', id, number, '', '/expected\\?q=' || number FROM purchase_order WHERE number = ?
-  UNION ALL SELECT 'delivery', id, number, '', '/deliveries/' || id FROM delivery WHERE number = ?
-  UNION ALL SELECT 'round', id, number, '', '/rounds/' || id FROM round WHERE number = ?
-  UNION ALL SELECT 'count', id, number, '', '/counts/' || id FROM stock_count WHERE number = ?
-  UNION ALL SELECT 'document', id, number, '', '/ledger\\?document=' || id FROM document WHERE number = ? AND kind NOT IN ('round')
-  UNION ALL SELECT 'lot', i.id, l.code, i.code, '/items/' || i.id FROM lot l JOIN item i ON i.id = l.item_id WHERE l.code = ?
-  UNION ALL SELECT 'serial', i.id, s.code, i.code, '/items/' || i.id FROM serial s JOIN item i ON i.id = s.item_id WHERE s.code = ?
-    LIMIT 20`;
+  SELECT 'order' AS what, id, number AS name, '' AS code FROM customer_order WHERE number = ?
+  UNION ALL SELECT 'purchaseOrder', id, number, '' FROM purchase_order WHERE number = ?
+  UNION ALL SELECT 'delivery', id, number, '' FROM delivery WHERE number = ?
+  UNION ALL SELECT 'round', id, number, '' FROM round WHERE number = ?
+  UNION ALL SELECT 'count', id, number, '' FROM stock_count WHERE number = ?
+  UNION ALL SELECT 'document', id, number, '' FROM document WHERE number = ? AND kind <> 'round'
+  UNION ALL SELECT 'lot', i.id, l.code, i.code FROM lot l JOIN item i ON i.id = l.item_id WHERE l.code = ?
+  UNION ALL SELECT 'serial', i.id, s.code, i.code FROM serial s JOIN item i ON i.id = s.item_id WHERE s.code = ?
+  LIMIT 20`;
 
 /** What a scan stands for, anywhere in the house. A code that names several things is answered with the choice.
  *  Errors: a code that breaks its own standard is refused, said how. A code that nobody knows is an answer: `unknown`. */
@@ -39,24 +38,16 @@ export async function meaningOf(db: Db, site: number, raw: string): Promise<Scan
   switch (resolved.kind) {
     case 'several': {
       const { bin, items, named } = resolved;
+      const carried = { lot: null, expires: null, serial: null };
       return {
         kind: 'several',
-        choices: [
-          ...(bin ? [{ what: 'bin', name: bin.address, path: `/bins/${bin.id}` }] : []),
-          ...items.map((i) => ({ what: 'item', name: `${i.code} ${i.description}`, path: `/items/${i.id}` })),
-          ...named.map((n) => ({ what: n.what, name: n.code ? `${n.name} of ${n.code}` : n.name, path: n.path })),
-        ],
+        choices: [...(bin ? [binOut(bin)] : []), ...items.map((item) => itemOut(item, carried)), ...named.map(namedOut)],
       };
     }
     case 'bin':
-      return { kind: 'bin', bin: resolved.bin.id, address: resolved.bin.address, zone: resolved.bin.zone };
-    case 'item': {
-      const { item, carried } = resolved;
-      const { code, description, tracking, unit, decimals } = item;
-      const { lot, expires, serial } = carried;
-      const pack = { pack: item.pack.name, packUnits: formatQty(item.pack.units) };
-      return { kind: 'item', item: item.id, code, description, ...pack, lot, expires, serial, tracking, unit, decimals };
-    }
+      return binOut(resolved.bin);
+    case 'item':
+      return itemOut(resolved.item, resolved.carried);
     case 'named':
       return namedOut(resolved.named);
     case 'unknown': {
@@ -68,7 +59,15 @@ export async function meaningOf(db: Db, site: number, raw: string): Promise<Scan
   }
 }
 
-function namedOut(one: Named): Scanned {
+const binOut = ({ id, address, zone }: FoundBin): ScannedOne => ({ kind: 'bin', bin: id, address, zone });
+
+function itemOut(item: ScannedItem, { lot, expires, serial }: Pick<Carried, 'lot' | 'expires' | 'serial'>): ScannedOne {
+  const { id, code, description, tracking, unit, decimals } = item;
+  const pack = { pack: item.pack.name, packUnits: formatQty(item.pack.units) };
+  return { kind: 'item', item: id, code, description, ...pack, lot, expires, serial, tracking, unit, decimals };
+}
+
+function namedOut(one: Named): ScannedOne {
   switch (one.what) {
     case 'order':
       return { kind: 'order', order: one.id, number: one.name };

@@ -100,6 +100,25 @@ describe('a list in an order that somebody chose', () => {
     if (up.length < MOST) expect(down).toEqual([...up].reverse());
   });
 
+  it('F6 what can be picked whole comes page by page, and no page is empty before the last', async () => {
+    for (const sort of [undefined, 'customer', '-due']) {
+      const query = { ready: 'yes', limit: 1, ...(sort ? { sort } : {}) };
+      const all = (await lead.ask('orders.list', { query: { ...query, limit: 500 } })).reply.orders.map((o) => o.number);
+      const paged: string[] = [];
+      let after: string | null = '';
+      while (after !== null) {
+        const page: { orders: { number: string }[]; next: string | null } = (
+          await lead.ask('orders.list', { query: { ...query, ...(after ? { after } : {}) } })
+        ).reply;
+        if (page.next !== null) expect(page.orders).toHaveLength(1);
+        paged.push(...page.orders.map((o) => o.number));
+        after = page.next;
+      }
+      expect(all.length).toBeGreaterThan(3);
+      expect(paged).toEqual(all);
+    }
+  });
+
   it('a place in one order is no place in another, and no junk is', async () => {
     const { next } = await (LISTS['bins'] as List).read({ sort: 'address', limit: 5 });
     const made = (values: unknown[]): string => Buffer.from(JSON.stringify(values)).toString('base64url');

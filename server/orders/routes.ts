@@ -21,16 +21,21 @@ import {
 export const ordersHandlers: RoomHandlers<'orders'> = {
   'orders.list': async (db, { me, query: asked }) => {
     const states = asked.state === 'all' ? ['open', 'shipped', 'cancelled'] : [asked.state];
-    const { q, sort: by, after, limit } = asked;
-    const told = (rows: readonly OrderListRow[]): OrderRow[] =>
-      rows.map(orderRow).filter((o) => asked.ready !== 'yes' || (o.ready === 'all' && o.heldFor === null && o.round === null));
-    if (by !== undefined) {
-      const { rows, next } = await selectOrdersSorted(db, { site: me.site.id, states, q, by, after, limit });
-      return { orders: told(rows), next };
+    const { q, sort: by, limit } = asked;
+    const readPage = async (after: string | undefined): Promise<{ rows: OrderListRow[]; next: string | null }> => {
+      if (by !== undefined) return selectOrdersSorted(db, { site: me.site.id, states, q, by, after, limit });
+      const rows = await selectOrderRows(db, { site: me.site.id, states, q, after: keysetOf(after, 'day', 'number'), limit });
+      const last = rows.at(-1);
+      return { rows, next: last && rows.length === limit ? keysetText([last.due, last.id]) : null };
+    };
+    const isWanted = (o: OrderRow): boolean => asked.ready !== 'yes' || (o.ready === 'all' && o.heldFor === null && o.round === null);
+    // Whether an order can be picked is judged after it was read: an empty page before the last would look like the end.
+    for (let after = asked.after; ;) {
+      const { rows, next } = await readPage(after);
+      const orders = rows.map(orderRow).filter(isWanted);
+      if (orders.length > 0 || next === null) return { orders, next };
+      after = next;
     }
-    const rows = await selectOrderRows(db, { site: me.site.id, states, q, after: keysetOf(after, 'day', 'number'), limit });
-    const last = rows.at(-1);
-    return { orders: told(rows), next: last && rows.length === limit ? keysetText([last.due, last.id]) : null };
   },
   'orders.order': (db, { params }) => readOrder(db, params.id),
   'orders.make': async (trx, { me, body }) => {

@@ -13,10 +13,19 @@ async function findJob(db: Pick<Db, 'raw'>, id: number): Promise<Row> {
   return row ?? refuse({ code: 'work.unknown', id });
 }
 
-/** The same for whoever works at the job's site now: like a document, a job is of one site. */
-async function findOwnJob(db: Pick<Db, 'raw'>, id: number, site: number): Promise<Row> {
+type Asking = { readonly site: { readonly id: number }; readonly sites: readonly { readonly id: number }[] };
+
+/** The same for whoever works at the job's site. Price lists are the house's, and what was found in one is opened from any of its sites. */
+async function findReadableJob(db: Pick<Db, 'raw'>, id: number, me: Asking): Promise<Row> {
   const job = await findJob(db, id);
-  if (job.site_id !== site) refuse({ code: 'people.otherSite', what: `“${job.title}”`, site: job.site });
+  if (!me.sites.some((s) => s.id === job.site_id)) refuse({ code: 'people.notAtSite', site: job.site });
+  return job;
+}
+
+/** The same for whoever works there now: like a document, a job is of one site, and is changed there. */
+async function findOwnJob(db: Pick<Db, 'raw'>, id: number, me: Asking): Promise<Row> {
+  const job = await findJob(db, id);
+  if (job.site_id !== me.site.id) refuse({ code: 'people.otherSite', what: `“${job.title}”`, site: job.site });
   return job;
 }
 
@@ -25,9 +34,9 @@ export const workHandlers: RoomHandlers<'work'> = {
     const rows = await query<Row>(db, `${SELECT} WHERE j.site_id = ? ORDER BY j.id DESC LIMIT 50`, [me.site.id]);
     return { jobs: rows.map(out) };
   },
-  'work.job': async (db, { me, params }) => out(await findOwnJob(db, params.id, me.site.id)),
+  'work.job': async (db, { me, params }) => out(await findReadableJob(db, params.id, me)),
   'work.rows': async (db, { me, params, query: asked }) => {
-    await findOwnJob(db, params.id, me.site.id);
+    await findReadableJob(db, params.id, me);
     const after = keysetOf(asked.after, 'number')?.[0] ?? 0;
     const rows = await query<never>(
       db,
@@ -42,7 +51,7 @@ export const workHandlers: RoomHandlers<'work'> = {
     return { rows, next: last && rows.length === asked.limit ? keysetText([last.row]) : null };
   },
   'work.goAhead': async (trx, { me, params }) => {
-    const job = await findOwnJob(trx, params.id, me.site.id);
+    const job = await findOwnJob(trx, params.id, me);
     const going = await approveJob(trx, params.id);
     if (going === null)
       return refuse({ code: 'work.notChecked', title: job.title, state: job.state === 'checked' ? 'not without faults' : job.state });
@@ -50,7 +59,7 @@ export const workHandlers: RoomHandlers<'work'> = {
     return { ok: true };
   },
   'work.cancel': async (trx, { me, params }) => {
-    const job = await findOwnJob(trx, params.id, me.site.id);
+    const job = await findOwnJob(trx, params.id, me);
     if (!(await cancelJob(trx, params.id))) refuse({ code: 'work.notChecked', title: job.title, state: job.state });
     return { ok: true };
   },

@@ -1,4 +1,4 @@
-import { createContext, useCallback, useContext, useEffect, useRef, useSyncExternalStore, type ReactNode } from 'react';
+import { createContext, useCallback, useContext, useEffect, useLayoutEffect, useRef, useSyncExternalStore, type ReactNode } from 'react';
 import { EMPTY_WEDGE, GS, keyedNumber, stepWedge, type Wedge } from './wedge.ts';
 
 /** What reaches a screen: a code that was scanned, with the number that a hand typed just before it. `whole`: the two as one code, where
@@ -140,11 +140,12 @@ function restore(field: HTMLInputElement | HTMLTextAreaElement, value: string): 
 export function useScanner(handler: Handler, { under = false, onNumber }: { under?: boolean; onNumber?: NumberHandler } = {}): void {
   const scanner = useContext(ScannerContext);
   const latest = useRef({ handler, onNumber });
-  useEffect(() => {
+  useLayoutEffect(() => {
     latest.current = { handler, onNumber };
   });
   const takesNumbers = onNumber !== undefined;
-  useEffect(
+  // With the screen itself, and not a moment after it: what is scanned is for the screen that is seen.
+  useLayoutEffect(
     () =>
       scanner?.listen(
         {

@@ -1,8 +1,22 @@
 import { lazy, Suspense, useEffect, useState } from 'react';
-import { Link, Route, Routes, useNavigate } from 'react-router';
+import { Link, Route, Routes, useLocation, useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import type { Me } from '#contract/people';
-import { Button, ButtonLink, Empty, forgetSite, read, ScanLine, send, sound, switchSite, useIsCut, useScanner, useSend } from '#web/base';
+import {
+  Button,
+  ButtonLink,
+  Empty,
+  forgetSite,
+  read,
+  sayScanned,
+  ScanLine,
+  send,
+  sound,
+  switchSite,
+  useIsCut,
+  useScanner,
+  useSend,
+} from '#web/base';
 import { FloorPage, theFloor } from '#web/hands';
 import { RowStrip } from './row.tsx';
 import { Home } from './home.tsx';
@@ -65,7 +79,15 @@ export function Desk({ me }: { me: Me }) {
       sound(path ? 'right' : 'look');
       if (path) void go(path);
       else if (found.kind === 'several')
-        toast('This code stands for several things.', { description: found.choices.map((c) => `${c.what} ${c.name}`).join(' · ') });
+        toast('This code stands for several things. Which is meant?', {
+          duration: Infinity,
+          closeButton: true,
+          description: found.choices.map((one) => (
+            <Link key={sayScanned(one)} to={pathOfScan(one) ?? '/'} className="block underline" onClick={() => toast.dismiss()}>
+              {sayScanned(one)}
+            </Link>
+          )),
+        });
       else if (found.kind === 'elsewhere') toast(`${found.text} is a bin of ${found.sites.join(' and of ')}.`);
       else setUnknown(code.trim());
     } catch (error) {
@@ -76,6 +98,8 @@ export function Desk({ me }: { me: Me }) {
   useScanner((code) => void scan(code), { under: true });
   useLoadPages();
   const isCut = useIsCut();
+  // The bench works on without a connection, and says itself what it still has to tell.
+  const isBench = useLocation().pathname.startsWith('/bench');
   const [waiting, setWaiting] = useState(false);
   useEffect(() => {
     const onWaiting = (event: Event): void => setWaiting((event as CustomEvent<boolean>).detail);
@@ -91,8 +115,8 @@ export function Desk({ me }: { me: Me }) {
         <div className={`max-w-full ${waiting || isCut ? 'w-56' : 'w-80'}`}>
           <ScanLine onScan={(code) => void scan(code)} hint="Scan or type any code ( / )" />
         </div>
-        {(waiting || isCut) && (
-          <span role="status" className="leading-tight font-semibold text-wrong">
+        {(waiting || (isCut && !isBench)) && (
+          <span aria-live="polite" data-testid="connection" className="leading-tight font-semibold text-wrong">
             No connection
             <span className="block text-xs">{waiting ? 'kept, sending again …' : 'what stands here may be old'}</span>
           </span>

@@ -1,8 +1,8 @@
 import { describe, expect, it } from '@jest/globals';
-import { CHOICE_KINDS, type Scanned } from '#contract/desk';
+import { CHOICE_KINDS, type Scanned, type ScannedOne } from '#contract/desk';
 import { chosenByScan } from './chosen.ts';
 
-const ITEM: Scanned = {
+const ITEM: Extract<ScannedOne, { kind: 'item' }> = {
   kind: 'item',
   item: 7,
   code: 'HV-10',
@@ -16,7 +16,7 @@ const ITEM: Scanned = {
   unit: 'each',
   decimals: 0,
 };
-const BIN: Scanned = { kind: 'bin', bin: 3, address: 'A-01-1', zone: 'Racks' };
+const BIN: ScannedOne = { kind: 'bin', bin: 3, address: 'A-01-1', zone: 'Racks' };
 
 describe('a scan in a field that asks for a name', () => {
   it('chooses what is asked for', () => {
@@ -44,12 +44,13 @@ describe('a scan in a field that asks for a name', () => {
   });
 
   it('of several things takes the one of its kind, and never one of two', () => {
-    const several = (whats: readonly string[]): Scanned => ({
-      kind: 'several',
-      choices: whats.map((what, i) => ({ what, name: `N-${i} words of it`, path: `/${what}s/${i + 1}` })),
-    });
-    expect(chosenByScan('item', several(['bin', 'item']), 'x').choice).toEqual({ id: 2, code: 'N-1', name: 'words of it' });
-    expect(chosenByScan('item', several(['item', 'item']), 'x').choice).toBeNull();
-    expect(chosenByScan('customer', several(['item', 'bin']), 'x').problem).toContain('stands for several things');
+    const several = (...choices: ScannedOne[]): Scanned => ({ kind: 'several', choices });
+    const other = { ...ITEM, item: 8, code: 'HV-11' };
+    expect(chosenByScan('item', several(BIN, ITEM), 'x').choice).toEqual({ id: 7, code: 'HV-10', name: 'Hive, ten frames' });
+    expect(chosenByScan('item', several(ITEM, other), 'x').choice).toBeNull();
+    // A code and a lot of one and the same item are one item.
+    expect(chosenByScan('item', several(ITEM, { kind: 'lot', item: 7, code: 'HV-10', lot: 'x' }), 'x').choice?.id).toBe(7);
+    expect(chosenByScan('item', several(ITEM, { kind: 'lot', item: 8, code: 'HV-11', lot: 'x' }), 'x').choice).toBeNull();
+    expect(chosenByScan('customer', several(ITEM, BIN), 'x').problem).toContain('stands for several things');
   });
 });

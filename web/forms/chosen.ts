@@ -1,4 +1,5 @@
 import type { Choice, ChoiceKind, Scanned } from '#contract/desk';
+import { sayScanned } from '#web/base';
 
 /** What each kind is called, alone and with its article. */
 export const WHAT: Readonly<Record<ChoiceKind, { readonly one: string; readonly a: string }>> = {
@@ -10,34 +11,6 @@ export const WHAT: Readonly<Record<ChoiceKind, { readonly one: string; readonly 
   document: { one: 'document', a: 'a document' },
   person: { one: 'person', a: 'a person' },
 };
-
-const NAMES: Readonly<Record<Exclude<Scanned['kind'], 'several' | 'unknown' | 'elsewhere'>, string>> = {
-  item: 'the item',
-  bin: 'the bin',
-  lot: 'lot',
-  serial: 'serial',
-  order: 'order',
-  purchaseOrder: 'purchase order',
-  delivery: 'delivery',
-  round: 'round',
-  count: 'count',
-  document: 'document',
-};
-
-function nameOf(found: Exclude<Scanned, { kind: 'several' | 'unknown' | 'elsewhere' }>): string {
-  switch (found.kind) {
-    case 'item':
-      return found.code;
-    case 'bin':
-      return found.address;
-    case 'lot':
-      return `${found.lot} of ${found.code}`;
-    case 'serial':
-      return `${found.serial} of ${found.code}`;
-    default:
-      return found.number;
-  }
-}
 
 /** What a scan chooses in a field of this kind; else a sentence that says what it is and what is asked.
  *  Shape:  a lot or a serial stands for its item. Of a code that stands for several things the one of the kind that is asked is meant. */
@@ -53,12 +26,9 @@ export function chosenByScan(
     case 'elsewhere':
       return { choice: null, problem: `${found.text} is a bin of ${found.sites.join(' and of ')}.` };
     case 'several': {
-      const meant = found.choices.filter((c) => c.what === kind);
-      const id = Number(/\d+$/.exec(meant[0]?.path ?? '')?.[0]);
-      if (meant.length === 1 && meant[0] && id > 0) {
-        const [code = '', ...words] = meant[0].name.split(' ');
-        return { choice: { id, code, name: words.join(' ') } };
-      }
+      const meant = new Map(found.choices.map((one) => chosenByScan(kind, one, scanned).choice).flatMap((c) => (c ? [[c.id, c]] : [])));
+      const [choice] = meant.values();
+      if (meant.size === 1 && choice) return { choice };
       return { choice: null, problem: `“${scanned.slice(0, 40)}” stands for several things. Key ${a} instead.` };
     }
     case 'item':
@@ -82,6 +52,6 @@ export function chosenByScan(
   }
   return {
     choice: null,
-    problem: `That is ${NAMES[found.kind]} ${nameOf(found)}. Here ${a} is asked${one === 'person' ? ' by name' : ''}.`,
+    problem: `That is ${sayScanned(found)}. Here ${a} is asked${one === 'person' ? ' by name' : ''}.`,
   };
 }

@@ -1,0 +1,31 @@
+import type { ScannedOne } from '#contract/desk';
+
+const NAMES: Readonly<Record<ScannedOne['kind'], string>> = {
+  item: 'the item',
+  bin: 'the bin',
+  lot: 'lot',
+  serial: 'serial',
+  order: 'order',
+  purchaseOrder: 'purchase order',
+  delivery: 'delivery',
+  round: 'round',
+  count: 'count',
+  document: 'document',
+};
+
+/** What a scan stands for, in words: “the item HV-10”. */
+export function sayScanned(found: ScannedOne): string {
+  const what = NAMES[found.kind];
+  switch (found.kind) {
+    case 'item':
+      return `${what} ${found.code}`;
+    case 'bin':
+      return `${what} ${found.address}`;
+    case 'lot':
+      return `${what} ${found.lot} of ${found.code}`;
+    case 'serial':
+      return `${what} ${found.serial} of ${found.code}`;
+    default:
+      return `${what} ${found.number}`;
+  }
+}
