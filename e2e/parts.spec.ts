@@ -239,6 +239,7 @@ test('a code that stands for several things is asked about, and each of them is 
   );
   await house.rows(`UPDATE customer_order SET number = '${lot?.code}' WHERE id = (SELECT max(id) FROM customer_order WHERE site_id = 1)`);
   await lead.goto('/');
+  await lead.getByText('On the floor').first().waitFor();
   await scan(lead, lot?.code ?? '');
   await expect(lead.getByText('This code stands for several things. Which is meant?')).toBeVisible();
   await expect(lead.getByRole('link', { name: `order ${lot?.code}` })).toBeVisible();
