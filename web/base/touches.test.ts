@@ -19,6 +19,14 @@ describe('what a change touches', () => {
     ])
       expect(Object.keys(ROUTES)).toContain(name);
   });
+  it('an order is read again when it changes and when goods of its lines move, though it tells its lines by number too', () => {
+    const order = { lines: 1, lineList: [{ item: 7 }] };
+    const asked = { params: { id: 3 } };
+    expect(touches(change('orders', { order: 3 }), 'orders.order', asked, order)).toBe(true);
+    expect(touches(change('orders', { order: 4 }), 'orders.order', asked, order)).toBe(false);
+    expect(touches(change('stock', { site: 1, items: [7] }), 'orders.order', asked, order)).toBe(true);
+    expect(touches(change('stock', { site: 1, items: [8] }), 'orders.order', asked, order)).toBe(false);
+  });
   it('a moved item is read again on its own page, not on the page of another', () => {
     const moved = change('stock', { site: 1, items: [7], bins: [40, 41] });
     expect(touches(moved, 'items.item', { params: { id: 7 } })).toBe(true);

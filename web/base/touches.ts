@@ -56,8 +56,10 @@ const RECORDS: Readonly<Record<string, (shown: Shown) => Records>> = {
 };
 
 function linesOf(data: unknown): readonly number[] | undefined {
-  const lines = (data as { lines?: readonly { item?: unknown }[] } | undefined)?.lines;
-  const items = lines?.map((l) => (typeof l.item === 'number' ? l.item : (l.item as { id?: number } | undefined)?.id));
+  const { lines, lineList } = (data ?? {}) as { lines?: unknown; lineList?: unknown };
+  // An order tells how many lines it has, and has them in a list beside.
+  const list = [lineList, lines].find(Array.isArray) as readonly { item?: unknown }[] | undefined;
+  const items = list?.map((l) => (typeof l.item === 'number' ? l.item : (l.item as { id?: number } | undefined)?.id));
   return items?.every((id) => typeof id === 'number') ? items : undefined;
 }
 
