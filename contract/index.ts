@@ -2,6 +2,7 @@ import { peopleRoutes } from './people/index.ts';
 import { placesRoutes } from './places/index.ts';
 import { itemsRoutes } from './items/index.ts';
 import { stockRoutes } from './stock/index.ts';
+import { purchasingRoutes } from './purchasing/index.ts';
 import { receivingRoutes } from './receiving/index.ts';
 import { labelsRoutes } from './labels/index.ts';
 import { movesRoutes } from './moves/index.ts';
@@ -20,6 +21,7 @@ export const ROUTES = {
   ...placesRoutes,
   ...itemsRoutes,
   ...stockRoutes,
+  ...purchasingRoutes,
   ...receivingRoutes,
   ...labelsRoutes,
   ...movesRoutes,

@@ -104,19 +104,24 @@ export class History {
     const hand = this.teller();
     const [order] = await query<{ id: number; number: string }>(
       this.trx,
-      `INSERT INTO purchase_order (number, supplier_id, site_id, due, state, at)
-       VALUES ('PO-' || nextval('number_po'), ?, ?, ?, 'closed', ?)
+      `INSERT INTO purchase_order (number, supplier_id, site_id, due, state, at, approved_at)
+       VALUES ('PO-' || nextval('number_po'), ?, ?, ?, 'closed', ?, ?)
        RETURNING id, number`,
-      [supplier, this.company.site, this.date(-day), this.at(day + 9, 10)],
+      [supplier, this.company.site, this.date(-day), this.at(day + 9, 10), this.at(day + 9, 11)],
     );
     const amounts = low.map((i) => Math.max(1, Math.round(i.max * (0.5 + this.random.next() * 0.5))));
     await query(
       this.trx,
-      `INSERT INTO purchase_line (purchase_order_id, item_id, qty) SELECT ?, i, q FROM unnest(?::int[], ?::numeric[]) AS x(i, q)`,
+      `INSERT INTO purchase_line (purchase_order_id, item_id, qty, cost, part_no)
+       SELECT ?, x.i, x.q, coalesce(s.cost, 0), coalesce(s.part_no, '')
+       FROM unnest(?::int[], ?::numeric[]) AS x(i, q)
+       LEFT JOIN item_supplier s ON s.item_id = x.i AND s.supplier_id = ?
+       ORDER BY x.i`,
       [
         order?.id,
         low.map((i) => i.id),
         low.map((i, n) => (i.tracking === 'serial' ? Math.min(amounts[n] ?? 1, MOST_SERIALS) : amounts[n])),
+        supplier,
       ],
     );
     const [delivery] = await query<{ id: number }>(

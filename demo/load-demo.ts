@@ -57,16 +57,67 @@ async function expect(trx: Trx, company: Company, history: History, random: Rand
     if (items.length === 0) continue;
     const [order] = await query<{ id: number }>(
       trx,
-      `INSERT INTO purchase_order (number, supplier_id, site_id, due, at) VALUES ('PO-' || nextval('number_po'), ?, ?, ?, ?) RETURNING id`,
-      [company.suppliers[supplierIndex], company.site, history.date(n - 3), history.at(10 - Math.min(n, 9), 10)],
+      `INSERT INTO purchase_order (number, supplier_id, site_id, due, at, made_by, approved_at, approved_by, sent_at, sent_by, sent_as)
+       VALUES ('PO-' || nextval('number_po'), ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+       RETURNING id`,
+      [
+        company.suppliers[supplierIndex],
+        company.site,
+        history.date(n - 3),
+        history.at(10 - Math.min(n, 9), 10),
+        company.people['Odile Wrack'],
+        history.at(10 - Math.min(n, 9), 11),
+        company.people['Maren Oake'],
+        // The newest one is still to be sent.
+        n === 11 ? null : history.at(9 - Math.min(n, 9), 9),
+        n === 11 ? null : company.people['Odile Wrack'],
+        n === 11 ? null : n % 2 === 0 ? 'pdf' : 'ubl',
+      ],
     );
     await query(
       trx,
-      `INSERT INTO purchase_line (purchase_order_id, item_id, qty) SELECT ?, i, q FROM unnest(?::int[], ?::numeric[]) AS x(i, q)`,
-      [order?.id, items.map((i) => i.id), items.map((i) => (i.tracking === 'serial' ? 2 : Math.max(6, Math.round(i.max * 0.4))))],
+      `INSERT INTO purchase_line (purchase_order_id, item_id, qty, cost, part_no)
+       SELECT ?, x.i, x.q, coalesce(s.cost, 0), coalesce(s.part_no, '')
+       FROM unnest(?::int[], ?::numeric[]) AS x(i, q)
+       LEFT JOIN item_supplier s ON s.item_id = x.i AND s.supplier_id = ?`,
+      [
+        order?.id,
+        items.map((i) => i.id),
+        items.map((i) => (i.tracking === 'serial' ? 2 : Math.max(6, Math.round(i.max * 0.4)))),
+        company.suppliers[supplierIndex],
+      ],
     );
     const plain = items.find((i) => i.tracking === 'none');
     if (n === 2 && plain) await receivePart(trx, company, history, { order: order?.id ?? 0, supplier: supplierIndex, item: plain });
+  }
+  await draft(trx, company, history);
+}
+
+// What the office has begun to order, and nobody has approved.
+async function draft(trx: Trx, company: Company, history: History): Promise<void> {
+  for (const n of [1, 3]) {
+    const items = company.items.filter((i) => i.supplier === n && i.tracking !== 'serial').slice(4, 8);
+    await query(
+      trx,
+      `WITH made AS (
+         INSERT INTO purchase_order (number, supplier_id, site_id, due, state, at, made_by)
+         VALUES ('PO-' || nextval('number_po'), ?, ?, ?, 'draft', ?, ?)
+         RETURNING id, supplier_id)
+       INSERT INTO purchase_line (purchase_order_id, item_id, qty, cost, part_no)
+       SELECT made.id, x.i, x.q, s.cost, s.part_no
+       FROM made, unnest(?::int[], ?::numeric[]) AS x(i, q)
+       JOIN item_supplier s ON s.item_id = x.i
+       WHERE s.supplier_id = made.supplier_id`,
+      [
+        company.suppliers[n],
+        company.site,
+        history.date(n + 9),
+        history.at(0, 9 + n),
+        company.people['Odile Wrack'],
+        items.map((i) => i.id),
+        items.map((i) => Math.max(6, Math.round(i.max * 0.3))),
+      ],
+    );
   }
 }
 

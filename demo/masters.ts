@@ -52,10 +52,15 @@ export async function makeMasters(trx: Trx, random: Random): Promise<Company> {
     ]);
   }
   const suppliers = (
-    await query<{ id: number }>(trx, `INSERT INTO supplier (code, name) SELECT * FROM unnest(?::text[], ?::text[]) RETURNING id`, [
-      SUPPLIERS.map((s) => s[0]),
-      SUPPLIERS.map((s) => s[1]),
-    ])
+    await query<{ id: number }>(
+      trx,
+      `INSERT INTO supplier (code, name, address) SELECT * FROM unnest(?::text[], ?::text[], ?::text[]) RETURNING id`,
+      [
+        SUPPLIERS.map((s) => s[0]),
+        SUPPLIERS.map((s) => s[1]),
+        SUPPLIERS.map((_, i) => `${2 * i + 4} ${['Millrace Yard', 'Kiln Lane', 'Cooper Wharf'][i % 3]}, Saltholm`),
+      ],
+    )
   ).map((r) => r.id);
   const customers = (
     await query<{ id: number }>(
@@ -191,6 +196,14 @@ async function makeItems(trx: Trx, random: Random, suppliers: readonly number[],
           ? random.int(300, 1200)
           : random.int(20, 120);
     await query(trx, `INSERT INTO home_bin (item_id, bin_id) VALUES (?, ?)`, [id, home]);
+    // Two of three have a level; the others are bought when orders ask for them.
+    if (i % 3 !== 2)
+      await query(
+        trx,
+        `INSERT INTO reorder_level (item_id, site_id, least, most, pack_id)
+         SELECT ?, 1, ?, ?, (SELECT id FROM pack WHERE item_id = ? AND units <= ? ORDER BY units DESC LIMIT 1)`,
+        [id, Math.ceil(max * 0.35), max, id, Math.max(1, max / 4)],
+      );
     items.push({ ...item, id, home: home ?? 0, reserve, max, popularity, basePack });
   }
   return items;

@@ -2,7 +2,7 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
 import { once } from 'node:events';
 import { createServer, type AddressInfo } from 'node:net';
-import { expect, test, type Browser, type BrowserContext, type Locator, type Page } from '@playwright/test';
+import { expect, test, type Browser, type BrowserContext, type CDPSession, type Locator, type Page } from '@playwright/test';
 import { openDatabase } from '#server/kernel';
 import { applicationUrl } from '../server/testing/global-setup.ts';
 import { runAudit } from '#server/stock';
@@ -156,9 +156,22 @@ export function houseForTests({ made, ...how }: Parameters<typeof openHouse>[0] 
 
 /** Scans as a wedge scanner does: fast keys, then Enter, wherever the focus is. */
 export async function scan(page: Page, code: string): Promise<void> {
-  // Sent without waiting for each other: a busy test machine must not turn a scanner into a slow typist.
-  await Promise.all([...code, 'Enter'].map((key) => page.keyboard.press(key === ' ' ? 'Space' : key)));
+  const line = lines.get(page) ?? (await page.context().newCDPSession(page));
+  lines.set(page, line);
+  const beginsAt = Date.now() / 1000;
+  const typed = [...code, 'Enter'].flatMap((key, n) => {
+    const text = key === 'Enter' ? '\r' : key;
+    // With the moment of each key: a busy test machine must not turn a scanner into a slow typist.
+    const stroke = { key, text, timestamp: beginsAt + n * KEY_SECONDS, windowsVirtualKeyCode: key === 'Enter' ? 13 : 0 };
+    return [
+      line.send('Input.dispatchKeyEvent', { type: 'keyDown', ...stroke }),
+      line.send('Input.dispatchKeyEvent', { ...stroke, type: 'keyUp', text: '' }),
+    ];
+  });
+  await Promise.all(typed);
 }
+const lines = new WeakMap<Page, CDPSession>();
+const KEY_SECONDS = 0.004;
 
 /** Scans so many codes one after the other, as fast as the page takes keys, without looking at what it answers. */
 export async function scanAll(page: Page, codes: readonly string[]): Promise<void> {

@@ -2,6 +2,7 @@ import { importHomes, importItems, importPrices } from '#server/items';
 import { drawBinLabels } from '#server/labels';
 import type { JobWork } from '#server/kernel';
 import { importBins } from '#server/places';
+import { importPurchases } from '#server/purchasing';
 
 /** Who does each kind of job. */
 export const JOBS: Readonly<Record<string, JobWork>> = {
@@ -9,5 +10,6 @@ export const JOBS: Readonly<Record<string, JobWork>> = {
   'items.importPrices': importPrices,
   'items.importItems': importItems,
   'items.importHomes': importHomes,
+  'purchasing.import': importPurchases,
   'labels.pdf': drawBinLabels,
 };

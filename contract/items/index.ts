@@ -78,7 +78,7 @@ export const Item = z.object({
 export type Item = z.infer<typeof Item>;
 
 /** An amount as a person types it; with a comma too, where that cannot mean thousands. */
-const amount = z
+export const amount = z
   .string({ error: 'must be an amount such as 12.50' })
   .trim()
   .transform((typed, context): string => {

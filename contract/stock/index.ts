@@ -302,7 +302,7 @@ export const stockRoutes = routesOf({
       promises: z.array(
         z.object({ order: z.number(), number: z.string(), customer: z.string(), due: isoDate, qty: qtyOut, picked: qtyOut }),
       ),
-      onOrder: z.array(z.object({ number: z.string(), supplier: z.string(), due: isoDate, qty: qtyOut })),
+      onOrder: z.array(z.object({ order: z.number(), number: z.string(), supplier: z.string(), due: isoDate, qty: qtyOut })),
     }),
   },
   'stock.movements': {

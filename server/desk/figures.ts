@@ -121,6 +121,7 @@ const SHOWN: ReadonlySet<Topic> = new Set([
   'stock',
   'places',
   'items',
+  'purchasing',
   'receiving',
   'orders',
   'picking',

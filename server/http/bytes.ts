@@ -1,10 +1,12 @@
 import express, { type Request, type RequestHandler, type Response } from 'express';
 import type { z } from 'zod';
+import { PURCHASE_COLUMNS } from '#core/purchasing';
 import type { BYTE_ROUTES, ByteRouteName } from '#contract';
 import type { Me } from '#contract/people';
 import { refuse, writeCsv, writeXlsx, type House, type SheetColumn } from '#server/kernel';
 import { givePicture, HOME_SHEET, itemSheet, selectFilteredItems, selectHomes, selectItemRecords } from '#server/items';
 import { BIN_SHEET, selectBinRecords } from '#server/places';
+import { givePurchaseUbl, purchasePaper } from '#server/purchasing';
 import { orderSlip } from '#server/shipping';
 import { selectStock } from '#server/stock';
 import { giveFile, nameOf, takeFile } from '#server/work';
@@ -50,6 +52,7 @@ const STOCK_SHEET: readonly SheetColumn<Awaited<ReturnType<typeof selectStock>>[
   { title: 'Cost', of: (r) => Number(r.cost) },
   { title: 'Value', of: (r) => Number(r.value) },
 ];
+const PURCHASE_SHEET: readonly SheetColumn<never>[] = PURCHASE_COLUMNS.map((c) => ({ title: c.title, of: () => '' }));
 const MOST_STOCK_ROWS = 1_000_000;
 
 type SheetAsked = { readonly params: { format: 'csv' | 'xlsx' }; readonly query: { template?: string | undefined } };
@@ -89,6 +92,10 @@ export const byteHandlers = (streams: Streams): { readonly [K in ByteRouteName]:
   },
   'sheets.stock': (house, asked, _req, res) =>
     sendSheet(asked, res, 'stock', STOCK_SHEET, () => selectStock(house.db, { ...asked.query, after: null, limit: MOST_STOCK_ROWS })),
+  'purchasing.paper': (house, { params }, _req, res) => purchasePaper(house, params, res),
+  'purchasing.ubl': (house, { params }, _req, res) => givePurchaseUbl(house, params, res),
+  'purchasing.template': (_house, asked, _req, res) =>
+    sendSheet({ ...asked, query: { template: '' } }, res, 'purchase-orders', PURCHASE_SHEET, () => Promise.resolve([])),
   'orders.slip': (house, { params }, _req, res) => orderSlip(house, params, res),
   'changes.stream': (_house, { me, query: asked }, req, res) => streams.open(me, asked.figures !== undefined, req, res),
 });

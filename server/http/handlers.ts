@@ -5,6 +5,7 @@ import { workHandlers } from '#server/work';
 import { placesHandlers } from '#server/places';
 import { itemsHandlers } from '#server/items';
 import { stockHandlers } from '#server/stock';
+import { purchasingHandlers } from '#server/purchasing';
 import { receivingHandlers } from '#server/receiving';
 import { labelsHandlers } from '#server/labels';
 import { movesHandlers } from '#server/moves';
@@ -22,6 +23,7 @@ export const HANDLERS: { readonly [K in RouteName]: HandlerOf<K> } = {
   ...placesHandlers,
   ...itemsHandlers,
   ...stockHandlers,
+  ...purchasingHandlers,
   ...receivingHandlers,
   ...labelsHandlers,
   ...movesHandlers,

@@ -2,6 +2,7 @@ import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type { RouteName } from '#contract';
 import { ITEM_SORTS } from '#contract/items';
 import { WRONG_LABEL_SORTS } from '#contract/labels';
+import { PURCHASE_SORTS } from '#contract/purchasing';
 import { ORDER_SORTS } from '#contract/orders';
 import { BIN_SORTS } from '#contract/places';
 import { HOLD_SORTS, LEDGER_SORTS, STOCK_SORTS } from '#contract/stock';
@@ -44,6 +45,7 @@ const listOf = (sorts: readonly string[], name: RouteName, rows: string, query: 
 const LISTS: Readonly<Record<string, List>> = {
   bins: listOf(BIN_SORTS, 'places.bins', 'bins'),
   orders: listOf(ORDER_SORTS, 'orders.list', 'orders', { state: 'all' }),
+  'purchase orders': listOf(PURCHASE_SORTS, 'purchasing.list', 'orders'),
   items: listOf(ITEM_SORTS, 'items.search', 'items'),
   'items that are free': listOf(ITEM_SORTS, 'items.search', 'items', { free: 'yes' }),
   'wrong labels': listOf(WRONG_LABEL_SORTS, 'labels.wrong', 'labels'),

@@ -239,10 +239,7 @@ export async function openWork(trx: Trx, id: number): Promise<string | null> {
      FROM order_line l
      JOIN customer_order o ON o.id = l.order_id
      WHERE l.item_id = ? AND o.state = 'open'
-     UNION ALL SELECT 'purchase order ' || o.number
-     FROM purchase_line l
-     JOIN purchase_order o ON o.id = l.purchase_order_id
-     WHERE l.item_id = ? AND o.state = 'open' AND NOT l.closed AND l.received < l.qty
+     UNION ALL SELECT 'purchase order ' || x.number FROM expected_line x WHERE x.item_id = ?
      UNION ALL SELECT 'delivery ' || d.number
      FROM delivery_entry e
      JOIN delivery d ON d.id = e.delivery_id

@@ -3,19 +3,7 @@ import { isItemColumn, readSearch } from '#core/items';
 import { mayReadCosts, type Role } from '#core/people';
 import { qtyText } from '#contract/base';
 import type { Item, ItemRow, ListRow } from '#contract/items';
-import {
-  announce,
-  asQty,
-  keysetOf,
-  keysetText,
-  loadFile,
-  query,
-  refuse,
-  startJob,
-  type Db,
-  type RoomHandlers,
-  type Trx,
-} from '#server/kernel';
+import { announce, asQty, keysetOf, keysetText, loadFile, query, refuse, startImport, type Db, type RoomHandlers } from '#server/kernel';
 import { updateCurrency } from '#server/people';
 import { assignHomes, unassignHomes } from './homes.ts';
 import { findSupplier, readColumns } from './price-lists.ts';
@@ -65,20 +53,6 @@ async function showItem(db: Pick<Db, 'raw'>, id: number, me: Reading): Promise<I
     suppliers: item.suppliers.map((s) => ({ ...s, cost: null })),
     amounts: item.amounts.filter((a) => a.kind !== 'cost'),
   };
-}
-
-/** Starts an import: the file is read by a job, nothing changes until a person lets it go ahead. */
-async function startImport(
-  trx: Trx,
-  kind: string,
-  what: string,
-  me: { id: number; site: { id: number } },
-  input: { file: number },
-): Promise<{ job: number }> {
-  const file = await loadFile(trx, input.file);
-  if (!file) return refuse({ code: 'file.unknown', id: input.file });
-  const { id } = await startJob(trx, { kind, title: `${what} from ${file.name}`, person: me.id, site: me.site.id, input });
-  return { job: id };
 }
 
 export const itemsHandlers: RoomHandlers<'items'> = {

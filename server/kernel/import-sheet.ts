@@ -1,7 +1,8 @@
 import { columnsSentence, findColumns, type WantedColumn } from '#core/base';
 import { addressOf, type Db, type Trx } from './database.ts';
 import { askHelper } from './helper.ts';
-import type { JobContext, RowVerdict } from './jobs.ts';
+import { loadFile } from './files.ts';
+import { startJob, type JobContext, type RowVerdict } from './jobs.ts';
 import { refuse } from './refusal.ts';
 import { query } from './query.ts';
 import type { Sheet } from './sheet.ts';
@@ -30,6 +31,21 @@ export type ImportPlan<Judged extends { readonly verdicts: readonly RowVerdict[]
   /** Which verdicts are worth a line of their own; all if not said. */
   readonly keep?: (verdict: RowVerdict) => boolean;
 };
+
+/** Starts an import: the file is read by a job, nothing changes until a person lets it go ahead.
+ *  Errors: `file.unknown`. */
+export async function startImport(
+  trx: Trx,
+  kind: string,
+  what: string,
+  me: { id: number; site: { id: number } },
+  input: { file: number },
+): Promise<{ job: number }> {
+  const file = await loadFile(trx, input.file);
+  if (!file) return refuse({ code: 'file.unknown', id: input.file });
+  const { id } = await startJob(trx, { kind, title: `${what} from ${file.name}`, person: me.id, site: me.site.id, input });
+  return { job: id };
+}
 
 /** Finds columns by their titles, for `ImportPlan.locate`. */
 export function byTitles(wanted: readonly WantedColumn[]): (sheet: Sheet) => ReadonlyMap<string, number> {

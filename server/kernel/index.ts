@@ -35,5 +35,6 @@ export { MOST_COLUMNS, MOST_ROWS, parseSheet, writeCsv, writeXlsx, type Sheet, t
 export { SheetFault } from './sheet-fault.ts';
 export { askHelper, serveHelper, type HelperWork } from './helper.ts';
 export { fileParts, keepFile, loadFile, type KeptFile } from './files.ts';
-export { byTitles, importSheet, type SheetRows } from './import-sheet.ts';
+export { byTitles, importSheet, startImport, type SheetRows } from './import-sheet.ts';
+export { Paper, type PaperColumn } from './paper.ts';
 export { lockRows, noteLocks, workAlone, LOCK_CLASS, LOCK_ORDER, type LockRank } from './locks.ts';

@@ -4,7 +4,19 @@ import { query } from './query.ts';
 
 /** What a change touched. The web drops what it knows of these topics and reads again. */
 export type Topic =
-  'stock' | 'places' | 'items' | 'receiving' | 'orders' | 'picking' | 'shipping' | 'counting' | 'labels' | 'people' | 'jobs' | 'hands';
+  | 'stock'
+  | 'places'
+  | 'items'
+  | 'purchasing'
+  | 'receiving'
+  | 'orders'
+  | 'picking'
+  | 'shipping'
+  | 'counting'
+  | 'labels'
+  | 'people'
+  | 'jobs'
+  | 'hands';
 /** Which site a change concerns (null: all of them), and which records it touched; a list that is left out means that any may be. */
 export type ChangeFacts = { readonly site?: number | null } & Readonly<
   Record<string, number | string | readonly number[] | null | undefined>
@@ -15,6 +27,7 @@ export type Change = { readonly topic: Topic; readonly facts: ChangeFacts };
 const OF_A_SITE: ReadonlySet<Topic> = new Set([
   'stock',
   'places',
+  'purchasing',
   'receiving',
   'orders',
   'picking',

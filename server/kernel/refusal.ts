@@ -2,6 +2,7 @@ import { assertNever } from '#core/base';
 import { itemsSentence, type ItemsError } from '#core/items';
 import { placesSentence, type PlacesError } from '#core/places';
 import { stockSentence, type StockError } from '#core/stock';
+import { purchasingSentence, type PurchasingError } from '#core/purchasing';
 import { receivingSentence, type ReceivingError } from '#core/receiving';
 import { movesSentence, type MovesError } from '#core/moves';
 import { ordersSentence, type OrdersError } from '#core/orders';
@@ -46,6 +47,7 @@ export type DomainError =
   | StockError
   | ItemsError
   | PlacesError
+  | PurchasingError
   | ReceivingError
   | MovesError
   | OrdersError
@@ -197,6 +199,8 @@ export function sentenceOf(e: DomainError): string {
       return itemsSentence(e as ItemsError);
     case 'places':
       return placesSentence(e as PlacesError);
+    case 'purchasing':
+      return purchasingSentence(e as PurchasingError);
     case 'receiving':
       return receivingSentence(e as ReceivingError);
     case 'moves':
@@ -277,6 +281,22 @@ const STATUS: Record<DomainError['code'], number> = {
   'places.unknownZone': 404,
   'places.unknownSite': 404,
   'places.noDefaultBin': 409,
+  'purchasing.unknownOrder': 404,
+  'purchasing.noLines': 422,
+  'purchasing.nothing': 422,
+  'purchasing.tooFine': 422,
+  'purchasing.belowReceived': 409,
+  'purchasing.lineHasGoods': 409,
+  'purchasing.unknownLine': 409,
+  'purchasing.lineIsOf': 409,
+  'purchasing.retired': 409,
+  'purchasing.notNow': 409,
+  'purchasing.beingReceived': 409,
+  'purchasing.hasGoods': 409,
+  'purchasing.changedMeanwhile': 409,
+  'purchasing.referenceTaken': 409,
+  'purchasing.noSupplier': 409,
+  'purchasing.levelsCross': 422,
   'receiving.nothing': 422,
   'receiving.tooFine': 422,
   'receiving.notOrdered': 409,

@@ -111,10 +111,9 @@ async function readOrder(db: Db, id: number): Promise<Order> {
        coalesce((SELECT sum(r.qty) FROM promise r WHERE r.item_id = i.id AND r.site_id = ?), 0) AS all_promised,
        coalesce(
          (
-           SELECT sum(greatest(x.qty - x.received, 0))
-           FROM purchase_line x
-           JOIN purchase_order o ON o.id = x.purchase_order_id
-           WHERE x.item_id = i.id AND NOT x.closed AND o.state = 'open' AND o.site_id = ?
+           SELECT sum(x.open)
+           FROM expected_line x
+           WHERE x.item_id = i.id AND x.site_id = ?
          ), 0
        ) AS on_order
      FROM order_line l JOIN item i ON i.id = l.item_id LEFT JOIN promise p ON p.line_id = l.id WHERE l.order_id = ? ORDER BY l.id`,

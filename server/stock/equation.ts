@@ -27,13 +27,14 @@ export async function readEquation(db: Db, item: number): Promise<ReplyOf<Routes
      ORDER BY o.due, o.id`,
     [item],
   );
-  const onOrder = await query<{ number: string; supplier: string; due: string; qty: string }>(
+  const onOrder = await query<{ order: number; number: string; supplier: string; due: string; qty: string }>(
     db,
-    `SELECT o.number, s.name AS supplier, o.due, sum(greatest(l.qty - l.received, 0)) AS qty
-     FROM purchase_line l
-     JOIN purchase_order o ON o.id = l.purchase_order_id
-     JOIN supplier s ON s.id = o.supplier_id
-     WHERE l.item_id = ? AND o.state = 'open' AND NOT l.closed AND l.received < l.qty GROUP BY 1, 2, 3 ORDER BY 3`,
+    `SELECT x.purchase_order_id AS order, x.number, s.name AS supplier, x.due, sum(x.open) AS qty
+     FROM expected_line x
+     JOIN supplier s ON s.id = x.supplier_id
+     WHERE x.item_id = ?
+     GROUP BY 1, 2, 3, 4
+     ORDER BY 4, 1`,
     [item],
   );
   const sites = await query<{ id: number; name: string }>(db, `SELECT id, name FROM site ORDER BY id`);

@@ -13,7 +13,8 @@ const TOUCHES: Readonly<Record<string, readonly string[]>> = {
   stock: ['stock', 'items', 'places', 'moves', 'orders', 'picking', 'shipping', 'counting'],
   places: ['places', 'people', 'moves', 'labels'],
   items: ['items', 'stock', 'labels'],
-  receiving: ['receiving', 'items'],
+  purchasing: ['purchasing', 'receiving', 'items', 'stock', 'orders'],
+  receiving: ['receiving', 'purchasing', 'items'],
   orders: ['orders', 'items', 'shipping'],
   picking: ['picking', 'orders', 'places'],
   shipping: ['shipping', 'orders'],
@@ -33,6 +34,8 @@ const ONLY: Readonly<Record<string, readonly string[]>> = {
   'items.priceLists': ['items', 'jobs'],
   'items.priceColumns': [],
   'people.door': ['people'],
+  // What to buy is a list that somebody works through: it stands still while goods move.
+  'purchasing.reorder': ['purchasing'],
   'desk.day': ['receiving', 'picking', 'shipping'],
 };
 
@@ -48,6 +51,7 @@ const RECORDS: Readonly<Record<string, (shown: Shown) => Records>> = {
   'places.bin': ({ input }) => some({ bins: one(input.params?.id) }),
   'orders.order': ({ input, data }) => some({ orders: one(input.params?.id), items: linesOf(data) }),
   'picking.round': ({ input }) => some({ rounds: one(input.params?.id) }),
+  'purchasing.order': ({ input }) => some({ purchaseOrders: one(input.params?.id) }),
   'receiving.delivery': ({ input }) => some({ deliveries: one(input.params?.id) }),
   'counting.differences': ({ input }) => some({ counts: one(input.params?.id) }),
   'work.job': ({ input }) => some({ jobs: one(input.params?.id) }),
@@ -68,6 +72,7 @@ const PLURAL: Readonly<Record<string, string>> = {
   order: 'orders',
   round: 'rounds',
   delivery: 'deliveries',
+  purchaseOrder: 'purchaseOrders',
   count: 'counts',
   job: 'jobs',
   person: 'people',

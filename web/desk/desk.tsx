@@ -44,6 +44,11 @@ const SitePage = pageOf(() => import('#web/places').then((room) => room.SitePage
 const Plan = pageOf(() => import('#web/plan').then((room) => room.Plan), { isHeavy: true });
 const Unplaced = pageOf(() => import('#web/moves').then((room) => room.Unplaced));
 const Ledger = pageOf(() => import('#web/stock').then((room) => room.Ledger));
+const Purchases = pageOf(() => import('#web/purchasing').then((room) => room.Purchases));
+const NewPurchase = pageOf(() => import('#web/purchasing').then((room) => room.NewPurchase));
+const PurchasePage = pageOf(() => import('#web/purchasing').then((room) => room.PurchasePage));
+const PurchaseImport = pageOf(() => import('#web/purchasing').then((room) => room.PurchaseImport));
+const Reorder = pageOf(() => import('#web/purchasing').then((room) => room.Reorder));
 const Expected = pageOf(() => import('#web/receiving').then((room) => room.ExpectedOrders));
 const Deliveries = pageOf(() => import('#web/receiving').then((room) => room.Deliveries));
 const Review = pageOf(() => import('#web/receiving').then((room) => room.Review));
@@ -182,6 +187,11 @@ export function Desk({ me }: { me: Me }) {
             <Route path="bins/:id" element={<BinPage />} />
             <Route path="ledger" element={<Ledger />} />
             <Route path="expected" element={<Expected />} />
+            <Route path="purchasing" element={<Purchases />} />
+            <Route path="purchasing/new" element={<NewPurchase />} />
+            <Route path="purchasing/import" element={<PurchaseImport />} />
+            <Route path="purchasing/reorder" element={<Reorder />} />
+            <Route path="purchasing/:id" element={<PurchasePage />} />
             <Route path="deliveries" element={<Deliveries />} />
             <Route path="deliveries/:id" element={<Review />} />
             <Route path="put-away" element={<PutAway />} />

@@ -9,6 +9,7 @@ export function stationAt({ pathname, search }: Place): Station['station'] | nul
   const asked = new URLSearchParams(search);
   switch (room) {
     case 'expected':
+    case 'purchasing':
       return 'expected';
     case 'deliveries':
       if (opened !== undefined) return null;

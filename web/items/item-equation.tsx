@@ -3,7 +3,7 @@ import { Link } from 'react-router';
 import { formatQty, parseQty, sumQty, ZERO, type Qty } from '#core/base';
 import type { Item } from '#contract/items';
 import type { ReplyOf, Routes } from '#contract';
-import { Plate, Trouble, useRead, sayDay } from '#web/base';
+import { Plate, Trouble, useMayReadCosts, useRead, sayDay } from '#web/base';
 import { Select } from '#web/forms';
 
 type PartName = 'free' | 'promised' | 'held' | 'toInspect' | 'expired';
@@ -20,6 +20,7 @@ type BinRow = Equation_['bins'][number];
 /** The stock equation, each figure opening into what makes it; and the same by site, zone, bin or lot (B9). */
 export function Equation({ item }: { item: Item }) {
   const { data: equation, error } = useRead('stock.equation', { params: { id: item.id } });
+  const mayBuy = useMayReadCosts();
   const [open, setOpen] = useState<PartName | 'onHand' | 'onOrder'>('onHand');
   const [only, setOnly] = useState<{ by: Scope; key: string } | null>(null);
   if (!equation) return <Trouble error={error} />;
@@ -85,19 +86,26 @@ export function Equation({ item }: { item: Item }) {
               ])}
             />
           ) : open === 'onOrder' ? (
-            <List
-              title="On order"
-              empty="Nothing is on order."
-              rows={equation.onOrder.map((o) => [
-                <Link key="o" className="font-semibold underline" to={`/expected?q=${o.number}`}>
-                  {o.number}
-                </Link>,
-                o.supplier,
-                `due ${sayDay(o.due)}`,
-                '',
-                o.qty,
-              ])}
-            />
+            <>
+              <List
+                title="On order"
+                empty="Nothing is on order."
+                rows={equation.onOrder.map((o) => [
+                  <Link key="o" className="font-semibold underline" to={mayBuy ? `/purchasing/${o.order}` : `/expected?q=${o.number}`}>
+                    {o.number}
+                  </Link>,
+                  o.supplier,
+                  `due ${sayDay(o.due)}`,
+                  '',
+                  o.qty,
+                ])}
+              />
+              {mayBuy && (
+                <Link className="underline" to={`/purchasing/reorder?item=${item.id}`}>
+                  How much there should be, and what to buy
+                </Link>
+              )}
+            </>
           ) : (
             <List
               title={

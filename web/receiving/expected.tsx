@@ -1,6 +1,7 @@
 import { useNavigate, useSearchParams } from 'react-router';
 import type { ReplyOf, Routes } from '#contract';
 import { Button, Empty, Tag, Trouble, useRead, useSend, sayDay } from '#web/base';
+import { PurchasingFrame } from '#web/purchasing';
 import { DataTable, type Column } from '#web/table';
 
 type Row = ReplyOf<Routes['receiving.expected']>['orders'][number];
@@ -34,9 +35,8 @@ export function ExpectedOrders() {
   const rows = data?.orders.filter((o) => `${o.number} ${o.supplier}`.toLowerCase().includes(q)) ?? [];
   const one = rows.length === 1 ? rows[0] : undefined;
   return (
-    <section>
+    <PurchasingFrame>
       <div className="mb-2 flex items-center gap-3">
-        <h1 className="code text-3xl">Expected</h1>
         <input
           aria-label="Search expected orders"
           className="min-h-9 w-72 rounded border-2 border-ink/60 bg-sheet px-2"
@@ -55,6 +55,6 @@ export function ExpectedOrders() {
       {rows.length > 0 && (
         <DataTable name="Expected" rows={rows} columns={COLUMNS} keyOf={(r) => r.id} onOpen={(r) => setSearch({ q: r.number })} />
       )}
-    </section>
+    </PurchasingFrame>
   );
 }
