@@ -126,10 +126,12 @@ export class History {
     );
     const [delivery] = await query<{ id: number }>(
       this.trx,
-      `INSERT INTO delivery (number, site_id, supplier_id, purchase_order_id, supplier_doc, state, started_by, at, touched)
-       VALUES ('DL-' || nextval('number_dl'), ?, ?, ?, ?, 'posted', ?, ?, ?)
-       RETURNING id`,
-      [this.company.site, supplier, order?.id, `INV ${20000 + day}`, hand, this.at(day, 9), this.at(day, 10)],
+      `WITH made AS (
+         INSERT INTO delivery (number, site_id, supplier_id, supplier_doc, state, started_by, at, touched)
+         VALUES ('DL-' || nextval('number_dl'), ?, ?, ?, 'posted', ?, ?, ?)
+         RETURNING id)
+       INSERT INTO delivery_order (delivery_id, purchase_order_id, open) SELECT id, ?, false FROM made RETURNING delivery_id AS id`,
+      [this.company.site, supplier, `INV ${20000 + day}`, hand, this.at(day, 9), this.at(day, 10), order?.id],
     );
     const movements: Movement[] = [];
     for (const [n, item] of low.entries())

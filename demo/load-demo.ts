@@ -131,10 +131,12 @@ async function receivePart(
   const hand = company.people['Tobin Sallow'] ?? 0;
   const [delivery] = await query<{ id: number }>(
     trx,
-    `INSERT INTO delivery (number, site_id, supplier_id, purchase_order_id, supplier_doc, state, started_by, at, touched)
-     VALUES ('DL-' || nextval('number_dl'), ?, ?, ?, 'INV 20117', 'posted', ?, ?, ?)
-     RETURNING id`,
-    [company.site, company.suppliers[part.supplier], part.order, hand, history.at(1, 17), history.at(1, 18)],
+    `WITH made AS (
+       INSERT INTO delivery (number, site_id, supplier_id, supplier_doc, state, started_by, at, touched)
+       VALUES ('DL-' || nextval('number_dl'), ?, ?, 'INV 20117', 'posted', ?, ?, ?)
+       RETURNING id)
+     INSERT INTO delivery_order (delivery_id, purchase_order_id, open) SELECT id, ?, false FROM made RETURNING delivery_id AS id`,
+    [company.site, company.suppliers[part.supplier], hand, history.at(1, 17), history.at(1, 18), part.order],
   );
   await query(trx, `INSERT INTO delivery_entry (delivery_id, item_id, pack_id, qty, person_id, at) VALUES (?, ?, ?, 4, ?, ?)`, [
     delivery?.id,
@@ -175,18 +177,20 @@ async function arriveToday(trx: Trx, company: Company, history: History, random:
   for (const [n, order] of orders.entries()) {
     const [delivery] = await query<{ id: number }>(
       trx,
-      `INSERT INTO delivery (number, site_id, supplier_id, purchase_order_id, supplier_doc, state, started_by, at, touched)
-       VALUES ('DL-' || nextval('number_dl'), ?, ?, ?, ?, ?, ?, ?, ?)
-       RETURNING id`,
+      `WITH made AS (
+         INSERT INTO delivery (number, site_id, supplier_id, supplier_doc, state, started_by, at, touched)
+         VALUES ('DL-' || nextval('number_dl'), ?, ?, ?, ?, ?, ?, ?)
+         RETURNING id)
+       INSERT INTO delivery_order (delivery_id, purchase_order_id) SELECT id, ? FROM made RETURNING delivery_id AS id`,
       [
         company.site,
         order.supplier_id,
-        order.id,
         'INV 20131',
         n === 0 ? 'review' : 'scanning',
         company.people['Tobin Sallow'],
         history.at(0, 10),
         history.at(0, 11),
+        order.id,
       ],
     );
     await query(

@@ -187,7 +187,7 @@ test('the handheld can be used by everybody, at each step of its jobs: axe finds
      JOIN purchase_line l ON l.purchase_order_id = o.id
      JOIN item i ON i.id = l.item_id AND i.tracking = 'lotExpiry'
      WHERE o.state = 'open' AND o.site_id = 1
-       AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = o.id AND d.state IN ('scanning', 'review'))
+       AND NOT EXISTS (SELECT 1 FROM delivery_order d WHERE d.purchase_order_id = o.id AND d.open)
      GROUP BY o.id
      ORDER BY o.id
      LIMIT 1`,

@@ -170,7 +170,7 @@ test('what no label says: each has its own sentence, and nothing is entered', as
     `SELECT o.number
      FROM purchase_order o
      WHERE o.state = 'open' AND o.site_id = 1
-       AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = o.id AND d.state IN ('scanning', 'review'))
+       AND NOT EXISTS (SELECT 1 FROM delivery_order d WHERE d.purchase_order_id = o.id AND d.open)
      ORDER BY o.id
      LIMIT 1`,
   );

@@ -64,7 +64,7 @@ test('C18 J2 a thousand scans on three devices without a connection; two come ba
     `SELECT o.id, o.number
      FROM purchase_order o
      WHERE o.state = 'open' AND o.site_id = 1
-       AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = o.id AND d.state IN ('scanning', 'review'))
+       AND NOT EXISTS (SELECT 1 FROM delivery_order d WHERE d.purchase_order_id = o.id AND d.open)
        AND (
          SELECT count(*)
          FROM purchase_line l

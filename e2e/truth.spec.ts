@@ -276,7 +276,7 @@ test('C5 two hands on one delivery: last scans and undo are one’s own', async 
        AND o.id = (SELECT x.purchase_order_id FROM purchase_line x JOIN item y ON y.id = x.item_id
          JOIN purchase_order z ON z.id = x.purchase_order_id
        WHERE y.tracking = 'none' AND z.state = 'open' AND z.site_id = 1
-         AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = z.id AND d.state <> 'posted')
+         AND NOT EXISTS (SELECT 1 FROM delivery_order d WHERE d.purchase_order_id = z.id AND d.open)
        GROUP BY 1
        HAVING count(*) > 1
        LIMIT 1) ORDER BY i.code LIMIT 2`,
@@ -298,7 +298,7 @@ test('C5 two hands on one delivery: last scans and undo are one’s own', async 
         `SELECT i.code, p.name
          FROM delivery_entry e
          JOIN delivery d ON d.id = e.delivery_id
-         JOIN purchase_order o ON o.id = d.purchase_order_id
+         JOIN delivery_order x ON x.delivery_id = d.id JOIN purchase_order o ON o.id = x.purchase_order_id
          JOIN item i ON i.id = e.item_id
          JOIN person p ON p.id = e.person_id
          WHERE o.number = $1 AND d.state = 'scanning' AND e.taken_out_at IS NULL`,

@@ -13,26 +13,31 @@ const steps = z
 const held = /^[^\u0000\p{Cs}]*$/u;
 const label = z.string().min(1).max(40).regex(held).nullable();
 const isoDay = z.iso.date().nullable();
+// By its number in the house, or by the key under which a device began it.
+const delivery = z.union([key, id]);
 const conditionName = z.enum(['sound', 'inspect', 'held', 'failed']);
 
 /** What a hand did, as a device tells it: things by number, lots and serials as on their labels, what was made by the key of the act that
  *  made it. */
 export const DoesIn = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('receive.begin'), delivery: key, supplier: id.nullable(), orders: z.array(id).max(50) }),
+  z.object({ kind: z.literal('receive.paper'), delivery, doc: z.string().max(60).regex(held), date: isoDay }),
   z.object({
     kind: z.literal('receive.enter'),
-    delivery: id,
+    delivery,
     item: id,
     pack: id,
     qty: steps,
     lot: label,
     expires: isoDay,
+    made: isoDay.default(null),
     serial: label,
     takeAnyway: z.boolean(),
   }),
-  z.object({ kind: z.literal('receive.unknown'), delivery: id, code: z.string().min(1).max(300).regex(held), qty: steps }),
-  z.object({ kind: z.literal('receive.change'), delivery: id, entry: key, qty: steps }),
-  z.object({ kind: z.literal('receive.takeOut'), delivery: id, entry: key }),
-  z.object({ kind: z.literal('receive.finish'), delivery: id }),
+  z.object({ kind: z.literal('receive.unknown'), delivery, code: z.string().min(1).max(300).regex(held), qty: steps }),
+  z.object({ kind: z.literal('receive.change'), delivery, entry: key, qty: steps }),
+  z.object({ kind: z.literal('receive.takeOut'), delivery, entry: key }),
+  z.object({ kind: z.literal('receive.finish'), delivery }),
   z.object({
     kind: z.literal('move.put'),
     from: id,
@@ -105,6 +110,8 @@ export const FACT_KINDS = [
   'foreignBin',
   'lot',
   'balance',
+  'supplier',
+  'purchaseOrder',
   'delivery',
   'entry',
   'round',

@@ -279,3 +279,21 @@ describe('a serial that two kinds of goods bear', () => {
     expect(counted(BINS.a)).toMatchObject({ does: [], says: { tone: 'wrong', said: 'counting.isNot' } });
   });
 });
+
+describe('digits that are keyed while something is asked', () => {
+  it('are the lot or the serial that is asked for; closed by the next scan they say how many; what was told before stays', () => {
+    const r = count([scan('A-01-1'), scan(codeOf(jar)), scan(codeOf(lot)), key('4471'), scan(codeOf(serial)), key('1012')]);
+    expect(r.after.tallies.map((t) => [t.qty, t.lot, t.serial])).toEqual([
+      [1000, null, null],
+      [1000, '4471', null],
+      [1000, null, '1012'],
+    ]);
+    const s = count([scan('A-01-1'), scan(codeOf(jar)), scan(codeOf(lot)), { kind: 'number', text: '6', closedBy: 'scan' }, scan('L-77')]);
+    expect(s.after.tallies.map((t) => [t.qty, t.lot])).toEqual([
+      [1000, null],
+      [6000, 'L-77'],
+    ]);
+    const wrong = count([scan('A-01-1'), scan(codeOf(serial)), { kind: 'number', text: '3', closedBy: 'scan' }]);
+    expect([wrong.said.at(-1)?.tone, wrong.after.tallies.length]).toEqual(['wrong', 0]);
+  });
+});

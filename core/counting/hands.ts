@@ -3,6 +3,7 @@ import {
   goodsOfSerial,
   isDoubtful,
   isUnlikely,
+  keyedLabel,
   labelFor,
   meaningWords,
   type Facts,
@@ -100,6 +101,7 @@ export type CountingSaid =
   | { said: 'counting.badLabel'; text: string }
   | { said: 'counting.isNot'; meaning: Meaning; wanted: 'bin' | 'goods' | 'lot' | 'serial' }
   | { said: 'counting.sure'; code: string; qty: Qty }
+  | { said: 'counting.soMany'; code: string; qty: Qty; wanted: 'lot' | 'date' }
   | { said: 'counting.badNumber'; text: string; code: string; decimals: number }
   | { said: 'counting.verdict'; bin: string; verdict: 'none' | 'asExpected' }
   | { said: 'counting.again'; bin: string }
@@ -192,7 +194,7 @@ export function stepCount(at: CountAt, event: HandEvent<CountChoice>, job: Count
     case 'scan':
       return stepScan(at, event.meaning, job, facts, stamp);
     case 'number':
-      return stepNumber(at, event.text, job, facts, stamp);
+      return stepKeyed(at, event, job, facts, stamp);
     case 'choose':
       return stepChoice(at, event.choice, job, facts, stamp);
     case 'undo': {
@@ -310,6 +312,26 @@ function find(at: CountAt, scanned: Goods, job: CountJob, facts: Facts, stamp: S
 /** How much of an item and lot was found in a bin. Thousandths of the base unit. */
 export function totalIn(job: CountJob, bin: number, item: number, lot: string | null): Qty {
   return sumQty(job.tallies.filter((t) => t.bin === bin && t.item === item && t.lot === lot).map((t) => t.qty));
+}
+
+// As in receiving: digits are the label that is asked for, unless the next scan closed them; then they say how many of what is asked about.
+function stepKeyed(
+  at: CountAt,
+  keyed: { readonly text: string; readonly closedBy?: 'scan' },
+  job: CountJob,
+  facts: Facts,
+  stamp: Stamp,
+): Stepping {
+  const { asks } = at;
+  if (!('goods' in asks)) return stepNumber(at, keyed.text, job, facts, stamp);
+  const label = asks.what === 'date' ? null : keyedLabel(facts, keyed, asks.what);
+  if (label) return stepScan(at, label, job, facts, stamp);
+  const { code, decimals } = asks.goods.item;
+  const read = parseQty(keyed.text.replace(',', '.'), decimals);
+  if (asks.what === 'serial' || !read.ok || read.value <= 0 || isUnlikely(read.value, ZERO))
+    return say(at, { tone: 'wrong', said: 'counting.badNumber', text: keyed.text, code, decimals });
+  const goods: Goods = { ...asks.goods, labelled: read.value };
+  return say({ ...at, asks: { ...asks, goods } }, { tone: 'look', said: 'counting.soMany', code, qty: read.value, wanted: asks.what });
 }
 
 function stepNumber(at: CountAt, text: string, job: CountJob, facts: Facts, stamp: Stamp): Stepping {
@@ -431,6 +453,8 @@ export function countingSaid(s: CountingSaid): string {
       }`;
     case 'counting.sure':
       return `${formatQty(s.qty)} ${s.code}? Say that it is so, or key it again.`;
+    case 'counting.soMany':
+      return `${formatQty(s.qty)} ${s.code}. ${s.wanted === 'lot' ? 'Which lot?' : 'When do they expire?'}`;
     case 'counting.badNumber':
       return `“${s.text}” is no quantity of ${s.code}${s.decimals === 0 ? ', which is counted whole' : ''}.`;
     case 'counting.verdict':

@@ -14,6 +14,8 @@ export type ItemFact = {
   readonly unit: string;
   readonly decimals: number;
   readonly tracking: Tracking;
+  /** How long it keeps after it was made, in months. */
+  readonly shelfLifeMonths: number | null;
   readonly storageClass: string;
   readonly unitMl: number;
   readonly unitG: number;

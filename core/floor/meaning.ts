@@ -125,3 +125,21 @@ export function goodsOfSerial(serials: readonly ContentFact[], isHere: (bin: num
   };
   return only(serials) ?? only(serials.filter((s) => isHere(s.bin)));
 }
+
+/** Fewer digits than these are more often how many than a serial: one that nobody knows is not made of them. */
+const SHORTEST_KEYED_SERIAL = 4;
+
+/** What digits are that a hand keyed and closed itself where a lot or serial is asked for: that label, known or new. Null where they are
+ *  none: the next scan closed them, so that they say how many, or they are too few for a serial. */
+export function keyedLabel(
+  facts: Facts,
+  keyed: { readonly text: string; readonly closedBy?: 'scan' },
+  wanted: 'lot' | 'serial',
+): Meaning | null {
+  if (keyed.closedBy === 'scan') return null;
+  const text = keyed.text.trim();
+  const meaning = meaningBy(facts, text);
+  if (meaning.kind === wanted || (meaning.kind === 'several' && meaning.onlyLabels)) return meaning;
+  if (wanted === 'serial' && text.length < SHORTEST_KEYED_SERIAL) return null;
+  return { kind: 'unknown', text, looksLikeGoods: false };
+}

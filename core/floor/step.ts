@@ -9,7 +9,8 @@ export type Stamp = { readonly key: string; readonly at: string; readonly person
 /** What reaches a step machine: a scan, a number keyed by hand, a choice on the screen, or an undo of the person's own last act. */
 export type HandEvent<Choice> =
   | { readonly kind: 'scan'; readonly meaning: Meaning }
-  | { readonly kind: 'number'; readonly text: string }
+  /** `closedBy`: the next scan closed the number, rather than the hand itself with Enter. */
+  | { readonly kind: 'number'; readonly text: string; readonly closedBy?: 'scan' }
   | { readonly kind: 'choose'; readonly choice: Choice }
   | { readonly kind: 'undo'; readonly key?: string };
 

@@ -15,6 +15,7 @@ const item = (id: number, code: string, tracking: ItemFact['tracking'], more: Pa
   unit: 'each',
   decimals: 0,
   tracking,
+  shelfLifeMonths: null,
   storageClass: 'dry',
   unitMl: 0,
   unitG: 0,
@@ -131,7 +132,8 @@ export function play<At, Choice, Said, Does>(
     const stepped = step(at, event, done, stamp);
     at = stepped.at;
     said.push(stepped.says);
-    for (const does of stepped.does) done.push({ does, stamp });
+    // As the device does it: the first act has the stamp's key, each further one a key of its own.
+    for (const [n, does] of stepped.does.entries()) done.push({ does, stamp: n === 0 ? stamp : { ...stamp, key: stampNow().key } });
   }
   return { at, said, done };
 }
@@ -139,7 +141,7 @@ export function play<At, Choice, Said, Does>(
 /** A scan of a GS1 label of these goods that says more than what they are. `labelled` in whole units. */
 export const labelOf = (
   i: ItemFact,
-  says: { lot?: string; expires?: string; serial?: string; labelled?: number } = {},
+  says: { lot?: string; expires?: string; made?: string; serial?: string; labelled?: number } = {},
 ): { kind: 'scan'; meaning: Meaning } => ({
   kind: 'scan',
   meaning: {
@@ -149,7 +151,7 @@ export const labelOf = (
     pack: i.packs[0] as ItemFact['packs'][number],
     lot: says.lot ?? null,
     expires: says.expires ?? null,
-    made: null,
+    made: says.made ?? null,
     serial: says.serial ?? null,
     labelled: says.labelled === undefined ? null : whole(says.labelled),
   },

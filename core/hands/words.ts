@@ -13,6 +13,10 @@ export function doesWords(does: Does | Unreadable, names: DoesNames): string {
       .join(', ');
   const bin = (id: number): string => names.bin(id) ?? `bin ${id}`;
   switch (does.kind) {
+    case 'receive.begin':
+      return 'Began a delivery';
+    case 'receive.paper':
+      return `Named the supplier’s paper ${does.doc}`;
     case 'receive.enter':
       return `Received ${goods(does)}${does.expires ? `, expires ${writeDay(does.expires)}` : ''}`;
     case 'receive.unknown':

@@ -33,3 +33,12 @@ export function addMonths(date: string, months: number): string {
   target.setUTCDate(Math.min(day, last));
   return target.toISOString().slice(0, 10);
 }
+
+/** Goods that arrive with less than this share of their item's shelf life have little left (C8). */
+export const LEAST_LIFE_SHARE = 1 / 3;
+
+/** Whether goods arrive with little life left, of an item that keeps so many months; never of one that says nothing of it. */
+export function hasLittleLife(expires: string | null, today: string, shelfLifeMonths: number | null): boolean {
+  if (expires === null || shelfLifeMonths === null) return false;
+  return daysLeft(expires, today) < daysLeft(addMonths(today, shelfLifeMonths), today) * LEAST_LIFE_SHARE;
+}

@@ -1,1 +1,1 @@
-export { isExpired, daysLeft, compareFirstExpired, addMonths, type Dated } from './expiry.ts';
+export { isExpired, daysLeft, compareFirstExpired, addMonths, hasLittleLife, LEAST_LIFE_SHARE, type Dated } from './expiry.ts';

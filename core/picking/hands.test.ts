@@ -307,3 +307,43 @@ describe('what is whose, and which pick is meant', () => {
     expect(lots).toEqual([{ key: expect.stringMatching(/^act-/), bin: BINS.b.id, lot: 'LATER', qty: whole(2) }]);
   });
 });
+
+describe('digits that are keyed while something is asked', () => {
+  it('are the lot or the serial that is asked for; closed by the next scan they say how many of that lot', () => {
+    const facts = testFloor([
+      { bin: BINS.b.id, item: dated.id, lot: '4471', qty: 3 as Qty },
+      { bin: BINS.b.id, item: dated.id, lot: '4472', qty: 3 as Qty },
+      { bin: BINS.c.id, item: serial.id, serial: '12' },
+      { bin: BINS.c.id, item: serial.id, serial: '13' },
+    ]);
+    const job: RoundJob = { ...ROUND, picks: [pick('p3', dated, BINS.b, 3, { lot: '4471' }), pick('p4', serial, BINS.c, 2)] };
+    const events: HandEvent<PickChoice>[] = [
+      scanOf(facts, 'A-01-2'),
+      scanOf(facts, codeOf(dated)),
+      { kind: 'number', text: '2', closedBy: 'scan' },
+      { kind: 'number', text: '4471' },
+      scanOf(facts, codeOf(dated)),
+      { kind: 'number', text: '4471' },
+      scanOf(facts, 'A-02-1'),
+      scanOf(facts, codeOf(serial)),
+      { kind: 'number', text: '12' },
+      { kind: 'number', text: '13' },
+    ];
+    const played = play(PICK_BEGINS, events, (at, event, done: Parameters<typeof foldRound>[1], stamp) =>
+      stepPick(at, event, foldRound(job, done), facts, stamp),
+    );
+    expect(foldRound(job, played.done).taken.map((t) => [t.qty, t.serial])).toEqual([
+      [2000, null],
+      [1000, null],
+      [1000, '12'],
+      [1000, '13'],
+    ]);
+    const many = stepPick(played.at, { kind: 'number', text: '9' }, foldRound(job, played.done), facts, {
+      key: 'k',
+      at: '',
+      person: 1,
+      more: [],
+    });
+    expect(many.does).toEqual([]);
+  });
+});

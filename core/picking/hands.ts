@@ -15,6 +15,7 @@ import {
 import {
   goodsOfSerial,
   isDoubtful,
+  keyedLabel,
   labelFor,
   meaningWords,
   moveDeltas,
@@ -94,6 +95,7 @@ export type PickingSaid =
   | { said: 'picking.isNot'; meaning: Meaning; wanted: 'bin' | 'goods' | 'lot' | 'serial' | 'packing'; bin: string }
   | { said: 'picking.doubted'; text: string; wanted: 'lot' | 'serial' }
   | { said: 'picking.itsGoods'; code: string; wanted: 'lot' | 'serial' }
+  | { said: 'picking.soMany'; code: string; qty: Qty }
   | { said: 'picking.badNumber'; text: string; code: string; decimals: number }
   | { said: 'picking.scanFirst'; bin: string }
   | { said: 'picking.undone'; code: string; qty: Qty; bin: string }
@@ -196,7 +198,7 @@ export function stepPick(at: PickAt, event: HandEvent<PickChoice>, job: RoundJob
     case 'scan':
       return stop ? stepScan(at, event.meaning, stop, job, facts, stamp) : scanPacking(at, event.meaning, job);
     case 'number':
-      return stepNumber(at, event.text, stop, job, facts, stamp);
+      return stepKeyed(at, event, stop, job, facts, stamp);
     case 'undo': {
       const own = ownTaken(job, stamp.person);
       const last = event.key === undefined ? own[0] : own.find((t) => t.key === event.key);
@@ -336,6 +338,28 @@ function take(at: PickAt, pick: HandPick, command: Take, job: RoundJob, facts: F
 const itemOf = (job: RoundJob, taken: HandTaken): number | undefined => job.picks.find((p) => p.key === taken.pick)?.item;
 
 // A number says how many were taken of what was scanned last; the rest of them goes with one act.
+// As in receiving: digits are the label that is asked for, unless the next scan closed them; then they say how many are taken of that lot.
+function stepKeyed(
+  at: PickAt,
+  keyed: { readonly text: string; readonly closedBy?: 'scan' },
+  stop: HandStop | undefined,
+  job: RoundJob,
+  facts: Facts,
+  stamp: Stamp,
+): Stepping {
+  const { asks } = at;
+  if (asks.what !== 'lot' && asks.what !== 'serial') return stepNumber(at, keyed.text, stop, job, facts, stamp);
+  const pick = stop?.open.find((p) => p.key === asks.pick);
+  if (!stop || !pick || at.bin !== stop.bin.id) return stepNumber(at, keyed.text, stop, job, facts, stamp);
+  const label = keyedLabel(facts, keyed, asks.what);
+  if (label) return stepScan(at, label, stop, job, facts, stamp);
+  const item = facts.item(pick.item) as ItemFact;
+  const read = parseQty(keyed.text.replace(',', '.'), item.decimals);
+  if (asks.what !== 'lot' || !read.ok || read.value <= 0 || read.value > openOf(job, pick))
+    return say(at, { tone: 'wrong', said: 'picking.badNumber', text: keyed.text, code: item.code, decimals: item.decimals });
+  return say({ ...at, asks: { ...asks, qty: read.value } }, { tone: 'look', said: 'picking.soMany', code: item.code, qty: read.value });
+}
+
 function stepNumber(at: PickAt, text: string, stop: HandStop | undefined, job: RoundJob, facts: Facts, stamp: Stamp): Stepping {
   const [last] = ownTaken(job, stamp.person);
   const pick = stop?.open.find((p) => p.key === last?.pick);
@@ -453,6 +477,8 @@ export function pickingSaid(s: PickingSaid): string {
       return `${s.text} looks like the code of goods that nobody knows. Scan it again if it is the ${s.wanted}.`;
     case 'picking.itsGoods':
       return `That is the code of ${s.code} itself. Scan its ${s.wanted}.`;
+    case 'picking.soMany':
+      return `${formatQty(s.qty)} ${s.code}. Which lot?`;
     case 'picking.badNumber':
       return `“${s.text}” is no number of ${s.code} taken so far. To put some back, undo the last scan.`;
     case 'picking.scanFirst':

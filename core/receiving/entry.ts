@@ -8,6 +8,7 @@ export type EntryCommand = {
   readonly qty: Qty;
   readonly lot: string | null;
   readonly expires: string | null;
+  readonly made: string | null;
   readonly serial: string | null;
   readonly takeAnyway: boolean;
 };
@@ -26,8 +27,8 @@ export type EntryFacts = {
 export type AcceptedEntry = EntryCommand & { readonly expired: boolean };
 
 /** Decides whether one scan at the dock becomes an entry (C3, C5, C8, C9). Nothing here touches stock.
- *  Errors: not ordered (unless taken anyway), lot or date or serial missing, serial already here, a quantity the item cannot have.
- *          An expired lot is accepted, marked: it can only go to quarantine. */
+ *  Errors: not ordered (unless taken anyway), lot or date or serial missing, serial already here, a quantity the item cannot have, made
+ *          after it expires. An expired lot is accepted, marked: it can only go to quarantine. */
 export function decideEntry(command: EntryCommand, facts: EntryFacts): Result<AcceptedEntry, ReceivingError> {
   const item = facts.itemCode;
   if (command.qty <= 0) return fail({ code: 'receiving.nothing', item });
@@ -39,6 +40,8 @@ export function decideEntry(command: EntryCommand, facts: EntryFacts): Result<Ac
   if (facts.knownLotExpires && command.expires && command.expires !== facts.knownLotExpires) {
     return fail({ code: 'receiving.dateDiffers', item, lot: command.lot ?? '', known: facts.knownLotExpires, given: command.expires });
   }
+  if (needsLot(facts.tracking) && command.made && expires && command.made > expires)
+    return fail({ code: 'receiving.madeAfterExpiry', item, lot: command.lot ?? '', made: command.made, expires });
   if (needsSerialOnArrival(facts.tracking)) {
     if (!command.serial) return fail({ code: 'receiving.serialWanted', item });
     if (command.qty !== ONE) return fail({ code: 'receiving.serialIsOne', item, serial: command.serial });
@@ -48,6 +51,7 @@ export function decideEntry(command: EntryCommand, facts: EntryFacts): Result<Ac
     ...command,
     lot: needsLot(facts.tracking) ? command.lot : null,
     expires: needsLot(facts.tracking) ? expires : null,
+    made: needsLot(facts.tracking) ? command.made : null,
     serial: needsSerialOnArrival(facts.tracking) ? command.serial : null,
     expired: isExpired(expires, facts.today),
   });

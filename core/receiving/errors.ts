@@ -7,7 +7,10 @@ export type ReceivingError =
   | { code: 'receiving.lotWanted'; item: string }
   | { code: 'receiving.dateWanted'; item: string; lot: string }
   | { code: 'receiving.dateDiffers'; item: string; lot: string; known: string; given: string }
+  | { code: 'receiving.madeAfterExpiry'; item: string; lot: string; made: string; expires: string }
   | { code: 'receiving.serialWanted'; item: string }
+  | { code: 'receiving.serialRange'; why: 'first' | 'count' | 'long' }
+  | { code: 'receiving.twoSuppliers'; number: string }
   | { code: 'receiving.serialIsOne'; item: string; serial: string }
   | { code: 'receiving.serialHere'; item: string; serial: string; place: string }
   | { code: 'receiving.unknownOrder'; text: string }
@@ -37,6 +40,16 @@ export function receivingSentence(e: ReceivingError): string {
         `Lot ${e.lot} of ${e.item} is known to expire on ${writeDay(e.known)}, but the label says ${writeDay(e.given)}. Check ` +
         `the label.`
       );
+    case 'receiving.madeAfterExpiry':
+      return `Lot ${e.lot} of ${e.item} cannot be made on ${writeDay(e.made)} and expire on ${writeDay(e.expires)}. Check both dates.`;
+    case 'receiving.serialRange':
+      return {
+        first: 'The first number is no number: key digits, such as 0098.',
+        count: 'One to 500 serials are entered at once.',
+        long: 'These serials are longer than a label: at most 40 letters.',
+      }[e.why];
+    case 'receiving.twoSuppliers':
+      return `${e.number} is of another supplier. A delivery is of one.`;
     case 'receiving.serialWanted':
       return `${e.item} is kept by serial. Scan the serial of each one.`;
     case 'receiving.serialIsOne':

@@ -1,9 +1,9 @@
-import { addQty, formatQty, ONE, parseQty, ZERO, type ItemId, type Qty } from '#core/base';
+import { addQty, ONE, parseQty, type Qty } from '#core/base';
 import {
   isDoubtful,
   isUnlikely,
+  keyedLabel,
   labelFor,
-  meaningWords,
   type Facts,
   type HandEvent,
   type ItemFact,
@@ -13,54 +13,12 @@ import {
   type Stepped,
 } from '#core/floor';
 import { type Carried, needsExpiry, needsLot, needsSerialOnArrival, packToBase } from '#core/items';
-import { isExpired } from '#core/lots';
-import { compareDelivery, type LineStanding } from './compare.ts';
+import { addMonths, hasLittleLife, isExpired } from '#core/lots';
+import { deliveryName, foldDelivery, lineOf, ownEntries, type DeliveryJob, type HandEntry, type ReceiveDoes } from './delivery-job.ts';
 import { decideEntry } from './entry.ts';
-import { receivingSentence, type ReceivingError } from './errors.ts';
-
-/** One thing scanned into a delivery. `item` is null where nobody knew the code; it waits to be tied. */
-export type HandEntry = {
-  readonly key: string;
-  readonly item: ItemId | null;
-  readonly code: string;
-  readonly qty: Qty;
-  readonly lot: string | null;
-  readonly expires: string | null;
-  readonly serial: string | null;
-  readonly person: number;
-  readonly at: string;
-  /** Handed in: it is the lead's now. */
-  readonly settled: boolean;
-};
-
-/** A delivery as a device holds it. `waiting` is how many orders wait for the goods of a line. */
-export type DeliveryJob = {
-  readonly id: number;
-  readonly number: string;
-  readonly state: 'scanning' | 'review' | 'posted' | 'thrown';
-  readonly supplier: string;
-  readonly purchaseOrder: string | null;
-  readonly lines: readonly { readonly item: ItemId; readonly expected: Qty; readonly waiting: number }[];
-  readonly entries: readonly HandEntry[];
-};
-
-/** What a hand does to a delivery. `entry` is the key of the act that made it. */
-export type ReceiveDoes =
-  | {
-      kind: 'receive.enter';
-      delivery: number;
-      item: ItemId;
-      pack: number;
-      qty: Qty;
-      lot: string | null;
-      expires: string | null;
-      serial: string | null;
-      takeAnyway: boolean;
-    }
-  | { kind: 'receive.unknown'; delivery: number; code: string; qty: Qty }
-  | { kind: 'receive.change'; delivery: number; entry: string; qty: Qty }
-  | { kind: 'receive.takeOut'; delivery: number; entry: string }
-  | { kind: 'receive.finish'; delivery: number };
+import type { ReceivingError } from './errors.ts';
+import type { ReceivingSaid } from './said.ts';
+import { clashingSerials, LONGEST_LABEL, MOST_SERIALS } from './serial-list.ts';
 
 type Goods = { readonly item: ItemFact; readonly pack: PackFact } & Carried & { readonly takeAnyway: boolean };
 /** What the step waits for. It decides what a scan means. */
@@ -71,15 +29,24 @@ export type ReceiveAsks =
   | { what: 'whichDate'; goods: Goods; lot: string; known: string; given: string }
   | { what: 'serial'; goods: Goods; doubted?: string }
   | { what: 'notOrdered'; goods: Goods }
+  | { what: 'howMany'; entry: string; code: string }
   | { what: 'sure'; entry: string; code: string; qty: Qty; expected: Qty };
 /** `lots`: the lot that was said last of each item; further scans are of it until another is said. */
-export type ReceiveAt = { readonly asks: ReceiveAsks; readonly lots: Readonly<Record<number, { lot: string; expires: string | null }>> };
+type SaidLot = { lot: string; expires: string | null; made: string | null };
+export type ReceiveAt = { readonly asks: ReceiveAsks; readonly lots: Readonly<Record<number, SaidLot>> };
 export const RECEIVE_BEGINS: ReceiveAt = { asks: { what: 'goods' }, lots: {} };
 
 export type ReceiveChoice =
   | { what: 'takeAnyway' }
   | { what: 'setAside' }
+  | { what: 'goods'; item: number; pack?: number }
   | { what: 'date'; date: string }
+  /** So many months from the day it was made, or from today where that is not known. */
+  | { what: 'life'; months: number }
+  | { what: 'made'; date: string }
+  | { what: 'serials'; codes: readonly string[] }
+  | { what: 'change'; entry: string }
+  | { what: 'paper'; doc: string; date: string | null }
   | { what: 'knownDate' }
   | { what: 'anotherLot' }
   | { what: 'sure' }
@@ -87,72 +54,8 @@ export type ReceiveChoice =
   | { what: 'goOn' }
   | { what: 'finish' };
 
-export type ReceivingSaid =
-  | { said: 'receiving.counted'; code: string; arrived: Qty; expected: Qty; standing: LineStanding; expired: boolean; lot: string | null }
-  | { said: 'receiving.refused'; error: ReceivingError }
-  | { said: 'receiving.isNot'; meaning: Meaning; wanted: 'goods' | 'lot' | 'serial' | 'date' }
-  | { said: 'receiving.doubted'; text: string; wanted: 'lot' | 'serial' }
-  | { said: 'receiving.itsGoods'; code: string; wanted: 'lot' | 'serial' }
-  | { said: 'receiving.keptUnknown'; text: string }
-  | { said: 'receiving.whichLot'; code: string }
-  | { said: 'receiving.badLot'; text: string }
-  | { said: 'receiving.badNumber'; text: string; code: string; decimals: number }
-  | { said: 'receiving.sure'; code: string; qty: Qty; expected: Qty }
-  | { said: 'receiving.nothingYet' }
-  | { said: 'receiving.takenOut'; code: string; qty: Qty }
-  | { said: 'receiving.setAside' }
-  | { said: 'receiving.finished' }
-  | { said: 'receiving.closed'; number: string; state: DeliveryJob['state'] };
-
-const LONGEST_LOT = 40;
+const LONGEST_PAPER = 60;
 const GOODS: ReceiveAsks = { what: 'goods' };
-
-/** The delivery with what this device did to it, whether or not the server has counted it in already.
- *  Law:    folding an act twice is folding it once. */
-export function foldDelivery(job: DeliveryJob, acts: readonly { does: ReceiveDoes; stamp: Stamp }[]): DeliveryJob {
-  if (acts.length === 0) return job;
-  // By key, in the order in which they came: a delivery may have thousands of entries, and this is asked at every scan.
-  const entries = new Map(job.entries.map((e) => [e.key, e]));
-  let { state } = job;
-  for (const { does, stamp } of acts) {
-    if (does.delivery !== job.id) continue;
-    switch (does.kind) {
-      case 'receive.enter':
-      case 'receive.unknown': {
-        if (entries.has(stamp.key)) break;
-        const base = { key: stamp.key, qty: does.qty, person: stamp.person, at: stamp.at, settled: false };
-        entries.set(
-          stamp.key,
-          does.kind === 'receive.enter'
-            ? { ...base, item: does.item, code: '', lot: does.lot, expires: does.expires, serial: does.serial }
-            : { ...base, item: null, code: does.code, lot: null, expires: null, serial: null },
-        );
-        break;
-      }
-      case 'receive.change': {
-        const entry = entries.get(does.entry);
-        if (entry) entries.set(does.entry, { ...entry, qty: does.qty });
-        break;
-      }
-      case 'receive.takeOut':
-        entries.delete(does.entry);
-        break;
-      case 'receive.finish':
-        if (state === 'scanning') state = 'review';
-        for (const [key, e] of entries) entries.set(key, { ...e, settled: true });
-        break;
-    }
-  }
-  return { ...job, state, entries: [...entries.values()] };
-}
-
-/** The last things that this person scanned in and may still take out, newest first. */
-export function ownEntries(job: DeliveryJob, person: number): readonly HandEntry[] {
-  return job.entries
-    .filter((e) => e.person === person && !e.settled)
-    .toReversed()
-    .sort((a, b) => (a.at < b.at ? 1 : a.at > b.at ? -1 : 0));
-}
 
 type Stepping = Stepped<ReceiveAt, ReceivingSaid, ReceiveDoes>;
 
@@ -167,7 +70,7 @@ export function stepReceive(at: ReceiveAt, event: HandEvent<ReceiveChoice>, job:
     case 'scan':
       return stepScan(at, event.meaning, job, facts, stamp);
     case 'number':
-      return stepNumber(at, event.text, job, facts, stamp);
+      return stepKeyed(at, event, job, facts, stamp);
     case 'choose':
       return stepChoice(at, event.choice, job, facts, stamp);
     case 'undo':
@@ -206,25 +109,27 @@ function stepScan(at: ReceiveAt, meaning: Meaning, job: DeliveryJob, facts: Fact
 }
 
 const isLabelText = (text: string): boolean =>
-  text.trim().length > 0 && text.trim().length <= LONGEST_LOT && !/[\u0000-\u001f\u007f]/.test(text);
+  text.trim().length > 0 && text.trim().length <= LONGEST_LABEL && !/[\u0000-\u001f\u007f]/.test(text);
 
 function enter(at: ReceiveAt, scanned: Goods, job: DeliveryJob, facts: Facts, stamp: Stamp): Stepping {
   const { item } = scanned;
   const said = at.lots[item.id];
   const goods: Goods =
-    needsLot(item.tracking) && !scanned.lot && said ? { ...scanned, lot: said.lot, expires: scanned.expires ?? said.expires } : scanned;
+    needsLot(item.tracking) && !scanned.lot && said
+      ? { ...scanned, lot: said.lot, expires: scanned.expires ?? said.expires, made: scanned.made ?? said.made }
+      : scanned;
   const expected = job.lines.find((l) => l.item === item.id);
   const taken = job.entries.some((e) => e.item === item.id);
   const quantity = goods.labelled ?? packToBase(ONE, goods.pack) ?? ONE;
   const decided = decideEntry(
-    { qty: quantity, lot: goods.lot, expires: goods.expires, serial: goods.serial, takeAnyway: goods.takeAnyway },
+    { qty: quantity, lot: goods.lot, expires: goods.expires, made: goods.made, serial: goods.serial, takeAnyway: goods.takeAnyway },
     {
       itemCode: item.code,
       decimals: item.decimals,
       tracking: item.tracking,
       today: facts.today,
       knownLotExpires: knownDate(goods, job, facts),
-      ordered: job.purchaseOrder === null || expected !== undefined || taken,
+      ordered: job.orders.length === 0 || expected !== undefined || taken,
       serialPlace: serialPlace(goods, job, facts),
     },
   );
@@ -238,40 +143,30 @@ function enter(at: ReceiveAt, scanned: Goods, job: DeliveryJob, facts: Facts, st
     qty: entry.qty,
     lot: entry.lot,
     expires: entry.expires,
+    made: entry.made,
     serial: entry.serial,
     takeAnyway: goods.takeAnyway,
   };
-  const lots = entry.lot === null ? at.lots : { ...at.lots, [item.id]: { lot: entry.lot, expires: entry.expires } };
+  const lots = entry.lot === null ? at.lots : { ...at.lots, [item.id]: { lot: entry.lot, expires: entry.expires, made: entry.made } };
   const after = foldDelivery(job, [{ does, stamp }]);
   const asks: ReceiveAsks = needsSerialOnArrival(item.tracking)
     ? { what: 'serial', goods: { ...goods, serial: null, labelled: null } }
     : GOODS;
-  return { at: { asks, lots }, says: counted(after, item, entry.expired, entry.lot), does: [does] };
+  return { at: { asks, lots }, says: counted(after, item, entry, facts), does: [does] };
 }
 
 /** How the line of an item stands, said after an entry. */
-function counted(job: DeliveryJob, item: ItemFact, expired: boolean, lot: string | null): Stepping['says'] {
+function counted(
+  job: DeliveryJob,
+  item: ItemFact,
+  { lot, expires }: { lot: string | null; expires: string | null },
+  { today }: Facts,
+): Stepping['says'] {
   const line = lineOf(job, item.id);
-  const tone = line.standing === 'over' || expired ? 'look' : 'right';
-  return { tone, said: 'receiving.counted', code: item.code, ...line, expired, lot };
-}
-
-/** How every line of a delivery stands, ordered ones first. One pass, however many entries there are. */
-export function linesOf(job: DeliveryJob): readonly { item: ItemId; arrived: Qty; expected: Qty; standing: LineStanding }[] {
-  return compareDelivery(
-    job.lines.map((l) => ({ item: l.item, qty: l.expected })),
-    job.entries.filter((e): e is HandEntry & { item: ItemId } => e.item !== null),
-  );
-}
-
-/** How the line of an item stands in a delivery. Thousandths of the base unit. */
-export function lineOf(job: DeliveryJob, item: number): { arrived: Qty; expected: Qty; standing: LineStanding } {
-  const own = job.entries.filter((e) => e.item === item) as (HandEntry & { item: ItemId })[];
-  const [line] = compareDelivery(
-    job.lines.filter((l) => l.item === item).map((l) => ({ item: l.item, qty: l.expected })),
-    own,
-  );
-  return line ?? { arrived: ZERO, expected: ZERO, standing: 'notOrdered' };
+  const expired = isExpired(expires, today);
+  const little = !expired && hasLittleLife(expires, today, item.shelfLifeMonths) ? expires : null;
+  const tone = line.standing === 'over' || expired || little !== null ? 'look' : 'right';
+  return { tone, said: 'receiving.counted', code: item.code, ...line, expired, little, lot };
 }
 
 function ask(at: ReceiveAt, goods: Goods, error: ReceivingError): Stepping {
@@ -281,6 +176,11 @@ function ask(at: ReceiveAt, goods: Goods, error: ReceivingError): Stepping {
       return say({ ...at, asks: { what: 'lot', goods } }, says);
     case 'receiving.dateWanted':
       return say({ ...at, asks: { what: 'date', goods, lot: error.lot } }, says);
+    case 'receiving.madeAfterExpiry':
+      return say(
+        { ...at, asks: { what: 'date', goods: { ...goods, made: null, expires: null }, lot: error.lot } },
+        { ...says, tone: 'wrong' },
+      );
     case 'receiving.dateDiffers':
       return say({ ...at, asks: { what: 'whichDate', goods, lot: error.lot, known: error.known, given: error.given } }, says);
     case 'receiving.serialWanted':
@@ -307,8 +207,31 @@ function serialPlace(goods: Goods, job: DeliveryJob, facts: Facts): string | nul
   return there ? (facts.bin(there.bin)?.address ?? 'in stock') : null;
 }
 
+// Digits that a hand keyed. Where a lot or serial is asked for they are that, unless the next scan closed them; where something else is
+// asked about goods, they say how many of those; else how many the last scan was.
+function stepKeyed(
+  at: ReceiveAt,
+  keyed: { readonly text: string; readonly closedBy?: 'scan' },
+  job: DeliveryJob,
+  facts: Facts,
+  stamp: Stamp,
+): Stepping {
+  const { asks } = at;
+  if (!('goods' in asks)) return stepNumber(at, keyed.text, job, facts, stamp);
+  const label = asks.what === 'lot' || asks.what === 'serial' ? keyedLabel(facts, keyed, asks.what) : null;
+  if (label) return stepScan(at, label, job, facts, stamp);
+  const { code, decimals } = asks.goods.item;
+  const read = parseQty(keyed.text.replace(',', '.'), decimals);
+  if (asks.what === 'serial' || !read.ok || read.value <= 0 || isUnlikely(read.value, lineOf(job, asks.goods.item.id).expected))
+    return say(at, { tone: 'wrong', said: 'receiving.badNumber', text: keyed.text, code, decimals });
+  const goods: Goods = { ...asks.goods, labelled: read.value };
+  return say({ ...at, asks: { ...asks, goods } }, { tone: 'look', said: 'receiving.soMany', code, qty: read.value, wanted: asks.what });
+}
+
 function stepNumber(at: ReceiveAt, text: string, job: DeliveryJob, facts: Facts, stamp: Stamp): Stepping {
-  const [last] = ownEntries(job, stamp.person);
+  const own = ownEntries(job, stamp.person);
+  const { asks } = at;
+  const last = asks.what === 'howMany' ? own.find((e) => e.key === asks.entry) : own[0];
   const item = last?.item === null ? undefined : facts.item(last?.item ?? 0);
   if (!last || (last.item !== null && !item)) return say(at, { tone: 'look', said: 'receiving.nothingYet' });
   const code = item?.code ?? last.code;
@@ -331,10 +254,9 @@ function change(at: ReceiveAt, entry: HandEntry, qty: Qty, job: DeliveryJob, fac
   const does: ReceiveDoes = { kind: 'receive.change', delivery: job.id, entry: entry.key, qty };
   const after = foldDelivery(job, [{ does, stamp }]);
   const item = entry.item === null ? undefined : facts.item(entry.item);
-  const asks = at.asks.what === 'sure' ? GOODS : at.asks;
+  const asks = at.asks.what === 'sure' || at.asks.what === 'howMany' ? GOODS : at.asks;
   if (!item) return { at: { ...at, asks }, says: { tone: 'look', said: 'receiving.keptUnknown', text: entry.code }, does: [does] };
-  const expired = isExpired(entry.expires, facts.today);
-  return { at: { ...at, asks }, says: counted(after, item, expired, entry.lot), does: [does] };
+  return { at: { ...at, asks }, says: counted(after, item, entry, facts), does: [does] };
 }
 
 function stepChoice(at: ReceiveAt, choice: ReceiveChoice, job: DeliveryJob, facts: Facts, stamp: Stamp): Stepping {
@@ -345,12 +267,45 @@ function stepChoice(at: ReceiveAt, choice: ReceiveChoice, job: DeliveryJob, fact
       return asks.what === 'notOrdered' ? enter(at, { ...asks.goods, takeAnyway: true }, job, facts, stamp) : stay;
     case 'setAside':
       return say({ ...at, asks: GOODS }, { tone: 'look', said: 'receiving.setAside' });
+    case 'goods': {
+      const item = facts.item(choice.item);
+      const pack = item?.packs.find((p) => p.id === choice.pack) ?? item?.packs.find((p) => p.units === ONE) ?? item?.packs[0];
+      return item && pack ? enter(at, { ...NOTHING_CARRIED, item, pack, takeAnyway: false }, job, facts, stamp) : stay;
+    }
+    case 'life':
+      if (asks.what !== 'date') return stay;
+      return stepChoice(at, { what: 'date', date: addMonths(asks.goods.made ?? facts.today, choice.months) }, job, facts, stamp);
+    case 'made':
+      if (asks.what !== 'date') return stay;
+      return say(
+        { ...at, asks: { ...asks, goods: { ...asks.goods, made: choice.date } } },
+        { tone: 'look', said: 'receiving.refused', error: { code: 'receiving.dateWanted', item: asks.goods.item.code, lot: asks.lot } },
+      );
+    case 'serials':
+      return asks.what === 'serial' ? enterSerials(at, asks.goods, choice.codes, job, facts, stamp) : stay;
+    case 'paper': {
+      const doc = choice.doc.trim().slice(0, LONGEST_PAPER);
+      return {
+        at,
+        says: { tone: 'right', said: 'receiving.paper', doc },
+        does: [{ kind: 'receive.paper', delivery: job.id, doc, date: choice.date }],
+      };
+    }
+    case 'change': {
+      const entry = ownEntries(job, stamp.person).find((e) => e.key === choice.entry);
+      if (!entry || entry.serial !== null) return stay;
+      const code = (entry.item === null ? entry.code : facts.item(entry.item)?.code) ?? '';
+      return say(
+        { ...at, asks: { what: 'howMany', entry: entry.key, code } },
+        { tone: 'look', said: 'receiving.howMany', code, qty: entry.qty },
+      );
+    }
     case 'date':
       return asks.what === 'date' ? enter(at, { ...asks.goods, lot: asks.lot, expires: choice.date }, job, facts, stamp) : stay;
     case 'knownDate':
       return asks.what === 'whichDate' ? enter(at, { ...asks.goods, lot: asks.lot, expires: asks.known }, job, facts, stamp) : stay;
     case 'anotherLot': {
-      const goods = 'goods' in asks ? { ...asks.goods, lot: null, expires: null } : lastGoods(job, facts, stamp.person);
+      const goods = 'goods' in asks ? { ...asks.goods, lot: null, expires: null, made: null } : lastGoods(job, facts, stamp.person);
       if (!goods || !needsLot(goods.item.tracking)) return stay;
       const { [goods.item.id]: _, ...lots } = at.lots;
       return say({ lots, asks: { what: 'lot', goods } }, { tone: 'look', said: 'receiving.whichLot', code: goods.item.code });
@@ -364,7 +319,7 @@ function stepChoice(at: ReceiveAt, choice: ReceiveChoice, job: DeliveryJob, fact
       return say({ ...at, asks: GOODS }, { tone: 'look', said: 'receiving.setAside' });
     case 'finish':
       if (job.entries.length === 0)
-        return say(at, { tone: 'wrong', said: 'receiving.refused', error: { code: 'receiving.empty', number: job.number } });
+        return say(at, { tone: 'wrong', said: 'receiving.refused', error: { code: 'receiving.empty', number: deliveryName(job) } });
       return {
         at: RECEIVE_BEGINS,
         says: { tone: 'right', said: 'receiving.finished' },
@@ -377,7 +332,36 @@ function lastGoods(job: DeliveryJob, facts: Facts, person: number): Goods | null
   const last = ownEntries(job, person).find((e) => e.item !== null);
   const item = facts.item(last?.item ?? 0);
   const pack = item?.packs.find((p) => p.units === ONE) ?? item?.packs[0];
-  return item && pack ? { item, pack, lot: null, expires: null, made: null, serial: null, labelled: null, takeAnyway: true } : null;
+  return item && pack ? { ...NOTHING_CARRIED, item, pack, takeAnyway: true } : null;
+}
+
+const NOTHING_CARRIED: Carried = { lot: null, expires: null, made: null, serial: null, labelled: null };
+
+// Many serials of one item at once: all of them, or none where one is here already.
+function enterSerials(at: ReceiveAt, goods: Goods, codes: readonly string[], job: DeliveryJob, facts: Facts, stamp: Stamp): Stepping {
+  const { item } = goods;
+  if (codes.length === 0 || codes.length > MOST_SERIALS)
+    return say(at, { tone: 'wrong', said: 'receiving.refused', error: { code: 'receiving.serialRange', why: 'count' } });
+  const clashes = clashingSerials(codes, (serial) => serialPlace({ ...goods, serial }, job, facts));
+  if (clashes.length > 0) return say(at, { tone: 'wrong', said: 'receiving.serialsClash', code: item.code, clashes });
+  const does = codes.map((serial): ReceiveDoes => ({
+    kind: 'receive.enter',
+    delivery: job.id,
+    item: item.id,
+    pack: goods.pack.id,
+    qty: ONE,
+    lot: null,
+    expires: null,
+    made: null,
+    serial,
+    takeAnyway: goods.takeAnyway,
+  }));
+  const after = foldDelivery(
+    job,
+    does.map((d, n) => ({ does: d, stamp: { ...stamp, key: `${stamp.key} ${n}` } })),
+  );
+  const asks: ReceiveAsks = { what: 'serial', goods: { ...goods, serial: null, labelled: null } };
+  return { at: { ...at, asks }, says: counted(after, item, { lot: null, expires: null }, facts), does };
 }
 
 function undoLast(at: ReceiveAt, key: string | undefined, job: DeliveryJob, facts: Facts, stamp: Stamp): Stepping {
@@ -395,50 +379,4 @@ function undoLast(at: ReceiveAt, key: string | undefined, job: DeliveryJob, fact
     says: { tone: 'look', said: 'receiving.takenOut', code, qty: entry.qty },
     does: [does],
   };
-}
-
-/** The sentence for what a step of receiving came to. */
-export function receivingSaid(s: ReceivingSaid): string {
-  switch (s.said) {
-    case 'receiving.counted': {
-      const of = s.expected === 0 ? '' : ` of ${formatQty(s.expected)}`;
-      const over = s.standing === 'over' ? ', more than expected' : '';
-      return `${s.code}: ${formatQty(s.arrived)}${of}${s.lot ? `, lot ${s.lot}` : ''}${over}${
-        s.expired ? ', expired: goes to quarantine' : ''
-      }`;
-    }
-    case 'receiving.refused':
-      return receivingSentence(s.error);
-    case 'receiving.isNot':
-      return `${meaningWords(s.meaning)} ${
-        { goods: 'Scan goods.', lot: 'Scan or key the lot.', serial: 'Scan the serial.', date: 'Key the date.' }[s.wanted]
-      }`;
-    case 'receiving.doubted':
-      return `${s.text} looks like the code of goods that nobody knows. Scan it again if it is the ${s.wanted}.`;
-    case 'receiving.itsGoods':
-      return `That is the code of ${s.code} itself. ${s.wanted === 'lot' ? 'Scan or key its lot.' : 'Scan its serial.'}`;
-    case 'receiving.keptUnknown':
-      return `Nobody here knows ${s.text}. It is kept, and tied to an item later; key how many.`;
-    case 'receiving.whichLot':
-      return `Which lot of ${s.code}? Scan or key it.`;
-    case 'receiving.badLot':
-      return `“${s.text.slice(0, 30)}…” is no lot or serial: at most ${LONGEST_LOT} letters.`;
-    case 'receiving.badNumber':
-      return `“${s.text}” is no quantity of ${s.code}${s.decimals === 0 ? ', which is counted whole' : ''}.`;
-    case 'receiving.sure':
-      return (
-        `${formatQty(s.qty)} ${s.code}${s.expected === 0 ? '' : `, and ${formatQty(s.expected)} are expected`}? Say that it is ` +
-        `so, or key it again.`
-      );
-    case 'receiving.nothingYet':
-      return 'Nothing of yours to change here. Scan goods.';
-    case 'receiving.takenOut':
-      return `Taken out again: ${formatQty(s.qty)} ${s.code}.`;
-    case 'receiving.setAside':
-      return 'Set aside. Nothing was entered.';
-    case 'receiving.finished':
-      return 'Handed in for review.';
-    case 'receiving.closed':
-      return `Delivery ${s.number} is ${s.state === 'posted' ? 'posted' : 'thrown away'}; nothing more can be scanned into it.`;
-  }
 }

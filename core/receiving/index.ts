@@ -1,20 +1,21 @@
 export { compareDelivery, type Expected, type Entry, type Comparison, type ComparisonLine, type LineStanding } from './compare.ts';
+export { decideBegin, type BeginCommand } from './begin.ts';
 export { decideEntry, type EntryCommand, type EntryFacts, type AcceptedEntry } from './entry.ts';
 export { receivingSentence, type ReceivingError } from './errors.ts';
 export { settleLines, type OpenPurchaseLine, type SettledLine } from './settle.ts';
+export { clashingSerials, LONGEST_LABEL, makeSerialRange, MOST_SERIALS, readSerialList } from './serial-list.ts';
+export { receivingSaid, type ReceivingSaid } from './said.ts';
 export {
+  deliveryName,
   foldDelivery,
   lineOf,
   linesOf,
+  linesOfOrders,
   ownEntries,
-  RECEIVE_BEGINS,
-  receivingSaid,
-  stepReceive,
   type DeliveryJob,
+  type DeliveryRef,
+  type ExpectedOrder,
   type HandEntry,
-  type ReceiveAsks,
-  type ReceiveAt,
-  type ReceiveChoice,
   type ReceiveDoes,
-  type ReceivingSaid,
-} from './hands.ts';
+} from './delivery-job.ts';
+export { RECEIVE_BEGINS, stepReceive, type ReceiveAsks, type ReceiveAt, type ReceiveChoice } from './hands.ts';

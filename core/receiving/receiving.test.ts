@@ -3,7 +3,7 @@ import { ONE, qty, type ItemId } from '#core/base';
 import { compareDelivery, decideEntry, receivingSentence, type EntryCommand, type EntryFacts } from './index.ts';
 
 const item = (n: number) => n as ItemId;
-const command: EntryCommand = { qty: ONE, lot: null, expires: null, serial: null, takeAnyway: false };
+const command: EntryCommand = { qty: ONE, lot: null, expires: null, made: null, serial: null, takeAnyway: false };
 const facts: EntryFacts = {
   itemCode: 'TR-10',
   decimals: 0,

@@ -52,7 +52,7 @@ describe('L1 home and the row', () => {
     const [order] = await house.rows<{ number: string; code: string }>(
       `SELECT o.number, i.code FROM purchase_order o JOIN purchase_line l ON l.purchase_order_id = o.id JOIN item i ON i.id = l.item_id
        WHERE o.site_id = 1 AND o.state = 'open' AND i.tracking = 'none'
-         AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = o.id AND d.state <> 'posted')
+         AND NOT EXISTS (SELECT 1 FROM delivery_order d WHERE d.purchase_order_id = o.id AND d.open)
        LIMIT 1`,
     );
     const before = await row(1);
@@ -156,7 +156,7 @@ describe('L1 home and the row', () => {
     const purchase = await one<{ number: string; code: string }>(
       `SELECT o.number, i.code FROM purchase_order o JOIN purchase_line l ON l.purchase_order_id = o.id JOIN item i ON i.id = l.item_id
        WHERE o.site_id = 1 AND o.state = 'open' AND i.tracking = 'none' AND l.qty > l.received
-         AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = o.id AND d.state <> 'posted') LIMIT 1`,
+         AND NOT EXISTS (SELECT 1 FROM delivery_order d WHERE d.purchase_order_id = o.id AND d.open) LIMIT 1`,
     );
     const made: Record<string, number> = {};
     const pick = async () =>

@@ -236,8 +236,7 @@ export const selectWaiting = (db: Reads, site: number): Promise<WaitingRow[]> =>
        SELECT 'post', d.id, d.number || ' ' || coalesce(s.name, ''), false, d.touched, row_number() OVER (ORDER BY d.touched)
        FROM here
        JOIN delivery d ON d.site_id = here.id AND d.state = 'review'
-       LEFT JOIN purchase_order o ON o.id = d.purchase_order_id
-       LEFT JOIN supplier s ON s.id = o.supplier_id
+       LEFT JOIN supplier s ON s.id = d.supplier_id
        UNION ALL
        SELECT 'putAway', f.item_id, i.code, false,
          (SELECT m.at FROM movement m WHERE m.item_id = f.item_id AND m.to_bin = f.bin_id ORDER BY m.id DESC LIMIT 1),

@@ -42,8 +42,15 @@ const PAPERS = {
 
 async function papersOf(db: Reads, rows: readonly ClashRow[]): Promise<ReadonlyMap<string, { name: string; path: string }>> {
   const found = new Map<string, { name: string; path: string }>();
+  const keys = rows.flatMap((r) => /^delivery:([0-9a-f-]{36})$/.exec(r.job)?.[1] ?? []);
+  const begun = await query<{ key: string; id: number; number: string }>(
+    db,
+    `SELECT k.key, d.id, d.number FROM delivery_key k JOIN delivery d ON d.id = k.delivery_id WHERE k.key = ANY(?::uuid[])`,
+    [keys],
+  );
+  for (const d of begun) found.set(`delivery:${d.key}`, { name: d.number, path: `/deliveries/${d.id}` });
   for (const [kind, [table, path]] of Object.entries(PAPERS)) {
-    const ids = rows.flatMap((r) => (r.job.startsWith(`${kind}:`) ? [Number(r.job.slice(kind.length + 1))] : []));
+    const ids = rows.flatMap((r) => (new RegExp(`^${kind}:\\d+$`).test(r.job) ? [Number(r.job.slice(kind.length + 1))] : []));
     if (ids.length === 0) continue;
     const named = await query<{ id: number; number: string }>(db, `SELECT id, number FROM ${table} WHERE id = ANY(?::int[])`, [ids]);
     for (const n of named) found.set(`${kind}:${n.id}`, { name: n.number, path: `${path}${n.id}` });

@@ -10,7 +10,6 @@ const PAGE = 4000;
 /** More changes than that are told by beginning anew. */
 const MOST_CHANGES = 20_000;
 const thousandths = (amount: string): string => `((${amount}) * 1000)::bigint`;
-const LINE_OPEN = `NOT closed AND received < qty`;
 
 // Each select gives an id and the row as a plain array, in the order that the device reads (web/hands/rows.ts). Costs and prices are in
 // none of them.
@@ -26,7 +25,7 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
         FROM home_bin h
         JOIN bin b ON b.id = h.bin_id
         WHERE h.item_id = i.id AND b.site_id = ?
-      )) AS row
+      ), i.shelf_life_months) AS row
     FROM item i WHERE i.retired_at IS NULL AND i.id > 0`,
   bin: `SELECT b.id,
       json_build_array(b.id, b.address, (SELECT coalesce(json_agg(n.name), '[]') FROM bin_name n WHERE n.bin_id = b.id
@@ -46,25 +45,31 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
     LEFT JOIN lot l ON l.id = f.lot_id
     LEFT JOIN serial s ON s.id = f.serial_id
     WHERE b.site_id = ? AND f.qty > 0`,
-  delivery: `SELECT d.id, json_build_array(d.id, d.number, d.state, s.name, o.number, d.touched,
+  supplier: `SELECT s.id, json_build_array(s.id, s.name) AS row FROM supplier s WHERE ?::int IS NOT NULL`,
+  purchaseOrder: `SELECT o.id, json_build_array(o.id, o.number, o.supplier_id, o.due,
       (SELECT coalesce(json_agg(json_build_array(x.item_id, ${thousandths('x.qty')}, (SELECT count(DISTINCT c.id) FROM order_line l
         JOIN customer_order c ON c.id = l.order_id
            LEFT JOIN promise p ON p.line_id = l.id
-           WHERE l.item_id = x.item_id AND c.state = 'open' AND c.site_id = d.site_id
+           WHERE l.item_id = x.item_id AND c.state = 'open' AND c.site_id = o.site_id
              AND l.qty > l.shipped + coalesce(p.qty, 0))) ORDER BY x.first), '[]')
        FROM (
-         SELECT item_id, sum(qty - received) AS qty, min(id) AS first
-         FROM purchase_line
-         WHERE purchase_order_id = d.purchase_order_id AND ${LINE_OPEN}
+         SELECT item_id, sum(open) AS qty, min(id) AS first
+         FROM expected_line
+         WHERE purchase_order_id = o.id
          GROUP BY item_id
        ) x)) AS row
+    FROM purchase_order o
+    WHERE o.site_id = ? AND o.state = 'open'
+      AND EXISTS (SELECT 1 FROM expected_line x WHERE x.purchase_order_id = o.id)`,
+  delivery: `SELECT d.id, json_build_array(d.id, d.number, d.state, d.supplier_id, d.touched,
+      (SELECT coalesce(json_agg(x.purchase_order_id ORDER BY x.purchase_order_id), '[]') FROM delivery_order x WHERE x.delivery_id = d.id),
+      (SELECT coalesce(json_agg(k.key), '[]') FROM delivery_key k WHERE k.delivery_id = d.id),
+      d.supplier_doc, d.supplier_doc_date) AS row
     FROM delivery d
-    JOIN supplier s ON s.id = d.supplier_id
-    LEFT JOIN purchase_order o ON o.id = d.purchase_order_id
     WHERE d.site_id = ? AND d.state IN ('scanning', 'review')`,
   entry: `SELECT e.id,
       json_build_array(e.id, e.delivery_id, e.key, e.item_id, ${thousandths('e.qty')}, e.lot, e.expires, e.serial, e.person_id,
-        e.at, e.handed_in_at IS NOT NULL) AS row
+        e.at, e.handed_in_at IS NOT NULL, e.made) AS row
     FROM delivery_entry e
     JOIN delivery d ON d.id = e.delivery_id
     WHERE d.site_id = ? AND d.state IN ('scanning', 'review') AND e.taken_out_at IS NULL`,
@@ -114,6 +119,8 @@ const ID: Readonly<Record<FactKind, string>> = {
   foreignBin: 'b.id',
   lot: 'l.id',
   balance: 'f.id',
+  supplier: 's.id',
+  purchaseOrder: 'o.id',
   delivery: 'd.id',
   entry: 'e.id',
   round: 'r.id',

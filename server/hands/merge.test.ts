@@ -243,7 +243,7 @@ describe('C what was scanned at the dock', () => {
       `SELECT o.number
        FROM purchase_order o
        WHERE o.state = 'open' AND o.site_id = 1
-         AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = o.id AND d.state IN ('scanning', 'review'))
+         AND NOT EXISTS (SELECT 1 FROM delivery_order d WHERE d.purchase_order_id = o.id AND d.open)
        AND EXISTS (
          SELECT 1
          FROM purchase_line l
@@ -257,7 +257,8 @@ describe('C what was scanned at the dock', () => {
     const lines = await house.rows<{ item: number; pack: number; code: string }>(
       `SELECT l.item_id AS item, (SELECT id FROM pack WHERE item_id = l.item_id ORDER BY units LIMIT 1) AS pack, i.code
        FROM delivery d
-       JOIN purchase_line l ON l.purchase_order_id = d.purchase_order_id
+       JOIN delivery_order x ON x.delivery_id = d.id
+       JOIN purchase_line l ON l.purchase_order_id = x.purchase_order_id
        JOIN item i ON i.id = l.item_id
        WHERE d.id = ? AND i.tracking = 'none'`,
       [id],

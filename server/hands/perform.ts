@@ -1,16 +1,17 @@
 import { assertNever } from '#core/base';
 import type { Does } from '#core/hands';
+import type { DeliveryRef } from '#core/receiving';
 import { query, refuse, type Trx } from '#server/kernel';
 import { changeTally, enterTally, lockOpenCount, sayOfBin, takeOutTally } from '#server/counting';
 import { findItem, selectItemByScan, selectLot } from '#server/items';
 import { moveGoods } from '#server/moves';
 import { putDownRound, reportTrouble, takeAtStop, undoPick } from '#server/picking';
 import { selectBin, type FoundBin } from '#server/places';
-import { changeEntry, enterGoods, finishDelivery, takeOutEntry } from '#server/receiving';
+import { beginDelivery, changeEntry, enterGoods, findDeliveryId, finishDelivery, namePaper, takeOutEntry } from '#server/receiving';
 import { packOrder, shipOrder, unpackOrder } from '#server/shipping';
 import { undoDocument } from '#server/stock';
 import { floorOf, NOTHING_BUT_DONE, qtyOf, type Act, type Done } from './acts.ts';
-import { changeClashed, selectDocumentsOf, settleClash } from './store.ts';
+import { changeClashed, jobsOf, selectDocumentsOf, settleClash } from './store.ts';
 
 type Of<Kind extends Does['kind']> = Extract<Does, { kind: Kind }>;
 
@@ -20,18 +21,24 @@ type Of<Kind extends Does['kind']> = Extract<Does, { kind: Kind }>;
 export async function perform(trx: Trx, act: Act): Promise<Done> {
   const { does } = act;
   switch (does.kind) {
+    case 'receive.begin':
+      await beginDelivery(trx, { ...does, key: does.delivery, site: act.site, person: act.person });
+      return NOTHING_BUT_DONE;
+    case 'receive.paper':
+      await namePaper(trx, { ...does, delivery: await findDeliveryId(trx, does.delivery), site: act.site });
+      return NOTHING_BUT_DONE;
     case 'receive.enter':
       return enter(trx, act, does);
     case 'receive.unknown':
       return enterUnknown(trx, act, does);
     case 'receive.change': {
       if (await changeClashed(trx, does.entry, does.qty)) return NOTHING_BUT_DONE;
-      await changeEntry(trx, { ...floorOf(act), ...entryOf(act, does), qty: qtyOf(does.qty) });
+      await changeEntry(trx, { ...floorOf(act), ...(await entryOf(trx, act, does)), qty: qtyOf(does.qty) });
       return NOTHING_BUT_DONE;
     }
     case 'receive.takeOut': {
       if (await takenBack(trx, act, does.entry)) return NOTHING_BUT_DONE;
-      await takeOutEntry(trx, { ...floorOf(act), ...entryOf(act, does) });
+      await takeOutEntry(trx, { ...floorOf(act), ...(await entryOf(trx, act, does)) });
       return NOTHING_BUT_DONE;
     }
     case 'receive.finish':
@@ -96,8 +103,8 @@ export async function perform(trx: Trx, act: Act): Promise<Done> {
   }
 }
 
-const entryOf = (act: Act, does: { delivery: number; entry: string }) => ({
-  delivery: does.delivery,
+const entryOf = async (trx: Trx, act: Act, does: { delivery: DeliveryRef; entry: string }) => ({
+  delivery: await findDeliveryId(trx, does.delivery),
   entry: { key: does.entry },
   lead: act.role === 'lead',
   told: true,
@@ -123,7 +130,8 @@ async function enter(trx: Trx, act: Act, does: Of<'receive.enter'>): Promise<Don
     item.id,
     does.pack,
   ]);
-  await enterGoods(trx, { ...floorOf(act), ...does, key: act.key, item, pack: pack?.id ?? 0, qty: qtyOf(does.qty) }, 'reopen');
+  const delivery = await findDeliveryId(trx, does.delivery);
+  await enterGoods(trx, { ...floorOf(act), ...does, delivery, key: act.key, item, pack: pack?.id ?? 0, qty: qtyOf(does.qty) }, 'reopen');
   return NOTHING_BUT_DONE;
 }
 
@@ -131,22 +139,25 @@ async function enter(trx: Trx, act: Act, does: Of<'receive.enter'>): Promise<Don
 async function enterUnknown(trx: Trx, act: Act, does: Of<'receive.unknown'>): Promise<Done> {
   const item = await selectItemByScan(trx, does.code);
   if (!item) return refuse({ code: 'items.unknownCode', text: does.code.slice(0, 60) });
-  const goods = { item, pack: item.pack.id, lot: item.lot, expires: item.expires, serial: item.serialCode, takeAnyway: true };
-  await enterGoods(trx, { ...floorOf(act), ...goods, key: act.key, delivery: does.delivery, qty: qtyOf(does.qty) }, 'reopen');
+  const { lot, expires, made } = item;
+  const goods = { item, pack: item.pack.id, lot, expires, made, serial: item.serialCode, takeAnyway: true };
+  const delivery = await findDeliveryId(trx, does.delivery);
+  await enterGoods(trx, { ...floorOf(act), ...goods, key: act.key, delivery, qty: qtyOf(does.qty) }, 'reopen');
   return NOTHING_BUT_DONE;
 }
 
 // Two hands may both say that all is scanned: the second one changes nothing.
 async function finish(trx: Trx, act: Act, does: Of<'receive.finish'>): Promise<void> {
-  const [there] = await query<{ state: string }>(trx, `SELECT state FROM delivery WHERE id = ? AND site_id = ?`, [does.delivery, act.site]);
+  const delivery = await findDeliveryId(trx, does.delivery);
+  const [there] = await query<{ state: string }>(trx, `SELECT state FROM delivery WHERE id = ? AND site_id = ?`, [delivery, act.site]);
   const [unsettled] = await query(
     trx,
-    `SELECT 1 FROM hand_act a JOIN hand_clash c USING (key) WHERE a.job = ? AND c.settled_at IS NULL LIMIT 1`,
-    [`delivery:${does.delivery}`],
+    `SELECT 1 FROM hand_act a JOIN hand_clash c USING (key) WHERE a.job = ANY(?::text[]) AND c.settled_at IS NULL LIMIT 1`,
+    [await jobsOf(trx, `delivery:${delivery}`)],
   );
-  const [any] = await query(trx, `SELECT 1 FROM delivery_entry WHERE delivery_id = ? AND taken_out_at IS NULL LIMIT 1`, [does.delivery]);
+  const [any] = await query(trx, `SELECT 1 FROM delivery_entry WHERE delivery_id = ? AND taken_out_at IS NULL LIMIT 1`, [delivery]);
   if (there?.state === 'review' || there?.state === 'posted' || (unsettled && !any)) return;
-  await finishDelivery(trx, { delivery: does.delivery, site: act.site });
+  await finishDelivery(trx, { delivery, site: act.site });
 }
 
 async function put(trx: Trx, act: Act, does: Of<'move.put'>): Promise<Done> {

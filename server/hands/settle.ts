@@ -19,7 +19,7 @@ import { ensureSerials, findItem, selectLot, selectSerial, tieBarcode } from '#s
 import { moveGoods } from '#server/moves';
 import { askForCount, lockPick } from '#server/picking';
 import { findDefaultBin, selectBin, updateBinRestored, type FoundBin } from '#server/places';
-import { enterGoods, findFollowUp, updateDateOfLot } from '#server/receiving';
+import { enterGoods, findDeliveryId, findFollowUp, updateDateOfLot } from '#server/receiving';
 import { post } from '#server/stock';
 import { qtyOf, readDoes, type Act } from './acts.ts';
 import { perform } from './perform.ts';
@@ -198,7 +198,7 @@ async function redo(trx: Trx, act: Act): Promise<void> {
 async function followUp(trx: Trx, act: Act): Promise<string> {
   const { does } = act;
   if (does.kind !== 'receive.enter') return refuse({ code: 'hands.notOffered', how: 'followUp' });
-  const made = await findFollowUp(trx, { delivery: does.delivery, person: act.person });
+  const made = await findFollowUp(trx, { delivery: await findDeliveryId(trx, does.delivery), person: act.person });
   const item = await findItem(trx, does.item);
   await enterGoods(
     trx,
@@ -211,6 +211,7 @@ async function followUp(trx: Trx, act: Act): Promise<string> {
       qty: qtyOf(does.qty),
       lot: does.lot,
       expires: does.expires,
+      made: does.made,
       serial: does.serial,
       takeAnyway: true,
     },

@@ -90,6 +90,14 @@ export async function changeClashed(trx: Trx, key: string, qty: number): Promise
   return rows.length > 0;
 }
 
+/** Every name that a paper has among the jobs of hands: a delivery has its number, and the keys under which devices began it. */
+export async function jobsOf(db: Reads, job: string): Promise<string[]> {
+  const [, id] = /^delivery:(\d+)$/.exec(job) ?? [];
+  if (id === undefined) return [job];
+  const keys = await query<{ key: string }>(db, `SELECT key FROM delivery_key WHERE delivery_id = ?`, [Number(id)]);
+  return [job, ...keys.map((k) => `delivery:${k.key}`)];
+}
+
 export type Author = { id: number; role: Role; works: boolean; known: boolean; active: boolean; siteKnown: boolean };
 
 /** Who an act is said to be of: whether they may work at the site, and whether they ever signed in on the device. */
@@ -131,12 +139,13 @@ const CLASH = `SELECT c.key, a.kind, a.job, a.does, c.refusal, c.site_id, a.pers
   LEFT JOIN person w ON w.id = c.settled_by`;
 
 /** What clashed at a site: open ones first the oldest, or all of the last weeks. */
-export function selectClashes(db: Reads, where: { site: number; open: boolean; job: string | null }): Promise<ClashRow[]> {
+export async function selectClashes(db: Reads, where: { site: number; open: boolean; job: string | null }): Promise<ClashRow[]> {
+  const jobs = where.job === null ? null : await jobsOf(db, where.job);
   return query<ClashRow>(
     db,
-    `${CLASH} WHERE c.site_id = ? AND (NOT ? OR c.settled_at IS NULL) AND (?::text IS NULL OR a.job = ?)
+    `${CLASH} WHERE c.site_id = ? AND (NOT ? OR c.settled_at IS NULL) AND (?::text[] IS NULL OR a.job = ANY(?::text[]))
      ORDER BY c.settled_at IS NOT NULL, CASE WHEN c.settled_at IS NULL THEN a.at END, c.settled_at DESC LIMIT 500`,
-    [where.site, where.open, where.job, where.job],
+    [where.site, where.open, jobs, jobs],
   );
 }
 

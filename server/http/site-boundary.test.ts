@@ -18,6 +18,7 @@ beforeAll(async () => {
   ids['pick'] = await one(`SELECT id FROM round_pick WHERE round_id = ${ids['rounds']} ORDER BY picked = qty LIMIT 1`);
   ids['orders'] = await one(`SELECT order_id AS id FROM order_at WHERE site_id = 1 AND station = 'bench' LIMIT 1`);
   const zone = await one(`SELECT id FROM zone WHERE site_id = 1 AND code = 'COLD'`);
+  ids['purchasing/orders'] = await one(`SELECT id FROM purchase_order WHERE site_id = 1 AND state = 'draft' LIMIT 1`);
   ids['counts'] = (await lead.ask('counting.make', { body: { zone, blind: false } })).reply.id;
   const item = await one(`SELECT item_id AS id FROM stock_fact WHERE site_id = 1 AND use = 'shelf' AND condition = 'sound' LIMIT 1`);
   ids['holds'] = (await lead.ask('stock.hold', { body: { item, qty: '1', reason: 'test' } })).reply.id;
@@ -35,6 +36,13 @@ const BODIES: Readonly<Record<string, () => object>> = {
   'receiving.scan': () => ({ code: 'HV-10' }),
   'receiving.change': () => ({ qty: '1' }),
   'receiving.post': () => ({}),
+  'receiving.paper': () => ({ doc: 'INV 1', date: null }),
+  'receiving.supplier': () => ({ supplier: 1 }),
+  'purchasing.change': () => ({ version: 1, due: '2030-01-01', lines: [{ line: null, item: ids['item'], qty: '1' }] }),
+  'purchasing.approve': () => ({ version: 1 }),
+  'purchasing.sent': () => ({ as: 'pdf' }),
+  'purchasing.cancel': () => ({ reason: 'test' }),
+  'purchasing.close': () => ({ reason: 'test' }),
   'picking.give': () => ({ person: null }),
   'picking.pick': () => ({ bin: 'A-01-1', code: 'HV-10' }),
   'picking.trouble': () => ({ kind: 'short' }),
@@ -48,7 +56,11 @@ const BODIES: Readonly<Record<string, () => object>> = {
   'stock.release': () => ({ reason: 'test' }),
 };
 const commands = (Object.entries(ROUTES) as [RouteName, RouteSpec][])
-  .map(([name, spec]) => ({ name, spec, kind: /^\/api\/(deliveries|rounds|orders|counts|holds|jobs)\/:id\//.exec(spec.path)?.[1] }))
+  .map(([name, spec]) => ({
+    name,
+    spec,
+    kind: /^\/api\/(deliveries|rounds|orders|counts|holds|jobs|purchasing\/orders)\/:id(\/|$)/.exec(spec.path)?.[1],
+  }))
   .filter((r) => r.spec.method === 'POST' && r.kind !== undefined);
 
 const state = async (): Promise<unknown> =>
@@ -57,6 +69,7 @@ const state = async (): Promise<unknown> =>
        (SELECT json_agg(state ORDER BY id) FROM customer_order) AS orders,
        (SELECT json_agg(state ORDER BY id) FROM round) AS rounds,
        (SELECT json_agg(state ORDER BY id) FROM delivery) AS deliveries,
+         (SELECT json_agg(state || version ORDER BY id) FROM purchase_order) AS purchases,
          (SELECT json_agg(state ORDER BY id) FROM stock_count) AS counts,
          (SELECT count(*) FROM hold WHERE released_at IS NULL) AS holds,
          (SELECT json_agg(state ORDER BY id) FROM job) AS jobs,

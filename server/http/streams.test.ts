@@ -110,7 +110,7 @@ describe('the stream of changes', () => {
     const orders = await house.rows<{ number: string }>(
       `SELECT o.number
        FROM purchase_order o
-       WHERE o.site_id = 1 AND o.state = 'open' AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = o.id)
+       WHERE o.site_id = 1 AND o.state = 'open' AND NOT EXISTS (SELECT 1 FROM delivery_order d WHERE d.purchase_order_id = o.id)
        ORDER BY o.id
        LIMIT 2`,
     );

@@ -110,12 +110,16 @@ export async function selectSerial(db: Reads, item: number, code: string): Promi
  *  Locks:  the lots that it makes: before any stock, because who makes the same lot waits here. */
 export async function ensureLots(
   db: Trx,
-  wanted: readonly { item: number; code: string; expires: string | null }[],
+  wanted: readonly { item: number; code: string; expires: string | null; made?: string | null }[],
 ): Promise<ReadonlyMap<string, number>> {
   if (wanted.length === 0) return new Map();
-  const unique = [...new Map(wanted.map((w) => [`${w.item}|${w.code}`, w])).values()].sort(
-    (a, b) => a.item - b.item || (a.code < b.code ? -1 : 1),
-  );
+  // What one label of a lot says of it holds for all of it.
+  const byLot = new Map<string, (typeof wanted)[number]>();
+  for (const w of wanted) {
+    const before = byLot.get(`${w.item}|${w.code}`);
+    byLot.set(`${w.item}|${w.code}`, { ...w, expires: w.expires ?? before?.expires ?? null, made: w.made ?? before?.made ?? null });
+  }
+  const unique = [...byLot.values()].sort((a, b) => a.item - b.item || (a.code < b.code ? -1 : 1));
   noteLocks(
     db,
     'lot',
@@ -124,8 +128,10 @@ export async function ensureLots(
   const args = [unique.map((w) => w.item), unique.map((w) => w.code), unique.map((w) => w.expires)];
   await query(
     db,
-    `INSERT INTO lot (item_id, code, expires) SELECT * FROM unnest(?::int[], ?::text[], ?::date[]) ON CONFLICT (item_id, code) DO NOTHING`,
-    args,
+    `INSERT INTO lot (item_id, code, expires, made)
+     SELECT * FROM unnest(?::int[], ?::text[], ?::date[], ?::date[])
+     ON CONFLICT (item_id, code) DO NOTHING`,
+    [...args, unique.map((w) => w.made ?? null)],
   );
   const rows = await query<{ id: number; item_id: number; code: string }>(
     db,

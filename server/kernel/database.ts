@@ -10,6 +10,7 @@ import * as hands from './migrations/004-hands.ts';
 import * as people from './migrations/005-people.ts';
 import * as ground from './migrations/006-ground.ts';
 import * as saidOnce from './migrations/007-said-once.ts';
+import * as deliveries from './migrations/009-deliveries.ts';
 import * as purchasing from './migrations/008-purchasing.ts';
 
 const { knex } = knexPkg;
@@ -31,6 +32,7 @@ const MIGRATIONS: Readonly<Record<string, Knex.Migration>> = {
   '006-ground': ground,
   '007-said-once': saidOnce,
   '008-purchasing': purchasing,
+  '009-deliveries': deliveries,
 };
 
 export const NEWEST_MIGRATION = Object.keys(MIGRATIONS).at(-1) ?? '';

@@ -113,7 +113,8 @@ export async function findPurchase(db: Reads, id: number): Promise<PurchaseHead>
     db,
     `SELECT p.*, w.name AS site, o.reference, o.note, o.version, m.name AS made_by, o.approved_at, a.name AS approved_by,
        x.name AS sent_by, o.sent_as, o.ended_at, e.name AS ended_by, o.ended_for,
-       (SELECT d.number FROM delivery d WHERE d.purchase_order_id = o.id AND d.state IN ('scanning', 'review') LIMIT 1) AS delivery
+       (SELECT d.number FROM delivery_order y JOIN delivery d ON d.id = y.delivery_id WHERE y.purchase_order_id = o.id AND y.open)
+         AS delivery
      FROM (${LISTED}) p
      JOIN purchase_order o ON o.id = p.id
      JOIN site w ON w.id = o.site_id
@@ -186,7 +187,15 @@ export function selectDeliveriesOf(
   db: Reads,
   order: number,
 ): Promise<{ id: number; number: string; state: 'scanning' | 'review' | 'posted' | 'thrown'; touched: Date }[]> {
-  return query(db, `SELECT id, number, state, touched FROM delivery WHERE purchase_order_id = ? ORDER BY id DESC`, [order]);
+  return query(
+    db,
+    `SELECT d.id, d.number, d.state, d.touched
+     FROM delivery_order x
+     JOIN delivery d ON d.id = x.delivery_id
+     WHERE x.purchase_order_id = ?
+     ORDER BY d.id DESC`,
+    [order],
+  );
 }
 
 /** Writes a purchase order without lines, under the next number. */

@@ -4,6 +4,7 @@ import { compareDelivery, decideEntry, type ComparisonLine } from '#core/receivi
 import { announce, asQty, dbQty, query, refuse, valueOf, type Trx } from '#server/kernel';
 import { findItem, type FoundItem } from '#server/items';
 import {
+  lockDelivery,
   lockDeliveryHead,
   selectLotDate,
   selectSerialPlace,
@@ -13,6 +14,8 @@ import {
   insertEntry,
   updateDeliveryState,
   updateHandedIn,
+  updatePaper,
+  updateSupplier,
 } from './store.ts';
 
 /** Who does something on the floor, where, on which device, and when it happened where that is not now. */
@@ -25,6 +28,7 @@ export type Entering = Floor & {
   readonly qty: Qty;
   readonly lot: string | null;
   readonly expires: string | null;
+  readonly made: string | null;
   readonly serial: string | null;
   readonly takeAnyway: boolean;
 };
@@ -46,7 +50,7 @@ export async function enterGoods(
   const lot = needsLot(item.tracking) ? entering.lot : null;
   const entry = valueOf(
     decideEntry(
-      { qty: entering.qty, lot, expires: entering.expires, serial: entering.serial, takeAnyway: entering.takeAnyway },
+      { qty: entering.qty, lot, expires: entering.expires, made: entering.made, serial: entering.serial, takeAnyway: entering.takeAnyway },
       {
         itemCode: item.code,
         decimals: item.decimals,
@@ -54,7 +58,7 @@ export async function enterGoods(
         today: delivery.today,
         knownLotExpires: lot ? await selectLotDate(trx, item.id, lot) : null,
         // An item that was taken anyway once need not be argued about again.
-        ordered: delivery.purchase_order_id === null || expected !== null || before !== null,
+        ordered: !delivery.of_orders || expected !== null || before !== null,
         serialPlace: entering.serial ? await selectSerialPlace(trx, item.id, entering.serial) : null,
       },
     ),
@@ -138,5 +142,31 @@ export async function finishDelivery(trx: Trx, command: { delivery: number; site
   if (!any) refuse({ code: 'receiving.empty', number: delivery.number });
   await updateHandedIn(trx, delivery.id);
   await updateDeliveryState(trx, delivery.id, 'review');
+  announce(trx, 'receiving', { delivery: delivery.id });
+}
+
+/** Names the supplier's paper with which a delivery came (C2), now or later.
+ *  Errors: a delivery that has ended.
+ *  Locks:  the delivery. */
+export async function namePaper(trx: Trx, command: { delivery: number; site: number; doc: string; date: string | null }): Promise<void> {
+  const delivery = await lockDeliveryHead(trx, command.delivery, command.site);
+  if (delivery.state === 'posted' || delivery.state === 'thrown')
+    refuse({ code: 'receiving.notOpen', number: delivery.number, state: stateWord(delivery.state) });
+  await updatePaper(trx, delivery.id, command);
+  announce(trx, 'receiving', { delivery: delivery.id });
+}
+
+/** Says which supplier a delivery is of that was begun without.
+ *  Errors: an unknown supplier, a delivery of orders of another one, one that has ended.
+ *  Locks:  the delivery. */
+export async function nameSupplier(trx: Trx, command: { delivery: number; site: number; supplier: number }): Promise<void> {
+  const delivery = await lockDelivery(trx, command.delivery, command.site);
+  if (delivery.state === 'posted' || delivery.state === 'thrown')
+    refuse({ code: 'receiving.notOpen', number: delivery.number, state: stateWord(delivery.state) });
+  const [known] = await query(trx, `SELECT 1 FROM supplier WHERE id = ?`, [command.supplier]);
+  if (!known) refuse({ code: 'items.unknownSupplier', text: String(command.supplier) });
+  const [order] = delivery.orders;
+  if (order && delivery.supplier_id !== command.supplier) refuse({ code: 'receiving.twoSuppliers', number: order.number });
+  await updateSupplier(trx, delivery.id, command.supplier);
   announce(trx, 'receiving', { delivery: delivery.id });
 }

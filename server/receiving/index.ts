@@ -1,3 +1,4 @@
 export { receivingHandlers } from './routes.ts';
-export { changeEntry, enterGoods, finishDelivery, takeOutEntry, type Floor } from './enter.ts';
-export { findFollowUp, updateDateOfLot } from './store.ts';
+export { beginDelivery } from './begin.ts';
+export { changeEntry, enterGoods, finishDelivery, namePaper, takeOutEntry, type Floor } from './enter.ts';
+export { findDeliveryId, findFollowUp, updateDateOfLot } from './store.ts';

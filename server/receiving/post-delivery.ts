@@ -18,7 +18,7 @@ import { ensureLots, ensureSerials } from '#server/items';
 import { findDefaultBin } from '#server/places';
 import { post } from '#server/stock';
 import {
-  closePurchaseOrder,
+  closePurchaseOrders,
   lockDelivery,
   selectEntries,
   selectOpenLines,
@@ -46,14 +46,15 @@ export async function postDelivery(
   const delivery = await lockDelivery(trx, command.delivery, command.site);
   if (delivery.state === 'posted' || delivery.state === 'thrown')
     refuse({ code: 'receiving.notOpen', number: delivery.number, state: delivery.state === 'posted' ? 'posted' : 'thrown away' });
-  if (delivery.purchase_order_id !== null) await lockRows(trx, 'purchaseOrder', [delivery.purchase_order_id]);
+  const orders = delivery.orders.map((o) => o.id);
+  await lockRows(trx, 'purchaseOrder', orders);
   const entries = (await selectEntries(trx, delivery.id)).reverse();
   if (entries.length === 0) refuse({ code: 'receiving.empty', number: delivery.number });
   const arrivals = await findDefaultBin(trx, delivery.site_id, 'arrivals');
   const quarantine = entries.some((e) => e.expired) ? await findDefaultBin(trx, delivery.site_id, 'quarantine') : null;
   const lots = await ensureLots(
     trx,
-    entries.flatMap((e) => (e.lot ? [{ item: e.item, code: e.lot, expires: e.expires }] : [])),
+    entries.flatMap((e) => (e.lot ? [{ item: e.item, code: e.lot, expires: e.expires, made: e.made }] : [])),
   );
   const other = await selectOtherDate(trx, delivery.id);
   if (other) refuse({ code: 'receiving.dateDiffers', item: other.code, lot: other.lot, known: other.known, given: other.given });
@@ -72,14 +73,14 @@ export async function postDelivery(
       e.expired && quarantine
         ? { bin: quarantine.id, unit: null, condition: 'failed' }
         : { bin: arrivals.id as BinId, unit: null, condition: 'sound' },
-    reason: `Received on ${delivery.purchase_order ?? delivery.number}`,
+    reason: `Received on ${delivery.orders.length === 0 ? delivery.number : delivery.orders.map((o) => o.number).join(', ')}`,
   }));
   await post(trx, { document: receipt.id as DocumentId, person: command.person as PersonId, movements });
-  if (delivery.purchase_order_id !== null) {
+  if (orders.length > 0) {
     const arrived = new Map<ItemId, Qty>();
     for (const e of entries) arrived.set(e.item as ItemId, addQty(arrived.get(e.item as ItemId) ?? ZERO, asQty(e.qty)));
-    await settlePurchaseLines(trx, delivery.id, settleLines(await selectOpenLines(trx, delivery.purchase_order_id), arrived));
-    await closePurchaseOrder(trx, delivery.purchase_order_id, command.closeShort);
+    await settlePurchaseLines(trx, delivery.id, settleLines(await selectOpenLines(trx, delivery.id), arrived));
+    await closePurchaseOrders(trx, orders, command.closeShort);
   }
   await updatePosted(trx, delivery.id, { receipt: receipt.id, supplierDoc: command.supplierDoc ?? null });
   announce(trx, 'receiving', { delivery: delivery.id });

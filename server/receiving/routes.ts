@@ -7,16 +7,19 @@ import type { Delivery, EntryOut } from '#contract/receiving';
 import type { Me } from '#contract/people';
 import { announce, asQty, lockRows, query, refuse, type Db, type RoomHandlers, type Trx } from '#server/kernel';
 import { findItem, findItemByScan, selectLot } from '#server/items';
-import { changeEntry, enterGoods, finishDelivery, stateWord, takeOutEntry, type Floor } from './enter.ts';
+import { beginDelivery } from './begin.ts';
+import { changeEntry, enterGoods, finishDelivery, namePaper, nameSupplier, stateWord, takeOutEntry, type Floor } from './enter.ts';
 import { postDelivery } from './post-delivery.ts';
 import {
   findDelivery,
-  insertDelivery,
   lockDelivery,
   selectDeliveries,
   selectEntries,
   selectExpected,
+  selectKeys,
   selectMet,
+  selectOpenDeliveriesOf,
+  selectReceivableOrders,
   updateDeliveryState,
   updateEntry,
   updateThrownBy,
@@ -28,15 +31,17 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
   'receiving.expected': async (db, { me }) => ({
     orders: await query(
       db,
-      `SELECT o.id, o.number, s.name AS supplier, o.due, o.due < today_at(o.site_id) AS late, count(l.id) AS lines,
+      `SELECT o.id, o.number, s.id AS "supplierId", s.name AS supplier, o.due, o.due < today_at(o.site_id) AS late, count(l.id) AS lines,
          count(l.id) FILTER (WHERE NOT l.closed AND l.received < l.qty) AS "openLines", bool_or(l.received > 0) AS partly,
-         (SELECT d.id FROM delivery d WHERE d.purchase_order_id = o.id AND d.state IN ('scanning', 'review')) AS delivery,
-         (SELECT d.state FROM delivery d WHERE d.purchase_order_id = o.id AND d.state IN ('scanning', 'review')) AS "deliveryState"
+         d.id AS delivery, d.state AS "deliveryState"
        FROM purchase_order o
        JOIN supplier s ON s.id = o.supplier_id
        JOIN purchase_line l ON l.purchase_order_id = o.id
+       LEFT JOIN delivery_order x ON x.purchase_order_id = o.id AND x.open
+       LEFT JOIN delivery d ON d.id = x.delivery_id
        WHERE o.state = 'open' AND o.site_id = ?
-       GROUP BY o.id, s.name HAVING count(l.id) FILTER (WHERE NOT l.closed AND l.received < l.qty) > 0 ORDER BY o.due, o.id LIMIT 500`,
+       GROUP BY o.id, s.id, d.id
+       HAVING count(l.id) FILTER (WHERE NOT l.closed AND l.received < l.qty) > 0 ORDER BY o.due, o.id LIMIT 500`,
       [me.site.id],
     ),
   }),
@@ -44,26 +49,17 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
     deliveries: (await selectDeliveries(db, me.site.id, asked.state === 'open' ? ['scanning', 'review'] : [asked.state])).map(deliveryOut),
   }),
   'receiving.start': async (trx, { me, body }) => {
-    const text = body.purchaseOrder.trim().toUpperCase();
-    const [named] = await query<{ id: number }>(trx, `SELECT id FROM purchase_order WHERE number = ?`, [text]);
-    if (named) await lockRows(trx, 'purchaseOrder', [named.id]);
-    const [order] = await query<{ id: number; supplier_id: number; site_id: number }>(
-      trx,
-      `SELECT o.id, o.supplier_id, o.site_id FROM purchase_order o WHERE o.id = ? AND o.state = 'open' AND o.site_id = ?
-         AND EXISTS (SELECT 1 FROM purchase_line l WHERE l.purchase_order_id = o.id AND NOT l.closed AND l.received < l.qty)`,
-      [named?.id ?? 0, me.site.id],
-    );
-    if (!order) return refuse({ code: 'receiving.unknownOrder', text: body.purchaseOrder.slice(0, 60) });
-    // Somebody may have begun already: join them, and go on from the last scan.
-    const [open] = await query<{ id: number; number: string; state: string }>(
-      trx,
-      `SELECT id, number, state FROM delivery WHERE purchase_order_id = ? AND state IN ('scanning', 'review')`,
-      [order.id],
-    );
-    if (open) return { id: open.id, number: open.number };
-    const made = await insertDelivery(trx, { site: order.site_id, supplier: order.supplier_id, order: order.id, person: me.id });
-    announce(trx, 'receiving');
-    return made;
+    const { orders = [], supplier = null, purchaseOrder } = body;
+    const named = purchaseOrder === undefined ? [] : [await findReceivable(trx, me.site.id, purchaseOrder)];
+    return beginDelivery(trx, { site: me.site.id, person: me.id, key: null, supplier, orders: [...named, ...orders] });
+  },
+  'receiving.paper': async (trx, { me, params, body }) => {
+    await namePaper(trx, { delivery: params.id, site: me.site.id, doc: body.doc ?? '', date: body.date });
+    return { ok: true };
+  },
+  'receiving.supplier': async (trx, { me, params, body }) => {
+    await nameSupplier(trx, { delivery: params.id, site: me.site.id, ...body });
+    return { ok: true };
   },
   'receiving.delivery': async (db, { params }) => readDelivery(db, await findDelivery(db, params.id)),
   'receiving.scan': async (trx, { me, params, body }) => {
@@ -83,6 +79,7 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
         qty: quantity,
         lot: body.lot || scanned.lot,
         expires: body.expires ?? scanned.expires,
+        made: body.made ?? scanned.made,
         serial: body.serial || scanned.serialCode,
         takeAnyway: body.takeAnyway,
       },
@@ -126,10 +123,9 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
   'receiving.takeUp': async (trx, { me, params }) => {
     const delivery = await lockDelivery(trx, params.id, me.site.id);
     if (delivery.state !== 'thrown') refuse({ code: 'receiving.notThrown', number: delivery.number });
-    const [other] = await query<{ number: string }>(
+    const [other] = await selectOpenDeliveriesOf(
       trx,
-      `SELECT number FROM delivery WHERE purchase_order_id = ? AND state IN ('scanning', 'review')`,
-      [delivery.purchase_order_id],
+      delivery.orders.map((o) => o.id),
     );
     if (other) refuse({ code: 'receiving.begunAgain', number: delivery.number, other: other.number });
     return setState(trx, params.id, 'scanning');
@@ -177,6 +173,13 @@ async function settleLotDate(
   return { entries: entries.length };
 }
 
+// The purchase order of this number, as somebody scanned it.
+async function findReceivable(trx: Trx, site: number, text: string): Promise<number> {
+  const [named] = await query<{ id: number }>(trx, `SELECT id FROM purchase_order WHERE number = ?`, [text.trim().toUpperCase()]);
+  const [order] = named ? await selectReceivableOrders(trx, site, [named.id]) : [];
+  return order?.id ?? refuse({ code: 'receiving.unknownOrder', text: text.slice(0, 60) });
+}
+
 async function lockInState(trx: Trx, id: number, site: number, state: DeliveryRow['state']): Promise<DeliveryRow> {
   const delivery = await lockDelivery(trx, id, site);
   if (delivery.state !== state) refuse({ code: 'receiving.notOpen', number: delivery.number, state: stateWord(delivery.state) });
@@ -195,7 +198,7 @@ function deliveryOut(d: DeliveryRow) {
     number: d.number,
     state: d.state,
     supplier: d.supplier,
-    purchaseOrder: d.purchase_order,
+    orders: d.orders,
     site: d.site,
     by: d.by,
     at: d.at.toISOString(),
@@ -215,6 +218,7 @@ function entryOut(e: EntryRow): EntryOut {
     qty: qtyText(asQty(e.qty)),
     lot: e.lot,
     expires: e.expires,
+    made: e.made,
     serial: e.serial,
     expired: e.expired,
     by: e.by,
@@ -228,7 +232,7 @@ function entryOut(e: EntryRow): EntryOut {
 async function readDelivery(db: Db, delivery: DeliveryRow): Promise<Delivery> {
   const entries = await selectEntries(db, delivery.id);
   // Once posted, what was expected is what the receipt met: the order's lines go on to change, the receipt does not.
-  const expected = delivery.state === 'posted' ? await selectMet(db, delivery.id) : await selectExpected(db, delivery.purchase_order_id);
+  const expected = delivery.state === 'posted' ? await selectMet(db, delivery.id) : await selectExpected(db, delivery.id);
   const comparison = compareDelivery(expected.map(asLine), entries.map(asLine));
   const items = await query<{ id: number; code: string; description: string; unit: string; tracking: string; waiting: number }>(
     db,
@@ -241,6 +245,9 @@ async function readDelivery(db: Db, delivery: DeliveryRow): Promise<Delivery> {
   return {
     ...deliveryOut(delivery),
     supplierDoc: delivery.supplier_doc,
+    supplierDocDate: delivery.supplier_doc_date,
+    supplierId: delivery.supplier_id,
+    refs: await selectKeys(db, delivery.id),
     receipt: delivery.receipt_id,
     lines: comparison.map((c) => {
       const item = items.find((i) => i.id === c.item);

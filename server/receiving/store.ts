@@ -9,25 +9,31 @@ export type DeliveryRow = {
   state: 'scanning' | 'review' | 'posted' | 'thrown';
   site_id: number;
   site: string;
-  supplier: string;
-  purchase_order_id: number | null;
-  purchase_order: string | null;
+  supplier_id: number | null;
+  supplier: string | null;
+  /** The purchase orders that it is of. */
+  orders: { id: number; number: string }[];
   supplier_doc: string;
+  supplier_doc_date: string | null;
   by: string;
   at: Date;
   touched: Date;
   entries: number;
   receipt_id: number | null;
 };
-const DELIVERY = `SELECT d.id, d.number, d.state, d.site_id, w.name AS site, s.name AS supplier, d.purchase_order_id, o.number
-  AS purchase_order,
-    d.supplier_doc, p.name AS by, d.at, d.touched, d.receipt_id,
+const DELIVERY = `SELECT d.id, d.number, d.state, d.site_id, w.name AS site, d.supplier_id, s.name AS supplier,
+    (
+      SELECT coalesce(json_agg(json_build_object('id', o.id, 'number', o.number) ORDER BY o.id), '[]')
+      FROM delivery_order x
+      JOIN purchase_order o ON o.id = x.purchase_order_id
+      WHERE x.delivery_id = d.id
+    ) AS orders,
+    d.supplier_doc, d.supplier_doc_date, p.name AS by, d.at, d.touched, d.receipt_id,
   (SELECT count(*) FROM delivery_entry e WHERE e.delivery_id = d.id AND e.taken_out_at IS NULL) AS entries
   FROM delivery d
   JOIN site w ON w.id = d.site_id
-  JOIN supplier s ON s.id = d.supplier_id
-  JOIN person p ON p.id = d.started_by
-  LEFT JOIN purchase_order o ON o.id = d.purchase_order_id`;
+  LEFT JOIN supplier s ON s.id = d.supplier_id
+  JOIN person p ON p.id = d.started_by`;
 
 /** Deliveries of a site in these states, newest first. */
 export async function selectDeliveries(db: Reads, site: number, states: readonly string[]): Promise<DeliveryRow[]> {
@@ -51,7 +57,9 @@ export async function lockDelivery(trx: Trx, id: number, site: number): Promise<
   return delivery;
 }
 
-export type DeliveryHead = Pick<DeliveryRow, 'id' | 'number' | 'state' | 'site_id' | 'site' | 'purchase_order_id'> & {
+export type DeliveryHead = Pick<DeliveryRow, 'id' | 'number' | 'state' | 'site_id' | 'site'> & {
+  /** Whether it is of any order at all; else everything in it is as good as ordered. */
+  of_orders: boolean;
   /** Today at its site, `YYYY-MM-DD`. */
   today: string;
 };
@@ -61,7 +69,8 @@ export async function lockDeliveryHead(trx: Trx, id: number, site: number): Prom
   await lockRows(trx, 'delivery', [id]);
   const [delivery] = await query<DeliveryHead>(
     trx,
-    `SELECT d.id, d.number, d.state, d.site_id, w.name AS site, d.purchase_order_id, today_in(w.time_zone) AS today
+    `SELECT d.id, d.number, d.state, d.site_id, w.name AS site, today_in(w.time_zone) AS today,
+       EXISTS (SELECT 1 FROM delivery_order x WHERE x.delivery_id = d.id) AS of_orders
      FROM delivery d JOIN site w ON w.id = d.site_id WHERE d.id = ?`,
     [id],
   );
@@ -74,29 +83,34 @@ export async function lockDeliveryHead(trx: Trx, id: number, site: number): Prom
  *  where none was. */
 export async function selectStandingOf(
   db: Reads,
-  delivery: { id: number; purchase_order_id: number | null },
+  delivery: { id: number },
   item: number,
 ): Promise<{ expected: string | null; scanned: string | null }> {
   const [row] = await query<{ expected: string | null; scanned: string | null }>(
     db,
     `SELECT (
-       SELECT sum(qty - received) FROM purchase_line WHERE purchase_order_id = ? AND item_id = ? AND NOT closed AND received < qty
+       SELECT sum(l.open)
+       FROM delivery_order o
+       JOIN expected_line l ON l.purchase_order_id = o.purchase_order_id
+       WHERE o.delivery_id = ? AND l.item_id = ?
      ) AS expected,
        (SELECT sum(qty) FROM delivery_entry WHERE delivery_id = ? AND item_id = ? AND taken_out_at IS NULL) AS scanned`,
-    [delivery.purchase_order_id, item, delivery.id, item],
+    [delivery.id, item, delivery.id, item],
   );
   return row ?? { expected: null, scanned: null };
 }
 
-/** The lines of a purchase order that still expect goods, oldest first. */
-export async function selectOpenLines(db: Reads, purchaseOrder: number): Promise<OpenPurchaseLine[]> {
+/** The lines of a delivery's orders that still expect goods, those that are due first before the others. */
+export async function selectOpenLines(db: Reads, delivery: number): Promise<OpenPurchaseLine[]> {
   const rows = await query<{ line: number; item: ItemId; open: string }>(
     db,
-    `SELECT id AS line, item_id AS item, greatest(qty - received, 0) AS open
-     FROM purchase_line
-     WHERE purchase_order_id = ? AND NOT closed
-     ORDER BY id`,
-    [purchaseOrder],
+    `SELECT l.id AS line, l.item_id AS item, greatest(l.qty - l.received, 0) AS open
+     FROM delivery_order x
+     JOIN purchase_order o ON o.id = x.purchase_order_id
+     JOIN purchase_line l ON l.purchase_order_id = o.id
+     WHERE x.delivery_id = ? AND NOT l.closed AND o.state IN ('open', 'closed')
+     ORDER BY o.due, l.id`,
+    [delivery],
   );
   return rows.map((r) => ({ ...r, open: asQty(r.open) }));
 }
@@ -125,14 +139,16 @@ export async function settlePurchaseLines(trx: Trx, delivery: number, lines: rea
   );
 }
 
-/** Closes a purchase order of which nothing is expected any more; where asked, what is still missing is no longer expected. */
-export async function closePurchaseOrder(trx: Trx, order: number, closeShort: boolean): Promise<void> {
-  if (closeShort) await query(trx, `UPDATE purchase_line SET closed = true WHERE purchase_order_id = ? AND received < qty`, [order]);
+/** Closes those purchase orders of which nothing is expected any more; where asked, what is still missing is no longer expected. */
+export async function closePurchaseOrders(trx: Trx, orders: readonly number[], closeShort: boolean): Promise<void> {
+  if (closeShort)
+    await query(trx, `UPDATE purchase_line SET closed = true WHERE purchase_order_id = ANY(?::int[]) AND received < qty`, [orders]);
   await query(
     trx,
-    `UPDATE purchase_order o SET state = 'closed' WHERE o.id = ?
-     AND NOT EXISTS (SELECT 1 FROM purchase_line l WHERE l.purchase_order_id = o.id AND NOT l.closed AND l.received < l.qty)`,
-    [order],
+    `UPDATE purchase_order o SET state = 'closed', version = version + 1, ended_at = now_here()
+     WHERE o.id = ANY(?::int[]) AND o.state = 'open'
+       AND NOT EXISTS (SELECT 1 FROM purchase_line l WHERE l.purchase_order_id = o.id AND NOT l.closed AND l.received < l.qty)`,
+    [orders],
   );
 }
 
@@ -143,16 +159,16 @@ export function selectMet(db: Reads, delivery: number): Promise<{ item: number; 
   ]);
 }
 
-/** What is still expected of a purchase order, per line. */
-export async function selectExpected(db: Reads, purchaseOrder: number | null): Promise<{ item: number; qty: string }[]> {
-  if (purchaseOrder === null) return [];
+/** What is still expected of a delivery's orders, per line. */
+export function selectExpected(db: Reads, delivery: number): Promise<{ item: number; qty: string }[]> {
   return query(
     db,
-    `SELECT item_id AS item, qty - received AS qty
-     FROM purchase_line
-     WHERE purchase_order_id = ? AND NOT closed AND received < qty
-     ORDER BY id`,
-    [purchaseOrder],
+    `SELECT l.item_id AS item, l.open AS qty
+     FROM delivery_order x
+     JOIN expected_line l ON l.purchase_order_id = x.purchase_order_id
+     WHERE x.delivery_id = ?
+     ORDER BY l.id`,
+    [delivery],
   );
 }
 
@@ -168,6 +184,7 @@ export type EntryRow = {
   qty: string;
   lot: string | null;
   expires: string | null;
+  made: string | null;
   serial: string | null;
   expired: boolean;
   by: string;
@@ -182,7 +199,7 @@ export async function selectEntries(db: Reads, delivery: number, entry: number |
   return query<EntryRow>(
     db,
     `SELECT e.id, e.item_id AS item, i.code, i.description, i.base_unit AS unit, i.tracking, k.name AS pack,
-       k.units AS pack_units, e.qty, e.lot, e.expires, e.serial,
+       k.units AS pack_units, e.qty, e.lot, e.expires, e.made, e.serial,
        coalesce(e.expires < today_in(s.time_zone), false) AS expired, p.name AS by, p.id AS by_id, e.at,
          e.handed_in_at IS NOT NULL AS handed_in,
        coalesce((SELECT json_agg(json_build_object('by', w.name, 'at', c.at, 'was', trim_scale(c.qty_was)::text, 'now',
@@ -278,19 +295,82 @@ export async function updateEntry(
   );
 }
 
-/** Begins a delivery on a purchase order, under the next number. */
-export async function insertDelivery(
+/** Begins a delivery, under the next number; of a supplier, or of nobody yet. */
+export function insertDelivery(
   trx: Trx,
-  begun: { site: number; supplier: number; order: number; person: number },
+  begun: { site: number; supplier: number | null; person: number },
 ): Promise<{ id: number; number: string }> {
-  const made = await queryOne<{ id: number; number: string }>(
+  return queryOne<{ id: number; number: string }>(
     trx,
-    `INSERT INTO delivery (number, site_id, supplier_id, purchase_order_id, started_by)
-     VALUES ('DL-' || nextval('number_dl'), ?, ?, ?, ?)
+    `INSERT INTO delivery (number, site_id, supplier_id, started_by)
+     VALUES ('DL-' || nextval('number_dl'), ?, ?, ?)
      RETURNING id, number`,
-    [begun.site, begun.supplier, begun.order, begun.person],
+    [begun.site, begun.supplier, begun.person],
   );
-  return made;
+}
+
+/** Says that a delivery is of these purchase orders too. */
+export async function addDeliveryOrders(trx: Trx, delivery: number, orders: readonly number[]): Promise<void> {
+  if (orders.length === 0) return;
+  await query(trx, `INSERT INTO delivery_order (delivery_id, purchase_order_id) SELECT ?, * FROM unnest(?::int[]) ON CONFLICT DO NOTHING`, [
+    delivery,
+    orders,
+  ]);
+}
+
+/** Says by which key a device knows a delivery. */
+export async function addDeliveryKey(trx: Trx, delivery: number, key: string): Promise<void> {
+  await query(trx, `INSERT INTO delivery_key (key, delivery_id) VALUES (?, ?) ON CONFLICT DO NOTHING`, [key, delivery]);
+}
+
+/** The delivery that a device means: by its number in the database, or by the key under which it was begun.
+ *  Errors: `receiving.unknownDelivery`. */
+export async function findDeliveryId(db: Reads, ref: number | string): Promise<number> {
+  if (typeof ref === 'number') return ref;
+  const [row] = await query<{ id: number }>(db, `SELECT delivery_id AS id FROM delivery_key WHERE key = ?`, [ref]);
+  return row?.id ?? refuse({ code: 'receiving.unknownDelivery', id: 0 });
+}
+
+/** The open deliveries of purchase orders, each with the orders that it is of. */
+export function selectOpenDeliveriesOf(
+  db: Reads,
+  orders: readonly number[],
+): Promise<{ id: number; number: string; site: number; supplier: number | null; orders: number[] }[]> {
+  return query(
+    db,
+    `SELECT d.id, d.number, d.site_id AS site, d.supplier_id AS supplier,
+       (SELECT json_agg(x.purchase_order_id) FROM delivery_order x WHERE x.delivery_id = d.id) AS orders
+     FROM delivery d
+     WHERE d.id IN (SELECT delivery_id FROM delivery_order WHERE purchase_order_id = ANY(?::int[]) AND open)
+     ORDER BY d.id`,
+    [orders],
+  );
+}
+
+/** Those of these purchase orders that are approved and expect something at a site. */
+export function selectReceivableOrders(db: Reads, site: number, orders: readonly number[]): Promise<{ id: number; supplier: number }[]> {
+  return query(
+    db,
+    `SELECT DISTINCT purchase_order_id AS id, supplier_id AS supplier
+     FROM expected_line
+     WHERE site_id = ? AND purchase_order_id = ANY(?::int[])
+     ORDER BY purchase_order_id`,
+    [site, orders],
+  );
+}
+
+/** Names the supplier's paper with which a delivery came, and its date. */
+export async function updatePaper(trx: Trx, delivery: number, paper: { doc: string; date: string | null }): Promise<void> {
+  await query(trx, `UPDATE delivery SET supplier_doc = ?, supplier_doc_date = ?, touched = now_here() WHERE id = ?`, [
+    paper.doc,
+    paper.date,
+    delivery,
+  ]);
+}
+
+/** Says which supplier a delivery is of. */
+export async function updateSupplier(trx: Trx, delivery: number, supplier: number): Promise<void> {
+  await query(trx, `UPDATE delivery SET supplier_id = ?, touched = now_here() WHERE id = ?`, [supplier, delivery]);
 }
 
 /** Notes who threw a delivery away, and when. */
@@ -323,6 +403,7 @@ export async function insertEntry(
     qty: Qty;
     lot: string | null;
     expires: string | null;
+    made: string | null;
     serial: string | null;
     person: number;
     device: string | null;
@@ -332,8 +413,8 @@ export async function insertEntry(
   const made = await queryOne<{ id: number }>(
     trx,
     `WITH touched AS (UPDATE delivery SET touched = now_here() WHERE id = ?)
-     INSERT INTO delivery_entry (key, delivery_id, item_id, pack_id, qty, lot, expires, serial, person_id, device, at)
-     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, coalesce(?::timestamptz, now_here()))
+     INSERT INTO delivery_entry (key, delivery_id, item_id, pack_id, qty, lot, expires, made, serial, person_id, device, at)
+     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, coalesce(?::timestamptz, now_here()))
      RETURNING id`,
     [
       entry.delivery,
@@ -344,6 +425,7 @@ export async function insertEntry(
       dbQty(entry.qty),
       entry.lot,
       entry.expires,
+      entry.made,
       entry.serial,
       entry.person,
       entry.device,
@@ -393,5 +475,12 @@ export async function updateDateOfLot(trx: Trx, to: { item: number; lot: string;
      WHERE d.id = e.delivery_id AND d.state IN ('scanning', 'review')
        AND e.item_id = ? AND e.lot = ? AND e.taken_out_at IS NULL`,
     [to.expires, to.item, to.lot],
+  );
+}
+
+/** By which keys devices know a delivery. */
+export async function selectKeys(db: Reads, delivery: number): Promise<string[]> {
+  return (await query<{ key: string }>(db, `SELECT key FROM delivery_key WHERE delivery_id = ? ORDER BY key`, [delivery])).map(
+    (r) => r.key,
   );
 }

@@ -95,7 +95,7 @@ export function clashCases({ lead, tobin, ines, rows }: ClashWorld): ClashCase[]
   const delivery = async (): Promise<number> => {
     const { number } = await one<{ number: string }>(
       `SELECT o.number FROM purchase_order o WHERE o.state = 'open' AND o.site_id = 1
-         AND NOT EXISTS (SELECT 1 FROM delivery d WHERE d.purchase_order_id = o.id AND d.state IN ('scanning', 'review'))
+         AND NOT EXISTS (SELECT 1 FROM delivery_order d WHERE d.purchase_order_id = o.id AND d.open)
          ORDER BY o.id
          LIMIT 1`,
     );

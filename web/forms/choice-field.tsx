@@ -148,7 +148,8 @@ export function ChoiceField({
           )}
           {error && <p className="px-2 py-1 font-semibold text-wrong">{error.message}</p>}
         </ComboboxOptions>
-        {isHere && (
+        {/* Nobody bears a code of a supplier or customer: once one is chosen, a scan is for the screen. */}
+        {isHere && (value === null || SCANNED.includes(kind)) && (
           <TakesScan
             onScan={(code) => {
               read('desk.scan', { query: { code } }).then(

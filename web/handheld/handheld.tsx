@@ -1,6 +1,7 @@
 import type { Me } from '#contract/people';
 import { Route, Routes } from 'react-router';
 import { CameraStrip } from '#web/camera';
+import { BeginOnFloor } from './begin.tsx';
 import { AssignHomes } from './assign.tsx';
 import { CountOnFloor } from './count.tsx';
 import { ThisDevice } from './device.tsx';
@@ -21,6 +22,7 @@ export function Handheld({ me }: { me: Me }) {
       <CameraStrip />
       <Routes>
         <Route index element={<MyWork me={me} />} />
+        <Route path="begin" element={<BeginOnFloor />} />
         <Route path="receive/:id" element={<ReceiveOnFloor />} />
         <Route path="put-away" element={<MoveOnFloor key="arrivals" source="arrivals" />} />
         <Route path="unplaced" element={<MoveOnFloor key="unplaced" source="unplaced" />} />

@@ -3,8 +3,10 @@ import { useNavigate, Link } from 'react-router';
 import { isCounted } from '#core/counting';
 import { meaningBy, meaningWords, type Meaning } from '#core/floor';
 import { openOf } from '#core/picking';
+import { deliveryName } from '#core/receiving';
 import type { Me } from '#contract/people';
 import { ago, Button, forgetSite, read, Refused, send, switchSite, Unreached, useRead, useSend } from '#web/base';
+import { beginDelivery, deliveryOf } from './begin-delivery.ts';
 import { TallSelect } from './fields.tsx';
 import { theFloor, useFloor } from '#web/hands';
 import { useQueue } from './queue.ts';
@@ -34,6 +36,7 @@ export function MyWork({ me }: { me: Me }) {
       <ul className="space-y-2">
         <Rounds me={me} />
         <Deliveries />
+        <Work to="/h/begin" figure="+" title="New delivery" detail="from an order or a supplier" />
         <Arrivals />
         <Counts />
         <Work to="/h/move" figure="→" title="Move goods" detail="scan a bin, the goods, the other bin" />
@@ -86,12 +89,14 @@ async function openPaper(meaning: Paper, go: (path: string) => void): Promise<An
   };
   const here = pathOf(meaning.paper, number);
   if (here !== null) return opened(here);
-  if (meaning.paper === 'purchaseOrder')
-    return withServer(async () => {
-      const { id } = await send('receiving.start', { body: { purchaseOrder: number } });
-      await floor.take();
-      return opened(`/h/receive/${id}`);
-    });
+  if (meaning.paper === 'purchaseOrder') {
+    const ordered = (): number | undefined => floor.purchaseOrders().find((o) => o.number === number)?.id;
+    // It may have been approved a moment ago.
+    if (ordered() === undefined) await floor.take().catch(() => undefined);
+    const order = ordered();
+    if (order === undefined) return { tone: 'wrong', text: `${number} is not to come here: not approved, or all of it has come.` };
+    return opened(`/h/receive/${deliveryOf(number) ?? (await beginDelivery({ supplier: null, orders: [order] }))}`);
+  }
   if (meaning.paper === 'order')
     return withServer(async () => {
       const { id } = await send('picking.make', { body: { orders: [number] } });
@@ -109,13 +114,12 @@ async function openPaper(meaning: Paper, go: (path: string) => void): Promise<An
 /** Where the work on a paper is, as far as the device knows. */
 function pathOf(paper: Paper['paper'], number: string): string | null {
   const floor = theFloor();
-  const byNumber = (kind: 'delivery' | 'round' | 'count'): number | undefined =>
-    floor.ids(kind).find((id) => floor.row(kind, id)?.[1] === number);
+  const byNumber = (kind: 'round' | 'count'): number | undefined => floor.ids(kind).find((id) => floor.row(kind, id)?.[1] === number);
   switch (paper) {
     case 'delivery':
     case 'purchaseOrder': {
-      const id = byNumber('delivery') ?? floor.ids('delivery').find((d) => floor.delivery(d)?.purchaseOrder === number);
-      return id === undefined ? null : `/h/receive/${id}`;
+      const ref = floor.deliveries().find((d) => floor.delivery(d)?.number === number) ?? deliveryOf(number);
+      return ref === null ? null : `/h/receive/${ref}`;
     }
     case 'round':
     case 'order': {
@@ -181,7 +185,7 @@ const since = (iso: string): string => (ago(iso) === 'now' ? 'just now' : `${ago
 
 function Deliveries() {
   const floor = theFloor();
-  return floor.ids('delivery').map((id) => {
+  return floor.deliveries().map((id) => {
     const job = floor.delivery(id);
     if (!job || job.state !== 'scanning') return null;
     const last = job.entries.reduce((latest, e) => (e.at > latest ? e.at : latest), '');
@@ -190,8 +194,8 @@ function Deliveries() {
         key={id}
         to={`/h/receive/${id}`}
         figure={String(job.entries.length)}
-        title={`Receive ${job.purchaseOrder ?? job.number}`}
-        detail={`${job.supplier} · ${last === '' ? 'nothing scanned yet' : `last scan ${since(last)}`}`}
+        title={`Receive ${deliveryName(job)}`}
+        detail={`${job.supplier ?? 'nobody knows from whom'} · ${last === '' ? 'nothing scanned yet' : `last scan ${since(last)}`}`}
       />
     );
   });

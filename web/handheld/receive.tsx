@@ -1,27 +1,30 @@
-import { useCallback, useState } from 'react';
+import { useCallback } from 'react';
 import { useNavigate, useParams } from 'react-router';
 import { formatQty } from '#core/base';
 import { needsLot } from '#core/items';
 import { isExpired } from '#core/lots';
 import {
+  deliveryName,
   lineOf,
-  linesOf,
   ownEntries,
   RECEIVE_BEGINS,
   receivingSaid,
   stepReceive,
   type DeliveryJob,
+  type DeliveryRef,
   type HandEntry,
   type ReceiveAsks,
   type ReceiveAt,
+  type ReceiveChoice,
   type ReceiveDoes,
   type ReceivingSaid,
-  type ReceiveChoice,
 } from '#core/receiving';
-import { Button, Empty, TallyBar, Tag, ItemPicture, sayDate } from '#web/base';
+import { Button, Empty, TallyBar, Tag, ItemPicture } from '#web/base';
 import { theFloor, useFloor, useHand } from '#web/hands';
 import { Missing } from './missing.tsx';
-import { Ask, AskDate, AskSure, NumberOf, Screen } from './screen.tsx';
+import { Question } from './receive-asks.tsx';
+import { Entries, entryWords, Lines, LookUp, Paper } from './receive-lists.tsx';
+import { NumberOf, Screen } from './screen.tsx';
 
 const HINTS: Readonly<Record<ReceiveAsks['what'], string>> = {
   goods: 'Scan goods',
@@ -30,12 +33,14 @@ const HINTS: Readonly<Record<ReceiveAsks['what'], string>> = {
   whichDate: 'Scan other goods',
   serial: 'Scan the serial',
   notOrdered: 'Scan other goods',
+  howMany: 'Key how many',
   sure: 'Key it again, or scan on',
 };
 
 /** Receiving on the floor: each scan is one of the pack scanned; the next scan saves the last one. Nothing here is stock yet. */
 export function ReceiveOnFloor() {
-  const id = Number(useParams()['id']);
+  const param = useParams()['id'] ?? '';
+  const id: DeliveryRef = /^\d+$/.test(param) ? Number(param) : param;
   const go = useNavigate();
   const floor = theFloor();
   const { me } = useFloor();
@@ -56,29 +61,34 @@ export function ReceiveOnFloor() {
   if (!job) return <Missing title="Receive" what="delivery" />;
   const mine = ownEntries(job, me?.id ?? 0);
   const latest = mine[0];
-  const wordsOf = (e: HandEntry): string =>
-    [`${formatQty(e.qty)} ${e.item === null ? e.code : floor.facts.item(e.item)?.code}`, e.lot && `lot ${e.lot}`, e.serial]
-      .filter(Boolean)
-      .join(' ');
+  const isOpen = at.asks.what === 'goods' || at.asks.what === 'serial';
   return (
     <Screen
-      title={`Receive ${job.purchaseOrder ?? job.number}`}
-      sub={job.supplier}
+      title={`Receive ${deliveryName(job)}`}
+      sub={job.supplier ?? 'nobody knows from whom'}
       answer={answer}
       onScan={scan}
       hint={HINTS[at.asks.what]}
-      last={mine.map((e) => ({ key: e.key, at: e.at, text: wordsOf(e), undo: () => undo(e.key) }))}
+      last={mine.map((e) => ({ key: e.key, at: e.at, text: entryWords(e), undo: () => undo(e.key) }))}
     >
       <Question asks={at.asks} choose={choose} />
       {latest ? (
-        <LastEntry job={job} entry={latest} choose={choose} quiet={!['goods', 'serial'].includes(at.asks.what)} />
+        <LastEntry
+          job={job}
+          entry={latest}
+          choose={choose}
+          quiet={at.asks.what !== 'goods' && !(at.asks.what === 'serial' && at.asks.goods.item.id === latest.item)}
+        />
       ) : (
         at.asks.what === 'goods' && (
           <Empty title="Scan the first piece.">Each scan is one of the pack that you scan; or scan once and key how many.</Empty>
         )
       )}
+      {isOpen && <LookUp choose={choose} />}
       <Lines job={job} />
-      {job.state === 'scanning' && job.entries.length > 0 && (at.asks.what === 'goods' || at.asks.what === 'serial') && (
+      <Entries mine={mine} choose={choose} undo={undo} />
+      <Paper key={job.paper.doc} job={job} choose={choose} />
+      {job.state === 'scanning' && job.entries.length > 0 && isOpen && (
         <Button tall className="w-full" onClick={() => choose({ what: 'finish' })}>
           All scanned: hand in for review
         </Button>
@@ -147,110 +157,5 @@ function LastEntry({
         </Button>
       )}
     </section>
-  );
-}
-
-function Question({ asks, choose }: { asks: ReceiveAsks; choose: (c: ReceiveChoice) => void }) {
-  switch (asks.what) {
-    case 'goods':
-      return null;
-    case 'lot':
-      return (
-        <Ask label="Which lot">
-          <p className="text-xl">
-            <strong>{asks.goods.item.code}</strong>: which lot? Scan it, or key it below.
-          </p>
-        </Ask>
-      );
-    case 'serial':
-      return (
-        <Ask label="Which serial">
-          <p className="text-xl">
-            <strong>{asks.goods.item.code}</strong>: scan the serial of each one.
-          </p>
-        </Ask>
-      );
-    case 'date':
-      return (
-        <AskDate
-          enter="Enter it"
-          onDate={(date) => choose({ what: 'date', date })}
-          beside={
-            <Button tall className="w-full" onClick={() => choose({ what: 'anotherLot' })}>
-              It is another lot
-            </Button>
-          }
-        >
-          <strong>{asks.goods.item.code}</strong>, lot {asks.lot}: when does it expire?
-        </AskDate>
-      );
-    case 'whichDate':
-      return (
-        <Ask label="Which date">
-          <p className="text-xl">
-            <strong>{asks.goods.item.code}</strong>, lot {asks.lot}, is known to expire on {sayDate(asks.known)}; this says{' '}
-            {sayDate(asks.given)}. One lot has one date.
-          </p>
-          <Button tall look="next" className="w-full" onClick={() => choose({ what: 'knownDate' })}>
-            It is {asks.known}
-          </Button>
-          <Button tall className="w-full" onClick={() => choose({ what: 'anotherLot' })}>
-            It is another lot
-          </Button>
-        </Ask>
-      );
-    case 'notOrdered':
-      return (
-        <Ask label="Not ordered">
-          <p className="text-xl">
-            <strong>{asks.goods.item.code}</strong> is not on this order.
-          </p>
-          <Button look="next" tall className="w-full" onClick={() => choose({ what: 'takeAnyway' })}>
-            Take it anyway
-          </Button>
-          <Button tall className="w-full" onClick={() => choose({ what: 'setAside' })}>
-            Not this one
-          </Button>
-        </Ask>
-      );
-    case 'sure':
-      return (
-        <AskSure qty={formatQty(asks.qty)} onSure={() => choose({ what: 'sure' })} onBack={() => choose({ what: 'notSure' })}>
-          {asks.code}
-          {asks.expected > 0 && `, and ${formatQty(asks.expected)} are expected`}
-        </AskSure>
-      );
-  }
-}
-
-function Lines({ job }: { job: DeliveryJob }) {
-  const { facts } = theFloor();
-  const [shown, setShown] = useState(false);
-  const lines = linesOf(job);
-  const full = lines.filter((l) => l.standing === 'full').length;
-  return (
-    <details className="rounded border-2 border-line p-2" onToggle={(e) => setShown(e.currentTarget.open)}>
-      <summary className="min-h-12 cursor-pointer text-lg leading-[3rem]">
-        {full} of {lines.length} lines full
-      </summary>
-      {/* Drawn only while somebody looks: a scan must not wait for five hundred lines. */}
-      {shown && (
-        <ul>
-          {lines.map((l) => (
-            <li key={l.item} className="border-t border-line py-1.5">
-              <span className="block truncate">
-                <span className="code">{facts.item(l.item)?.code}</span> {facts.item(l.item)?.description}
-              </span>
-              <span className="flex items-center gap-3">
-                <strong className="w-24">
-                  {formatQty(l.arrived)} of {formatQty(l.expected)}
-                </strong>
-                <TallyBar wide expected={formatQty(l.expected)} arrived={formatQty(l.arrived)} standing={l.standing} />
-              </span>
-            </li>
-          ))}
-        </ul>
-      )}
-    </details>
   );
 }

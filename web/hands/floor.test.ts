@@ -4,7 +4,7 @@ import { openDB } from 'idb';
 import { qty } from '#core/base';
 import { meaningBy } from '#core/floor';
 import { stepMove, type MoveAt } from '#core/moves';
-import { RECEIVE_BEGINS, stepReceive } from '#core/receiving';
+import { decideBegin, RECEIVE_BEGINS, stepReceive, type DeliveryRef } from '#core/receiving';
 import type { FactPart } from '#contract/hands';
 import type { Me } from '#contract/people';
 import { Courier } from './courier.ts';
@@ -32,12 +32,24 @@ const bin = (id: number, address: string): unknown[] => [
   null,
   null,
 ];
-const DELIVERY = [5, 'DL-5', 'scanning', 'A supplier', 'PO-5', '2026-11-26T08:00:00Z', [[1, 25_000, 0]]];
+const deliveryRow = (id: number, keys: string[] = []): unknown[] => [
+  id,
+  `DL-${id}`,
+  'scanning',
+  2,
+  '2026-11-26T08:00:00Z',
+  [9],
+  keys,
+  '',
+  null,
+];
 const FIRST = [
   part('item', ITEM),
   part('bin', bin(101, 'A-01'), bin(102, 'A-02')),
   part('balance', [1, 101, 1, null, null, null, 'sound', 9000]),
-  part('delivery', DELIVERY),
+  part('supplier', [2, 'A supplier']),
+  part('purchaseOrder', [9, 'PO-5', 2, '2026-11-30', [[1, 25_000, 0]]]),
+  part('delivery', deliveryRow(5)),
 ];
 
 /** A house with a scripted tongue: what it answers next is put into it. */
@@ -85,9 +97,9 @@ async function opened(keep: Keep, line: Line): Promise<Floor> {
   return floor;
 }
 const newKeep = (): Promise<Keep> => openKeep(`floor-test-${(made += 1)}`);
-const receive = (floor: Floor, text: string) =>
-  floor.step('delivery:5', RECEIVE_BEGINS, (at, stamp) => {
-    const job = floor.delivery(5);
+const receive = (floor: Floor, text: string, ref: DeliveryRef = 5) =>
+  floor.step(`delivery:${ref}`, RECEIVE_BEGINS, (at, stamp) => {
+    const job = floor.delivery(ref);
     if (!job) throw new Error('The delivery is not there.');
     return stepReceive(at, { kind: 'scan', meaning: meaningBy(floor.facts, text) }, job, floor.facts, stamp);
   });
@@ -116,6 +128,45 @@ describe('C18 the floor on one device', () => {
     expect(after.at('moves/bin', null)).toMatchObject({ step: 'to', hand: { qty: qty(1000) } });
     await carry(after, 'A-02');
     expect([lying(after, 101), lying(after, 102)]).toEqual([8000, 1000]);
+  });
+  it('C1 a delivery is begun without a connection; it stays one when the house knows it, where a colleague began it too', async () => {
+    const keep = await newKeep();
+    const { said, line } = scripted();
+    const before = await opened(keep, line);
+    said.parts = FIRST.filter((p) => p.kind !== 'delivery');
+    await before.take();
+    said.away = true;
+    const { does } = await before.step('deliveries', null, (at, stamp) => {
+      const begun = decideBegin({ supplier: null, orders: [9] }, before.purchaseOrders(), stamp.key);
+      if (!begun.ok) throw new Error(begun.error.code);
+      return { at, does: [begun.value] };
+    });
+    const ref = does[0]?.delivery ?? '';
+    await receive(before, 'JAR-1', ref);
+    const floor = await opened(keep, line);
+    expect(floor.deliveries()).toEqual([ref]);
+    expect(floor.delivery(ref)).toMatchObject({ number: null, supplier: 'A supplier', orders: ['PO-5'], lines: [{ expected: 25_000 }] });
+    said.away = false;
+    await floor.tell();
+    // The acts are told, the facts are older: it is still there, with the scan.
+    expect(floor.delivery(ref)?.entries).toHaveLength(1);
+    const [told] = said.told;
+    const key = told?.[1]?.key ?? '';
+    said.parts = [
+      part('delivery', deliveryRow(12, ['11111111-1111-4111-8111-111111111111', ref])),
+      part('entry', [1, 12, key, 1, 1000, null, null, null, 7, '2026-11-26T08:00:00Z', false, null]),
+    ];
+    await floor.take();
+    expect(floor.deliveries()).toEqual([ref]);
+    expect(floor.delivery(ref)).toMatchObject({ number: 'DL-12', orders: ['PO-5'] });
+    await receive(floor, 'JAR-1', ref);
+    await receive(floor, 'JAR-1', 12);
+    for (const name of [ref, 12, '11111111-1111-4111-8111-111111111111'])
+      expect(floor.delivery(name)?.entries.reduce((sum, e) => sum + e.qty, 0)).toBe(3000);
+    said.parts = [{ kind: 'delivery', rows: [], gone: [12] }];
+    await floor.tell();
+    await floor.take();
+    expect([floor.delivery(ref), floor.delivery(12), floor.deliveries()]).toEqual([undefined, undefined, []]);
   });
   it('what was told is folded until the facts have it, and then no more: it is never seen twice, nor not at all', async () => {
     const keep = await newKeep();

@@ -3,7 +3,7 @@ import { foldCount, type CountDoes, type CountJob } from '#core/counting';
 import { doesWords, jobOf, type Does } from '#core/hands';
 import { moveDeltasOf, ownMoves, type MoveDoes, type OwnMove } from '#core/moves';
 import { foldRound, pickDeltasOf, type PickDoes, type RoundJob } from '#core/picking';
-import { foldDelivery, type DeliveryJob, type ReceiveDoes } from '#core/receiving';
+import { foldDelivery, type DeliveryJob, type DeliveryRef, type ReceiveDoes } from '#core/receiving';
 import { foldBench, type BenchOrder, type PackDoes } from '#core/shipping';
 import type { Stamp } from '#core/floor';
 import type { FactKind, FactPart, Outcome } from '#contract/hands';
@@ -126,11 +126,35 @@ export class Floor {
   get trust(): boolean {
     return this.taken?.trust ?? false;
   }
-  delivery(id: number): DeliveryJob | undefined {
-    return this.fold(`delivery:${id}`, () => {
-      const base = this.world?.delivery(id);
-      return base && foldDelivery(base, this.own<ReceiveDoes>(`delivery:${id}`));
+  /** A delivery by its number in the house, or by the key under which it was begun on a device; also before the house has heard of it. */
+  delivery(ref: DeliveryRef): DeliveryJob | undefined {
+    return this.fold(`delivery:${ref}`, () => {
+      const { world } = this;
+      const begun = this.beginnings().find((d) => d.delivery === ref);
+      const base = world?.delivery(ref) ?? (begun && world?.begunDelivery(begun));
+      const jobs = world?.deliveryRefs(ref).map((r) => `delivery:${r}`) ?? [];
+      return base && foldDelivery(base, this.own<ReceiveDoes>(...jobs));
     });
+  }
+  /** The deliveries here, each by the name that this device began it with, or by its number. */
+  deliveries(): readonly DeliveryRef[] {
+    const { world } = this;
+    if (!world) return [];
+    const known = world
+      .ids('delivery')
+      .map((id) => world.deliveryRefs(id).find((ref) => this.ats.has(`${this.site}/delivery:${ref}`)) ?? id);
+    return [...known, ...this.beginnings().flatMap((d) => (world.delivery(d.delivery) ? [] : [d.delivery]))];
+  }
+  /** The suppliers, and what purchase orders are to come. */
+  suppliers(): ReturnType<World['suppliers']> {
+    return this.world?.suppliers() ?? [];
+  }
+  purchaseOrders(): ReturnType<World['purchaseOrders']> {
+    return this.world?.purchaseOrders() ?? [];
+  }
+  // Deliveries that were begun here and that the facts may not have yet.
+  private beginnings(): Extract<ReceiveDoes, { kind: 'receive.begin' }>[] {
+    return this.pending().flatMap((a) => (a.does.kind === 'receive.begin' ? [a.does] : []));
   }
   round(id: number): RoundJob | undefined {
     return this.fold(`round:${id}`, () => {
@@ -153,7 +177,7 @@ export class Floor {
         )
       : [];
   }
-  ids(kind: 'delivery' | 'round' | 'count'): number[] {
+  ids(kind: 'round' | 'count'): number[] {
     return this.world?.ids(kind) ?? [];
   }
   row(kind: FactKind, id: number): readonly unknown[] | undefined {
@@ -187,9 +211,9 @@ export class Floor {
   private pending(): readonly KeptAct[] {
     return this.acts.filter((a) => a.site === this.site && a.program === PROGRAM && (a.state === 'waiting' || a.state === 'told'));
   }
-  private own<D extends Does>(job: string): { does: D; stamp: Stamp }[] {
+  private own<D extends Does>(...jobs: readonly string[]): { does: D; stamp: Stamp }[] {
     return this.pending()
-      .filter((a) => a.job === job)
+      .filter((a) => jobs.includes(a.job))
       .map((a) => ({ does: a.does as D, stamp: stampOf(a) }));
   }
   private deltas(): ContentDelta[] {

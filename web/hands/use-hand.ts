@@ -84,7 +84,7 @@ export function useHand<At, Choice, Said, D extends Does>({
       };
       if (raw.number !== null) {
         const { number } = raw;
-        dispatch((facts) => (meaning(facts).whole ? null : { kind: 'number', text: number }));
+        dispatch((facts) => (meaning(facts).whole ? null : { kind: 'number', text: number, closedBy: 'scan' }));
       }
       dispatch((facts) => ({ kind: 'scan', meaning: meaning(facts).meaning }));
     },

@@ -2,7 +2,7 @@ import { qty, type BinId, type ItemId, type LotId, type Qty } from '#core/base';
 import type { CountJob } from '#core/counting';
 import { FactBook, type ContentFact, type PackFact } from '#core/floor';
 import type { RoundJob } from '#core/picking';
-import type { DeliveryJob, HandEntry } from '#core/receiving';
+import { linesOfOrders, type DeliveryJob, type DeliveryRef, type ExpectedOrder, type HandEntry } from '#core/receiving';
 import type { BenchOrder } from '#core/shipping';
 import type { FactKind, FactPart } from '#contract/hands';
 
@@ -18,6 +18,7 @@ const amountOrNull = (steps: unknown): Qty | null => (steps === null ? null : am
 export class World {
   readonly book: FactBook;
   private readonly tables = new Map<FactKind, Table>();
+  private readonly deliveryKeys = new Map<string, number>();
   private entriesOf = new Map<number, Map<number, HandEntry>>();
   private talliesOf = new Map<number, Map<number, CountJob['tallies'][number]>>();
   private binsOf = new Map<number, Map<number, CountJob['bins'][number] & { walk: number }>>();
@@ -62,6 +63,7 @@ export class World {
           unit: r[3] as string,
           decimals: r[4] as number,
           tracking: r[5] as 'none',
+          shelfLifeMonths: (r[11] as number | null | undefined) ?? null,
           storageClass: r[6] as string,
           unitMl: Number(r[7]),
           unitG: Number(r[8]),
@@ -122,6 +124,7 @@ export class World {
           person: r[8] as number,
           at: new Date(r[9] as string).toISOString(),
           settled: r[10] as boolean,
+          made: (r[11] as string | null | undefined) ?? null,
         });
         return;
       case 'tally':
@@ -145,6 +148,10 @@ export class World {
         });
         return;
       case 'delivery':
+        for (const key of r[6] as string[]) this.deliveryKeys.set(key, r[0] as number);
+        return;
+      case 'supplier':
+      case 'purchaseOrder':
       case 'round':
       case 'order':
       case 'count':
@@ -176,6 +183,10 @@ export class World {
         this.binsOf.get(row[1] as number)?.delete(id);
         return;
       case 'delivery':
+        for (const key of row[6] as string[]) this.deliveryKeys.delete(key);
+        return;
+      case 'supplier':
+      case 'purchaseOrder':
       case 'round':
       case 'order':
       case 'count':
@@ -183,19 +194,59 @@ export class World {
     }
   }
 
-  delivery(id: number): DeliveryJob | undefined {
-    const r = this.table('delivery').get(id);
-    return (
-      r && {
-        id,
-        number: r[1] as string,
-        state: r[2] as DeliveryJob['state'],
-        supplier: r[3] as string,
-        purchaseOrder: r[4] as string | null,
-        lines: (r[6] as unknown[][]).map((l) => ({ item: l[0] as ItemId, expected: amount(l[1]), waiting: Number(l[2]) })),
-        entries: [...(this.entriesOf.get(id)?.values() ?? [])],
-      }
-    );
+  /** A delivery by its number in the house, or by a key under which a device began it. */
+  delivery(ref: DeliveryRef): DeliveryJob | undefined {
+    const id = typeof ref === 'number' ? ref : this.deliveryKeys.get(ref);
+    const r = id === undefined ? undefined : this.table('delivery').get(id);
+    if (!r || id === undefined) return undefined;
+    const begun = this.begunDelivery({ delivery: ref, supplier: r[3] as number | null, orders: r[5] as number[] });
+    return {
+      ...begun,
+      number: r[1] as string,
+      state: r[2] as DeliveryJob['state'],
+      paper: { doc: r[7] as string, date: r[8] as string | null },
+      entries: [...(this.entriesOf.get(id)?.values() ?? [])],
+    };
+  }
+
+  /** A delivery of which the house has not heard yet: what it was begun with. */
+  begunDelivery(of: { delivery: DeliveryRef; supplier: number | null; orders: readonly number[] }): DeliveryJob {
+    const orders = of.orders.flatMap((id) => {
+      const row = this.table('purchaseOrder').get(id);
+      return row ? [orderOf(row)] : [];
+    });
+    return {
+      id: of.delivery,
+      number: null,
+      state: 'scanning',
+      supplier: of.supplier === null ? null : this.supplierName(of.supplier),
+      orders: orders.map((o) => o.number),
+      paper: { doc: '', date: null },
+      lines: linesOfOrders(orders),
+      entries: [],
+    };
+  }
+
+  /** Every name that a delivery has here: its number, and the keys under which it was begun. */
+  deliveryRefs(ref: DeliveryRef): readonly DeliveryRef[] {
+    const id = typeof ref === 'number' ? ref : this.deliveryKeys.get(ref);
+    const row = id === undefined ? undefined : this.table('delivery').get(id);
+    return row ? [row[0] as number, ...(row[6] as string[])] : [ref];
+  }
+
+  supplierName(id: number): string {
+    return (this.table('supplier').get(id)?.[1] as string | undefined) ?? '';
+  }
+
+  suppliers(): readonly { readonly id: number; readonly name: string }[] {
+    return [...this.table('supplier').values()]
+      .map((r) => ({ id: r[0] as number, name: r[1] as string }))
+      .sort((a, b) => a.name.localeCompare(b.name));
+  }
+
+  /** The purchase orders that are to come, those that are due first before the others. */
+  purchaseOrders(): readonly ExpectedOrder[] {
+    return [...this.table('purchaseOrder').values()].map(orderOf).sort((a, b) => (a.due === b.due ? a.id - b.id : a.due < b.due ? -1 : 1));
   }
 
   round(id: number): RoundJob | undefined {
@@ -270,6 +321,14 @@ export class World {
     return [...this.table(kind).keys()].sort((a, b) => a - b);
   }
 }
+
+const orderOf = (r: Row): ExpectedOrder => ({
+  id: r[0] as number,
+  number: r[1] as string,
+  supplier: r[2] as number,
+  due: r[3] as string,
+  lines: (r[4] as unknown[][]).map((l) => ({ item: l[0] as ItemId, expected: amount(l[1]), waiting: Number(l[2]) })),
+});
 
 function inner<V>(map: Map<number, Map<number, V>>, key: number): Map<number, V> {
   const found = map.get(key);

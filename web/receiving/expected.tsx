@@ -1,6 +1,7 @@
+import { useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import type { ReplyOf, Routes } from '#contract';
-import { Button, Empty, Tag, Trouble, useRead, useSend, sayDay } from '#web/base';
+import { Button, Empty, Tag, Trouble, useMayReadCosts, useRead, useSend, sayDay } from '#web/base';
 import { PurchasingFrame } from '#web/purchasing';
 import { DataTable, type Column } from '#web/table';
 
@@ -29,11 +30,14 @@ const COLUMNS: readonly Column<Row>[] = [
 export function ExpectedOrders() {
   const [search, setSearch] = useSearchParams();
   const go = useNavigate();
+  const mayBuy = useMayReadCosts();
   const { data, error } = useRead('receiving.expected', {});
+  const [picked, setPicked] = useState<ReadonlySet<string | number>>(new Set());
   const start = useSend('receiving.start', { onDone: (d) => void go(`/deliveries/${d.id}`) });
   const q = (search.get('q') ?? '').toLowerCase();
   const rows = data?.orders.filter((o) => `${o.number} ${o.supplier}`.toLowerCase().includes(q)) ?? [];
-  const one = rows.length === 1 ? rows[0] : undefined;
+  const one = rows.length === 1 ? rows[0] : rows.find((r) => picked.size === 1 && picked.has(r.id));
+  const suppliers = new Set(rows.filter((r) => picked.has(r.id)).map((r) => r.supplierId));
   return (
     <PurchasingFrame>
       <div className="mb-2 flex items-center gap-3">
@@ -44,7 +48,18 @@ export function ExpectedOrders() {
           value={search.get('q') ?? ''}
           onChange={(e) => setSearch(e.target.value ? { q: e.target.value } : {}, { replace: true })}
         />
-        {one && (
+        {picked.size > 1 && (
+          <Button
+            look="next"
+            className="ml-auto"
+            disabled={suppliers.size > 1 || start.isPending}
+            title={suppliers.size > 1 ? 'A delivery is of one supplier' : ''}
+            onClick={() => start.mutate({ body: { orders: [...picked].map(Number) } })}
+          >
+            Receive {picked.size} together
+          </Button>
+        )}
+        {one && picked.size < 2 && (
           <Button look="next" className="ml-auto" onClick={() => start.mutate({ body: { purchaseOrder: one.number } })}>
             {one.delivery ? 'Open its delivery' : `Start receiving ${one.number}`}
           </Button>
@@ -53,7 +68,15 @@ export function ExpectedOrders() {
       <Trouble error={error} />
       {data && rows.length === 0 && <Empty title="Nothing is expected.">Purchase orders that still expect goods stand here.</Empty>}
       {rows.length > 0 && (
-        <DataTable name="Expected" rows={rows} columns={COLUMNS} keyOf={(r) => r.id} onOpen={(r) => setSearch({ q: r.number })} />
+        <DataTable
+          name="Expected"
+          rows={rows}
+          columns={COLUMNS}
+          keyOf={(r) => r.id}
+          onOpen={(r) => (mayBuy ? void go(`/purchasing/${r.id}`) : setSearch({ q: r.number }))}
+          picked={picked}
+          onPick={setPicked}
+        />
       )}
     </PurchasingFrame>
   );

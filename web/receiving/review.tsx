@@ -19,6 +19,7 @@ import {
   sayDay,
   ItemName,
 } from '#web/base';
+import { ChoiceField, DateField } from '#web/forms';
 import { Clashes } from '#web/hands';
 import { sayLabelsSent } from '#web/labels';
 
@@ -27,7 +28,8 @@ export function Review() {
   const id = Number(useParams()['id']);
   const { data: delivery, error } = useRead('receiving.delivery', { params: { id } });
   const me = useMe();
-  const [doc, setDoc] = useState('');
+  const [doc, setDoc] = useState<string | null>(null);
+  const name = useSend('receiving.paper', { onDone: () => setDoc(null) });
   const [closeShort, setCloseShort] = useState(false);
   const post = useSend('receiving.post', {
     onDone: (r) =>
@@ -51,6 +53,7 @@ export function Review() {
   const reopen = useSend('receiving.reopen');
   const print = useSend('labels.print', { onDone: (r) => sayLabelsSent(r) });
   if (!delivery) return <Trouble error={error} />;
+  const date = delivery.supplierDocDate;
   const differing = delivery.lines.filter((l) => l.standing !== 'full');
   const lead = me?.me?.role === 'lead';
   return (
@@ -60,11 +63,12 @@ export function Review() {
         <div>
           <h1 className="flex items-baseline gap-3">
             <span className="code text-3xl">{delivery.number}</span>
-            <span className="text-xl">{delivery.supplier}</span>
+            <span className="text-xl">{delivery.supplier ?? 'supplier not said yet'}</span>
           </h1>
           <p className="text-soft">
-            {delivery.purchaseOrder ? `on ${delivery.purchaseOrder}` : 'without an order'} · begun by {delivery.by}, last scan{' '}
-            {sayMoment(delivery.touched)} · {counted(delivery.entries, 'entry', 'entries')}
+            {delivery.orders.length === 0 ? 'without an order' : 'on '}
+            {delivery.orders.map((o) => o.number).join(', ')} · begun by {delivery.by}, last scan {sayMoment(delivery.touched)} ·{' '}
+            {counted(delivery.entries, 'entry', 'entries')}
           </p>
         </div>
         <div className="ml-auto flex items-end gap-2">
@@ -97,8 +101,21 @@ export function Review() {
             </strong>
             <span className="block text-sm text-soft">Stock does not change before it is posted.</span>
           </p>
-          <div className="w-56">
-            <Field label="Supplier’s invoice or note" value={doc || delivery.supplierDoc} onChange={(e) => setDoc(e.target.value)} />
+          {delivery.supplierId === null && <WhichSupplier delivery={id} />}
+          <div className="w-48">
+            <Field
+              label="Supplier’s invoice or note"
+              value={doc ?? delivery.supplierDoc}
+              onChange={(e) => setDoc(e.target.value)}
+              onBlur={() => doc !== null && doc !== delivery.supplierDoc && name.mutate({ params: { id }, body: { doc, date } })}
+            />
+          </div>
+          <div className="w-40">
+            <DateField
+              label="Its date"
+              value={date ?? ''}
+              onChange={(day) => name.mutate({ params: { id }, body: { doc: doc ?? delivery.supplierDoc, date: day || null } })}
+            />
           </div>
           <Tick
             label="close what is short; else the rest stays expected"
@@ -110,7 +127,7 @@ export function Review() {
               look="next"
               className="ml-auto"
               disabled={post.isPending || delivery.entries === 0}
-              onClick={() => post.mutate({ params: { id }, body: { supplierDoc: doc || delivery.supplierDoc, closeShort } })}
+              onClick={() => post.mutate({ params: { id }, body: { supplierDoc: doc ?? delivery.supplierDoc, closeShort } })}
             >
               Post {delivery.entries} {delivery.entries === 1 ? 'entry' : 'entries'} to stock
             </Button>
@@ -177,6 +194,21 @@ export function Review() {
   );
 }
 
+/** A delivery that was begun without anybody knowing from whom. */
+function WhichSupplier({ delivery }: { delivery: number }) {
+  const name = useSend('receiving.supplier');
+  return (
+    <div className="w-56">
+      <ChoiceField
+        kind="supplier"
+        label="From which supplier?"
+        value={null}
+        onChange={(choice) => choice && name.mutate({ params: { id: delivery }, body: { supplier: choice.id } })}
+      />
+    </div>
+  );
+}
+
 /** One lot has one date: where two were keyed, the lead says which is right, and every entry of the lot gets it. */
 function WhichDate({ delivery, problem, onSettled }: { delivery: Delivery; problem: Problem; onSettled: () => void }) {
   const fact = (name: string): string => String((problem as Record<string, unknown>)[name] ?? '');
@@ -213,6 +245,7 @@ function Entry({ delivery, entry, open }: { delivery: number; entry: EntryOut; o
         <span className="block text-sm text-soft">
           {[
             entry.lot && `lot ${entry.lot}`,
+            entry.made && `made ${sayDay(entry.made)}`,
             entry.expires && `expires ${sayDay(entry.expires)}`,
             entry.serial && `serial ${entry.serial}`,
             `${entry.by}, ${sayMoment(entry.at)}`,

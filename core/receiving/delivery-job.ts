@@ -1,0 +1,153 @@
+import { addQty, ZERO, type ItemId, type Qty } from '#core/base';
+import type { Stamp } from '#core/floor';
+import { compareDelivery, type LineStanding } from './compare.ts';
+
+/** How a device names a delivery: by its number in the house, or, where the device began it, by the key under which it did. */
+export type DeliveryRef = number | string;
+
+/** One thing scanned into a delivery. `item` is null where nobody knew the code; it waits to be tied. */
+export type HandEntry = {
+  readonly key: string;
+  readonly item: ItemId | null;
+  readonly code: string;
+  readonly qty: Qty;
+  readonly lot: string | null;
+  readonly expires: string | null;
+  readonly made: string | null;
+  readonly serial: string | null;
+  readonly person: number;
+  readonly at: string;
+  /** Handed in: it is the lead's now. */
+  readonly settled: boolean;
+};
+
+/** A purchase order as a device knows it: what of it is still to come. `waiting` is how many orders wait for the goods of a line. */
+export type ExpectedOrder = {
+  readonly id: number;
+  readonly number: string;
+  readonly supplier: number;
+  readonly due: string;
+  readonly lines: readonly { readonly item: ItemId; readonly expected: Qty; readonly waiting: number }[];
+};
+
+/** A delivery as a device holds it. `number` is null as long as the house has not heard of it; `orders` are the numbers of the purchase
+ *  orders that it is of, `supplier` the name, null where nobody said yet. */
+export type DeliveryJob = {
+  readonly id: DeliveryRef;
+  readonly number: string | null;
+  readonly state: 'scanning' | 'review' | 'posted' | 'thrown';
+  readonly supplier: string | null;
+  readonly orders: readonly string[];
+  /** The supplier's own paper: its number, and its date as `YYYY-MM-DD`. */
+  readonly paper: { readonly doc: string; readonly date: string | null };
+  readonly lines: ExpectedOrder['lines'];
+  readonly entries: readonly HandEntry[];
+};
+
+/** What a hand does to a delivery. `entry` is the key of the act that made it. */
+export type ReceiveDoes =
+  | { kind: 'receive.begin'; delivery: string; supplier: number | null; orders: readonly number[] }
+  | { kind: 'receive.paper'; delivery: DeliveryRef; doc: string; date: string | null }
+  | {
+      kind: 'receive.enter';
+      delivery: DeliveryRef;
+      item: ItemId;
+      pack: number;
+      qty: Qty;
+      lot: string | null;
+      expires: string | null;
+      made: string | null;
+      serial: string | null;
+      takeAnyway: boolean;
+    }
+  | { kind: 'receive.unknown'; delivery: DeliveryRef; code: string; qty: Qty }
+  | { kind: 'receive.change'; delivery: DeliveryRef; entry: string; qty: Qty }
+  | { kind: 'receive.takeOut'; delivery: DeliveryRef; entry: string }
+  | { kind: 'receive.finish'; delivery: DeliveryRef };
+
+/** How a delivery is called before everybody knows its number: by what it is of. */
+export function deliveryName(job: Pick<DeliveryJob, 'number' | 'orders' | 'supplier'>): string {
+  if (job.orders.length > 2) return `${job.orders.length} orders`;
+  if (job.orders.length > 0) return job.orders.join(', ');
+  return job.number ?? (job.supplier === null ? 'new delivery' : `from ${job.supplier}`);
+}
+
+/** The delivery with what this device did to it, whether or not the server has counted it in already. The acts are those of this delivery.
+ *  Law:    folding an act twice is folding it once. */
+export function foldDelivery(job: DeliveryJob, acts: readonly { does: ReceiveDoes; stamp: Stamp }[]): DeliveryJob {
+  if (acts.length === 0) return job;
+  // By key, in the order in which they came: a delivery may have thousands of entries, and this is asked at every scan.
+  const entries = new Map(job.entries.map((e) => [e.key, e]));
+  let { state, paper } = job;
+  for (const { does, stamp } of acts) {
+    switch (does.kind) {
+      case 'receive.begin':
+        break;
+      case 'receive.paper':
+        paper = { doc: does.doc, date: does.date };
+        break;
+      case 'receive.enter':
+      case 'receive.unknown': {
+        if (entries.has(stamp.key)) break;
+        const base = { key: stamp.key, qty: does.qty, person: stamp.person, at: stamp.at, settled: false };
+        entries.set(
+          stamp.key,
+          does.kind === 'receive.enter'
+            ? { ...base, item: does.item, code: '', lot: does.lot, expires: does.expires, made: does.made, serial: does.serial }
+            : { ...base, item: null, code: does.code, lot: null, expires: null, made: null, serial: null },
+        );
+        break;
+      }
+      case 'receive.change': {
+        const entry = entries.get(does.entry);
+        if (entry) entries.set(does.entry, { ...entry, qty: does.qty });
+        break;
+      }
+      case 'receive.takeOut':
+        entries.delete(does.entry);
+        break;
+      case 'receive.finish':
+        if (state === 'scanning') state = 'review';
+        for (const [key, e] of entries) entries.set(key, { ...e, settled: true });
+        break;
+    }
+  }
+  return { ...job, state, paper, entries: [...entries.values()] };
+}
+
+/** The last things that this person scanned in and may still take out, newest first. */
+export function ownEntries(job: DeliveryJob, person: number): readonly HandEntry[] {
+  return job.entries
+    .filter((e) => e.person === person && !e.settled)
+    .toReversed()
+    .sort((a, b) => (a.at < b.at ? 1 : a.at > b.at ? -1 : 0));
+}
+
+/** How every line of a delivery stands, ordered ones first. One pass, however many entries there are. */
+export function linesOf(job: DeliveryJob): readonly { item: ItemId; arrived: Qty; expected: Qty; standing: LineStanding }[] {
+  return compareDelivery(
+    job.lines.map((l) => ({ item: l.item, qty: l.expected })),
+    job.entries.filter((e): e is HandEntry & { item: ItemId } => e.item !== null),
+  );
+}
+
+/** How the line of an item stands in a delivery. Thousandths of the base unit. */
+export function lineOf(job: DeliveryJob, item: number): { arrived: Qty; expected: Qty; standing: LineStanding } {
+  const own = job.entries.filter((e) => e.item === item) as (HandEntry & { item: ItemId })[];
+  const [line] = compareDelivery(
+    job.lines.filter((l) => l.item === item).map((l) => ({ item: l.item, qty: l.expected })),
+    own,
+  );
+  return line ?? { arrived: ZERO, expected: ZERO, standing: 'notOrdered' };
+}
+
+/** What is still to come of several purchase orders together: one line for each item, in the order of the orders. */
+export function linesOfOrders(orders: readonly ExpectedOrder[]): ExpectedOrder['lines'] {
+  const lines = new Map<ItemId, { item: ItemId; expected: Qty; waiting: number }>();
+  for (const line of orders.flatMap((o) => o.lines)) {
+    const there = lines.get(line.item);
+    if (there) there.expected = addQty(there.expected, line.expected);
+    else lines.set(line.item, { ...line });
+  }
+  return [...lines.values()];
+}

@@ -1,0 +1,99 @@
+import { formatQty, writeDay, type Qty } from '#core/base';
+import { meaningWords, type Meaning } from '#core/floor';
+import type { LineStanding } from './compare.ts';
+import type { DeliveryJob } from './delivery-job.ts';
+import { receivingSentence, type ReceivingError } from './errors.ts';
+import { LONGEST_LABEL } from './serial-list.ts';
+
+/** What a step of receiving came to. */
+export type ReceivingSaid =
+  | {
+      said: 'receiving.counted';
+      code: string;
+      arrived: Qty;
+      expected: Qty;
+      standing: LineStanding;
+      expired: boolean;
+      little: string | null;
+      lot: string | null;
+    }
+  | { said: 'receiving.refused'; error: ReceivingError }
+  | { said: 'receiving.isNot'; meaning: Meaning; wanted: 'goods' | 'lot' | 'serial' | 'date' }
+  | { said: 'receiving.doubted'; text: string; wanted: 'lot' | 'serial' }
+  | { said: 'receiving.itsGoods'; code: string; wanted: 'lot' | 'serial' }
+  | { said: 'receiving.keptUnknown'; text: string }
+  | { said: 'receiving.whichLot'; code: string }
+  | { said: 'receiving.badLot'; text: string }
+  | { said: 'receiving.badNumber'; text: string; code: string; decimals: number }
+  | { said: 'receiving.sure'; code: string; qty: Qty; expected: Qty }
+  | { said: 'receiving.howMany'; code: string; qty: Qty }
+  | { said: 'receiving.serialsClash'; code: string; clashes: readonly { code: string; place: string }[] }
+  | { said: 'receiving.paper'; doc: string }
+  | { said: 'receiving.soMany'; code: string; qty: Qty; wanted: 'lot' | 'date' | 'whichDate' | 'notOrdered' }
+  | { said: 'receiving.nothingYet' }
+  | { said: 'receiving.takenOut'; code: string; qty: Qty }
+  | { said: 'receiving.setAside' }
+  | { said: 'receiving.finished' }
+  | { said: 'receiving.closed'; number: string | null; state: DeliveryJob['state'] };
+
+/** The sentence for what a step of receiving came to. */
+export function receivingSaid(s: ReceivingSaid): string {
+  switch (s.said) {
+    case 'receiving.counted': {
+      const of = s.expected === 0 ? '' : ` of ${formatQty(s.expected)}`;
+      const over = s.standing === 'over' ? ', more than expected' : '';
+      return `${s.code}: ${formatQty(s.arrived)}${of}${s.lot ? `, lot ${s.lot}` : ''}${over}${
+        s.expired ? ', expired: goes to quarantine' : s.little ? `, little life left: until ${writeDay(s.little)}` : ''
+      }`;
+    }
+    case 'receiving.refused':
+      return receivingSentence(s.error);
+    case 'receiving.isNot':
+      return `${meaningWords(s.meaning)} ${
+        { goods: 'Scan goods.', lot: 'Scan or key the lot.', serial: 'Scan the serial.', date: 'Key the date.' }[s.wanted]
+      }`;
+    case 'receiving.doubted':
+      return `${s.text} looks like the code of goods that nobody knows. Scan it again if it is the ${s.wanted}.`;
+    case 'receiving.itsGoods':
+      return `That is the code of ${s.code} itself. ${s.wanted === 'lot' ? 'Scan or key its lot.' : 'Scan its serial.'}`;
+    case 'receiving.keptUnknown':
+      return `Nobody here knows ${s.text}. It is kept, and tied to an item later; key how many.`;
+    case 'receiving.whichLot':
+      return `Which lot of ${s.code}? Scan or key it.`;
+    case 'receiving.badLot':
+      return `“${s.text.slice(0, 30)}…” is no lot or serial: at most ${LONGEST_LABEL} letters.`;
+    case 'receiving.badNumber':
+      return `“${s.text}” is no quantity of ${s.code}${s.decimals === 0 ? ', which is counted whole' : ''}.`;
+    case 'receiving.sure':
+      return (
+        `${formatQty(s.qty)} ${s.code}${s.expected === 0 ? '' : `, and ${formatQty(s.expected)} are expected`}? Say that it is ` +
+        `so, or key it again.`
+      );
+    case 'receiving.howMany':
+      return `How many ${s.code} instead of ${formatQty(s.qty)}? Key it.`;
+    case 'receiving.serialsClash': {
+      const named = s.clashes.slice(0, 3).map((c) => `${c.code} (${c.place})`);
+      const more = s.clashes.length > 3 ? ` and ${s.clashes.length - 3} more` : '';
+      const what = s.clashes.length === 1 ? 'This serial' : 'These serials';
+      return `Nothing was entered. ${what} of ${s.code} cannot be taken: ${named.join(', ')}${more}.`;
+    }
+    case 'receiving.paper':
+      return s.doc === '' ? 'No paper of the supplier is named any more.' : `The supplier’s paper is ${s.doc}.`;
+    case 'receiving.soMany': {
+      const wanted = { lot: 'Which lot?', date: 'When do they expire?', whichDate: 'Which date is right?', notOrdered: 'Take them?' };
+      return `${formatQty(s.qty)} ${s.code}. ${wanted[s.wanted]}`;
+    }
+    case 'receiving.nothingYet':
+      return 'Nothing of yours to change here. Scan goods.';
+    case 'receiving.takenOut':
+      return `Taken out again: ${formatQty(s.qty)} ${s.code}.`;
+    case 'receiving.setAside':
+      return 'Set aside. Nothing was entered.';
+    case 'receiving.finished':
+      return 'Handed in for review.';
+    case 'receiving.closed': {
+      const name = s.number === null ? 'This delivery' : `Delivery ${s.number}`;
+      return `${name} is ${s.state === 'posted' ? 'posted' : 'thrown away'}; nothing more can be scanned into it.`;
+    }
+  }
+}

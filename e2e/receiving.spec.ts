@@ -1,0 +1,176 @@
+import { expect, test } from '@playwright/test';
+import { choose, houseForTests, key, pick, scan, scanFor } from './house.ts';
+
+const house = houseForTests();
+
+type Goods = { id: number; code: string; barcode: string; supplier: number };
+/** The goods of a supplier that are tracked in each of these ways, as its price list has them. */
+async function goodsOf(trackings: readonly string[]): Promise<{ supplier: { id: number; name: string }; goods: Goods[] }> {
+  const [supplier] = await house.rows<{ id: number; name: string }>(
+    `SELECT s.id, s.name
+     FROM supplier s
+     JOIN item_supplier x ON x.supplier_id = s.id
+     JOIN item i ON i.id = x.item_id
+     WHERE i.tracking = ANY($1) AND i.decimals = 0
+     GROUP BY s.id
+     ORDER BY count(DISTINCT i.tracking) DESC, s.id
+     LIMIT 1`,
+    [trackings],
+  );
+  const goods = [];
+  for (const tracking of trackings) {
+    const [item] = await house.rows<Goods>(
+      `SELECT i.id, i.code, first_barcode(i.id) AS barcode, $2::int AS supplier
+       FROM item i
+       WHERE i.tracking = $1 AND i.decimals = 0 AND i.retired_at IS NULL
+       ORDER BY NOT EXISTS (SELECT 1 FROM item_supplier x WHERE x.item_id = i.id AND x.supplier_id = $2), i.code
+       LIMIT 1`,
+      [tracking, supplier?.id],
+    );
+    if (!item) throw new Error(`The demo has nothing that is tracked by ${tracking}.`);
+    goods.push(item);
+  }
+  return { supplier: supplier ?? { id: 0, name: '' }, goods };
+}
+
+test('B11 C1 C8 C9: two orders are made and approved at the desk, and received as one delivery without a connection', async ({
+  browser,
+}) => {
+  const { supplier, goods } = await goodsOf(['none', 'lotExpiry', 'serial']);
+  const [plain, dated, serial] = goods as [Goods, Goods, Goods];
+  const office = await house.desk(browser, 'Odile Wrack');
+  const numbers: string[] = [];
+  for (const items of [[plain], [dated, serial]]) {
+    await office.goto('/purchasing/new');
+    await pick(office.getByLabel('Supplier', { exact: true }), supplier.name);
+    for (const item of items) {
+      await scan(office, item.barcode);
+      await expect(office.getByLabel(`How many ${item.code}`)).toHaveValue(/^\d+$/);
+      await office.getByLabel(`How many ${item.code}`).fill('0');
+      await expect(office.getByText('It must be more than 0.')).toBeVisible();
+      await office.getByLabel(`How many ${item.code}`).fill('4');
+    }
+    await office.getByRole('button', { name: 'Save as a draft' }).dblclick();
+    await expect(office.getByText('What became of it')).toBeVisible();
+    const number = (await office.getByRole('heading', { level: 2 }).locator('.code').textContent()) ?? '';
+    numbers.push(number);
+    await office.getByRole('button', { name: 'Approve' }).click();
+    await expect(office.getByText('approved, not sent')).toBeVisible();
+    await office.getByRole('button', { name: 'It is sent' }).click();
+    await expect(office.getByText('sent', { exact: true }).first()).toBeVisible();
+  }
+  expect(new Set(numbers).size).toBe(2);
+
+  const hand = await house.packed(browser, 'Tobin Sallow');
+  await expect(hand.getByRole('link', { name: 'New delivery' })).toBeVisible();
+  await hand.context().setOffline(true);
+  await hand.getByRole('link', { name: 'New delivery' }).click();
+  await scanFor(hand, plain.barcode, 'Scan an order, or choose the supplier');
+  for (const number of numbers) await scanFor(hand, number, supplier.name);
+  await hand.getByRole('button', { name: 'Begin with 2 orders' }).dblclick();
+  await expect(hand.getByRole('heading', { name: `Receive ${numbers.join(', ')}` })).toBeVisible();
+
+  // Without a barcode, by the words of its name.
+  await hand.getByText('No barcode? Look it up').click();
+  await hand.getByLabel('Words of its name').fill(plain.code);
+  await hand.getByRole('button', { name: plain.code }).first().click();
+  await expect(hand.getByRole('status')).toContainText(`${plain.code}: 1 of 4`);
+  await key(hand, '5');
+  await expect(hand.getByRole('status')).toContainText('more than expected');
+
+  // A number is the lot that is asked for, and not how many the last scan was.
+  await scanFor(hand, dated.barcode, 'Scan or key the lot');
+  await key(hand, '4471');
+  await expect(hand.getByRole('status')).toContainText('Key the date it expires');
+  await expect(hand.getByText('Reckoned from today.')).toBeVisible();
+  await hand.getByRole('group', { name: 'By how long it keeps' }).getByRole('button').first().click();
+  await expect(hand.getByRole('status')).toContainText(`${dated.code}: 1 of 4, lot 4471`);
+  await key(hand, '4');
+
+  await scanFor(hand, serial.barcode, 'Scan the serial');
+  await hand.getByRole('button', { name: 'A range' }).click();
+  await hand.getByLabel('Begins with').fill('QF-');
+  await hand.getByLabel('First number').fill('0098');
+  await hand.getByLabel('How many').fill('4');
+  await expect(hand.getByText('QF-0098, QF-0099 … QF-0101')).toBeVisible();
+  await hand.getByRole('button', { name: 'Enter 4' }).click();
+  await expect(hand.getByRole('status')).toContainText(`${serial.code}: 4 of 4`);
+  await hand.getByRole('button', { name: 'Enter 4' }).click();
+  await expect(hand.getByRole('status')).toContainText('Nothing was entered. These serials');
+
+  await hand.getByText('The supplier’s paper').click();
+  await hand.getByLabel('Number of the invoice or delivery note').fill('INV 4410');
+  await hand.getByRole('button', { name: 'Keep it' }).click();
+  await expect(hand.getByRole('status')).toContainText('INV 4410');
+  await hand.reload();
+  await expect(hand.getByText('Paper INV 4410')).toBeVisible();
+  // An entry that is not the last is changed by itself.
+  await hand.getByText(/entries of mine/).click();
+  await hand
+    .locator('li', { hasText: `5 ${plain.code}` })
+    .getByRole('button', { name: 'Change' })
+    .click();
+  await key(hand, '3');
+  await expect(hand.getByRole('status')).toContainText(`${plain.code}: 3 of 4`);
+  await hand.getByRole('button', { name: 'All scanned' }).click();
+  await hand.context().setOffline(false);
+  await expect(hand.getByTestId('waiting')).toBeHidden({ timeout: 40_000 });
+
+  const lead = await house.desk(browser, 'Maren Oake');
+  await lead.goto('/deliveries?show=review');
+  await lead.getByRole('row', { name: new RegExp(numbers.join(', ')) }).dblclick();
+  await expect(lead.getByText('1 of 3 lines differ.')).toBeVisible();
+  await expect(lead.getByLabel('Supplier’s invoice or note')).toHaveValue('INV 4410');
+  await lead.getByRole('button', { name: 'Post 6 entries to stock' }).click();
+  await expect(lead.getByText('Posted. The goods are in stock')).toBeVisible();
+  const states = await house.rows(`SELECT number, state FROM purchase_order WHERE number = ANY($1) ORDER BY number`, [numbers]);
+  expect(states).toEqual([
+    { number: numbers[0], state: 'open' },
+    { number: numbers[1], state: 'closed' },
+  ]);
+  await office.reload();
+  await expect(office.getByText('DL-', { exact: false }).first()).toBeVisible();
+});
+
+test('C1 goods come without an order: nobody knows from whom, and the lead says it at the review', async ({ browser }) => {
+  const { supplier, goods } = await goodsOf(['none']);
+  const [plain] = goods as [Goods];
+  const hand = await house.handheld(browser, 'Tobin Sallow');
+  await hand.getByRole('link', { name: 'New delivery' }).click();
+  await hand.getByRole('button', { name: 'Nobody knows from whom' }).click();
+  await expect(hand.getByRole('heading', { name: 'Receive new delivery' })).toBeVisible();
+  await scanFor(hand, plain.barcode, `${plain.code}: 1`);
+  await hand.getByRole('button', { name: 'All scanned' }).click();
+  await expect(hand.getByTestId('waiting')).toBeHidden();
+  const lead = await house.desk(browser, 'Maren Oake');
+  await lead.goto('/deliveries?show=review');
+  await lead.getByRole('row', { name: /not said yet/ }).dblclick();
+  await lead.getByLabel('From which supplier?', { exact: true }).fill(supplier.name);
+  await lead.getByRole('option', { name: supplier.name }).click();
+  await expect(lead.getByRole('heading', { name: supplier.name })).toBeVisible();
+  await lead.getByRole('button', { name: 'Post 1 entry to stock' }).click();
+  await expect(lead.getByText('Posted. The goods are in stock')).toBeVisible();
+});
+
+test('B11 what to buy becomes drafts, one for each supplier, and is proposed no more', async ({ browser }) => {
+  const office = await house.desk(browser, 'Odile Wrack');
+  await office.goto('/purchasing/reorder');
+  const row = office.getByRole('row').filter({ hasText: 'below the least' }).first();
+  const code = (await row.locator('.code').first().textContent()) ?? '';
+  await row.dblclick();
+  const panel = office.getByRole('complementary', { name: 'Detail' });
+  await expect(panel.getByRole('table', { name: 'What there should be' })).toContainText('the least');
+  await panel.getByLabel(/^Most/).fill('0');
+  await panel.getByRole('button', { name: 'Save' }).click();
+  await expect(panel.getByRole('alert')).toContainText(code);
+  await panel.getByRole('button', { name: 'Close' }).click();
+  await row.getByRole('checkbox').check();
+  await office.getByRole('button', { name: 'Make drafts of 1' }).click();
+  await expect(office.getByText('draft', { exact: true }).first()).toBeVisible();
+  await expect(office.getByRole('link', { name: new RegExp(code) })).toBeVisible();
+  await office.goto('/purchasing/reorder');
+  await expect(office.getByRole('row').filter({ hasText: code })).toHaveCount(0);
+  await office.goto('/purchasing');
+  await choose(office.getByLabel('State', { exact: true }), 'draft');
+  await expect(office.getByRole('row').filter({ hasText: 'draft' }).first()).toBeVisible();
+});
