@@ -2,6 +2,7 @@ import { peopleRoutes } from './people/index.ts';
 import { placesRoutes } from './places/index.ts';
 import { itemsRoutes } from './items/index.ts';
 import { stockRoutes } from './stock/index.ts';
+import { lotsRoutes } from './lots/index.ts';
 import { purchasingRoutes } from './purchasing/index.ts';
 import { receivingRoutes } from './receiving/index.ts';
 import { labelsRoutes } from './labels/index.ts';
@@ -21,6 +22,7 @@ export const ROUTES = {
   ...placesRoutes,
   ...itemsRoutes,
   ...stockRoutes,
+  ...lotsRoutes,
   ...purchasingRoutes,
   ...receivingRoutes,
   ...labelsRoutes,

@@ -55,6 +55,7 @@ async function openPapers(): Promise<Readonly<Record<string, string>>> {
   const first = async (sql: string): Promise<string> => String((await house.rows<{ id: number }>(sql))[0]?.id);
   return {
     delivery: await first(`SELECT id FROM delivery WHERE site_id = 1 AND state = 'review' LIMIT 1`),
+    serial: await first(`SELECT item_id || '/serials/' || code AS id FROM serial ORDER BY id LIMIT 1`),
     purchase: await first(`SELECT id FROM purchase_order WHERE site_id = 1 AND state = 'draft' LIMIT 1`),
     order: await first(`SELECT id FROM customer_order WHERE site_id = 1 AND state = 'open' LIMIT 1`),
     round: await first(`SELECT id FROM round WHERE site_id = 1 AND state = 'open' LIMIT 1`),
@@ -89,6 +90,9 @@ const SCREENS = [
   ['/items', 'CL-10'],
   ['/items/12', 'on hand'],
   ['/items/12?act=opening', 'on hand'],
+  ['/lots', 'From'],
+  ['/lots?show=expired', 'have expired'],
+  ['/items/:serial', 'Its life'],
   ['/items/new', 'Code'],
   ['/items/import', 'Import'],
   ['/items/own-fields', 'Own fields'],

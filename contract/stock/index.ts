@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { TRACKINGS } from '#core/items';
 import { byId, costOut, done, id, isoDate, moment, optionalText, page, qtyIn, qtyOut, routesOf, text, sortBy } from '../base/index.ts';
+import { amount } from '../items/index.ts';
 
 export const MovementRow = z.object({
   id: z.number(),
@@ -160,6 +161,27 @@ export const stockRoutes = routesOf({
       gone: qtyOut.describe('Held when it began and no longer held now'),
       stillHeld: qtyOut.describe('Held on, because another hold names it too'),
     }),
+  },
+  'stock.adjust': {
+    method: 'POST',
+    path: '/api/items/:id/adjust',
+    allow: ['lead', 'office'],
+    act: 'Adjust stock',
+    params: byId,
+    body: z.object({
+      bin: text(40),
+      way: z.enum(['plus', 'minus'], { error: 'must be plus or minus' }),
+      qty: qtyIn,
+      lot: optionalText(40),
+      expires: isoDate.optional(),
+      serials: z.array(text(60)).max(500, 'must be at most 500 at once').default([]),
+      reason: text(200),
+      reference: optionalText(60),
+      job: optionalText(60).describe('The job that it is used up for, or comes back from'),
+      day: isoDate.optional(),
+      cost: amount.optional().describe('Of one base unit; only where more is added'),
+    }),
+    reply: z.object({ document: z.number(), number: z.string(), qty: qtyOut }),
   },
   'stock.opening': {
     method: 'POST',

@@ -1,1 +1,3 @@
 export { isExpired, daysLeft, compareFirstExpired, addMonths, hasLittleLife, LEAST_LIFE_SHARE, type Dated } from './expiry.ts';
+export { lotsSentence, type LotsError } from './errors.ts';
+export { decideWorkOff, type ExpiredStock } from './work-off.ts';

@@ -1,4 +1,5 @@
-import { assertNever, type QtyError } from '#core/base';
+import { assertNever, writeDay, type QtyError } from '#core/base';
+import type { AdjustError } from './adjust.ts';
 
 /** What can be wrong with stock, with the names a person knows. Quantities are texts in base units. */
 export type StockError =
@@ -19,6 +20,9 @@ export type StockError =
   | { code: 'stock.ordersGoods'; bin: string; item: string; order: string; orderId: number; round: string; roundId: number }
   | { code: 'stock.passingThrough'; bin: string; item: string }
   | { code: 'stock.serialElsewhere'; serial: string; item: string; bin: string }
+  | AdjustError
+  | { code: 'stock.noSuchLot'; item: string; lot: string }
+  | { code: 'stock.noSuchSerial'; item: string; serial: string }
   | { code: 'stock.nothingToMove'; line: number }
   | { code: 'stock.staysPut'; line: number }
   | { code: 'stock.serialNotOne'; line: number }
@@ -45,6 +49,30 @@ export function stockSentence(e: StockError): string {
         ? `Bin ${e.bin} holds no ${which}. Nothing was moved.`
         : `Bin ${e.bin} holds ${e.there} of ${which}; this takes ${e.asked}. Nothing was moved.`;
     }
+    case 'stock.nothingToAdjust':
+      return `Key how many ${e.item}; it must be more than 0.`;
+    case 'stock.adjustTooFine':
+      return e.decimals === 0 ? `${e.item} is counted whole.` : `${e.item} is counted to ${e.decimals} decimals.`;
+    case 'stock.adjustLot':
+      return `${e.item} is kept by lot. Say which.`;
+    case 'stock.adjustDate':
+      return `Lot ${e.lot} of ${e.item} is new here. Say when it expires.`;
+    case 'stock.adjustDateDiffers':
+      return `Lot ${e.lot} of ${e.item} is known to expire on ${writeDay(e.known)}, not on ${writeDay(e.given)}. One lot has one date.`;
+    case 'stock.adjustSerials':
+      return `${e.item} is kept by serial: for ${e.qty}, ${e.named} ${e.named === 1 ? 'serial is' : 'serials are'} named.`;
+    case 'stock.adjustSerialTwice':
+      return `Serial ${e.serial} of ${e.item} is named twice.`;
+    case 'stock.adjustSerialHere':
+      return `Serial ${e.serial} of ${e.item} is in stock already: bin ${e.bin}.`;
+    case 'stock.adjustCost':
+      return `A cost is said of what is added only; ${e.item} leaves at what it cost.`;
+    case 'stock.adjustAhead':
+      return `${writeDay(e.day)} is still to come. An adjustment belongs to a day that has begun.`;
+    case 'stock.noSuchLot':
+      return `${e.item} has no lot ${e.lot} to take from.`;
+    case 'stock.noSuchSerial':
+      return `${e.item} has no serial ${e.serial} to take away.`;
     case 'stock.hasHistory':
       return (
         `${e.item} has ${e.movements} ${e.movements === 1 ? 'movement' : 'movements'} at ${e.site} already: this is no opening ` +

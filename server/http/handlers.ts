@@ -5,6 +5,7 @@ import { workHandlers } from '#server/work';
 import { placesHandlers } from '#server/places';
 import { itemsHandlers } from '#server/items';
 import { stockHandlers } from '#server/stock';
+import { lotsHandlers } from '#server/lots';
 import { purchasingHandlers } from '#server/purchasing';
 import { receivingHandlers } from '#server/receiving';
 import { labelsHandlers } from '#server/labels';
@@ -23,6 +24,7 @@ export const HANDLERS: { readonly [K in RouteName]: HandlerOf<K> } = {
   ...placesHandlers,
   ...itemsHandlers,
   ...stockHandlers,
+  ...lotsHandlers,
   ...purchasingHandlers,
   ...receivingHandlers,
   ...labelsHandlers,

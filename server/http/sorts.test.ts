@@ -2,6 +2,7 @@ import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type { RouteName } from '#contract';
 import { ITEM_SORTS } from '#contract/items';
 import { WRONG_LABEL_SORTS } from '#contract/labels';
+import { LOT_SORTS } from '#contract/lots';
 import { PURCHASE_SORTS } from '#contract/purchasing';
 import { ORDER_SORTS } from '#contract/orders';
 import { BIN_SORTS } from '#contract/places';
@@ -45,6 +46,7 @@ const listOf = (sorts: readonly string[], name: RouteName, rows: string, query: 
 const LISTS: Readonly<Record<string, List>> = {
   bins: listOf(BIN_SORTS, 'places.bins', 'bins'),
   orders: listOf(ORDER_SORTS, 'orders.list', 'orders', { state: 'all' }),
+  lots: listOf(LOT_SORTS, 'lots.list', 'lots'),
   'purchase orders': listOf(PURCHASE_SORTS, 'purchasing.list', 'orders'),
   items: listOf(ITEM_SORTS, 'items.search', 'items'),
   'items that are free': listOf(ITEM_SORTS, 'items.search', 'items', { free: 'yes' }),

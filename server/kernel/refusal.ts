@@ -2,6 +2,7 @@ import { assertNever } from '#core/base';
 import { itemsSentence, type ItemsError } from '#core/items';
 import { placesSentence, type PlacesError } from '#core/places';
 import { stockSentence, type StockError } from '#core/stock';
+import { lotsSentence, type LotsError } from '#core/lots';
 import { purchasingSentence, type PurchasingError } from '#core/purchasing';
 import { receivingSentence, type ReceivingError } from '#core/receiving';
 import { movesSentence, type MovesError } from '#core/moves';
@@ -47,6 +48,7 @@ export type DomainError =
   | StockError
   | ItemsError
   | PlacesError
+  | LotsError
   | PurchasingError
   | ReceivingError
   | MovesError
@@ -199,6 +201,8 @@ export function sentenceOf(e: DomainError): string {
       return itemsSentence(e as ItemsError);
     case 'places':
       return placesSentence(e as PlacesError);
+    case 'lots':
+      return lotsSentence(e as LotsError);
     case 'purchasing':
       return purchasingSentence(e as PurchasingError);
     case 'receiving':
@@ -281,6 +285,22 @@ const STATUS: Record<DomainError['code'], number> = {
   'places.unknownZone': 404,
   'places.unknownSite': 404,
   'places.noDefaultBin': 409,
+  'stock.nothingToAdjust': 422,
+  'stock.adjustTooFine': 422,
+  'stock.adjustLot': 422,
+  'stock.adjustDate': 422,
+  'stock.adjustDateDiffers': 409,
+  'stock.adjustSerials': 422,
+  'stock.adjustSerialTwice': 422,
+  'stock.adjustSerialHere': 409,
+  'stock.adjustCost': 422,
+  'stock.adjustAhead': 422,
+  'stock.noSuchLot': 409,
+  'stock.noSuchSerial': 409,
+  'lots.gone': 409,
+  'lots.notExpired': 409,
+  'lots.there': 409,
+  'lots.unknownSerial': 404,
   'purchasing.unknownOrder': 404,
   'purchasing.noLines': 422,
   'purchasing.nothing': 422,

@@ -5,6 +5,7 @@ import { qtyText } from '#contract/base';
 import { findItems } from '#server/items';
 import type { StockRow } from '#contract/stock';
 import { asQty, keysetOf, keysetText, refuse, type RoomHandlers } from '#server/kernel';
+import { adjustStock } from './adjust.ts';
 import { readEquation } from './equation.ts';
 import { holdStock, releaseHold, selectHolds } from './holds.ts';
 import { readKit } from './kits.ts';
@@ -40,6 +41,23 @@ export const stockHandlers: RoomHandlers<'stock'> = {
       ),
     };
   },
+  'stock.adjust': (trx, { me, params, body }) =>
+    adjustStock(trx, {
+      site: me.site.id,
+      person: me.id,
+      item: params.id,
+      bin: body.bin,
+      way: body.way,
+      qty: body.qty,
+      lot: body.lot || null,
+      expires: body.expires ?? null,
+      serials: body.serials,
+      reason: body.reason,
+      reference: body.reference ?? '',
+      job: body.job ?? '',
+      day: body.day ?? null,
+      cost: body.cost ?? null,
+    }).then((made) => ({ ...made, qty: qtyText(made.qty) })),
   'stock.equation': (db, { params }) => readEquation(db, params.id),
   'stock.movements': async (db, { me, query: { from, to, after, sort, ...asked } }) => {
     const days = from || to ? { site: me.site.id, from, to } : undefined;

@@ -396,3 +396,17 @@ export async function updateZonePowers(
     zone,
   ]);
 }
+
+/** Writes what is said of an adjustment beside its movements: to which day and job it belongs, and what one of what was added cost. */
+export async function insertAdjustment(
+  trx: Trx,
+  of: { document: number; reference: string; day: string; job: string; cost: string | null },
+): Promise<void> {
+  await query(trx, `INSERT INTO adjustment (document_id, reference, day, job, cost) VALUES (?, ?, ?, ?, ?)`, [
+    of.document,
+    of.reference,
+    of.day,
+    of.job,
+    of.cost,
+  ]);
+}

@@ -3,11 +3,12 @@ import { announce, asQty, makeDocument, refuse, type Trx } from '#server/kernel'
 import { post } from './post.ts';
 import { selectDocument, selectMovements, type LedgerRow } from './store-ledger.ts';
 
-// A hand may take back their own move; the lead anybody's.
+// A hand may take back their own move; the lead anybody's, and adjustments.
 const HAND_MAY_UNDO = ['move', 'putAway'];
+const LEAD_MAY_UNDO = [...HAND_MAY_UNDO, 'adjustment'];
 
 /** Whether a document can be taken back as a whole, by its kind: all others carry records of their own. */
-export const isUndoable = (kind: string): boolean => HAND_MAY_UNDO.includes(kind);
+export const isUndoable = (kind: string): boolean => LEAD_MAY_UNDO.includes(kind);
 
 function movementOf(r: LedgerRow): Movement {
   return {
@@ -33,8 +34,8 @@ export async function undoDocument(
   if (document.site_id !== command.site) refuse({ code: 'people.otherSite', what: document.number, site: document.site });
   const own = document.person_id === command.person;
   // Receipts, rounds, shipments and counts carry their own records beside the ledger: they are undone in their own rooms.
-  if (!isUndoable(document.kind) || (!command.lead && !own))
-    return refuse({ code: 'people.noRight', role: command.lead ? 'lead' : 'hand', act: `Undoing ${document.number}` });
+  const mayUndo = command.lead ? isUndoable(document.kind) : own && HAND_MAY_UNDO.includes(document.kind);
+  if (!mayUndo) return refuse({ code: 'people.noRight', role: command.lead ? 'lead' : 'hand', act: `Undoing ${document.number}` });
   const rows = await selectMovements(trx, { document: document.id, limit: null });
   const undone = rows.find((r) => r.undone_by !== null);
   if (undone) refuse({ code: 'stock.alreadyUndone', movement: undone.id });

@@ -10,11 +10,11 @@ type Records = Readonly<Record<string, readonly number[]>>;
 
 // The rooms whose reads a topic touches: its own, and those that show it too. The row and home are told as data.
 const TOUCHES: Readonly<Record<string, readonly string[]>> = {
-  stock: ['stock', 'items', 'places', 'moves', 'orders', 'picking', 'shipping', 'counting'],
+  stock: ['lots', 'stock', 'items', 'places', 'moves', 'orders', 'picking', 'shipping', 'counting'],
   places: ['places', 'people', 'moves', 'labels'],
   items: ['items', 'stock', 'labels'],
   purchasing: ['purchasing', 'receiving', 'items', 'stock', 'orders'],
-  receiving: ['receiving', 'purchasing', 'items'],
+  receiving: ['receiving', 'purchasing', 'lots', 'items'],
   orders: ['orders', 'items', 'shipping'],
   picking: ['picking', 'orders', 'places'],
   shipping: ['shipping', 'orders'],

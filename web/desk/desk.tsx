@@ -44,6 +44,8 @@ const SitePage = pageOf(() => import('#web/places').then((room) => room.SitePage
 const Plan = pageOf(() => import('#web/plan').then((room) => room.Plan), { isHeavy: true });
 const Unplaced = pageOf(() => import('#web/moves').then((room) => room.Unplaced));
 const Ledger = pageOf(() => import('#web/stock').then((room) => room.Ledger));
+const Lots = pageOf(() => import('#web/lots').then((room) => room.Lots));
+const SerialPage = pageOf(() => import('#web/lots').then((room) => room.SerialPage));
 const Purchases = pageOf(() => import('#web/purchasing').then((room) => room.Purchases));
 const NewPurchase = pageOf(() => import('#web/purchasing').then((room) => room.NewPurchase));
 const PurchasePage = pageOf(() => import('#web/purchasing').then((room) => room.PurchasePage));
@@ -177,6 +179,8 @@ export function Desk({ me }: { me: Me }) {
             <Route path="items/own-fields" element={<OwnFields />} />
             <Route path="stock" element={<StockList />} />
             <Route path="holds" element={<Holds />} />
+            <Route path="lots" element={<Lots />} />
+            <Route path="items/:id/serials/:serial" element={<SerialPage />} />
             <Route path="items/:id" element={<ItemPage />} />
             <Route path="places" element={<Places />} />
             <Route path="places/build" element={<BinBuilder />} />

@@ -4,9 +4,11 @@ import type { Scanned } from '#contract/desk';
 export function pathOfScan(found: Scanned): string | null {
   switch (found.kind) {
     case 'item':
-    case 'lot':
-    case 'serial':
       return `/items/${found.item}`;
+    case 'lot':
+      return `/lots?q=${encodeURIComponent(found.lot)}`;
+    case 'serial':
+      return `/items/${found.item}/serials/${encodeURIComponent(found.serial)}`;
     case 'bin':
       return `/bins/${found.bin}`;
     case 'order':

@@ -6,6 +6,7 @@ const LINKS = [
   ['/items/price-lists', 'Price lists'],
   ['/items/shelf-labels', 'Wrong labels'],
   ['/stock', 'Stock and value'],
+  ['/lots', 'Lots'],
   ['/holds', 'Holds'],
   ['/items/import', 'Import'],
   ['/items/own-fields', 'Own fields'],

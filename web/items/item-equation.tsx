@@ -119,9 +119,14 @@ export function Equation({ item }: { item: Item }) {
               rows={bins.slice(0, 60).map((b) => [
                 <Plate key="b" address={b.address} to={`/bins/${b.bin}`} />,
                 b.site,
-                [b.lot && `lot ${b.lot}`, b.expires && `expires ${sayDay(b.expires)}`, b.serial && `serial ${b.serial}`]
-                  .filter(Boolean)
-                  .join(', '),
+                <>
+                  {[b.lot && `lot ${b.lot}`, b.expires && `expires ${sayDay(b.expires)}`].filter(Boolean).join(', ')}
+                  {b.serial && (
+                    <Link className="underline" to={`/items/${item.id}/serials/${encodeURIComponent(b.serial)}`}>
+                      serial {b.serial}
+                    </Link>
+                  )}
+                </>,
                 b.part === 'free' ? '' : b.why,
                 <Link
                   key="q"

@@ -8,6 +8,7 @@ import { Files } from './item-files.tsx';
 import { Kit } from './item-kit.tsx';
 import { Prices } from './item-prices.tsx';
 import { CopyItem, RecordForm } from './item-record.tsx';
+import { AdjustStock } from './adjust.tsx';
 import { HoldItem, OpeningStock, TrackingChange } from './item-stock.tsx';
 import { Packs } from './item-packs.tsx';
 
@@ -19,7 +20,7 @@ export function ItemPage() {
   // Asked for at once, not only when the record has come: the equation is what one opens an item for.
   useRead('stock.equation', { params: { id } });
   const me = useMe();
-  const [act, setAct] = useState<'change' | 'copy' | 'opening' | 'hold' | 'tracking' | null>(
+  const [act, setAct] = useState<'change' | 'copy' | 'adjust' | 'opening' | 'hold' | 'tracking' | null>(
     search.get('act') === 'opening' ? 'opening' : null,
   );
   const print = useSend('labels.print', { onDone: (r) => sayLabelsSent(r) });
@@ -76,6 +77,7 @@ export function ItemPage() {
       <div className="mt-3 flex flex-wrap gap-2">
         {office && toggle('change', 'Change the record')}
         {office && toggle('copy', 'Copy')}
+        {office && toggle('adjust', 'Adjust')}
         {office && toggle('opening', 'Opening stock')}
         {me?.me?.role !== 'office' && toggle('hold', 'Hold')}
         {lead && toggle('tracking', 'Change tracking')}
@@ -88,6 +90,7 @@ export function ItemPage() {
       {act === 'change' && <RecordForm item={item} onDone={done} />}
       {act === 'copy' && <CopyItem item={item} />}
       {act === 'opening' && <OpeningStock item={item} onDone={done} />}
+      {act === 'adjust' && <AdjustStock item={item} onDone={done} />}
       {act === 'hold' && <HoldItem item={item} onDone={done} />}
       {act === 'tracking' && <TrackingChange item={item} onDone={done} />}
       <Equation item={item} />

@@ -1,0 +1,88 @@
+import { z } from 'zod';
+import { byId, id, isoDate, moment, optionalText, page, qtyOut, routesOf, sortBy, text } from '../base/index.ts';
+
+const condition = z.enum(['sound', 'inspect', 'held', 'failed']);
+/** Goods of one lot in one bin. */
+export const LotRow = z.object({
+  id: z.number().describe('The balance'),
+  item: z.number(),
+  code: z.string(),
+  description: z.string(),
+  unit: z.string(),
+  lot: z.string(),
+  made: isoDate.nullable(),
+  expires: isoDate.nullable(),
+  daysLeft: z.number().nullable().describe('Days from today at its site until its last; below 0 it has expired'),
+  bin: z.number(),
+  address: z.string(),
+  site: z.string(),
+  qty: qtyOut,
+  condition,
+  supplier: z.string().nullable(),
+  receipt: z.object({ id: z.number(), number: z.string() }).nullable(),
+});
+export type LotRow = z.infer<typeof LotRow>;
+
+/** By what a list of lots can be ordered. */
+export const LOT_SORTS = ['code', 'lot', 'expires', 'address', 'qty', 'supplier', 'site'] as const;
+
+export const SerialLife = z.object({
+  item: z.number(),
+  code: z.string(),
+  description: z.string(),
+  serial: z.string(),
+  where: z.object({ bin: z.number(), address: z.string(), site: z.string(), condition, heldFor: z.string().nullable() }).nullable(),
+  events: z.array(
+    z.object({
+      movement: z.number(),
+      at: moment,
+      what: z.enum(['received', 'entered', 'putAway', 'moved', 'picked', 'shipped', 'adjusted', 'scrapped', 'held', 'returned', 'undone']),
+      from: z.string(),
+      to: z.string(),
+      reason: z.string(),
+      by: z.string(),
+      document: z.object({ id: z.number(), number: z.string() }),
+      who: z.string().nullable().describe('The supplier that it came from, or the customer that it went to'),
+      undone: z.boolean(),
+    }),
+  ),
+});
+export type SerialLife = z.infer<typeof SerialLife>;
+
+export const lotsRoutes = routesOf({
+  'lots.list': {
+    method: 'GET',
+    path: '/api/lots',
+    allow: [],
+    act: 'See the lots',
+    query: z.object({
+      q: optionalText(60),
+      show: z.enum(['all', 'soon', 'expired']).default('all'),
+      within: z.coerce.number().int('must be whole days').min(1, 'must be 1 at least').max(3650, 'must be 3650 at most').default(60),
+      site: z.enum(['here', 'all']).default('here'),
+      sort: sortBy(LOT_SORTS),
+      ...page,
+    }),
+    reply: z.object({ lots: z.array(LotRow), next: z.string().nullable() }),
+  },
+  'lots.workOff': {
+    method: 'POST',
+    path: '/api/lots/work-off',
+    allow: ['lead'],
+    act: 'Work expired lots off',
+    body: z.object({
+      balances: z.array(id).min(1, 'must name one at least').max(500, 'must be at most 500 at once'),
+      to: z.enum(['quarantine', 'scrap', 'writeOff']),
+      reason: text(200),
+    }),
+    reply: z.object({ document: z.number(), number: z.string(), lots: z.number(), bin: z.string().nullable() }),
+  },
+  'lots.serial': {
+    method: 'GET',
+    path: '/api/items/:id/serials/:serial',
+    allow: [],
+    act: 'See the life of a serial',
+    params: byId.extend({ serial: text(60) }),
+    reply: SerialLife,
+  },
+});

@@ -1,0 +1,1 @@
+export { lotsHandlers } from './routes.ts';

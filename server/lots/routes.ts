@@ -1,0 +1,105 @@
+import type { BinId, DocumentId, PersonId } from '#core/base';
+import { decideWorkOff } from '#core/lots';
+import { OUTSIDE, type Movement } from '#core/stock';
+import { qtyText } from '#contract/base';
+import type { LotRow, SerialLife } from '#contract/lots';
+import { announce, asQty, makeDocument, refuse, valueOf, type Db, type RoomHandlers, type Trx } from '#server/kernel';
+import { findItem, selectSerial } from '#server/items';
+import { findDefaultBin } from '#server/places';
+import { post } from '#server/stock';
+import { selectLots, selectLotStock, selectSerialEvents, selectSerialWhere, type LotListRow, type SerialEventRow } from './store.ts';
+
+export const lotsHandlers: RoomHandlers<'lots'> = {
+  'lots.list': async (db, { me, query: asked }) => {
+    const { show, within, site, sort: by, q, after, limit } = asked;
+    const sites = site === 'all' ? me.sites.map((s) => s.id) : [me.site.id];
+    const days = { all: [null, null], soon: [0, within], expired: [null, -1] } as const;
+    const [from, to] = days[show];
+    const { rows, next } = await selectLots(db, { sites, q, from, to, by, after, limit });
+    return { lots: rows.map(rowOut), next };
+  },
+  'lots.workOff': (trx, { me, body }) => workOff(trx, { ...body, site: me.site.id, person: me.id }),
+  'lots.serial': (db, { params }) => readSerial(db, params.id, params.serial),
+};
+
+function rowOut({ days_left, receipt, receipt_id, qty, ...row }: LotListRow): LotRow {
+  return {
+    ...row,
+    daysLeft: days_left,
+    qty: qtyText(asQty(qty)),
+    receipt: receipt_id === null ? null : { id: receipt_id, number: receipt ?? '' },
+  };
+}
+
+/** Works expired lots off (E3, K4): into quarantine or scrap, or off the books, with a reason; all or none, on one document that can be
+ *  undone.
+ *  Errors: what `decideWorkOff` refuses, a site without such a bin, what `post` refuses.
+ *  Locks:  what `post` locks. */
+async function workOff(
+  trx: Trx,
+  wish: { site: number; person: number; balances: readonly number[]; to: 'quarantine' | 'scrap' | 'writeOff'; reason: string },
+): Promise<{ document: number; number: string; lots: number; bin: string | null }> {
+  const into = wish.to === 'writeOff' ? null : await findDefaultBin(trx, wish.site, wish.to);
+  const stock = valueOf(decideWorkOff(await selectLotStock(trx, wish.site, wish.balances), wish.balances, into?.id ?? null));
+  const document = await makeDocument(trx, into ? 'move' : 'adjustment', { site: wish.site, person: wish.person });
+  await post(trx, {
+    document: document.id as DocumentId,
+    person: wish.person as PersonId,
+    movements: stock.map((s): Movement => ({
+      item: s.item_id,
+      lot: s.lot_id,
+      serial: null,
+      qty: asQty(s.qty),
+      from: { bin: s.bin_id, unit: s.unit_id as never, condition: s.condition },
+      to: { bin: into ? (into.id as BinId) : OUTSIDE.scrapped, unit: null, condition: s.condition },
+      reason: wish.reason,
+    })),
+  });
+  announce(trx, 'stock');
+  return { document: document.id, number: document.number, lots: stock.length, bin: into?.address ?? null };
+}
+
+async function readSerial(db: Db, item: number, code: string): Promise<SerialLife> {
+  const found = await findItem(db, item);
+  const serial = await selectSerial(db, item, code);
+  if (!serial) return refuse({ code: 'lots.unknownSerial', item: found.code, serial: code });
+  const events = await selectSerialEvents(db, serial.id);
+  return {
+    item,
+    code: found.code,
+    description: found.description,
+    serial: code,
+    where: await selectSerialWhere(db, serial.id),
+    events: events.map((e) => ({
+      movement: e.movement,
+      at: e.at.toISOString(),
+      what: whatOf(e),
+      from: e.from,
+      to: e.to,
+      reason: e.reason,
+      by: e.by,
+      document: { id: e.document, number: e.number },
+      who: e.supplier ?? e.customer,
+      undone: e.undone,
+    })),
+  };
+}
+
+const BY_KIND: Readonly<Record<string, SerialLife['events'][number]['what']>> = {
+  receipt: 'received',
+  opening: 'entered',
+  putAway: 'putAway',
+  round: 'picked',
+  shipment: 'shipped',
+  adjustment: 'adjusted',
+  count: 'adjusted',
+  hold: 'held',
+  release: 'held',
+  putBack: 'returned',
+};
+
+function whatOf(e: SerialEventRow): SerialLife['events'][number]['what'] {
+  if (e.reverses !== null) return 'undone';
+  if (e.to_bin === OUTSIDE.scrapped) return 'scrapped';
+  return BY_KIND[e.kind] ?? 'moved';
+}

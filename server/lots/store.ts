@@ -1,0 +1,165 @@
+import type { LotId, ItemId, BinId } from '#core/base';
+import type { ExpiredStock } from '#core/lots';
+import type { Condition } from '#core/stock';
+import type { LOT_SORTS } from '#contract/lots';
+import { query, selectSorted, type Db, type SortBy, type SortKey } from '#server/kernel';
+
+type Reads = Pick<Db, 'raw'>;
+export type LotListRow = {
+  id: number;
+  item: number;
+  code: string;
+  description: string;
+  unit: string;
+  lot: string;
+  made: string | null;
+  expires: string | null;
+  days_left: number | null;
+  bin: number;
+  address: string;
+  site: string;
+  qty: string;
+  condition: Condition;
+  supplier: string | null;
+  receipt_id: number | null;
+  receipt: string | null;
+};
+
+const SORTS: Readonly<Record<(typeof LOT_SORTS)[number], SortKey>> = {
+  code: { sql: 'code', kind: 'text' },
+  lot: { sql: 'lot', kind: 'text' },
+  expires: { sql: `coalesce(expires::text, '9999')`, kind: 'text' },
+  address: { sql: 'address', kind: 'text' },
+  qty: { sql: 'qty', kind: 'decimal' },
+  supplier: { sql: `lower(coalesce(supplier, ''))`, kind: 'text' },
+  site: { sql: 'site', kind: 'text' },
+};
+
+// From whom a lot came is what its first receipt says.
+const LISTED = `SELECT f.balance_id AS id, f.item_id AS item, i.code, i.description, i.base_unit AS unit, f.lot, l.made, f.expires,
+    f.expires - today_at(f.site_id) AS days_left, f.bin_id AS bin, f.address, f.site_name AS site, f.qty, f.condition,
+    r.supplier, r.document_id AS receipt_id, r.number AS receipt
+  FROM stock_fact f
+  JOIN item i ON i.id = f.item_id
+  JOIN lot l ON l.id = f.lot_id
+  LEFT JOIN LATERAL (
+    SELECT m.document_id, d.number, s.name AS supplier
+    FROM movement m
+    JOIN document d ON d.id = m.document_id
+    LEFT JOIN delivery v ON v.receipt_id = d.id
+    LEFT JOIN supplier s ON s.id = v.supplier_id
+    WHERE m.lot_id = f.lot_id AND m.from_bin = 1
+    ORDER BY m.id
+    LIMIT 1) r ON true`;
+
+/** Lots that lie anywhere, a row for each bin; what expires first stands first where nobody chose an order. */
+export function selectLots(
+  db: Reads,
+  where: {
+    sites: readonly number[];
+    q: string | undefined;
+    /** Days until the last one, inclusive: from these on. Null: any, also without a date. */
+    from: number | null;
+    to: number | null;
+    by: SortBy<(typeof LOT_SORTS)[number]> | undefined;
+    after: string | undefined;
+    limit: number;
+  },
+): Promise<{ rows: LotListRow[]; next: string | null }> {
+  const words = (where.q ?? '')
+    .split(/\s+/)
+    .filter(Boolean)
+    .map((w) => `%${w.replace(/[\\%_]/g, (c) => `\\${c}`)}%`);
+  return selectSorted<LotListRow, (typeof LOT_SORTS)[number]>(db, {
+    ...where,
+    by: where.by ?? 'expires',
+    keys: SORTS,
+    rows: `${LISTED} WHERE f.site_id = ANY(?::int[]) AND f.lot || ' ' || i.code || ' ' || i.description ILIKE ALL (?::text[])
+       AND (?::int IS NULL OR f.expires >= today_at(f.site_id) + ?::int) AND (?::int IS NULL OR f.expires <= today_at(f.site_id) + ?::int)`,
+    values: [where.sites, words, where.from, where.from, where.to, where.to],
+  });
+}
+
+export type WorkedOff = ExpiredStock & {
+  readonly balance: number;
+  readonly item_id: ItemId;
+  readonly lot_id: LotId;
+  readonly bin_id: BinId;
+  readonly unit_id: number | null;
+  readonly condition: Condition;
+  readonly qty: string;
+};
+
+/** Goods of lots at a site, by their balances. */
+export function selectLotStock(db: Reads, site: number, balances: readonly number[]): Promise<WorkedOff[]> {
+  return query<WorkedOff>(
+    db,
+    `SELECT f.balance_id AS balance, i.code AS item, f.item_id, f.lot, f.lot_id, f.expires, f.expired AS "isExpired", f.bin_id,
+       f.bin_id AS bin, f.address, f.unit_id, f.condition, f.qty
+     FROM stock_fact f
+     JOIN item i ON i.id = f.item_id
+     WHERE f.site_id = ? AND f.balance_id = ANY(?::bigint[]) AND f.lot_id IS NOT NULL
+     ORDER BY f.balance_id`,
+    [site, balances],
+  );
+}
+
+export type SerialEventRow = {
+  movement: number;
+  at: Date;
+  kind: string;
+  from_bin: number;
+  to_bin: number;
+  from: string;
+  to: string;
+  to_condition: string;
+  from_condition: string;
+  reason: string;
+  by: string;
+  document: number;
+  number: string;
+  supplier: string | null;
+  customer: string | null;
+  undone: boolean;
+  reverses: number | null;
+};
+
+/** What happened to a serial, oldest first. */
+export function selectSerialEvents(db: Reads, serial: number): Promise<SerialEventRow[]> {
+  return query<SerialEventRow>(
+    db,
+    `SELECT m.id AS movement, m.at, d.kind, m.from_bin, m.to_bin, a.address AS from, b.address AS to, m.to_condition, m.from_condition,
+       m.reason, p.name AS by, d.id AS document, d.number, s.name AS supplier, c.name AS customer, m.reverses,
+       EXISTS (SELECT 1 FROM movement r WHERE r.reverses = m.id) AS undone
+     FROM movement m
+     JOIN document d ON d.id = m.document_id
+     JOIN bin a ON a.id = m.from_bin
+     JOIN bin b ON b.id = m.to_bin
+     JOIN person p ON p.id = m.person_id
+     LEFT JOIN delivery v ON v.receipt_id = d.id
+     LEFT JOIN supplier s ON s.id = v.supplier_id
+     LEFT JOIN shipment h ON h.document_id = d.id
+     LEFT JOIN customer_order o ON o.id = h.order_id
+     LEFT JOIN customer c ON c.id = o.customer_id
+     WHERE m.serial_id = ?
+     ORDER BY m.id`,
+    [serial],
+  );
+}
+
+/** Where a serial lies, and what it is held for. */
+export async function selectSerialWhere(
+  db: Reads,
+  serial: number,
+): Promise<{ bin: number; address: string; site: string; condition: Condition; heldFor: string | null } | null> {
+  const [row] = await query<{ bin: number; address: string; site: string; condition: Condition; heldFor: string | null }>(
+    db,
+    `SELECT f.bin_id AS bin, f.address, f.site_name AS site, f.condition,
+       (SELECT h.reason FROM hold h JOIN hold_line x ON x.hold_id = h.id WHERE x.serial_id = f.serial_id AND h.released_at IS NULL LIMIT 1)
+         AS "heldFor"
+     FROM stock_fact f
+     WHERE f.serial_id = ?`,
+    [serial],
+  );
+  return row ?? null;
+}

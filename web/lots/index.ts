@@ -1,0 +1,2 @@
+export { Lots } from './lots.tsx';
+export { SerialPage } from './serial-page.tsx';
