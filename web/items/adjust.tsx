@@ -62,7 +62,7 @@ export function AdjustStock({ item, onDone }: { item: Item; onDone: () => void }
           ]}
         />
         <div className="w-56">
-          <ChoiceField kind="bin" label="Bin" autoFocus value={bin} onChange={setBin} />
+          <ChoiceField kind="bin" label="Bin" value={bin} onChange={setBin} />
         </div>
         {serial ? (
           <div className="w-80">
