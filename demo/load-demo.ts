@@ -22,6 +22,7 @@ export async function loadDemo(db: Db, now = new Date()): Promise<string> {
     await makeToday(trx, company, history, random);
     await fitOut(trx, company, random);
     await trimAllPromises(trx);
+    await query(trx, `SELECT tie_entries_to_movements()`);
   });
   // Planning is only as good as what the planner knows of tables that were filled a moment ago.
   await query(db, `ANALYZE`);

@@ -128,8 +128,16 @@ test('B11 C1 C8 C9: two orders are made and approved at the desk, and received a
     { number: numbers[0], state: 'open' },
     { number: numbers[1], state: 'closed' },
   ]);
-  await office.reload();
-  await expect(office.getByText('DL-', { exact: false }).first()).toBeVisible();
+  // One line was another pallet’s: it is taken back, and is expected again.
+  const entry = lead.getByRole('listitem').filter({ hasText: plain.code });
+  await entry.getByRole('button', { name: 'Reverse' }).click();
+  await lead.getByLabel(`Why is ${plain.code} reversed?`).fill('It was for the barn');
+  await entry.getByRole('button', { name: 'Reverse', exact: true }).click();
+  await expect(entry.getByText('It was for the barn')).toBeVisible();
+  await expect(lead.getByText(/2 of 3 lines differ|waiting/).first()).toBeVisible();
+  expect(await house.rows(`SELECT sum(open)::int AS open FROM expected_line WHERE number = ANY($1)`, [numbers])).toEqual([{ open: 4 }]);
+  await office.goto(`/purchasing?q=${numbers[0]}`);
+  await expect(office.getByRole('row').filter({ hasText: numbers[0] ?? '' })).toContainText('sent');
 });
 
 test('C1 goods come without an order: nobody knows from whom, and the lead says it at the review', async ({ browser }) => {

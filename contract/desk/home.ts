@@ -52,7 +52,9 @@ export const Home = z.object({
   expired: all(
     lot.extend({ balance: z.number(), bin: z.number(), to: z.string().nullable().describe('Quarantine, where it may go there') }),
   ),
-  expiring: all(lot.extend({ lotId: z.number() })),
+  expiring: all(lot.extend({ lotId: z.number() })).extend({
+    within: z.array(z.object({ days: z.number(), lots: z.number() })).describe('How many expire within each distance of the site'),
+  }),
   unplaced: all(z.object({ item: z.number(), code: z.string(), description: z.string(), qty: qtyOut, unit: z.string() })),
   wrongLabels: all(
     z.object({ bin: z.number(), address: z.string(), item: z.number(), code: z.string(), onLabel: z.string().nullable(), now: z.string() }),

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { byId, id, isoDate, moment, optionalText, page, qtyOut, routesOf, sortBy, text } from '../base/index.ts';
+import { byId, done, id, isoDate, moment, optionalText, page, qtyOut, routesOf, sortBy, text } from '../base/index.ts';
 
 const condition = z.enum(['sound', 'inspect', 'held', 'failed']);
 /** Goods of one lot in one bin. */
@@ -64,6 +64,26 @@ export const lotsRoutes = routesOf({
       ...page,
     }),
     reply: z.object({ lots: z.array(LotRow), next: z.string().nullable() }),
+  },
+  'lots.warnings': {
+    method: 'GET',
+    path: '/api/lots/warnings',
+    allow: [],
+    act: 'See when lots are warned of',
+    reply: z.object({ days: z.array(z.number()) }),
+  },
+  'lots.warn': {
+    method: 'POST',
+    path: '/api/lots/warnings',
+    allow: ['lead'],
+    act: 'Say when lots are warned of',
+    body: z.object({
+      days: z
+        .array(z.number().int('must be whole days').min(1, 'must be 1 at least').max(3650, 'must be 3650 at most'))
+        .min(1, 'must be one at least')
+        .max(6, 'must be at most six'),
+    }),
+    reply: done,
   },
   'lots.workOff': {
     method: 'POST',

@@ -43,6 +43,10 @@ export const EntryOut = z.object({
   by: z.string(),
   byId: z.number(),
   at: moment,
+  reversed: z
+    .object({ id: z.number(), number: z.string(), by: z.string(), at: moment, why: z.string() })
+    .nullable()
+    .describe('The document that took it back after it was posted'),
   handedIn: z.boolean().describe('Handed in for review: only a lead changes it now'),
   changes: z.array(
     z.object({
@@ -201,6 +205,19 @@ export const receivingRoutes = routesOf({
     act: 'Scan on',
     params: byId,
     reply: done,
+  },
+  'receiving.reverse': {
+    method: 'POST',
+    path: '/api/deliveries/:id/entries/:entry/reverse',
+    allow: ['lead'],
+    act: 'Reverse a line of a receipt',
+    params: z.object({ id, entry: id }),
+    body: z.object({ reason: text(200) }),
+    reply: z.object({
+      document: z.number(),
+      number: z.string(),
+      broughtBack: z.array(z.object({ bin: z.string(), qty: qtyOut })).describe('From where goods came back to where they were received'),
+    }),
   },
   'receiving.post': {
     method: 'POST',

@@ -11,6 +11,9 @@ export type ReceivingError =
   | { code: 'receiving.serialWanted'; item: string }
   | { code: 'receiving.serialRange'; why: 'first' | 'count' | 'long' }
   | { code: 'receiving.twoSuppliers'; number: string }
+  | { code: 'receiving.notPosted'; number: string }
+  | { code: 'receiving.reversed'; item: string; document: string }
+  | { code: 'receiving.notAllHere'; item: string; there: string; asked: string }
   | { code: 'receiving.serialIsOne'; item: string; serial: string }
   | { code: 'receiving.serialHere'; item: string; serial: string; place: string }
   | { code: 'receiving.unknownOrder'; text: string }
@@ -50,6 +53,14 @@ export function receivingSentence(e: ReceivingError): string {
       }[e.why];
     case 'receiving.twoSuppliers':
       return `${e.number} is of another supplier. A delivery is of one.`;
+    case 'receiving.notPosted':
+      return `Delivery ${e.number} is not posted: change its entries instead.`;
+    case 'receiving.reversed':
+      return `This line of ${e.item} was reversed before, by ${e.document}.`;
+    case 'receiving.notAllHere':
+      return e.there === '0'
+        ? `None of these ${e.asked} ${e.item} are free to go back: they are picked, gone or held.`
+        : `Of these ${e.asked} ${e.item} only ${e.there} are free to go back; the others are picked, gone or held.`;
     case 'receiving.serialWanted':
       return `${e.item} is kept by serial. Scan the serial of each one.`;
     case 'receiving.serialIsOne':

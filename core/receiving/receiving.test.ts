@@ -1,6 +1,7 @@
 import { describe, expect, it } from '@jest/globals';
-import { ONE, qty, type ItemId } from '#core/base';
-import { compareDelivery, decideEntry, receivingSentence, type EntryCommand, type EntryFacts } from './index.ts';
+import fc from 'fast-check';
+import { ONE, qty, type BinId, type ItemId } from '#core/base';
+import { compareDelivery, decideBringBack, decideEntry, receivingSentence, type EntryCommand, type EntryFacts } from './index.ts';
 
 const item = (n: number) => n as ItemId;
 const command: EntryCommand = { qty: ONE, lot: null, expires: null, made: null, serial: null, takeAnyway: false };
@@ -81,5 +82,37 @@ describe('an entry at the dock', () => {
     expect(decideEntry({ ...command, serial: 'S-7', qty: qty(2000) }, { ...facts, tracking: 'serial' })).toMatchObject({
       error: { code: 'receiving.serialIsOne' },
     });
+  });
+});
+
+describe('C13 a line of a receipt that is taken back', () => {
+  const place = (bin: number, n: number) => ({ bin: bin as BinId, address: `B-${bin}`, qty: qty(n * 1000) });
+  const back = (n: number, ...lying: ReturnType<typeof place>[]) =>
+    decideBringBack({ item: 'JR-1', qty: qty(n * 1000), into: 1 as BinId }, lying);
+  it('needs nothing brought where enough of it lies there still; else the rest, from the fullest bins', () => {
+    expect(back(5, place(1, 5), place(2, 9))).toEqual({ ok: true, value: [] });
+    expect(back(5, place(1, 2), place(2, 2), place(3, 4))).toEqual({ ok: true, value: [place(3, 3)] });
+    expect(back(9, place(2, 2), place(3, 4), place(4, 4))).toEqual({ ok: true, value: [place(3, 4), place(4, 4), place(2, 1)] });
+    const short = back(5, place(1, 1), place(2, 2));
+    expect(short.ok ? '' : receivingSentence(short.error)).toBe(
+      'Of these 5 JR-1 only 3 are free to go back; the others are picked, gone or held.',
+    );
+    const none = back(5);
+    expect(none.ok ? '' : receivingSentence(none.error)).toBe('None of these 5 JR-1 are free to go back: they are picked, gone or held.');
+  });
+  it('law: what is brought back fills up what is there to what is reversed, and takes from no bin more than it holds', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 30 }), fc.array(fc.integer({ min: 1, max: 20 }), { maxLength: 6 }), (n, amounts) => {
+        const lying = amounts.map((a, i) => place(i + 1, a));
+        const decided = back(n, ...lying);
+        const there = amounts.reduce((a, b) => a + b, 0);
+        expect(decided.ok).toBe(there >= n);
+        if (!decided.ok) return;
+        const brought = decided.value.reduce((sum, b) => sum + b.qty, 0);
+        const own = lying.find((l) => l.bin === 1)?.qty ?? 0;
+        expect(brought).toBe(Math.max(0, n * 1000 - own));
+        for (const b of decided.value) expect(b.qty).toBeLessThanOrEqual(lying.find((l) => l.bin === b.bin)?.qty ?? 0);
+      }),
+    );
   });
 });

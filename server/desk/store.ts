@@ -11,7 +11,6 @@ export type All<Row> = { total: number; rows: Row[] };
 /** How many of each kind home names. */
 export const NAMED = 12;
 const COUNT_DUE_DAYS = 90;
-const EXPIRY_WARNING_DAYS = 30;
 
 // The rows of a statement, counted exactly, the first of them read.
 async function firstOf<Row>(db: Reads, sql: string, values: readonly unknown[]): Promise<All<Row>> {
@@ -137,19 +136,30 @@ const LOTS = `
   LEFT JOIN bin q ON q.id = s.quarantine_bin
   WHERE f.site_id = ? AND f.lot IS NOT NULL AND f.expires IS NOT NULL AND f.purpose NOT IN ('quarantine', 'scrap')`;
 
-/** Lots that will expire soon. */
-export const selectExpiring = async (db: Reads, site: number): Promise<All<Part<'expiring'>>> =>
-  withQty(
+/** Lots that will expire soon, and how many within each distance at which the site wants to know (E2). */
+export async function selectExpiring(db: Reads, site: number): Promise<Home['expiring']> {
+  const within = await query<{ days: number; lots: number }>(
+    db,
+    `SELECT w.days, (SELECT count(DISTINCT f.lot_id) ${LOTS} AND NOT f.expired AND f.expires <= today_at(f.site_id) + w.days) AS lots
+     FROM site own
+     CROSS JOIN LATERAL unnest(own.expiry_days) AS w(days)
+     WHERE own.id = ?
+     ORDER BY w.days`,
+    [site, site],
+  );
+  const expiring = withQty(
     await firstOf<Part<'expiring'>>(
       db,
       `SELECT f.lot_id AS "lotId", i.id AS item, i.code, f.lot, sum(f.qty) AS qty, i.base_unit AS unit,
          f.expires::text AS expires, min(f.address) AS address
-       ${LOTS} AND NOT f.expired AND f.expires <= today_at(f.site_id) + ${EXPIRY_WARNING_DAYS}
+       ${LOTS} AND NOT f.expired AND f.expires <= today_at(f.site_id) + (SELECT max(d) FROM unnest(s.expiry_days) d)
        GROUP BY f.lot_id, f.lot, f.expires, i.id
        ORDER BY f.expires, f.lot_id`,
       [site],
     ),
   );
+  return { ...expiring, within };
+}
 
 /** Expired goods that nobody has set apart. What has expired in somebody's hands is its order's: it is put back there, not carried away
  *  from here. */

@@ -36,6 +36,7 @@ const BODIES: Readonly<Record<string, () => object>> = {
   'receiving.scan': () => ({ code: 'HV-10' }),
   'receiving.change': () => ({ qty: '1' }),
   'receiving.post': () => ({}),
+  'receiving.reverse': () => ({ reason: 'test' }),
   'receiving.paper': () => ({ doc: 'INV 1', date: null }),
   'receiving.supplier': () => ({ supplier: 1 }),
   'purchasing.change': () => ({ version: 1, due: '2030-01-01', lines: [{ line: null, item: ids['item'], qty: '1' }] }),

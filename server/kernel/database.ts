@@ -10,6 +10,8 @@ import * as hands from './migrations/004-hands.ts';
 import * as people from './migrations/005-people.ts';
 import * as ground from './migrations/006-ground.ts';
 import * as saidOnce from './migrations/007-said-once.ts';
+import * as warnings from './migrations/012-warnings.ts';
+import * as reversing from './migrations/011-reversing.ts';
 import * as adjusting from './migrations/010-adjusting.ts';
 import * as deliveries from './migrations/009-deliveries.ts';
 import * as purchasing from './migrations/008-purchasing.ts';
@@ -35,6 +37,8 @@ const MIGRATIONS: Readonly<Record<string, Knex.Migration>> = {
   '008-purchasing': purchasing,
   '009-deliveries': deliveries,
   '010-adjusting': adjusting,
+  '011-reversing': reversing,
+  '012-warnings': warnings,
 };
 
 export const NEWEST_MIGRATION = Object.keys(MIGRATIONS).at(-1) ?? '';

@@ -144,6 +144,27 @@ describe('E1 the list of lots', () => {
     expect(received.length).toBeGreaterThan(5);
   });
 
+  it('E2 home warns at the distances of its site, which a lead says', async () => {
+    const within = async (site: number) => (await lead.ask('desk.home', { site })).reply.expiring.within;
+    const before = await within(1);
+    expect(before.map((w) => w.days)).toEqual([14, 30, 60]);
+    for (const { days, lots } of before) {
+      const [plain] = await house.rows<{ n: number }>(
+        `SELECT count(DISTINCT lot_id) AS n FROM stock_fact
+         WHERE site_id = 1 AND expires BETWEEN today_at(1) AND today_at(1) + ?::int AND purpose NOT IN ('quarantine', 'scrap')`,
+        [days],
+      );
+      expect(lots).toBe(plain?.n);
+    }
+    expect((await hand.ask('lots.warn', { body: { days: [1] } })).status).toBe(403);
+    for (const days of [[], [0], [1.5], [4000], [1, 2, 3, 4, 5, 6, 7]])
+      expect((await lead.ask('lots.warn', { body: { days } })).problem.code).toBe('request.fields');
+    await lead.ask('lots.warn', { body: { days: [90, 7, 90] } });
+    expect((await lead.ask('lots.warnings')).reply.days).toEqual([7, 90]);
+    expect((await within(1)).map((w) => w.days)).toEqual([7, 90]);
+    expect((await within(2)).map((w) => w.days)).toEqual([14, 30, 60]);
+  });
+
   it('E3 K4 expired ones go to quarantine, to scrap or off the books, all or none, with a reason; it is undone as one', async () => {
     const item = await newItem('lotExpiry');
     const bins = await emptyBins(2);

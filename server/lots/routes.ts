@@ -6,8 +6,17 @@ import type { LotRow, SerialLife } from '#contract/lots';
 import { announce, asQty, makeDocument, refuse, valueOf, type Db, type RoomHandlers, type Trx } from '#server/kernel';
 import { findItem, selectSerial } from '#server/items';
 import { findDefaultBin } from '#server/places';
-import { post } from '#server/stock';
-import { selectLots, selectLotStock, selectSerialEvents, selectSerialWhere, type LotListRow, type SerialEventRow } from './store.ts';
+import { lockStock, post } from '#server/stock';
+import {
+  selectWarnings,
+  updateWarnings,
+  selectLots,
+  selectLotStock,
+  selectSerialEvents,
+  selectSerialWhere,
+  type LotListRow,
+  type SerialEventRow,
+} from './store.ts';
 
 export const lotsHandlers: RoomHandlers<'lots'> = {
   'lots.list': async (db, { me, query: asked }) => {
@@ -17,6 +26,17 @@ export const lotsHandlers: RoomHandlers<'lots'> = {
     const [from, to] = days[show];
     const { rows, next } = await selectLots(db, { sites, q, from, to, by, after, limit });
     return { lots: rows.map(rowOut), next };
+  },
+  'lots.warnings': async (db, { me }) => ({ days: await selectWarnings(db, me.site.id) }),
+  'lots.warn': async (trx, { me, body }) => {
+    await updateWarnings(
+      trx,
+      me.site.id,
+      [...new Set(body.days)].sort((a, b) => a - b),
+    );
+    announce(trx, 'places');
+    announce(trx, 'stock');
+    return { ok: true };
   },
   'lots.workOff': (trx, { me, body }) => workOff(trx, { ...body, site: me.site.id, person: me.id }),
   'lots.serial': (db, { params }) => readSerial(db, params.id, params.serial),
@@ -40,6 +60,11 @@ async function workOff(
   wish: { site: number; person: number; balances: readonly number[]; to: 'quarantine' | 'scrap' | 'writeOff'; reason: string },
 ): Promise<{ document: number; number: string; lots: number; bin: string | null }> {
   const into = wish.to === 'writeOff' ? null : await findDefaultBin(trx, wish.site, wish.to);
+  const named = await selectLotStock(trx, wish.site, wish.balances);
+  await lockStock(
+    trx,
+    named.map((s) => ({ item: s.item_id, site: wish.site })),
+  );
   const stock = valueOf(decideWorkOff(await selectLotStock(trx, wish.site, wish.balances), wish.balances, into?.id ?? null));
   const document = await makeDocument(trx, into ? 'move' : 'adjustment', { site: wish.site, person: wish.person });
   await post(trx, {

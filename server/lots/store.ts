@@ -2,7 +2,7 @@ import type { LotId, ItemId, BinId } from '#core/base';
 import type { ExpiredStock } from '#core/lots';
 import type { Condition } from '#core/stock';
 import type { LOT_SORTS } from '#contract/lots';
-import { query, selectSorted, type Db, type SortBy, type SortKey } from '#server/kernel';
+import { query, selectSorted, type Db, type SortBy, type SortKey, type Trx } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
 export type LotListRow = {
@@ -162,4 +162,14 @@ export async function selectSerialWhere(
     [serial],
   );
   return row ?? null;
+}
+
+/** At which distances a site is warned before lots expire, in days. */
+export async function selectWarnings(db: Reads, site: number): Promise<number[]> {
+  return (await query<{ days: number[] }>(db, `SELECT expiry_days AS days FROM site WHERE id = ?`, [site]))[0]?.days ?? [];
+}
+
+/** Says at which distances a site is warned; the nearest first. */
+export async function updateWarnings(trx: Trx, site: number, days: readonly number[]): Promise<void> {
+  await query(trx, `UPDATE site SET expiry_days = ?::int[] WHERE id = ?`, [days, site]);
 }

@@ -124,7 +124,7 @@ describe('a purchase order', () => {
       expect(line?.received).toBe('15');
     }
     await house.expectCleanAudit();
-  });
+  }, 60_000);
 
   it('L4 is read and made by the lead and the office alone, and at its own site', async () => {
     const { id } = await newOrder('1');

@@ -191,5 +191,5 @@ describe('C1 a delivery that is begun on the floor', () => {
       { numRuns: 12 },
     );
     await house.expectCleanAudit();
-  });
+  }, 60_000);
 });

@@ -24,6 +24,7 @@ import {
   selectOpenLines,
   selectOtherDate,
   settlePurchaseLines,
+  updateMovements,
   updatePosted,
 } from './store.ts';
 
@@ -75,7 +76,12 @@ export async function postDelivery(
         : { bin: arrivals.id as BinId, unit: null, condition: 'sound' },
     reason: `Received on ${delivery.orders.length === 0 ? delivery.number : delivery.orders.map((o) => o.number).join(', ')}`,
   }));
-  await post(trx, { document: receipt.id as DocumentId, person: command.person as PersonId, movements });
+  const posted = await post(trx, { document: receipt.id as DocumentId, person: command.person as PersonId, movements });
+  await updateMovements(
+    trx,
+    entries.map((e) => e.id),
+    posted,
+  );
   if (orders.length > 0) {
     const arrived = new Map<ItemId, Qty>();
     for (const e of entries) arrived.set(e.item as ItemId, addQty(arrived.get(e.item as ItemId) ?? ZERO, asQty(e.qty)));

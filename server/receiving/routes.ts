@@ -10,6 +10,7 @@ import { findItem, findItemByScan, selectLot } from '#server/items';
 import { beginDelivery } from './begin.ts';
 import { changeEntry, enterGoods, finishDelivery, namePaper, nameSupplier, stateWord, takeOutEntry, type Floor } from './enter.ts';
 import { postDelivery } from './post-delivery.ts';
+import { reverseEntry } from './reverse-entry.ts';
 import {
   findDelivery,
   lockDelivery,
@@ -130,6 +131,10 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
     if (other) refuse({ code: 'receiving.begunAgain', number: delivery.number, other: other.number });
     return setState(trx, params.id, 'scanning');
   },
+  'receiving.reverse': async (trx, { me, params, body }) => {
+    const done = await reverseEntry(trx, { ...body, delivery: params.id, entry: params.entry, site: me.site.id, person: me.id });
+    return { ...done, broughtBack: done.broughtBack.map((b) => ({ bin: b.bin, qty: qtyText(b.qty) })) };
+  },
   'receiving.post': (trx, { me, params, body }) => postDelivery(trx, { delivery: params.id, site: me.site.id, person: me.id, ...body }),
 };
 
@@ -225,6 +230,7 @@ function entryOut(e: EntryRow): EntryOut {
     byId: e.by_id,
     at: e.at.toISOString(),
     handedIn: e.handed_in,
+    reversed: e.reversal,
     changes: e.changes,
   };
 }
@@ -233,7 +239,7 @@ async function readDelivery(db: Db, delivery: DeliveryRow): Promise<Delivery> {
   const entries = await selectEntries(db, delivery.id);
   // Once posted, what was expected is what the receipt met: the order's lines go on to change, the receipt does not.
   const expected = delivery.state === 'posted' ? await selectMet(db, delivery.id) : await selectExpected(db, delivery.id);
-  const comparison = compareDelivery(expected.map(asLine), entries.map(asLine));
+  const comparison = compareDelivery(expected.map(asLine), entries.filter((e) => e.reversal === null).map(asLine));
   const items = await query<{ id: number; code: string; description: string; unit: string; tracking: string; waiting: number }>(
     db,
     `SELECT i.id, i.code, i.description, i.base_unit AS unit, i.tracking,

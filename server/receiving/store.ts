@@ -1,5 +1,6 @@
-import type { ItemId, Qty } from '#core/base';
+import type { BinId, ItemId, LotId, Qty, SerialId } from '#core/base';
 import type { OpenPurchaseLine, SettledLine } from '#core/receiving';
+import type { Condition } from '#core/stock';
 import { asQty, dbQty, lockRows, query, queryOne, refuse, type Db, type Trx } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
@@ -191,6 +192,8 @@ export type EntryRow = {
   by_id: number;
   at: Date;
   handed_in: boolean;
+  /** The document that reversed it, and why; null where it stands. */
+  reversal: { id: number; number: string; by: string; at: string; why: string } | null;
   changes: { by: string; at: string; was: string; now: string; expiresWas: string | null; expiresNow: string | null }[];
 };
 
@@ -202,6 +205,12 @@ export async function selectEntries(db: Reads, delivery: number, entry: number |
        k.units AS pack_units, e.qty, e.lot, e.expires, e.made, e.serial,
        coalesce(e.expires < today_in(s.time_zone), false) AS expired, p.name AS by, p.id AS by_id, e.at,
          e.handed_in_at IS NOT NULL AS handed_in,
+       (
+         SELECT json_build_object('id', v.id, 'number', v.number, 'by', w.name, 'at', v.at, 'why', e.reversed_for)
+         FROM document v
+         JOIN person w ON w.id = v.person_id
+         WHERE v.id = e.reversal_id
+       ) AS reversal,
        coalesce((SELECT json_agg(json_build_object('by', w.name, 'at', c.at, 'was', trim_scale(c.qty_was)::text, 'now',
        trim_scale(c.qty_now)::text,
          'expiresWas', c.expires_was, 'expiresNow',
@@ -482,5 +491,111 @@ export async function updateDateOfLot(trx: Trx, to: { item: number; lot: string;
 export async function selectKeys(db: Reads, delivery: number): Promise<string[]> {
   return (await query<{ key: string }>(db, `SELECT key FROM delivery_key WHERE delivery_id = ? ORDER BY key`, [delivery])).map(
     (r) => r.key,
+  );
+}
+
+/** Says which movement each entry of a delivery became. */
+export async function updateMovements(trx: Trx, entries: readonly number[], movements: readonly number[]): Promise<void> {
+  await query(
+    trx,
+    `UPDATE delivery_entry e SET movement_id = x.movement FROM unnest(?::int[], ?::bigint[]) AS x(entry, movement) WHERE e.id = x.entry`,
+    [entries, movements],
+  );
+}
+
+export type ReversibleRow = {
+  id: number;
+  code: string;
+  movement: number;
+  item: ItemId;
+  lot: LotId | null;
+  serial: SerialId | null;
+  qty: string;
+  from_bin: BinId;
+  from_condition: Condition;
+  to_bin: BinId;
+  to_condition: Condition;
+  /** The document that reversed it already. */
+  reversed: string | null;
+};
+
+/** An entry of a posted delivery with the movement that it became; undefined where it is none of the delivery. */
+export async function selectReversible(db: Reads, delivery: number, entry: number): Promise<ReversibleRow | undefined> {
+  const rows = await query<ReversibleRow>(
+    db,
+    `SELECT e.id, i.code, m.id AS movement, m.item_id AS item, m.lot_id AS lot, m.serial_id AS serial, m.qty, m.from_bin, m.from_condition,
+       m.to_bin, m.to_condition,
+       (SELECT d.number FROM movement r JOIN document d ON d.id = r.document_id WHERE r.reverses = m.id) AS reversed
+     FROM delivery_entry e
+     JOIN item i ON i.id = e.item_id
+     JOIN movement m ON m.id = e.movement_id
+     WHERE e.id = ? AND e.delivery_id = ? AND e.taken_out_at IS NULL`,
+    [entry, delivery],
+  );
+  return rows[0];
+}
+
+/** Where goods of a received line lie now at its site, in the condition in which they were received; what is in hand for orders is not
+ *  among it. */
+export function selectReceivedStock(
+  db: Reads,
+  site: number,
+  of: { item: ItemId; lot: LotId | null; serial: SerialId | null; to: { condition: Condition } },
+): Promise<{ bin: BinId; address: string; qty: string }[]> {
+  return query(
+    db,
+    `SELECT bin_id AS bin, address, qty
+     FROM stock_fact
+     WHERE site_id = ? AND item_id = ? AND lot_id IS NOT DISTINCT FROM ?::int AND serial_id IS NOT DISTINCT FROM ?::int
+       AND unit_id IS NULL AND condition = ? AND use NOT IN ('cart', 'packing', 'transit')
+     ORDER BY bin_id`,
+    [site, of.item, of.lot, of.serial, of.to.condition],
+  );
+}
+
+/** Says that an entry was reversed, by which document and why. */
+export async function updateReversed(trx: Trx, entry: number, by: { document: number; reason: string }): Promise<void> {
+  await query(trx, `UPDATE delivery_entry SET reversal_id = ?, reversed_for = ? WHERE id = ?`, [by.document, by.reason, entry]);
+}
+
+/** What a posted delivery handed to each line that it met, in the order in which it did. */
+export function selectSettled(db: Reads, delivery: number): Promise<{ line: number; item: ItemId; expected: string; received: string }[]> {
+  return query(
+    db,
+    `SELECT x.purchase_line_id AS line, x.item_id AS item, x.expected, x.received
+     FROM delivery_expected x
+     JOIN purchase_line l ON l.id = x.purchase_line_id
+     JOIN purchase_order o ON o.id = l.purchase_order_id
+     WHERE x.delivery_id = ?
+     ORDER BY o.due, l.id`,
+    [delivery],
+  );
+}
+
+/** Changes what a posted delivery handed to its lines, and the lines with it. */
+export async function changeSettled(trx: Trx, delivery: number, lines: readonly SettledLine[]): Promise<void> {
+  const args = [lines.map((l) => l.line), lines.map((l) => dbQty(l.received))];
+  await query(
+    trx,
+    `WITH now AS (SELECT * FROM unnest(?::int[], ?::numeric[]) AS x(line, received)),
+     was AS (SELECT purchase_line_id AS line, received FROM delivery_expected WHERE delivery_id = ?),
+     told AS (
+       UPDATE delivery_expected e SET received = now.received FROM now WHERE e.delivery_id = ? AND e.purchase_line_id = now.line)
+     UPDATE purchase_line l SET received = l.received + now.received - was.received
+     FROM now
+     JOIN was USING (line)
+     WHERE l.id = now.line AND now.received <> was.received`,
+    [...args, delivery, delivery],
+  );
+}
+
+/** Opens those purchase orders again that were closed because all had come, and of which something is missing again. */
+export async function reopenPurchaseOrders(trx: Trx, orders: readonly number[]): Promise<void> {
+  await query(
+    trx,
+    `UPDATE purchase_order o SET state = 'open', version = version + 1, ended_at = NULL, ended_by = NULL, ended_for = ''
+     WHERE o.id = ANY(?::int[]) AND o.state = 'closed'
+       AND EXISTS (SELECT 1 FROM purchase_line l WHERE l.purchase_order_id = o.id AND NOT l.closed AND l.received < l.qty)`,
+    [orders],
   );
 }

@@ -109,10 +109,12 @@ const CHECKS: Readonly<Record<string, string>> = {
       AS detail
     FROM (SELECT d.number, e.item_id AS item, coalesce(e.lot, '') AS lot, sum(e.qty) AS qty FROM delivery d
       JOIN delivery_entry e ON e.delivery_id = d.id
-          WHERE d.state = 'posted' AND e.taken_out_at IS NULL GROUP BY 1, 2, 3) e
+          WHERE d.state = 'posted' AND e.taken_out_at IS NULL AND e.reversal_id IS NULL GROUP BY 1, 2, 3) e
     FULL JOIN (SELECT d.number, m.item_id AS item, coalesce(l.code, '') AS lot, sum(m.qty) AS qty FROM delivery d
       JOIN movement m ON m.document_id = d.receipt_id AND m.from_bin = 1
-          LEFT JOIN lot l ON l.id = m.lot_id GROUP BY 1, 2, 3) m USING (number, item, lot) WHERE coalesce(e.qty, 0) <> coalesce(m.qty, 0)`,
+          LEFT JOIN lot l ON l.id = m.lot_id
+          WHERE NOT EXISTS (SELECT 1 FROM movement r WHERE r.reverses = m.id) GROUP BY 1, 2, 3) m USING (number, item, lot)
+    WHERE coalesce(e.qty, 0) <> coalesce(m.qty, 0)`,
   'purchase lines equal their receipts': `
     SELECT format('line %s of purchase order %s: received %s, receipts say %s', l.id, o.number, l.received, coalesce(x.qty, 0)) AS detail
     FROM purchase_line l JOIN purchase_order o ON o.id = l.purchase_order_id
@@ -122,7 +124,7 @@ const CHECKS: Readonly<Record<string, string>> = {
     SELECT format('delivery %s, item %s: %s arrived, %s handed to lines', d.number, x.item_id, coalesce(e.qty, 0), x.qty) AS detail
     FROM (SELECT delivery_id, item_id, sum(received) AS qty FROM delivery_expected GROUP BY 1, 2) x JOIN delivery d ON d.id = x.delivery_id
     LEFT JOIN (
-      SELECT delivery_id, item_id, sum(qty) AS qty FROM delivery_entry WHERE taken_out_at IS NULL GROUP BY 1, 2
+      SELECT delivery_id, item_id, sum(qty) AS qty FROM delivery_entry WHERE taken_out_at IS NULL AND reversal_id IS NULL GROUP BY 1, 2
     ) e USING (delivery_id, item_id)
     WHERE x.qty <> coalesce(e.qty, 0)`,
   'lines equal their shipments': `

@@ -10,14 +10,22 @@ const TROUBLE: Readonly<Record<string, string>> = { notFound: 'not found', count
 
 /** A thing that is wrong: what it is, what is wrong with it, where it opens, and the press that mends it on the spot, if there is one. */
 type Line = { key: string | number; name: string; detail: string; to: string; mend?: { says: string; act: () => void; busy: boolean } };
-type Part = { part: string; title: string; total: number; all: string; lines: Line[] };
+type Part = {
+  part: string;
+  title: string;
+  total: number;
+  all: string;
+  /** Figures of parts of it, each leading to that part. */
+  says?: { says: string; to: string }[];
+  lines: Line[];
+};
 
 /** What is late and what is wrong, each line with the act that mends it. */
 export function Wrong({ home }: { home: Home }) {
   const parts = useParts(home).filter((p) => p.total > 0);
   return (
     <div className="gap-x-8 md:columns-2">
-      {parts.map(({ part, title, total, all, lines }) => (
+      {parts.map(({ part, title, total, all, says = [], lines }) => (
         <section key={part} aria-label={title} className="mb-5 break-inside-avoid">
           <h2 className="mb-1 flex items-baseline gap-2 border-b-2 border-ink font-bold">
             {title}{' '}
@@ -25,6 +33,15 @@ export function Wrong({ home }: { home: Home }) {
               {total}
             </span>
           </h2>
+          {says.length > 0 && (
+            <p className="flex gap-3 py-1 text-sm">
+              {says.map((s) => (
+                <Link key={s.to} to={s.to} className="underline decoration-line underline-offset-4">
+                  {s.says}
+                </Link>
+              ))}
+            </p>
+          )}
           <ul>
             {lines.slice(0, SHOWN).map((line) => (
               <WrongLine key={line.key} line={line} />
@@ -60,6 +77,7 @@ function WrongLine({ line: { name, detail, to, mend } }: { line: Line }): ReactN
 function useParts(home: Home): Part[] {
   const { settle, release, promise, count, busy } = useMends();
   const quarantine = useQuarantine();
+  const furthest = home.expiring.within.at(-1)?.days ?? 0;
   const { late, short, held, overdue, trouble, clashes, expired, expiring, pastHolds, unplaced, wrongLabels, counts } = home;
   return [
     {
@@ -119,7 +137,7 @@ function useParts(home: Home): Part[] {
       })),
     },
     {
-      ...{ part: 'expired', title: 'Expired on shelves', total: expired.total, all: '/stock' },
+      ...{ part: 'expired', title: 'Expired on shelves', total: expired.total, all: '/lots?show=expired' },
       lines: expired.rows.map((l) => ({
         ...{ key: l.balance, name: `${l.code} lot ${l.lot}`, to: `/bins/${l.bin}` },
         detail: `${l.qty} ${l.unit} in ${l.address}, expired ${sayDay(l.expires)}`,
@@ -127,7 +145,9 @@ function useParts(home: Home): Part[] {
       })),
     },
     {
-      ...{ part: 'expiring', title: 'Expires within 30 days', total: expiring.total, all: '/stock' },
+      ...{ part: 'expiring', title: `Expires within ${counted(furthest, 'day', 'days')}`, total: expiring.total },
+      all: `/lots?show=soon&within=${furthest}`,
+      says: expiring.within.slice(0, -1).map((w) => ({ says: `${w.lots} within ${w.days} days`, to: `/lots?show=soon&within=${w.days}` })),
       lines: expiring.rows.map((l) => ({
         ...{ key: l.lotId, name: `${l.code} lot ${l.lot}`, to: `/items/${l.item}` },
         detail: `${l.qty} ${l.unit} until ${sayDay(l.expires)}, first in ${l.address}`,

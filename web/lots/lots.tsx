@@ -2,7 +2,22 @@ import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { LOT_SORTS, type LotRow } from '#contract/lots';
-import { Button, counted, Empty, Field, Plate, sayDay, SearchBox, Tag, Trouble, useFilters, useMe, useReadPages, useSend } from '#web/base';
+import {
+  Button,
+  counted,
+  Empty,
+  Field,
+  Plate,
+  sayDay,
+  SearchBox,
+  Tag,
+  Trouble,
+  useFilters,
+  useMe,
+  useRead,
+  useReadPages,
+  useSend,
+} from '#web/base';
 import { Select } from '#web/forms';
 import { ItemsFrame } from '#web/items';
 import { DataTable, rowsOf, useSort, type Column } from '#web/table';
@@ -50,6 +65,7 @@ export function Lots() {
       limit: 200,
     },
   });
+  const { data: warnings } = useRead('lots.warnings', {});
   const rows = pages.flatMap((p) => p.lots);
   const isFiltered = ['q', 'show', 'site'].some((name) => of(name) !== '');
   const mayWorkOff = me?.role === 'lead' && show === 'expired' && of('site') !== 'all';
@@ -81,9 +97,12 @@ export function Lots() {
             label="Within"
             value={within}
             onChange={(v) => set('within', String(v))}
-            options={[7, 14, 30, 60, 90, 180, 365].map((d) => [d, `${d} days`] as const)}
+            options={[...new Set([...(warnings?.days ?? []), within, 7, 90, 180, 365])]
+              .sort((a, b) => a - b)
+              .map((d) => [d, `${d} days`] as const)}
           />
         )}
+        {show === 'soon' && me?.role === 'lead' && warnings && <Warnings key={warnings.days.join()} days={warnings.days} />}
         {(me?.sites.length ?? 0) > 1 && (
           <Select
             label="Site"
@@ -165,6 +184,32 @@ function WorkOff({ balances, onDone }: { balances: readonly number[]; onDone: ()
       <Button look={to === 'writeOff' ? 'wrong' : 'next'} type="submit" disabled={work.isPending || !reason.trim()}>
         {counted(balances.length, 'lot', 'lots')} {TO[to]}
       </Button>
+    </form>
+  );
+}
+
+/** At which distances home warns of this site's lots (E2). */
+function Warnings({ days }: { days: readonly number[] }) {
+  const [text, setText] = useState(days.join(', '));
+  const warn = useSend('lots.warn', { onDone: () => toast.success('Home warns at these distances now.') });
+  const read = text.split(/[\s,;]+/).filter(Boolean);
+  const fault = read.some((d) => !/^\d{1,4}$/.test(d)) ? 'Key days, such as 14, 30, 60.' : undefined;
+  return (
+    <form
+      className="flex items-end gap-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        warn.mutate({ body: { days: read.map(Number) } });
+      }}
+    >
+      <div className="w-48">
+        <Field label="Home warns within (days)" value={text} problem={fault} onChange={(e) => setText(e.target.value)} />
+      </div>
+      {text !== days.join(', ') && (
+        <Button type="submit" disabled={fault !== undefined || read.length === 0 || warn.isPending}>
+          Save
+        </Button>
+      )}
     </form>
   );
 }

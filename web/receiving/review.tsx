@@ -184,6 +184,7 @@ export function Review() {
                 key={e.id}
                 delivery={id}
                 entry={e}
+                reversible={lead && delivery.state === 'posted' && e.reversed === null}
                 open={(delivery.state === 'scanning' || delivery.state === 'review') && (lead || !e.handedIn)}
               />
             ))}
@@ -232,7 +233,7 @@ function WhichDate({ delivery, problem, onSettled }: { delivery: Delivery; probl
   );
 }
 
-function Entry({ delivery, entry, open }: { delivery: number; entry: EntryOut; open: boolean }) {
+function Entry({ delivery, entry, open, reversible }: { delivery: number; entry: EntryOut; open: boolean; reversible: boolean }) {
   const change = useSend('receiving.change');
   const takeOut = useSend('receiving.takeOut', { onDone: () => toast(`${entry.qty} ${entry.code} taken out.`) });
   const [qty, setQty] = useState<string | null>(null);
@@ -260,6 +261,14 @@ function Entry({ delivery, entry, open }: { delivery: number; entry: EntryOut; o
               , changed by {c.by}, {sayMoment(c.at)}
             </span>
           ))}{' '}
+          {entry.reversed && (
+            <span className="block">
+              <Tag tone="strong">reversed</Tag> {entry.reversed.why}, {entry.reversed.by}, {sayMoment(entry.reversed.at)},{' '}
+              <Link className="underline" to={`/ledger?document=${entry.reversed.id}`}>
+                {entry.reversed.number}
+              </Link>
+            </span>
+          )}
           {entry.expired && <Tag tone="wrong">expired: to quarantine</Tag>}
         </span>
       </span>
@@ -277,13 +286,57 @@ function Entry({ delivery, entry, open }: { delivery: number; entry: EntryOut; o
           onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
         />
       ) : (
-        <strong>{entry.qty}</strong>
+        <strong className={entry.reversed ? 'line-through' : ''}>{entry.qty}</strong>
       )}
+      {reversible && <Reverse delivery={delivery} entry={entry} />}
       {open && (
         <Button look="quiet" onClick={() => takeOut.mutate({ params: { id: delivery, entry: entry.id } })}>
           Take out
         </Button>
       )}
     </li>
+  );
+}
+
+/** Takes a line of a posted receipt back: the goods go out of stock, and what is missing again is expected again. */
+function Reverse({ delivery, entry }: { delivery: number; entry: EntryOut }) {
+  const [reason, setReason] = useState<string | null>(null);
+  const reverse = useSend('receiving.reverse', {
+    onDone: (r) => {
+      setReason(null);
+      const from = r.broughtBack.map((b) => `${b.qty} from ${b.bin}`).join(', ');
+      toast.success(`${r.number}: ${entry.qty} ${entry.code} are reversed${from && `; brought back: ${from}`}.`);
+    },
+  });
+  if (reason === null)
+    return (
+      <Button look="quiet" onClick={() => setReason('')}>
+        Reverse
+      </Button>
+    );
+  return (
+    <form
+      className="flex items-end gap-1"
+      onSubmit={(e) => {
+        e.preventDefault();
+        reverse.mutate({ params: { id: delivery, entry: entry.id }, body: { reason } });
+      }}
+    >
+      <div className="w-36">
+        <Field
+          label={`Why is ${entry.code} reversed?`}
+          autoFocus
+          value={reason}
+          maxLength={200}
+          onChange={(e) => setReason(e.target.value)}
+        />
+      </div>
+      <Button type="submit" look="wrong" disabled={!reason.trim() || reverse.isPending}>
+        Reverse
+      </Button>
+      <Button look="quiet" aria-label="Let it stand" onClick={() => setReason(null)}>
+        ×
+      </Button>
+    </form>
   );
 }
