@@ -130,6 +130,26 @@ describe('what a device takes along', () => {
     expect(entries.length).toBeGreaterThan(0);
     expect(plain(kept)).toEqual(plain((await everything()).kept));
   });
+  it('C17 who waits for goods that are to come is told when an order is entered, promised, cancelled', async () => {
+    const { kept, revision } = await everything();
+    const [line] = await house.rows<{ order: number; item: number }>(
+      `SELECT purchase_order_id AS "order", item_id AS item FROM expected_line WHERE site_id = 1 ORDER BY id LIMIT 1`,
+    );
+    const waiting = (): number => {
+      const row = kept.get('purchaseOrder')?.get(line?.order ?? 0);
+      return Number((row?.[4] as number[][]).find((l) => l[0] === line?.item)?.[2]);
+    };
+    const before = waiting();
+    const order = (
+      await lead.ask('orders.make', { body: { customer: 1, due: '2030-01-01', lines: [{ item: line?.item ?? 0, qty: '9999' }] } })
+    ).reply;
+    const entered = await follow(kept, revision);
+    expect(waiting()).toBe(before + 1);
+    await lead.ask('picking.cancelOrder', { params: { id: order.id }, body: { reason: 'Entered twice' } });
+    await follow(kept, entered.revision);
+    expect(waiting()).toBe(before);
+    expect(plain(kept)).toEqual(plain((await everything()).kept));
+  });
   it('a device that was away too long begins anew', async () => {
     await house.rows(`UPDATE fact_floor SET changed = pg_current_xact_id() WHERE 1 = ?`, [1]);
     expect((await readFacts(house.db, { site: 1, since: '1', kind: undefined, after: 0 })).reset).toBe(true);

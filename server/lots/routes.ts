@@ -42,12 +42,13 @@ export const lotsHandlers: RoomHandlers<'lots'> = {
   'lots.serial': (db, { params }) => readSerial(db, params.id, params.serial),
 };
 
-function rowOut({ days_left, receipt, receipt_id, qty, ...row }: LotListRow): LotRow {
+function rowOut({ days_left, origin, qty, ...row }: LotListRow): LotRow {
   return {
     ...row,
     daysLeft: days_left,
     qty: qtyText(asQty(qty)),
-    receipt: receipt_id === null ? null : { id: receipt_id, number: receipt ?? '' },
+    supplier: origin?.supplier ?? null,
+    receipt: origin && { id: origin.id, number: origin.number },
   };
 }
 

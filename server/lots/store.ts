@@ -1,6 +1,6 @@
 import type { LotId, ItemId, BinId } from '#core/base';
 import type { ExpiredStock } from '#core/lots';
-import type { Condition } from '#core/stock';
+import { OUTSIDE, type Condition } from '#core/stock';
 import type { LOT_SORTS } from '#contract/lots';
 import { query, selectSorted, type Db, type SortBy, type SortKey, type Trx } from '#server/kernel';
 
@@ -20,9 +20,8 @@ export type LotListRow = {
   site: string;
   qty: string;
   condition: Condition;
-  supplier: string | null;
-  receipt_id: number | null;
-  receipt: string | null;
+  /** Its first receipt, and from whom that was. */
+  origin: { id: number; number: string; supplier: string | null } | null;
 };
 
 const SORTS: Readonly<Record<(typeof LOT_SORTS)[number], SortKey>> = {
@@ -31,26 +30,26 @@ const SORTS: Readonly<Record<(typeof LOT_SORTS)[number], SortKey>> = {
   expires: { sql: `coalesce(expires::text, '9999')`, kind: 'text' },
   address: { sql: 'address', kind: 'text' },
   qty: { sql: 'qty', kind: 'decimal' },
-  supplier: { sql: `lower(coalesce(supplier, ''))`, kind: 'text' },
+  supplier: { sql: `lower(coalesce(origin ->> 'supplier', ''))`, kind: 'text' },
   site: { sql: 'site', kind: 'text' },
 };
 
-// From whom a lot came is what its first receipt says.
+// From whom a lot came is what its first receipt says; asked for the rows of a page only, and not joined to all of them.
 const LISTED = `SELECT f.balance_id AS id, f.item_id AS item, i.code, i.description, i.base_unit AS unit, f.lot, l.made, f.expires,
     f.expires - today_at(f.site_id) AS days_left, f.bin_id AS bin, f.address, f.site_name AS site, f.qty, f.condition,
-    r.supplier, r.document_id AS receipt_id, r.number AS receipt
+    (
+      SELECT json_build_object('id', d.id, 'number', d.number, 'supplier', s.name)
+      FROM movement m
+      JOIN document d ON d.id = m.document_id
+      LEFT JOIN delivery v ON v.receipt_id = d.id
+      LEFT JOIN supplier s ON s.id = v.supplier_id
+      WHERE m.lot_id = f.lot_id AND m.from_bin = ${OUTSIDE.suppliers}
+      ORDER BY m.id
+      LIMIT 1
+    ) AS origin
   FROM stock_fact f
   JOIN item i ON i.id = f.item_id
-  JOIN lot l ON l.id = f.lot_id
-  LEFT JOIN LATERAL (
-    SELECT m.document_id, d.number, s.name AS supplier
-    FROM movement m
-    JOIN document d ON d.id = m.document_id
-    LEFT JOIN delivery v ON v.receipt_id = d.id
-    LEFT JOIN supplier s ON s.id = v.supplier_id
-    WHERE m.lot_id = f.lot_id AND m.from_bin = 1
-    ORDER BY m.id
-    LIMIT 1) r ON true`;
+  JOIN lot l ON l.id = f.lot_id`;
 
 /** Lots that lie anywhere, a row for each bin; what expires first stands first where nobody chose an order. */
 export function selectLots(

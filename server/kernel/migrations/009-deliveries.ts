@@ -35,22 +35,29 @@ export async function up(knex: Knex): Promise<void> {
   `);
 }
 
-const NOTED: readonly { table: string; kind: string; of: string }[] = [
+// Who waits for goods that are to come is told with them: it changes with what is ordered and promised.
+const TO_COME = 'NOT l.closed AND l.received < l.qty';
+const WAITED_FOR = `JOIN purchase_line l ON l.item_id = t.item_id AND ${TO_COME}`;
+const OF_ITS_LINES = `JOIN order_line y ON y.order_id = t.id JOIN purchase_line l ON l.item_id = y.item_id AND ${TO_COME}`;
+const NOTED: readonly { table: string; kind: string; of: string; from?: string }[] = [
   { table: 'purchase_order', kind: 'purchaseOrder', of: 't.id' },
   { table: 'purchase_line', kind: 'purchaseOrder', of: 't.purchase_order_id' },
+  { table: 'order_line', kind: 'purchaseOrder', of: 'l.purchase_order_id', from: WAITED_FOR },
+  { table: 'customer_order', kind: 'purchaseOrder', of: 'l.purchase_order_id', from: OF_ITS_LINES },
+  { table: 'promise', kind: 'purchaseOrder', of: 'l.purchase_order_id', from: WAITED_FOR },
   { table: 'supplier', kind: 'supplier', of: 't.id' },
   { table: 'delivery_order', kind: 'delivery', of: 't.delivery_id' },
   { table: 'delivery_key', kind: 'delivery', of: 't.delivery_id' },
 ];
 
-function noteTriggers({ table, kind, of }: (typeof NOTED)[number]): string {
+function noteTriggers({ table, kind, of, from }: (typeof NOTED)[number]): string {
   const name = `note_${table}_as_${kind.toLowerCase()}`;
   const on = (event: string, rows: string): string =>
     `CREATE TRIGGER ${name}_${event.toLowerCase()} AFTER ${event} ON ${table} REFERENCING ${rows} TABLE AS told FOR EACH STATEMENT
       EXECUTE FUNCTION ${name}();`;
   return `
     CREATE FUNCTION ${name}() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN
-      INSERT INTO fact_change (kind, id) SELECT DISTINCT '${kind}', ${of} FROM told t;
+      INSERT INTO fact_change (kind, id) SELECT DISTINCT '${kind}', ${of} FROM told t ${from ?? ''};
       RETURN NULL; END $$;
     ${on('INSERT', 'NEW')} ${on('UPDATE', 'NEW')} ${on('DELETE', 'OLD')}`;
 }

@@ -5,6 +5,9 @@ export async function up(knex: Knex): Promise<void> {
   await knex.raw(`
     ALTER TABLE delivery_entry
       ADD movement_id bigint UNIQUE REFERENCES movement, ADD reversal_id int REFERENCES document, ADD reversed_for text NOT NULL DEFAULT '';
+    -- From a paper of the ledger to what it was posted for.
+    CREATE INDEX delivery_by_receipt ON delivery (receipt_id) WHERE receipt_id IS NOT NULL;
+    CREATE INDEX shipment_by_document ON shipment (document_id);
     -- For receipts that were posted without noting it. Entries and movements of one receipt that are alike are told
     -- apart by nothing: each is one of the other's.
     CREATE FUNCTION tie_entries_to_movements() RETURNS void LANGUAGE sql AS $$
@@ -33,6 +36,7 @@ export async function up(knex: Knex): Promise<void> {
 export async function down(knex: Knex): Promise<void> {
   await knex.raw(`
     DROP FUNCTION tie_entries_to_movements();
+    DROP INDEX delivery_by_receipt, shipment_by_document;
     ALTER TABLE delivery_entry DROP COLUMN movement_id, DROP COLUMN reversal_id, DROP COLUMN reversed_for;
   `);
 }
