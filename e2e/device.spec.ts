@@ -176,6 +176,7 @@ test('what no label says: each has its own sentence, and nothing is entered', as
   );
   await scan(hand, order?.number ?? '');
   await expect(hand.getByRole('heading', { name: `Receive ${order?.number}` })).toBeVisible();
+  await expect(toSend(hand)).toBeHidden();
   await hand.context().setOffline(true);
   for (const [code, words] of [
     ['A-01-1', 'That is bin A-01-1'],

@@ -60,6 +60,7 @@ test('C18 a delivery of three kinds of goods without a connection, with a reload
   const [plain, dated, serial] = [kind('none'), kind('lotExpiry'), kind('serial')];
   await scan(hand, order?.number ?? '');
   await expect(hand.getByRole('heading', { name: `Receive ${order?.number}` })).toBeVisible();
+  await expect(toSend(hand)).toBeHidden();
 
   await cutOff(hand);
   await scanFor(hand, plain.barcode, `${plain.code}: 1 of`);

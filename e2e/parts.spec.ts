@@ -244,7 +244,13 @@ test('a code that stands for several things is asked about, and each of them is 
   await expect(lead.getByText('This code stands for several things. Which is meant?')).toBeVisible();
   await expect(lead.getByRole('link', { name: `order ${lot?.code}` })).toBeVisible();
   await lead.getByRole('link', { name: `lot ${lot?.code} of ${lot?.item}` }).click();
-  await expect(lead).toHaveURL(`/items/${lot?.id}`);
+  await expect(lead).toHaveURL(`/lots?q=${lot?.code}`);
+  await expect(
+    lead
+      .getByRole('row')
+      .filter({ hasText: lot?.item ?? '' })
+      .first(),
+  ).toBeVisible();
   await expect(lead.getByText('This code stands for several things. Which is meant?')).toBeHidden();
 });
 
