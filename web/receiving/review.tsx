@@ -143,9 +143,9 @@ export function Review() {
             <thead className="border-b-2 border-ink text-left text-sm text-soft">
               <tr>
                 <th className="font-normal">Item</th>
-                <th className="text-right font-normal">Expected</th>
-                <th className="text-right font-normal">Arrived</th>
-                <th className="text-right font-normal">Difference</th>
+                <th className="pl-3 text-right font-normal">Expected</th>
+                <th className="pl-3 text-right font-normal">Arrived</th>
+                <th className="pl-3 text-right font-normal">Difference</th>
                 <th className="pl-4 font-normal">State</th>
               </tr>
             </thead>
