@@ -1,0 +1,129 @@
+import { describe, expect, it } from '@jest/globals';
+import fc from 'fast-check';
+import { qty, type ItemId } from '#core/base';
+import { judgeReceiptSheet, RECEIPT_COLUMNS, type KnownForReceipt, type ReceivedItem } from './index.ts';
+
+const at = new Map(RECEIPT_COLUMNS.map((c, n) => [c.key, n]));
+const item = (n: number, code: string, tracking: ReceivedItem['tracking'], more: Partial<ReceivedItem> = {}): ReceivedItem => ({
+  item: n as ItemId,
+  code,
+  decimals: 0,
+  tracking,
+  isRetired: false,
+  packs: [
+    { id: n * 10, name: 'each', units: qty(1000) },
+    { id: n * 10 + 1, name: 'case', units: qty(12_000) },
+  ],
+  ...more,
+});
+const jar = item(1, 'JR-1', 'none');
+const wax = item(2, 'WX-2', 'lotExpiry');
+const scale = item(3, 'SC-3', 'serial');
+const known: KnownForReceipt = {
+  items: new Map([
+    ['JR-1', jar],
+    ['9521230000017', jar],
+    ['P-77', jar],
+    ['WX-2', wax],
+    ['SC-3', scale],
+    ['OLD', item(4, 'OLD', 'none', { isRetired: true })],
+    ['RP-5', item(5, 'RP-5', 'none', { decimals: 2 })],
+  ]),
+  lots: new Map([['2|L-1', '2028-01-31']]),
+  serials: new Map([['3|S-HERE', 'bin A-01-1']]),
+  today: '2026-11-27',
+};
+const judge = (...rows: string[][]) =>
+  judgeReceiptSheet(
+    at,
+    rows.map((cells, n) => ({ row: n + 2, cells })),
+    known,
+  );
+
+describe('C12 a sheet of received goods', () => {
+  it('makes the entries that scans would make: packs, lots with their dates, serials one by one', () => {
+    const { verdicts, entries } = judge(
+      ['jr-1', '2', 'case'],
+      ['p-77', '5'],
+      ['WX-2', '4', '', 'L-1'],
+      ['WX-2', '3', '', 'L-2', '1.11.2026', '31.10.2028'],
+      ['WX-2', '1', '', 'L-2'],
+      ['SC-3', '', '', '', '', '', 'S-1; S-2,S-3'],
+      ['RP-5', '2,25'],
+    );
+    expect(verdicts.map((v) => v.verdict)).toEqual(Array(7).fill('new'));
+    expect(entries.map((e) => [e.item, e.qty / 1000, e.lot, e.made, e.expires, e.serial])).toEqual([
+      [1, 24, null, null, null, null],
+      [1, 5, null, null, null, null],
+      [2, 4, 'L-1', null, '2028-01-31', null],
+      [2, 3, 'L-2', '2026-11-01', '2028-10-31', null],
+      [2, 1, 'L-2', null, '2028-10-31', null],
+      [3, 1, null, null, null, 'S-1'],
+      [3, 1, null, null, null, 'S-2'],
+      [3, 1, null, null, null, 'S-3'],
+      [5, 2.25, null, null, null, null],
+    ]);
+  });
+
+  it.each([
+    [['NOPE', '1'], 'There is no item “NOPE”.'],
+    [['JR-1', ''], '“” is no quantity.'],
+    [['JR-1', '-1'], '“-1” is no quantity.'],
+    [['JR-1', '1e9'], '“1e9” is no quantity.'],
+    [['JR-1', '1.5'], 'JR-1 is counted whole.'],
+    [['JR-1', '1', 'crate'], 'JR-1 does not come by “crate”.'],
+    [['OLD', '1'], 'OLD is retired.'],
+    [['WX-2', '1'], 'WX-2 is kept by lot. Scan or key the lot.'],
+    [['WX-2', '1', '', 'L-9'], 'Lot L-9 of WX-2 is new here. Key the date it expires.'],
+    [['WX-2', '1', '', 'L-9', '', '31.2.2027'], '“31.2.2027” under Expires is no day.'],
+    [['WX-2', '1', '', 'L-9', '', '29.2.2027'], '“29.2.2027” under Expires is no day.'],
+    [['WX-2', '1', '', 'L'.repeat(200), '', '1.2.2028'], 'A lot has at most 40 letters; this one has 200.'],
+    [
+      ['WX-2', '1', '', 'L-9', '1.3.2028', '1.2.2028'],
+      'Lot L-9 of WX-2 cannot be made on 1 Mar 2028 and expire on 1 Feb 2028. Check both dates.',
+    ],
+    [
+      ['WX-2', '1', '', 'L-1', '', '1.2.2028'],
+      'Lot L-1 of WX-2 is known to expire on 31 Jan 2028, but the label says 1 Feb 2028. Check the label.',
+    ],
+    [['SC-3', '2', '', '', '', '', 'S-1'], 'For 2, 1 serials are named.'],
+    [['SC-3', '', '', '', '', '', 'S-1 S-1'], 'Serial S-1: twice in this list.'],
+    [['SC-3', '', '', '', '', '', 'S-HERE'], 'Serial S-HERE: bin A-01-1.'],
+  ])('names what is wrong with a row: %#', (cells, says) => {
+    const { verdicts, entries } = judge(cells);
+    expect(verdicts).toMatchObject([{ verdict: 'fault', says }]);
+    expect(entries).toEqual([]);
+  });
+
+  it('one serial stands in one row, one lot has one date, wherever in the sheet they stand', () => {
+    const { verdicts } = judge(
+      ['SC-3', '1', '', '', '', '', 'S-1'],
+      ['JR-1', '1'],
+      ['SC-3', '1', '', '', '', '', 'S-1'],
+      ['WX-2', '1', '', 'N-1', '', '1.1.2029'],
+      ['WX-2', '1', '', 'N-1', '', '2.1.2029'],
+    );
+    expect(verdicts.map((v) => [v.row, v.verdict])).toEqual([
+      [2, 'new'],
+      [3, 'new'],
+      [4, 'fault'],
+      [5, 'new'],
+      [6, 'fault'],
+    ]);
+    expect(verdicts[2]?.says).toBe('Serial S-1: row 2 of this sheet.');
+  });
+
+  it('law: no text makes it throw, and every row has one verdict', () => {
+    const cells = fc.array(
+      fc.oneof(fc.string({ unit: 'binary', maxLength: 20 }), fc.constantFrom('WX-2', 'SC-3', '3', 'L-1', '1.1.2030')),
+      {
+        maxLength: 8,
+      },
+    );
+    fc.assert(
+      fc.property(fc.array(cells, { maxLength: 8 }), (rows) => {
+        expect(judge(...rows).verdicts.map((v) => v.row)).toEqual(rows.map((_, n) => n + 2));
+      }),
+    );
+  });
+});

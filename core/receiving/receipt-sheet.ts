@@ -1,0 +1,143 @@
+import { fail, ok, ONE, parseQty, qty, readDay, type ItemId, type Qty, type Result, type WantedColumn } from '#core/base';
+import { needsSerialOnArrival, packToBase, type Tracking } from '#core/items';
+import { decideEntry } from './entry.ts';
+import { receivingSentence } from './errors.ts';
+import { clashingSerials, readSerialList } from './serial-list.ts';
+
+/** The columns of a sheet of received goods (C12). */
+export const RECEIPT_COLUMNS: readonly WantedColumn[] = [
+  { key: 'item', title: 'Item', required: true, names: ['Code', 'Barcode', 'Part number'] },
+  { key: 'qty', title: 'Quantity', required: false, names: ['Qty'] },
+  { key: 'pack', title: 'Pack', required: false },
+  { key: 'lot', title: 'Lot', required: false },
+  { key: 'made', title: 'Made', required: false },
+  { key: 'expires', title: 'Expires', required: false, names: ['Expiry'] },
+  { key: 'serials', title: 'Serials', required: false, names: ['Serial'] },
+];
+
+export type ReceivedItem = {
+  readonly item: ItemId;
+  readonly code: string;
+  readonly decimals: number;
+  readonly tracking: Tracking;
+  readonly isRetired: boolean;
+  /** By name in upper case; the smallest first. */
+  readonly packs: readonly { readonly id: number; readonly name: string; readonly units: Qty }[];
+};
+/** What is there before a sheet is judged: items by code, barcode and the supplier's part number, all in upper case; the dates of lots
+ *  and the places of serials by “item|label”. */
+export type KnownForReceipt = {
+  readonly items: ReadonlyMap<string, ReceivedItem>;
+  readonly lots: ReadonlyMap<string, string | null>;
+  readonly serials: ReadonlyMap<string, string>;
+  readonly today: string;
+};
+export type SheetEntry = {
+  readonly item: ItemId;
+  readonly pack: number;
+  readonly qty: Qty;
+  readonly lot: string | null;
+  readonly expires: string | null;
+  readonly made: string | null;
+  readonly serial: string | null;
+};
+type Verdict = { readonly row: number; readonly verdict: 'new' | 'fault'; readonly name: string; readonly says: string };
+
+/** Judges a sheet of received goods: the entries that it would make, and all that is wrong with each row, by the rules by which a scan is
+ *  judged.
+ *  Shape:  one entry for each row, or one for each serial of it. Serials may stand without a quantity: then they are counted.
+ *  Errors: per row: an item, pack, quantity or day that is none, and what `decideEntry` refuses; a serial that is here or stands in the
+ *          sheet already; a lot with another date than in a row above. */
+export function judgeReceiptSheet(
+  columns: ReadonlyMap<string, number>,
+  rows: readonly { readonly row: number; readonly cells: readonly string[] }[],
+  known: KnownForReceipt,
+): { verdicts: readonly Verdict[]; entries: readonly SheetEntry[] } {
+  const [verdicts, entries]: [Verdict[], SheetEntry[]] = [[], []];
+  const dates = new Map(known.lots);
+  const serialRows = new Map<string, number>();
+  for (const { row, cells } of rows) {
+    const cell = (key: string): string => (cells[columns.get(key) ?? -1] ?? '').trim();
+    const item = known.items.get(cell('item').toUpperCase());
+    const read = item ? readRow(cell, item, known.today) : fail([`There is no item “${cell('item')}”.`]);
+    const faults: string[] = read.ok ? [] : [...read.error];
+    const own: SheetEntry[] = [];
+    if (item && read.ok) {
+      const { lot, expires, made, pack } = read.value;
+      const serials = read.value.serials.length > 0 ? read.value.serials : [null];
+      const placeOf = (serial: string): string | null => {
+        const above = serialRows.get(`${item.item}|${serial}`);
+        return above === undefined ? (known.serials.get(`${item.item}|${serial}`) ?? null) : `row ${above} of this sheet`;
+      };
+      for (const clash of clashingSerials(read.value.serials, placeOf)) faults.push(`Serial ${clash.code}: ${clash.place}.`);
+      for (const serial of serials) {
+        const decided = decideEntry(
+          { qty: serial === null ? read.value.qty : ONE, lot, expires, made, serial, takeAnyway: true },
+          {
+            itemCode: item.code,
+            decimals: item.decimals,
+            tracking: item.tracking,
+            ordered: true,
+            today: known.today,
+            knownLotExpires: lot === null ? null : (dates.get(`${item.item}|${lot}`) ?? null),
+            serialPlace: null,
+          },
+        );
+        if (!decided.ok) {
+          faults.push(receivingSentence(decided.error));
+          break;
+        }
+        own.push({ item: item.item, pack, ...decided.value });
+      }
+      for (const serial of read.value.serials) serialRows.set(`${item.item}|${serial}`, row);
+    }
+    const [first] = own;
+    const name = item?.code ?? cell('item');
+    if (faults.length > 0 || !first) {
+      verdicts.push({ row, verdict: 'fault', name, says: [...new Set(faults)].join(' ') });
+      continue;
+    }
+    if (first.lot !== null && !dates.get(`${first.item}|${first.lot}`)) dates.set(`${first.item}|${first.lot}`, first.expires);
+    entries.push(
+      ...own.map(({ item: of, pack, qty: n, lot, expires, made, serial }) => ({ item: of, pack, qty: n, lot, expires, made, serial })),
+    );
+    verdicts.push({ row, verdict: 'new', name, says: own.length === 1 ? 'An entry.' : `${own.length} entries, one for each serial.` });
+  }
+  return { verdicts, entries };
+}
+
+type ReadRow = {
+  qty: Qty;
+  pack: number;
+  lot: string | null;
+  expires: string | null;
+  made: string | null;
+  serials: readonly string[];
+};
+
+function readRow(cell: (key: string) => string, item: ReceivedItem, today: string): Result<ReadRow, readonly string[]> {
+  const [smallest] = item.packs;
+  const pack = cell('pack') === '' ? smallest : item.packs.find((p) => p.name.toUpperCase() === cell('pack').toUpperCase());
+  const isSerial = needsSerialOnArrival(item.tracking);
+  const serials = isSerial ? readSerialList(cell('serials').replace(/\s+/g, ';')) : [];
+  const packs = cell('qty') === '' && isSerial ? qty(serials.length * 1000) : parsedQty(cell('qty'));
+  const amount = pack && packs !== null ? packToBase(packs, { name: pack.name, units: cell('pack') === '' ? ONE : pack.units }) : null;
+  const dayOf = (key: string): string | null | undefined => (cell(key) === '' ? null : (readDay(cell(key), today) ?? undefined));
+  const [made, expires] = [dayOf('made'), dayOf('expires')];
+  const faults = [
+    item.isRetired && `${item.code} is retired.`,
+    !pack && `${item.code} does not come by “${cell('pack')}”.`,
+    (packs === null || packs <= 0) && `“${cell('qty')}” is no quantity.`,
+    made === undefined && `“${cell('made')}” under Made is no day.`,
+    expires === undefined && `“${cell('expires')}” under Expires is no day.`,
+    cell('lot').length > 40 && `A lot has at most 40 letters; this one has ${cell('lot').length}.`,
+    isSerial && amount !== null && amount !== serials.length * ONE && `For ${cell('qty')}, ${serials.length} serials are named.`,
+  ].filter((f) => typeof f === 'string');
+  if (faults.length > 0 || !pack || amount === null) return fail(faults);
+  return ok({ qty: amount, pack: pack.id, lot: cell('lot') || null, expires: expires ?? null, made: made ?? null, serials });
+}
+
+function parsedQty(text: string): Qty | null {
+  const read = parseQty(text.replace(',', '.'));
+  return read.ok ? read.value : null;
+}
