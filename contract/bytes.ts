@@ -107,6 +107,14 @@ export const BYTE_ROUTES = bytesOf({
     params: asSheet,
     gives: SHEETS,
   },
+  'receiving.template': {
+    method: 'GET',
+    path: '/api/download/received-goods.:format',
+    allow: ['lead'],
+    act: 'Take the sheet for received goods',
+    params: asSheet,
+    gives: SHEETS,
+  },
   'orders.slip': {
     method: 'GET',
     path: '/api/orders/:id/slip.pdf',

@@ -70,6 +70,7 @@ const SCREENS = [
   ['/purchasing/new', 'Save as a draft'],
   ['/purchasing/reorder', 'Here and coming'],
   ['/purchasing/import', 'Empty sheet'],
+  ['/deliveries/import', 'Empty sheet'],
   ['/purchasing/:purchase', 'What became of it'],
   ['/deliveries', 'DL-'],
   ['/deliveries/:delivery', 'Entries, newest first'],

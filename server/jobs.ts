@@ -3,6 +3,7 @@ import { drawBinLabels } from '#server/labels';
 import type { JobWork } from '#server/kernel';
 import { importBins } from '#server/places';
 import { importPurchases } from '#server/purchasing';
+import { importReceipt } from '#server/receiving';
 
 /** Who does each kind of job. */
 export const JOBS: Readonly<Record<string, JobWork>> = {
@@ -11,5 +12,6 @@ export const JOBS: Readonly<Record<string, JobWork>> = {
   'items.importItems': importItems,
   'items.importHomes': importHomes,
   'purchasing.import': importPurchases,
+  'receiving.import': importReceipt,
   'labels.pdf': drawBinLabels,
 };

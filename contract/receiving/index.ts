@@ -112,6 +112,18 @@ export const receivingRoutes = routesOf({
     }),
     reply: z.object({ id: z.number(), number: z.string() }),
   },
+  'receiving.import': {
+    method: 'POST',
+    path: '/api/deliveries/import',
+    allow: ['lead'],
+    act: 'Receive by sheet',
+    body: z.object({
+      file: id,
+      supplier: id.nullable().default(null),
+      orders: z.array(id).max(50, 'must be at most 50 orders').default([]),
+    }),
+    reply: z.object({ job: z.number() }),
+  },
   'receiving.delivery': { method: 'GET', path: '/api/deliveries/:id', allow: [], act: 'See a delivery', params: byId, reply: Delivery },
   'receiving.scan': {
     method: 'POST',

@@ -82,7 +82,7 @@ export function receivingSentence(e: ReceivingError): string {
     case 'receiving.notThrown':
       return `Delivery ${e.number} was not thrown away.`;
     case 'receiving.begunAgain':
-      return `Delivery ${e.number} stays thrown away: ${e.other} was begun on the same order since.`;
+      return `Delivery ${e.number} stays thrown away: ${e.other} was begun since, for the same goods.`;
     default:
       return assertNever(e);
   }

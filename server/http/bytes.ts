@@ -1,6 +1,7 @@
 import express, { type Request, type RequestHandler, type Response } from 'express';
 import type { z } from 'zod';
 import { PURCHASE_COLUMNS } from '#core/purchasing';
+import { RECEIPT_COLUMNS } from '#core/receiving';
 import type { BYTE_ROUTES, ByteRouteName } from '#contract';
 import type { Me } from '#contract/people';
 import { refuse, writeCsv, writeXlsx, type House, type SheetColumn } from '#server/kernel';
@@ -53,6 +54,7 @@ const STOCK_SHEET: readonly SheetColumn<Awaited<ReturnType<typeof selectStock>>[
   { title: 'Value', of: (r) => Number(r.value) },
 ];
 const PURCHASE_SHEET: readonly SheetColumn<never>[] = PURCHASE_COLUMNS.map((c) => ({ title: c.title, of: () => '' }));
+const RECEIPT_SHEET: readonly SheetColumn<never>[] = RECEIPT_COLUMNS.map((c) => ({ title: c.title, of: () => '' }));
 const MOST_STOCK_ROWS = 1_000_000;
 
 type SheetAsked = { readonly params: { format: 'csv' | 'xlsx' }; readonly query: { template?: string | undefined } };
@@ -96,6 +98,8 @@ export const byteHandlers = (streams: Streams): { readonly [K in ByteRouteName]:
   'purchasing.ubl': (house, { params }, _req, res) => givePurchaseUbl(house, params, res),
   'purchasing.template': (_house, asked, _req, res) =>
     sendSheet({ ...asked, query: { template: '' } }, res, 'purchase-orders', PURCHASE_SHEET, () => Promise.resolve([])),
+  'receiving.template': (_house, asked, _req, res) =>
+    sendSheet({ ...asked, query: { template: '' } }, res, 'received-goods', RECEIPT_SHEET, () => Promise.resolve([])),
   'orders.slip': (house, { params }, _req, res) => orderSlip(house, params, res),
   'changes.stream': (_house, { me, query: asked }, req, res) => streams.open(me, asked.figures !== undefined, req, res),
 });

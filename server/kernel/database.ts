@@ -11,6 +11,7 @@ import * as people from './migrations/005-people.ts';
 import * as ground from './migrations/006-ground.ts';
 import * as saidOnce from './migrations/007-said-once.ts';
 import * as warnings from './migrations/012-warnings.ts';
+import * as receiptSheet from './migrations/013-receipt-sheet.ts';
 import * as reversing from './migrations/011-reversing.ts';
 import * as adjusting from './migrations/010-adjusting.ts';
 import * as deliveries from './migrations/009-deliveries.ts';
@@ -39,6 +40,7 @@ const MIGRATIONS: Readonly<Record<string, Knex.Migration>> = {
   '010-adjusting': adjusting,
   '011-reversing': reversing,
   '012-warnings': warnings,
+  '013-receipt-sheet': receiptSheet,
 };
 
 export const NEWEST_MIGRATION = Object.keys(MIGRATIONS).at(-1) ?? '';

@@ -15,7 +15,7 @@ export type BeginDelivery = {
  *  each knows it by a key of their own.
  *  Shape:  the orders that it is of are those that are approved, expect something at this site, and are in no other open delivery.
  *  Locks:  the delivery that is joined, then the orders. */
-export async function beginDelivery(trx: Trx, wish: BeginDelivery): Promise<{ id: number; number: string }> {
+export async function beginDelivery(trx: Trx, wish: BeginDelivery): Promise<{ id: number; number: string; joined: boolean }> {
   const wanted = [...new Set(wish.orders)].sort((a, b) => a - b);
   const before = await selectOpenDeliveriesOf(trx, wanted);
   await lockRows(
@@ -36,7 +36,7 @@ export async function beginDelivery(trx: Trx, wish: BeginDelivery): Promise<{ id
   if (!joined || before.some((d) => d.id === joined.id)) await addDeliveryOrders(trx, delivery.id, free);
   if (wish.key !== null) await addDeliveryKey(trx, delivery.id, wish.key);
   announce(trx, 'receiving', { delivery: delivery.id });
-  return { id: delivery.id, number: delivery.number };
+  return { id: delivery.id, number: delivery.number, joined: joined !== undefined };
 }
 
 async function knownSupplier(trx: Trx, supplier: number | null): Promise<number | null> {

@@ -1,4 +1,5 @@
 export { receivingHandlers } from './routes.ts';
 export { beginDelivery } from './begin.ts';
+export { importReceipt } from './import-receipt.ts';
 export { changeEntry, enterGoods, finishDelivery, namePaper, takeOutEntry, type Floor } from './enter.ts';
 export { findDeliveryId, findFollowUp, updateDateOfLot } from './store.ts';

@@ -5,7 +5,7 @@ import { compareDelivery } from '#core/receiving';
 import { qtyText } from '#contract/base';
 import type { Delivery, EntryOut } from '#contract/receiving';
 import type { Me } from '#contract/people';
-import { announce, asQty, lockRows, query, refuse, type Db, type RoomHandlers, type Trx } from '#server/kernel';
+import { announce, asQty, lockRows, query, refuse, startImport, type Db, type RoomHandlers, type Trx } from '#server/kernel';
 import { findItem, findItemByScan, selectLot } from '#server/items';
 import { beginDelivery } from './begin.ts';
 import { changeEntry, enterGoods, finishDelivery, namePaper, nameSupplier, stateWord, takeOutEntry, type Floor } from './enter.ts';
@@ -27,6 +27,7 @@ import {
   type DeliveryRow,
   type EntryRow,
 } from './store.ts';
+import { lockSheets, selectOtherOfSheets } from './store-sheet.ts';
 
 export const receivingHandlers: RoomHandlers<'receiving'> = {
   'receiving.expected': async (db, { me }) => ({
@@ -52,8 +53,16 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
   'receiving.start': async (trx, { me, body }) => {
     const { orders = [], supplier = null, purchaseOrder } = body;
     const named = purchaseOrder === undefined ? [] : [await findReceivable(trx, me.site.id, purchaseOrder)];
-    return beginDelivery(trx, { site: me.site.id, person: me.id, key: null, supplier, orders: [...named, ...orders] });
+    const { id, number } = await beginDelivery(trx, {
+      site: me.site.id,
+      person: me.id,
+      key: null,
+      supplier,
+      orders: [...named, ...orders],
+    });
+    return { id, number };
   },
+  'receiving.import': (trx, { me, body }) => startImport(trx, 'receiving.import', 'Received goods', me, body),
   'receiving.paper': async (trx, { me, params, body }) => {
     await namePaper(trx, { delivery: params.id, site: me.site.id, doc: body.doc ?? '', date: body.date });
     return { ok: true };
@@ -122,13 +131,15 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
     return setState(trx, params.id, 'thrown');
   },
   'receiving.takeUp': async (trx, { me, params }) => {
+    await lockSheets(trx);
     const delivery = await lockDelivery(trx, params.id, me.site.id);
     if (delivery.state !== 'thrown') refuse({ code: 'receiving.notThrown', number: delivery.number });
-    const [other] = await selectOpenDeliveriesOf(
+    const [begun] = await selectOpenDeliveriesOf(
       trx,
       delivery.orders.map((o) => o.id),
     );
-    if (other) refuse({ code: 'receiving.begunAgain', number: delivery.number, other: other.number });
+    const other = begun?.number ?? (await selectOtherOfSheets(trx, delivery.id));
+    if (other) refuse({ code: 'receiving.begunAgain', number: delivery.number, other });
     return setState(trx, params.id, 'scanning');
   },
   'receiving.reverse': async (trx, { me, params, body }) => {

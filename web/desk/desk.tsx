@@ -53,6 +53,7 @@ const PurchaseImport = pageOf(() => import('#web/purchasing').then((room) => roo
 const Reorder = pageOf(() => import('#web/purchasing').then((room) => room.Reorder));
 const Expected = pageOf(() => import('#web/receiving').then((room) => room.ExpectedOrders));
 const Deliveries = pageOf(() => import('#web/receiving').then((room) => room.Deliveries));
+const ReceiptImport = pageOf(() => import('#web/receiving').then((room) => room.ReceiptImport));
 const Review = pageOf(() => import('#web/receiving').then((room) => room.Review));
 const PutAway = pageOf(() => import('#web/moves').then((room) => room.PutAwayList));
 const Orders = pageOf(() => import('#web/orders').then((room) => room.Orders));
@@ -197,6 +198,7 @@ export function Desk({ me }: { me: Me }) {
             <Route path="purchasing/reorder" element={<Reorder />} />
             <Route path="purchasing/:id" element={<PurchasePage />} />
             <Route path="deliveries" element={<Deliveries />} />
+            <Route path="deliveries/import" element={<ReceiptImport />} />
             <Route path="deliveries/:id" element={<Review />} />
             <Route path="put-away" element={<PutAway />} />
             <Route path="orders" element={<Orders />} />

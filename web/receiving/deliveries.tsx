@@ -39,6 +39,11 @@ export function Deliveries() {
             {isReview ? 'being scanned' : 'for review'}
           </Link>
         )}
+        {!isReview && (
+          <Link className="ml-auto underline decoration-line underline-offset-4" to="/deliveries/import">
+            Receive by sheet
+          </Link>
+        )}
       </div>
       <Trouble error={error} />
       {data && rows.length === 0 && (
