@@ -15,7 +15,10 @@ export type BeginDelivery = {
  *  each knows it by a key of their own.
  *  Shape:  the orders that it is of are those that are approved, expect something at this site, and are in no other open delivery.
  *  Locks:  the delivery that is joined, then the orders. */
-export async function beginDelivery(trx: Trx, wish: BeginDelivery): Promise<{ id: number; number: string; joined: boolean }> {
+export async function beginDelivery(
+  trx: Trx,
+  wish: BeginDelivery,
+): Promise<{ id: number; number: string; joined: boolean; held: boolean }> {
   const wanted = [...new Set(wish.orders)].sort((a, b) => a - b);
   const before = await selectOpenDeliveriesOf(trx, wanted);
   await lockRows(
@@ -33,10 +36,11 @@ export async function beginDelivery(trx: Trx, wish: BeginDelivery): Promise<{ id
   const free = orders.filter((o) => !taken.has(o.id) && o.supplier === supplier).map((o) => o.id);
   const delivery = joined ?? (await insertDelivery(trx, { site: wish.site, supplier, person: wish.person }));
   // One that somebody began since nobody was looking is joined as it is: it is not held.
-  if (!joined || before.some((d) => d.id === joined.id)) await addDeliveryOrders(trx, delivery.id, free);
+  const held = !joined || before.some((d) => d.id === joined.id);
+  if (held) await addDeliveryOrders(trx, delivery.id, free);
   if (wish.key !== null) await addDeliveryKey(trx, delivery.id, wish.key);
   announce(trx, 'receiving', { delivery: delivery.id });
-  return { id: delivery.id, number: delivery.number, joined: joined !== undefined };
+  return { id: delivery.id, number: delivery.number, joined: joined !== undefined, held };
 }
 
 async function knownSupplier(trx: Trx, supplier: number | null): Promise<number | null> {

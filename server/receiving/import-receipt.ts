@@ -2,7 +2,18 @@ import { createHash } from 'node:crypto';
 import type { ItemId } from '#core/base';
 import type { Tracking } from '#core/items';
 import { judgeReceiptSheet, readSerialList, RECEIPT_COLUMNS, type ReceivedItem, type SheetEntry } from '#core/receiving';
-import { announce, asQty, byTitles, importSheet, query, type Db, type JobContext, type RowVerdict, type SheetRows } from '#server/kernel';
+import {
+  announce,
+  asQty,
+  byTitles,
+  importSheet,
+  query,
+  SheetFault,
+  type Db,
+  type JobContext,
+  type RowVerdict,
+  type SheetRows,
+} from '#server/kernel';
 import { beginDelivery } from './begin.ts';
 import { findDelivery, updateDeliveryState, updateHandedIn } from './store.ts';
 import { insertSheetEntries, lockSheets, selectDeliveryOfSheet, selectLabelsKnown } from './store-sheet.ts';
@@ -26,6 +37,8 @@ export function importReceipt(context: JobContext<ReceiptSheet>): Promise<{ stat
     judge: (db, columns, rows) => judge(db, site, input, columns, rows),
     write: async (trx, { entries, contents }) => {
       const begun = await beginDelivery(trx, { site, person, key: null, supplier: input.supplier, orders: input.orders });
+      if (!begun.held)
+        throw new SheetFault(`Delivery ${begun.number} was begun on these orders just now. Nothing was imported; try again.`);
       await insertSheetEntries(trx, { delivery: begun.id, contents, person }, entries);
       // What a hand is still scanning stays theirs.
       if (!begun.joined || (await findDelivery(trx, begun.id)).state === 'review') {
