@@ -52,6 +52,11 @@ describe('C12 a sheet of received goods', () => {
       ['RP-5', '2,25'],
     );
     expect(verdicts.map((v) => v.verdict)).toEqual(Array(7).fill('new'));
+    expect([0, 3, 5].map((n) => verdicts[n]?.says)).toEqual([
+      '24 in base units.',
+      '3 in base units, lot L-2, expires 2028-10-31.',
+      '3 in base units, serials S-1, S-2, S-3.',
+    ]);
     expect(entries.map((e) => [e.item, e.qty / 1000, e.lot, e.made, e.expires, e.serial])).toEqual([
       [1, 24, null, null, null, null],
       [1, 5, null, null, null, null],

@@ -1,4 +1,17 @@
-import { fail, ok, ONE, parseQty, qty, readDay, type ItemId, type Qty, type Result, type WantedColumn } from '#core/base';
+import {
+  fail,
+  formatQty,
+  ok,
+  ONE,
+  parseQty,
+  qty,
+  readDay,
+  sumQty,
+  type ItemId,
+  type Qty,
+  type Result,
+  type WantedColumn,
+} from '#core/base';
 import { needsSerialOnArrival, packToBase, type Tracking } from '#core/items';
 import { decideEntry } from './entry.ts';
 import { receivingSentence } from './errors.ts';
@@ -101,9 +114,22 @@ export function judgeReceiptSheet(
     entries.push(
       ...own.map(({ item: of, pack, qty: n, lot, expires, made, serial }) => ({ item: of, pack, qty: n, lot, expires, made, serial })),
     );
-    verdicts.push({ row, verdict: 'new', name, says: own.length === 1 ? 'An entry.' : `${own.length} entries, one for each serial.` });
+    verdicts.push({ row, verdict: 'new', name, says: sayEntries(own) });
   }
   return { verdicts, entries };
+}
+
+// What a row brings, so that a quantity in the wrong pack or a swapped day and month is seen before it is let in.
+function sayEntries(own: readonly SheetEntry[]): string {
+  const [first] = own;
+  if (!first) return '';
+  const parts = [
+    `${formatQty(sumQty(own.map((e) => e.qty)))} in base units`,
+    first.serial !== null && `serials ${own.map((e) => e.serial).join(', ')}`,
+    first.lot !== null && `lot ${first.lot}`,
+    first.expires !== null && `expires ${first.expires}`,
+  ];
+  return `${parts.filter((part) => part !== false).join(', ')}.`;
 }
 
 type ReadRow = {
