@@ -33,8 +33,9 @@ export async function runCommand<T>(db: Db, stamp: CommandStamp, work: (trx: Trx
       if (claimed.status === 'rejected') throw claimed.reason;
       if (!claimed.value) return { reply: await earlierReply<T>(db, stamp.key, hash), repeated: true };
       if (worked.status === 'rejected') throw worked.reason;
-      // Where the last statement fails, PostgreSQL rolls back instead of committing.
-      await together([writeReply(trx, stamp, worked.value), trx.commit()]);
+      // Where the last statement fails, PostgreSQL rolls back instead of committing. What knex answers to a commit says only that it has
+      // been asked for: whether it was done, the transaction itself knows.
+      await together([writeReply(trx, stamp, worked.value), trx.commit().then(() => trx.executionPromise)]);
       return { reply: worked.value, repeated: false };
     } catch (error) {
       // Where the connection is gone there is nothing left to roll back.

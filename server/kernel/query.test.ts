@@ -133,6 +133,23 @@ describe('a command', () => {
     expect(await noted('and on')).toEqual([]);
   });
 
+  it.each([
+    ['the database refuses at its end', `RAISE EXCEPTION 'not with me'`],
+    ['its connection ends in its very commit', `PERFORM pg_terminate_backend(pg_backend_pid())`],
+  ])('is not answered where %s, though all of its statements were done: it may be sent again', async (_, atItsEnd) => {
+    await house.rows(`CREATE FUNCTION end_badly() RETURNS trigger LANGUAGE plpgsql AS
+      'BEGIN ${atItsEnd.replaceAll("'", "''")}; RETURN NULL; END'`);
+    await house.rows(`CREATE CONSTRAINT TRIGGER ends_badly AFTER INSERT ON setting DEFERRABLE INITIALLY DEFERRED
+      FOR EACH ROW EXECUTE FUNCTION end_badly()`);
+    const key = randomUUID();
+    const work = (trx: Trx): Promise<string> => note(trx, `kept ${key}`).then(() => 'done');
+    await expect(runCommand(house.db, { ...stamp, key }, work)).rejects.toThrow();
+    expect(await noted(`kept ${key}`)).toEqual([]);
+    await house.rows(`DROP FUNCTION end_badly() CASCADE`);
+    expect(await runCommand(house.db, { ...stamp, key }, work)).toEqual({ reply: 'done', repeated: false });
+    expect(await noted(`kept ${key}`)).toHaveLength(1);
+  });
+
   it('that is refused gives its key back: it may be sent again', async () => {
     const key = randomUUID();
     const refused = runCommand(house.db, { ...stamp, key }, () => refuse({ code: 'request.malformed' }));
