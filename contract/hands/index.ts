@@ -2,6 +2,8 @@ import { z } from 'zod';
 import { done, id, moment, optionalText, routesOf, text } from '../base/index.ts';
 
 const MOST_ACTS = 100;
+/** A picture that a device made small, in base64: some 375 kB. */
+export const MOST_PHOTO_LETTERS = 500_000;
 const key = z.uuid({ error: 'must be a UUID' });
 const steps = z
   .number()
@@ -37,6 +39,15 @@ export const DoesIn = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('receive.unknown'), delivery, code: z.string().min(1).max(300).regex(held), qty: steps }),
   z.object({ kind: z.literal('receive.change'), delivery, entry: key, qty: steps }),
   z.object({ kind: z.literal('receive.takeOut'), delivery, entry: key }),
+  z.object({
+    kind: z.literal('receive.inspect'),
+    delivery,
+    entry: key,
+    checked: steps,
+    failed: z.array(z.object({ reason: id, qty: steps })).max(20),
+    note: z.string().max(200).regex(held),
+  }),
+  z.object({ kind: z.literal('receive.photo'), delivery, entry: key, jpeg: z.base64().max(MOST_PHOTO_LETTERS) }),
   z.object({ kind: z.literal('receive.finish'), delivery }),
   z.object({
     kind: z.literal('move.put'),
@@ -119,6 +130,7 @@ export const FACT_KINDS = [
   'count',
   'countBin',
   'tally',
+  'failureReason',
 ] as const;
 export type FactKind = (typeof FACT_KINDS)[number];
 const part = z.object({ kind: z.enum(FACT_KINDS), rows: z.array(row), gone: z.array(z.number()) });

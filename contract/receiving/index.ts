@@ -1,5 +1,8 @@
 import { z } from 'zod';
 import { byId, device, done, id, isoDate, moment, optionalText, qtyIn, qtyOut, routesOf, scanText, text } from '../base/index.ts';
+import { FindingOut, inspectionRoutes } from './inspect.ts';
+
+export { FailureReason, FindingOut, FailureOut } from './inspect.ts';
 
 const standing = z.enum(['waiting', 'short', 'full', 'over', 'notOrdered']);
 export const PurchaseOrderRow = z.object({
@@ -47,6 +50,8 @@ export const EntryOut = z.object({
     .object({ id: z.number(), number: z.string(), by: z.string(), at: moment, why: z.string() })
     .nullable()
     .describe('The document that took it back after it was posted'),
+  finding: FindingOut.nullable().describe('What was found by whoever looked at the goods'),
+  photos: z.array(z.number()).describe('Pictures of the goods, as files'),
   handedIn: z.boolean().describe('Handed in for review: only a lead changes it now'),
   changes: z.array(
     z.object({
@@ -85,6 +90,7 @@ export const Delivery = DeliveryRow.extend({
 export type Delivery = z.infer<typeof Delivery>;
 
 export const receivingRoutes = routesOf({
+  ...inspectionRoutes,
   'receiving.expected': {
     method: 'GET',
     path: '/api/purchase-orders',
@@ -238,6 +244,6 @@ export const receivingRoutes = routesOf({
     act: 'Post a delivery',
     params: byId,
     body: z.object({ supplierDoc: optionalText(60), closeShort: z.boolean().default(false) }),
-    reply: z.object({ receipt: z.string(), pieces: qtyOut, movements: z.number(), toQuarantine: z.number() }),
+    reply: z.object({ receipt: z.string(), pieces: qtyOut, movements: z.number(), toQuarantine: z.number(), failed: qtyOut }),
   },
 });

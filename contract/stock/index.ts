@@ -177,6 +177,7 @@ export const stockRoutes = routesOf({
       serials: z.array(text(60)).max(500, 'must be at most 500 at once').default([]),
       reason: text(200),
       reference: optionalText(60),
+      condition: z.enum(['sound', 'failed']).default('sound').describe('Which of it is taken; what is added is sound'),
       job: optionalText(60).describe('The job that it is used up for, or comes back from'),
       day: isoDate.optional(),
       cost: amount.optional().describe('Of one base unit; only where more is added'),

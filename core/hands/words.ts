@@ -1,4 +1,4 @@
-import { formatQty, writeDay, type Qty } from '#core/base';
+import { formatQty, sumQty, writeDay, type Qty } from '#core/base';
 import type { Does, Unreadable } from './acts.ts';
 
 /** The code of an item and the address of a bin, as far as whoever asks knows them. */
@@ -27,6 +27,10 @@ export function doesWords(does: Does | Unreadable, names: DoesNames): string {
     case 'receive.takeOut':
     case 'count.takeOut':
       return 'Took a scan out again';
+    case 'receive.inspect':
+      return `Looked at ${formatQty(does.checked)}: ${formatQty(sumQty(does.failed.map((f) => f.qty)))} failed`;
+    case 'receive.photo':
+      return 'Took a picture of goods that arrived';
     case 'receive.finish':
       return 'Handed the delivery in';
     case 'move.put':

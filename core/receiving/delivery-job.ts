@@ -1,6 +1,7 @@
 import { addQty, ZERO, type ItemId, type Qty } from '#core/base';
 import type { Stamp } from '#core/floor';
 import { compareDelivery, type LineStanding } from './compare.ts';
+import type { FailedPart, Finding } from './inspect.ts';
 
 /** How a device names a delivery: by its number in the house, or, where the device began it, by the key under which it did. */
 export type DeliveryRef = number | string;
@@ -19,6 +20,10 @@ export type HandEntry = {
   readonly at: string;
   /** Handed in: it is the lead's now. */
   readonly settled: boolean;
+  /** What was found by whoever looked at the goods; null as long as nobody did. */
+  readonly finding: Finding | null;
+  /** How many pictures were taken of them. */
+  readonly photos: number;
 };
 
 /** A purchase order as a device knows it: what of it is still to come. `waiting` is how many orders wait for the goods of a line. */
@@ -63,6 +68,9 @@ export type ReceiveDoes =
   | { kind: 'receive.unknown'; delivery: DeliveryRef; code: string; qty: Qty }
   | { kind: 'receive.change'; delivery: DeliveryRef; entry: string; qty: Qty }
   | { kind: 'receive.takeOut'; delivery: DeliveryRef; entry: string }
+  | { kind: 'receive.inspect'; delivery: DeliveryRef; entry: string; checked: Qty; failed: readonly FailedPart[]; note: string }
+  /** `jpeg` in base64, made small on the device. */
+  | { kind: 'receive.photo'; delivery: DeliveryRef; entry: string; jpeg: string }
   | { kind: 'receive.finish'; delivery: DeliveryRef };
 
 /** How a delivery is called before everybody knows its number: by what it is of. */
@@ -89,7 +97,7 @@ export function foldDelivery(job: DeliveryJob, acts: readonly { does: ReceiveDoe
       case 'receive.enter':
       case 'receive.unknown': {
         if (entries.has(stamp.key)) break;
-        const base = { key: stamp.key, qty: does.qty, person: stamp.person, at: stamp.at, settled: false };
+        const base = { key: stamp.key, qty: does.qty, person: stamp.person, at: stamp.at, settled: false, finding: null, photos: 0 };
         entries.set(
           stamp.key,
           does.kind === 'receive.enter'
@@ -103,6 +111,14 @@ export function foldDelivery(job: DeliveryJob, acts: readonly { does: ReceiveDoe
         if (entry) entries.set(does.entry, { ...entry, qty: does.qty });
         break;
       }
+      case 'receive.inspect': {
+        const entry = entries.get(does.entry);
+        if (entry) entries.set(does.entry, { ...entry, finding: { checked: does.checked, failed: does.failed, note: does.note } });
+        break;
+      }
+      case 'receive.photo':
+        // That a picture was taken is told by the house; folding it twice would count it twice.
+        break;
       case 'receive.takeOut':
         entries.delete(does.entry);
         break;
@@ -121,6 +137,14 @@ export function ownEntries(job: DeliveryJob, person: number): readonly HandEntry
     .filter((e) => e.person === person && !e.settled)
     .toReversed()
     .sort((a, b) => (a.at < b.at ? 1 : a.at > b.at ? -1 : 0));
+}
+
+/** What of a delivery can be looked at, those first that nobody looked at yet, newest first. */
+export function entriesToInspect(job: DeliveryJob): readonly HandEntry[] {
+  return job.entries
+    .filter((e) => e.item !== null)
+    .toReversed()
+    .sort((a, b) => Number(a.finding !== null) - Number(b.finding !== null));
 }
 
 /** How every line of a delivery stands, ordered ones first. One pass, however many entries there are. */

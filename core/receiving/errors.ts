@@ -14,6 +14,11 @@ export type ReceivingError =
   | { code: 'receiving.notPosted'; number: string }
   | { code: 'receiving.reversed'; item: string; document: string }
   | { code: 'receiving.notAllHere'; item: string; there: string; asked: string }
+  | { code: 'receiving.checkedTooMany'; item: string; checked: string; arrived: string }
+  | { code: 'receiving.failedTooMany'; item: string; failed: string; checked: string }
+  | { code: 'receiving.unknownReason' }
+  | { code: 'receiving.photosFull'; item: string; most: number }
+  | { code: 'receiving.reasonTwice'; name: string }
   | { code: 'receiving.serialIsOne'; item: string; serial: string }
   | { code: 'receiving.serialHere'; item: string; serial: string; place: string }
   | { code: 'receiving.unknownOrder'; text: string }
@@ -61,6 +66,16 @@ export function receivingSentence(e: ReceivingError): string {
       return e.there === '0'
         ? `None of these ${e.asked} ${e.item} are free to go back: they are picked, gone or held.`
         : `Of these ${e.asked} ${e.item} only ${e.there} are free to go back; the others are picked, gone or held.`;
+    case 'receiving.checkedTooMany':
+      return `Of ${e.item} ${e.arrived} arrived here, so ${e.checked} cannot have been looked at.`;
+    case 'receiving.failedTooMany':
+      return `${e.failed} ${e.item} cannot have failed of ${e.checked}. Say first how many failed.`;
+    case 'receiving.unknownReason':
+      return 'This reason for failing is not used any more. Choose another one.';
+    case 'receiving.photosFull':
+      return `There are ${e.most} pictures of this ${e.item} already; more are not kept.`;
+    case 'receiving.reasonTwice':
+      return `“${e.name}” is a reason for failing already.`;
     case 'receiving.serialWanted':
       return `${e.item} is kept by serial. Scan the serial of each one.`;
     case 'receiving.serialIsOne':

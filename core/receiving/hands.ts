@@ -1,4 +1,4 @@
-import { addQty, ONE, parseQty, type Qty } from '#core/base';
+import { addQty, ONE, parseQty, ZERO, type Qty } from '#core/base';
 import {
   isDoubtful,
   isUnlikely,
@@ -14,6 +14,7 @@ import {
 } from '#core/floor';
 import { type Carried, needsExpiry, needsLot, needsSerialOnArrival, packToBase } from '#core/items';
 import { addMonths, hasLittleLife, isExpired } from '#core/lots';
+import { decideChangeOfFound, decideFinding, failedOf, type Finding } from './inspect.ts';
 import { deliveryName, foldDelivery, lineOf, ownEntries, type DeliveryJob, type HandEntry, type ReceiveDoes } from './delivery-job.ts';
 import { decideEntry } from './entry.ts';
 import type { ReceivingError } from './errors.ts';
@@ -30,6 +31,8 @@ export type ReceiveAsks =
   | { what: 'serial'; goods: Goods; doubted?: string }
   | { what: 'notOrdered'; goods: Goods }
   | { what: 'howMany'; entry: string; code: string }
+  /** `reason`: the one of which the next number says how many failed. */
+  | { what: 'inspect'; entry: string; item: number; code: string; finding: Finding; reason: number | null }
   | { what: 'sure'; entry: string; code: string; qty: Qty; expected: Qty };
 /** `lots`: the lot that was said last of each item; further scans are of it until another is said. */
 type SaidLot = { lot: string; expires: string | null; made: string | null };
@@ -47,6 +50,13 @@ export type ReceiveChoice =
   | { what: 'serials'; codes: readonly string[] }
   | { what: 'change'; entry: string }
   | { what: 'paper'; doc: string; date: string | null }
+  | { what: 'inspect'; entry: string }
+  /** One more failed for a reason; a number that is keyed then says how many in all. */
+  | { what: 'failed'; reason: number }
+  | { what: 'sample'; checked: Qty }
+  | { what: 'note'; note: string }
+  | { what: 'inspected' }
+  | { what: 'photo'; entry: string; jpeg: string }
   | { what: 'knownDate' }
   | { what: 'anotherLot' }
   | { what: 'sure' }
@@ -55,6 +65,7 @@ export type ReceiveChoice =
   | { what: 'finish' };
 
 const LONGEST_PAPER = 60;
+const LONGEST_NOTE = 200;
 const GOODS: ReceiveAsks = { what: 'goods' };
 
 type Stepping = Stepped<ReceiveAt, ReceivingSaid, ReceiveDoes>;
@@ -82,6 +93,13 @@ const say = (at: ReceiveAt, says: Stepping['says']): Stepping => ({ at, says, do
 
 function stepScan(at: ReceiveAt, meaning: Meaning, job: DeliveryJob, facts: Facts, stamp: Stamp): Stepping {
   const { asks } = at;
+  if (asks.what === 'inspect' && meaning.kind !== 'bin' && asks.finding.failed.length > 0) {
+    // The next scan saves what was found, as it saves what was scanned.
+    const kept = stepChoice(at, { what: 'inspected' }, job, facts, stamp);
+    if (kept.does.length === 0) return kept;
+    const next = stepScan(kept.at, meaning, job, facts, stamp);
+    return { ...next, does: [...kept.does, ...next.does] };
+  }
   if (asks.what === 'lot' || asks.what === 'serial') {
     const wanted = asks.what;
     if (meaning.kind === 'item') {
@@ -217,6 +235,7 @@ function stepKeyed(
   stamp: Stamp,
 ): Stepping {
   const { asks } = at;
+  if (asks.what === 'inspect') return stepFailed(at, asks, keyed.text, job, facts);
   if (!('goods' in asks)) return stepNumber(at, keyed.text, job, facts, stamp);
   const label = asks.what === 'lot' || asks.what === 'serial' ? keyedLabel(facts, keyed, asks.what) : null;
   if (label) return stepScan(at, label, job, facts, stamp);
@@ -250,10 +269,58 @@ function stepNumber(at: ReceiveAt, text: string, job: DeliveryJob, facts: Facts,
   return change(at, last, read.value, job, facts, stamp);
 }
 
+type Inspecting = Extract<ReceiveAsks, { what: 'inspect' }>;
+
+// The entry that is being looked at, and its item, as they stand now.
+function inspected(asks: Inspecting, job: DeliveryJob, facts: Facts): { entry: HandEntry; item: ItemFact } | null {
+  const entry = job.entries.find((e) => e.key === asks.entry);
+  const item = entry?.item ? facts.item(entry.item) : undefined;
+  return entry && item ? { entry, item } : null;
+}
+
+// A finding is judged while it is made: what cannot be true is said at once, and what stood before stays.
+function found(at: ReceiveAt, asks: Inspecting, finding: Finding, job: DeliveryJob, facts: Facts): Stepping {
+  const looked = inspected(asks, job, facts);
+  if (!looked) return say({ ...at, asks: GOODS }, { tone: 'look', said: 'receiving.nothingYet' });
+  const { entry, item } = looked;
+  const decided = decideFinding(finding, { item: item.code, decimals: item.decimals, arrived: entry.qty, isReason: () => true });
+  if (!decided.ok) return say(at, { tone: 'wrong', said: 'receiving.refused', error: decided.error });
+  // The note is trimmed when it is kept, not while it is written.
+  const kept = { ...decided.value, note: finding.note };
+  return say(
+    { ...at, asks: { ...asks, finding: kept } },
+    { tone: 'look', said: 'receiving.found', code: item.code, failed: failedOf(kept), checked: kept.checked },
+  );
+}
+
+function withReason(finding: Finding, reason: number, to: (was: Qty) => Qty): Finding {
+  const was = finding.failed.find((f) => f.reason === reason);
+  if (!was) return { ...finding, failed: [...finding.failed, { reason, qty: to(ZERO) }] };
+  return { ...finding, failed: finding.failed.map((f) => (f === was ? { reason, qty: to(f.qty) } : f)) };
+}
+
+function stepFailed(at: ReceiveAt, asks: Inspecting, text: string, job: DeliveryJob, facts: Facts): Stepping {
+  const looked = inspected(asks, job, facts);
+  const { decimals = 0, code = asks.code } = looked?.item ?? {};
+  const read = parseQty(text.replace(',', '.'), decimals);
+  const { reason } = asks;
+  if (!read.ok || read.value < 0) return say(at, { tone: 'wrong', said: 'receiving.badNumber', text, code, decimals });
+  if (reason === null) return say(at, { tone: 'look', said: 'receiving.whyFailed', code });
+  return found(
+    at,
+    asks,
+    withReason(asks.finding, reason, () => read.value),
+    job,
+    facts,
+  );
+}
+
 function change(at: ReceiveAt, entry: HandEntry, qty: Qty, job: DeliveryJob, facts: Facts, stamp: Stamp): Stepping {
   const does: ReceiveDoes = { kind: 'receive.change', delivery: job.id, entry: entry.key, qty };
-  const after = foldDelivery(job, [{ does, stamp }]);
   const item = entry.item === null ? undefined : facts.item(entry.item);
+  const allowed = decideChangeOfFound(entry.finding, item?.code ?? entry.code, qty);
+  if (!allowed.ok) return say(at, { tone: 'wrong', said: 'receiving.refused', error: allowed.error });
+  const after = foldDelivery(job, [{ does, stamp }]);
   const asks = at.asks.what === 'sure' || at.asks.what === 'howMany' ? GOODS : at.asks;
   if (!item) return { at: { ...at, asks }, says: { tone: 'look', said: 'receiving.keptUnknown', text: entry.code }, does: [does] };
   return { at: { ...at, asks }, says: counted(after, item, entry, facts), does: [does] };
@@ -300,6 +367,49 @@ function stepChoice(at: ReceiveAt, choice: ReceiveChoice, job: DeliveryJob, fact
         { tone: 'look', said: 'receiving.howMany', code, qty: entry.qty },
       );
     }
+    case 'inspect': {
+      const entry = job.entries.find((e) => e.key === choice.entry);
+      const item = entry?.item ? facts.item(entry.item) : undefined;
+      if (!entry || !item) return stay;
+      const finding = entry.finding ?? { checked: entry.qty, failed: [], note: '' };
+      return say(
+        { ...at, asks: { what: 'inspect', entry: entry.key, item: item.id, code: item.code, finding, reason: null } },
+        { tone: 'look', said: 'receiving.found', code: item.code, failed: failedOf(finding), checked: finding.checked },
+      );
+    }
+    case 'failed': {
+      if (asks.what !== 'inspect') return stay;
+      const next = found(
+        at,
+        asks,
+        withReason(asks.finding, choice.reason, (was) => addQty(was, ONE)),
+        job,
+        facts,
+      );
+      // A reason that cannot have one more is still the one that a number is of.
+      return next.at.asks.what === 'inspect' ? { ...next, at: { ...next.at, asks: { ...next.at.asks, reason: choice.reason } } } : next;
+    }
+    case 'sample':
+      return asks.what === 'inspect' ? found(at, asks, { ...asks.finding, checked: choice.checked }, job, facts) : stay;
+    case 'note':
+      return asks.what === 'inspect' ? found(at, asks, { ...asks.finding, note: choice.note.slice(0, LONGEST_NOTE) }, job, facts) : stay;
+    case 'inspected': {
+      if (asks.what !== 'inspect') return stay;
+      const judged = found(at, asks, asks.finding, job, facts);
+      if (judged.says.tone === 'wrong' || judged.at.asks.what !== 'inspect') return judged;
+      const { checked, failed, note } = asks.finding;
+      return {
+        at: { ...at, asks: GOODS },
+        says: { tone: 'right', said: 'receiving.inspected', code: asks.code, failed: failedOf(asks.finding), checked },
+        does: [{ kind: 'receive.inspect', delivery: job.id, entry: asks.entry, checked, failed, note: note.trim() }],
+      };
+    }
+    case 'photo':
+      return {
+        at,
+        says: { tone: 'right', said: 'receiving.photo' },
+        does: [{ kind: 'receive.photo', delivery: job.id, entry: choice.entry, jpeg: choice.jpeg }],
+      };
     case 'date':
       return asks.what === 'date' ? enter(at, { ...asks.goods, lot: asks.lot, expires: choice.date }, job, facts, stamp) : stay;
     case 'knownDate':

@@ -3,12 +3,14 @@ export { decideBegin, type BeginCommand } from './begin.ts';
 export { decideEntry, type EntryCommand, type EntryFacts, type AcceptedEntry } from './entry.ts';
 export { receivingSentence, type ReceivingError } from './errors.ts';
 export { decideBringBack, type ReceivedStock } from './reverse.ts';
+export { decideChangeOfFound, decideFinding, decideSetApart, failedOf, type FailedPart, type FailMove, type Finding } from './inspect.ts';
 export { judgeReceiptSheet, RECEIPT_COLUMNS, type KnownForReceipt, type ReceivedItem, type SheetEntry } from './receipt-sheet.ts';
 export { settleLines, type OpenPurchaseLine, type SettledLine } from './settle.ts';
 export { clashingSerials, LONGEST_LABEL, makeSerialRange, MOST_SERIALS, readSerialList } from './serial-list.ts';
 export { receivingSaid, type ReceivingSaid } from './said.ts';
 export {
   deliveryName,
+  entriesToInspect,
   foldDelivery,
   lineOf,
   linesOf,

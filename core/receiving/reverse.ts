@@ -1,26 +1,46 @@
-import { fail, formatQty, minQty, ok, subQty, sumQty, type BinId, type Qty, type Result } from '#core/base';
+import { addQty, fail, formatQty, minQty, ok, subQty, sumQty, ZERO, type BinId, type Qty, type Result } from '#core/base';
 import type { ReceivingError } from './errors.ts';
 
-/** Goods of a received line, where they lie now. Thousandths of the base unit. */
-export type ReceivedStock = { readonly bin: BinId; readonly address: string; readonly qty: Qty };
+/** Goods of a received line, where they lie now; `failed`: set apart since, as failed. Thousandths of the base unit. */
+export type ReceivedStock = { readonly bin: BinId; readonly address: string; readonly qty: Qty; readonly failed?: boolean };
 
 /** Decides from where the goods of a receipt's line are brought back, so that the line can be reversed where it was posted (C13).
- *  Shape:  the moves to the bin where it was posted, from the other bins, the fullest first: the fewest walks. None where enough lies there
- *          still.
+ *  Shape:  the moves to the bin where it was posted: what failed of it, always; then, as far as not enough lies there, from the other bins,
+ *          the fullest first: the fewest walks.
  *  Errors: `receiving.notAllHere` where not as much of it is left as is reversed. */
 export function decideBringBack(
-  of: { readonly item: string; readonly qty: Qty; readonly into: BinId },
+  of: { readonly item: string; readonly qty: Qty; readonly into: BinId; readonly failed?: Qty },
   lying: readonly ReceivedStock[],
 ): Result<readonly ReceivedStock[], ReceivingError> {
-  const there = sumQty(lying.map((l) => l.qty));
-  if (there < of.qty) return fail({ code: 'receiving.notAllHere', item: of.item, there: formatQty(there), asked: formatQty(of.qty) });
-  let missing = subQty(of.qty, sumQty(lying.filter((l) => l.bin === of.into).map((l) => l.qty)));
-  const moves: ReceivedStock[] = [];
-  for (const place of lying.filter((l) => l.bin !== of.into).toSorted((a, b) => b.qty - a.qty || a.bin - b.bin)) {
+  const { failed = ZERO } = of;
+  const bad = take(
+    failed,
+    lying.filter((l) => l.failed === true),
+  );
+  const sound = lying.filter((l) => l.failed !== true);
+  const wanted = subQty(of.qty, failed);
+  const [there, thereBad] = [sumQty(sound.map((l) => l.qty)), sumQty(bad.map((b) => b.qty))];
+  if (there < wanted || thereBad < failed)
+    return fail({
+      code: 'receiving.notAllHere',
+      item: of.item,
+      there: formatQty(addQty(minQty(there, wanted), thereBad)),
+      asked: formatQty(of.qty),
+    });
+  const inPlace = sumQty(sound.filter((l) => l.bin === of.into).map((l) => l.qty));
+  const elsewhere = sound.filter((l) => l.bin !== of.into).toSorted((a, b) => b.qty - a.qty || a.bin - b.bin);
+  return ok([...bad, ...take(subQty(wanted, inPlace), elsewhere)]);
+}
+
+/** So many of what lies in places, in their order. */
+function take(wanted: Qty, places: readonly ReceivedStock[]): ReceivedStock[] {
+  const taken: ReceivedStock[] = [];
+  let missing = wanted;
+  for (const place of places) {
     if (missing <= 0) break;
     const qty = minQty(place.qty, missing);
-    moves.push({ ...place, qty });
+    taken.push({ ...place, qty });
     missing = subQty(missing, qty);
   }
-  return ok(moves);
+  return taken;
 }

@@ -28,6 +28,10 @@ export type ReceivingSaid =
   | { said: 'receiving.sure'; code: string; qty: Qty; expected: Qty }
   | { said: 'receiving.howMany'; code: string; qty: Qty }
   | { said: 'receiving.serialsClash'; code: string; clashes: readonly { code: string; place: string }[] }
+  | { said: 'receiving.found'; code: string; failed: Qty; checked: Qty }
+  | { said: 'receiving.inspected'; code: string; failed: Qty; checked: Qty }
+  | { said: 'receiving.whyFailed'; code: string }
+  | { said: 'receiving.photo' }
   | { said: 'receiving.paper'; doc: string }
   | { said: 'receiving.soMany'; code: string; qty: Qty; wanted: 'lot' | 'date' | 'whichDate' | 'notOrdered' }
   | { said: 'receiving.nothingYet' }
@@ -77,6 +81,18 @@ export function receivingSaid(s: ReceivingSaid): string {
       const what = s.clashes.length === 1 ? 'This serial' : 'These serials';
       return `Nothing was entered. ${what} of ${s.code} cannot be taken: ${named.join(', ')}${more}.`;
     }
+    case 'receiving.found':
+      return s.failed === 0
+        ? `${s.code}: ${formatQty(s.checked)} looked at. Press why one failed, or say that all passed.`
+        : `${s.code}: ${formatQty(s.failed)} of ${formatQty(s.checked)} failed.`;
+    case 'receiving.inspected':
+      return s.failed === 0
+        ? `${s.code}: all ${formatQty(s.checked)} passed.`
+        : `${s.code}: ${formatQty(s.failed)} of ${formatQty(s.checked)} failed. Set them apart; they go to quarantine.`;
+    case 'receiving.whyFailed':
+      return `Press first why the ${s.code} failed, then key how many.`;
+    case 'receiving.photo':
+      return 'The picture is kept.';
     case 'receiving.paper':
       return s.doc === '' ? 'No paper of the supplier is named any more.' : `The supplier’s paper is ${s.doc}.`;
     case 'receiving.soMany': {

@@ -69,7 +69,12 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
     WHERE d.site_id = ? AND d.state IN ('scanning', 'review')`,
   entry: `SELECT e.id,
       json_build_array(e.id, e.delivery_id, e.key, e.item_id, ${thousandths('e.qty')}, e.lot, e.expires, e.serial, e.person_id,
-        e.at, e.handed_in_at IS NOT NULL, e.made) AS row
+        e.at, e.handed_in_at IS NOT NULL, e.made,
+        (SELECT json_build_array(${thousandths('f.checked')}, f.note, (
+           SELECT coalesce(json_agg(json_build_array(x.reason_id, ${thousandths('x.qty')}) ORDER BY x.reason_id), '[]')
+           FROM inspection_failure x WHERE x.inspection_id = f.id))
+         FROM finding f WHERE f.entry_id = e.id),
+        (SELECT count(*) FROM inspection_photo h WHERE h.entry_id = e.id)) AS row
     FROM delivery_entry e
     JOIN delivery d ON d.id = e.delivery_id
     WHERE d.site_id = ? AND d.state IN ('scanning', 'review') AND e.taken_out_at IS NULL`,
@@ -112,6 +117,9 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
       json_build_array(t.id, t.count_id, t.key, t.bin_id, t.item_id, l.code, s.code, ${thousandths('t.qty')}, t.person_id, t.at) AS row
     FROM tally t JOIN stock_count c ON c.id = t.count_id LEFT JOIN lot l ON l.id = t.lot_id LEFT JOIN serial s ON s.id = t.serial_id
     WHERE c.site_id = ? AND c.state = 'open' AND t.taken_out_at IS NULL`,
+  failureReason: `SELECT r.id, json_build_array(r.id, r.name) AS row
+    FROM failure_reason r
+    WHERE ?::int IS NOT NULL AND r.retired_at IS NULL`,
 };
 const ID: Readonly<Record<FactKind, string>> = {
   item: 'i.id',
@@ -128,6 +136,7 @@ const ID: Readonly<Record<FactKind, string>> = {
   count: 'c.id',
   countBin: '((x.count_id::bigint << 32) | x.bin_id)',
   tally: 't.id',
+  failureReason: 'r.id',
 };
 
 function selectFacts(db: Reads, kind: FactKind, { site, ids, after, limit }: Want): Promise<FactRow[]> {

@@ -7,11 +7,22 @@ import { findItem, selectItemByScan, selectLot } from '#server/items';
 import { moveGoods } from '#server/moves';
 import { putDownRound, reportTrouble, takeAtStop, undoPick } from '#server/picking';
 import { selectBin, type FoundBin } from '#server/places';
-import { beginDelivery, changeEntry, enterGoods, findDeliveryId, finishDelivery, namePaper, takeOutEntry } from '#server/receiving';
+import {
+  beginDelivery,
+  changeEntry,
+  enterGoods,
+  findDeliveryId,
+  finishDelivery,
+  inspectEntry,
+  namePaper,
+  photographEntry,
+  takeOutEntry,
+} from '#server/receiving';
 import { packOrder, shipOrder, unpackOrder } from '#server/shipping';
 import { undoDocument } from '#server/stock';
+import { keepPicture } from '#server/work';
 import { floorOf, NOTHING_BUT_DONE, qtyOf, type Act, type Done } from './acts.ts';
-import { changeClashed, jobsOf, selectDocumentsOf, settleClash } from './store.ts';
+import { changeClashed, forgetPicture, jobsOf, selectDocumentsOf, settleClash } from './store.ts';
 
 type Of<Kind extends Does['kind']> = Extract<Does, { kind: Kind }>;
 
@@ -41,6 +52,19 @@ export async function perform(trx: Trx, act: Act): Promise<Done> {
       await takeOutEntry(trx, { ...floorOf(act), ...(await entryOf(trx, act, does)) });
       return NOTHING_BUT_DONE;
     }
+    case 'receive.inspect':
+      await inspectEntry(trx, {
+        ...floorOf(act),
+        ...(await entryOf(trx, act, does)),
+        key: act.key,
+        checked: qtyOf(does.checked),
+        failed: does.failed.map((f) => ({ reason: f.reason, qty: qtyOf(f.qty) })),
+        note: does.note,
+      });
+      return NOTHING_BUT_DONE;
+    case 'receive.photo':
+      await photograph(trx, act, does);
+      return NOTHING_BUT_DONE;
     case 'receive.finish':
       await finish(trx, act, does);
       return NOTHING_BUT_DONE;
@@ -133,6 +157,15 @@ async function enter(trx: Trx, act: Act, does: Of<'receive.enter'>): Promise<Don
   const delivery = await findDeliveryId(trx, does.delivery);
   await enterGoods(trx, { ...floorOf(act), ...does, delivery, key: act.key, item, pack: pack?.id ?? 0, qty: qtyOf(does.qty) }, 'reopen');
   return NOTHING_BUT_DONE;
+}
+
+// The picture is opened before anything is locked. What is kept of the act afterwards is that there was one.
+async function photograph(trx: Trx, act: Act, does: Of<'receive.photo'>): Promise<void> {
+  const of = await entryOf(trx, act, does);
+  const bytes = Buffer.from(does.jpeg, 'base64');
+  const { id } = await keepPicture(trx, { name: `arrived-${act.key}.jpg`, bytes, person: act.person });
+  await photographEntry(trx, { ...floorOf(act), ...of, file: id });
+  await forgetPicture(trx, act.key);
 }
 
 // Somebody may have tied the code meanwhile; where the item asks for nothing more, the entry is made without a word.

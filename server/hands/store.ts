@@ -64,6 +64,11 @@ export async function updateDocuments(trx: Trx, key: string, documents: readonly
   if (documents.length > 0) await query(trx, `UPDATE hand_act SET documents = ?::int[] WHERE key = ?`, [documents, key]);
 }
 
+/** Takes the bytes of a picture out of the act that told it: it is kept among the files. */
+export async function forgetPicture(trx: Trx, key: string): Promise<void> {
+  await query(trx, `UPDATE hand_act SET does = does - 'jpeg' WHERE key = ?`, [key]);
+}
+
 /** The documents by which an act was done. */
 export async function selectDocumentsOf(db: Reads, key: string): Promise<readonly number[]> {
   return (await query<{ documents: number[] }>(db, `SELECT documents FROM hand_act WHERE key = ?`, [key]))[0]?.documents ?? [];

@@ -36,6 +36,8 @@ const BODIES: Readonly<Record<string, () => object>> = {
   'receiving.scan': () => ({ code: 'HV-10' }),
   'receiving.change': () => ({ qty: '1' }),
   'receiving.post': () => ({}),
+  'receiving.inspect': () => ({ checked: '1', failed: [] }),
+  'receiving.photo': () => ({ file: 1 }),
   'receiving.reverse': () => ({ reason: 'test' }),
   'receiving.paper': () => ({ doc: 'INV 1', date: null }),
   'receiving.supplier': () => ({ supplier: 1 }),

@@ -10,6 +10,7 @@ import * as hands from './migrations/004-hands.ts';
 import * as people from './migrations/005-people.ts';
 import * as ground from './migrations/006-ground.ts';
 import * as saidOnce from './migrations/007-said-once.ts';
+import * as inspection from './migrations/014-inspection.ts';
 import * as warnings from './migrations/012-warnings.ts';
 import * as receiptSheet from './migrations/013-receipt-sheet.ts';
 import * as reversing from './migrations/011-reversing.ts';
@@ -41,6 +42,7 @@ const MIGRATIONS: Readonly<Record<string, Knex.Migration>> = {
   '011-reversing': reversing,
   '012-warnings': warnings,
   '013-receipt-sheet': receiptSheet,
+  '014-inspection': inspection,
 };
 
 export const NEWEST_MIGRATION = Object.keys(MIGRATIONS).at(-1) ?? '';

@@ -16,6 +16,7 @@ const PREFIX = {
   reversal: 'RV',
   putBack: 'PB',
   transfer: 'TF',
+  inspection: 'IN',
 } as const;
 export type DocumentKind = keyof typeof PREFIX;
 

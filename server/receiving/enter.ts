@@ -1,8 +1,9 @@
 import { isWholeStep, type ItemId, type Qty } from '#core/base';
 import { needsLot } from '#core/items';
-import { compareDelivery, decideEntry, type ComparisonLine } from '#core/receiving';
+import { compareDelivery, decideChangeOfFound, decideEntry, type ComparisonLine } from '#core/receiving';
 import { announce, asQty, dbQty, query, refuse, valueOf, type Trx } from '#server/kernel';
 import { findItem, type FoundItem } from '#server/items';
+import { selectFindings } from './store-inspect.ts';
 import {
   lockDelivery,
   lockDeliveryHead,
@@ -121,6 +122,7 @@ export async function changeEntry(trx: Trx, command: Floor & OwnEntry & { qty: Q
   if (command.qty <= 0) refuse({ code: 'receiving.nothing', item: item.code });
   if (!isWholeStep(command.qty, item.decimals)) refuse({ code: 'receiving.tooFine', item: item.code, decimals: item.decimals });
   if (entry.serial) refuse({ code: 'receiving.serialIsOne', item: item.code, serial: entry.serial });
+  valueOf(decideChangeOfFound((await selectFindings(trx, [entry.id])).get(entry.id) ?? null, item.code, command.qty));
   await updateEntry(trx, { entry: entry.id, person: command.person, qty: dbQty(command.qty) });
   announce(trx, 'receiving', { delivery: command.delivery });
 }

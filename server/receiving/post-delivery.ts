@@ -10,13 +10,15 @@ import {
   type Qty,
   type SerialId,
 } from '#core/base';
-import { settleLines } from '#core/receiving';
+import { failedOf, settleLines } from '#core/receiving';
 import { OUTSIDE, type Movement } from '#core/stock';
 import { qtyText } from '#contract/base';
 import { announce, asQty, lockRows, makeDocument, refuse, type Trx } from '#server/kernel';
 import { ensureLots, ensureSerials } from '#server/items';
 import { findDefaultBin } from '#server/places';
 import { post } from '#server/stock';
+import { failedMovements } from './inspect.ts';
+import { selectFindings, selectReasons } from './store-inspect.ts';
 import {
   closePurchaseOrders,
   lockDelivery,
@@ -36,14 +38,15 @@ export type PostDelivery = {
   readonly closeShort: boolean;
 };
 
-/** Makes a delivery stock: one movement per entry, from the supplier to arrivals; expired lots go to quarantine as failed (C8, C14).
+/** Makes a delivery stock: one movement per entry, from the supplier to arrivals; expired lots go to quarantine as failed, and what failed
+ *  an inspection goes there from arrivals (C8, C11, C14).
  *  Errors: refuses what is posted already or empty, an entry whose date is not that of its lot, a serial that came in elsewhere meanwhile,
  *          a site without an arrivals bin.
  *  Locks:  the delivery, its purchase order, the lots, then what `post` locks. */
 export async function postDelivery(
   trx: Trx,
   command: PostDelivery,
-): Promise<{ receipt: string; pieces: string; movements: number; toQuarantine: number }> {
+): Promise<{ receipt: string; pieces: string; movements: number; toQuarantine: number; failed: string }> {
   const delivery = await lockDelivery(trx, command.delivery, command.site);
   if (delivery.state === 'posted' || delivery.state === 'thrown')
     refuse({ code: 'receiving.notOpen', number: delivery.number, state: delivery.state === 'posted' ? 'posted' : 'thrown away' });
@@ -52,7 +55,12 @@ export async function postDelivery(
   const entries = (await selectEntries(trx, delivery.id)).reverse();
   if (entries.length === 0) refuse({ code: 'receiving.empty', number: delivery.number });
   const arrivals = await findDefaultBin(trx, delivery.site_id, 'arrivals');
-  const quarantine = entries.some((e) => e.expired) ? await findDefaultBin(trx, delivery.site_id, 'quarantine') : null;
+  const findings = await selectFindings(
+    trx,
+    entries.map((e) => e.id),
+  );
+  const someFailed = [...findings.values()].some((f) => failedOf(f) > 0);
+  const quarantine = entries.some((e) => e.expired) || someFailed ? await findDefaultBin(trx, delivery.site_id, 'quarantine') : null;
   const lots = await ensureLots(
     trx,
     entries.flatMap((e) => (e.lot ? [{ item: e.item, code: e.lot, expires: e.expires, made: e.made }] : [])),
@@ -76,11 +84,20 @@ export async function postDelivery(
         : { bin: arrivals.id as BinId, unit: null, condition: 'sound' },
     reason: `Received on ${delivery.orders.length === 0 ? delivery.number : delivery.orders.map((o) => o.number).join(', ')}`,
   }));
-  const posted = await post(trx, { document: receipt.id as DocumentId, person: command.person as PersonId, movements });
+  const came = entries.flatMap((e, n) => {
+    const [finding, movement] = [findings.get(e.id), movements[n]];
+    return finding && movement && !e.expired && failedOf(finding) > 0 ? [{ finding, movement }] : [];
+  });
+  const failing = quarantine ? failedMovements(came, quarantine.id, await selectReasons(trx), delivery.number) : [];
+  const posted = await post(trx, {
+    document: receipt.id as DocumentId,
+    person: command.person as PersonId,
+    movements: [...movements, ...failing],
+  });
   await updateMovements(
     trx,
     entries.map((e) => e.id),
-    posted,
+    posted.slice(0, entries.length),
   );
   if (orders.length > 0) {
     const arrived = new Map<ItemId, Qty>();
@@ -95,5 +112,6 @@ export async function postDelivery(
     pieces: qtyText(sumQty(movements.map((m) => m.qty))),
     movements: movements.length,
     toQuarantine: entries.filter((e) => e.expired).length,
+    failed: qtyText(sumQty(failing.map((m) => m.qty))),
   };
 }

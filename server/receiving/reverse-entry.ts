@@ -1,8 +1,9 @@
-import { addQty, ZERO, type BinId, type DocumentId, type ItemId, type PersonId, type Qty } from '#core/base';
-import { decideBringBack, settleLines } from '#core/receiving';
+import { addQty, ZERO, type DocumentId, type ItemId, type PersonId, type Qty } from '#core/base';
+import { decideBringBack, failedOf, settleLines } from '#core/receiving';
 import { reverseMovement, type Movement } from '#core/stock';
 import { announce, asQty, lockRows, makeDocument, refuse, valueOf, type Trx } from '#server/kernel';
 import { lockStock, post } from '#server/stock';
+import { selectFindings } from './store-inspect.ts';
 import {
   changeSettled,
   lockDelivery,
@@ -42,11 +43,15 @@ export async function reverseEntry(
   // Where they lie is read when nobody else can carry them any more.
   await lockStock(trx, [{ item: entry.item, site: delivery.site_id }]);
   const lying = await selectReceivedStock(trx, delivery.site_id, received);
+  // What expired went to quarantine as it came: there is nothing more to set apart of it.
+  const finding = entry.to_condition === 'failed' ? undefined : (await selectFindings(trx, [entry.id])).get(entry.id);
+  const failed = failedOf(finding ?? null);
+  const lyingFailed = failed > 0 ? await selectReceivedStock(trx, delivery.site_id, { ...received, to: { condition: 'failed' } }) : [];
   const back = valueOf(
-    decideBringBack(
-      { item: entry.code, qty: received.qty, into: received.to.bin },
-      lying.map((l) => ({ ...l, qty: asQty(l.qty) })),
-    ),
+    decideBringBack({ item: entry.code, qty: received.qty, into: received.to.bin, failed }, [
+      ...lyingFailed.map((l) => ({ ...l, qty: asQty(l.qty), failed: true })),
+      ...lying.map((l) => ({ ...l, qty: asQty(l.qty) })),
+    ]),
   );
   const document = await makeDocument(trx, 'reversal', {
     site: delivery.site_id,
@@ -58,7 +63,12 @@ export async function reverseEntry(
     person: command.person as PersonId,
     overBinRules: true,
     movements: [
-      ...back.map((b): Movement => ({ ...received, qty: b.qty, from: { ...received.to, bin: b.bin as BinId }, reason: command.reason })),
+      ...back.map((b): Movement => ({
+        ...received,
+        qty: b.qty,
+        from: { ...received.to, bin: b.bin, condition: b.failed ? 'failed' : received.to.condition },
+        reason: command.reason,
+      })),
       reverseMovement(received, entry.movement, command.reason),
     ],
   });

@@ -8,6 +8,8 @@ import type { Me } from '#contract/people';
 import { announce, asQty, lockRows, query, refuse, startImport, type Db, type RoomHandlers, type Trx } from '#server/kernel';
 import { findItem, findItemByScan, selectLot } from '#server/items';
 import { beginDelivery } from './begin.ts';
+import { inspectionHandlers } from './inspect-routes.ts';
+import { selectFindings, selectPhotos, type FoundOut } from './store-inspect.ts';
 import { changeEntry, enterGoods, finishDelivery, namePaper, nameSupplier, stateWord, takeOutEntry, type Floor } from './enter.ts';
 import { postDelivery } from './post-delivery.ts';
 import { reverseEntry } from './reverse-entry.ts';
@@ -30,6 +32,7 @@ import {
 import { lockSheets, selectOtherOfSheets } from './store-sheet.ts';
 
 export const receivingHandlers: RoomHandlers<'receiving'> = {
+  ...inspectionHandlers,
   'receiving.expected': async (db, { me }) => ({
     orders: await query(
       db,
@@ -97,7 +100,7 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
     );
     const [own] = await selectEntries(trx, params.id, id);
     return {
-      entry: entryOut(own as EntryRow),
+      entry: entryOut(own as EntryRow, undefined, []),
       line: { expected: qtyText(line.expected), arrived: qtyText(line.arrived), standing: line.standing },
     };
   },
@@ -223,7 +226,14 @@ function deliveryOut(d: DeliveryRow) {
   };
 }
 
-function entryOut(e: EntryRow): EntryOut {
+const findingOut = (f: FoundOut): EntryOut['finding'] => ({
+  ...f,
+  at: f.at.toISOString(),
+  checked: qtyText(f.checked),
+  failed: f.failed.map((x) => ({ reason: x.reason, qty: qtyText(x.qty) })),
+});
+
+function entryOut(e: EntryRow, finding: FoundOut | undefined, photos: readonly number[]): EntryOut {
   return {
     id: e.id,
     item: e.item,
@@ -240,6 +250,8 @@ function entryOut(e: EntryRow): EntryOut {
     by: e.by,
     byId: e.by_id,
     at: e.at.toISOString(),
+    finding: finding ? findingOut(finding) : null,
+    photos: [...photos],
     handedIn: e.handed_in,
     reversed: e.reversal,
     changes: e.changes,
@@ -248,6 +260,11 @@ function entryOut(e: EntryRow): EntryOut {
 
 async function readDelivery(db: Db, delivery: DeliveryRow): Promise<Delivery> {
   const entries = await selectEntries(db, delivery.id);
+  const findings = await selectFindings(
+    db,
+    entries.map((e) => e.id),
+  );
+  const photos = await selectPhotos(db, delivery.id);
   // Once posted, what was expected is what the receipt met: the order's lines go on to change, the receipt does not.
   const expected = delivery.state === 'posted' ? await selectMet(db, delivery.id) : await selectExpected(db, delivery.id);
   const comparison = compareDelivery(expected.map(asLine), entries.filter((e) => e.reversal === null).map(asLine));
@@ -281,6 +298,6 @@ async function readDelivery(db: Db, delivery: DeliveryRow): Promise<Delivery> {
         waitingOrders: item?.waiting ?? 0,
       };
     }),
-    entryList: entries.map(entryOut),
+    entryList: entries.map((e) => entryOut(e, findings.get(e.id), photos.get(e.id) ?? [])),
   };
 }

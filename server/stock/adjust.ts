@@ -27,6 +27,7 @@ export type Adjust = {
   readonly lot: string | null;
   readonly expires: string | null;
   readonly serials: readonly string[];
+  readonly condition: 'sound' | 'failed';
   readonly reason: string;
   readonly reference: string;
   readonly job: string;
@@ -62,7 +63,7 @@ export async function adjustStock(trx: Trx, wish: Adjust): Promise<{ document: n
   );
   const lot = await lotOf(trx, wish, decided, item, known);
   const outside = wish.job === '' ? OUTSIDE.adjustments : OUTSIDE.jobs;
-  const here = { bin: bin.id as BinId, unit: null, condition: 'sound' as const };
+  const here = { bin: bin.id as BinId, unit: null, condition: wish.condition };
   const there = { bin: outside, unit: null, condition: 'sound' as const };
   const serials = await serialsOf(trx, wish, item);
   const movements = decided.pieces.map((piece): Movement => ({

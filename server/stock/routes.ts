@@ -52,6 +52,7 @@ export const stockHandlers: RoomHandlers<'stock'> = {
       lot: body.lot || null,
       expires: body.expires ?? null,
       serials: body.serials,
+      condition: body.way === 'minus' ? body.condition : 'sound',
       reason: body.reason,
       reference: body.reference ?? '',
       job: body.job ?? '',

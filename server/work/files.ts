@@ -1,7 +1,7 @@
 import { once } from 'node:events';
 import type { Request, Response } from 'express';
 import sharp from 'sharp';
-import { askHelper, fileParts, keepFile, query, refuse, Refusal, type House } from '#server/kernel';
+import { askHelper, fileParts, keepFile, query, refuse, Refusal, type Db, type House } from '#server/kernel';
 import type { Me } from '#contract/people';
 
 const LONGEST_SIDE = 1600; // pixels; larger pictures are made smaller, nobody needs more beside an item
@@ -33,19 +33,30 @@ export async function takeFile(
     const { id } = await keepFile(house.db, { name, type: kind, bytes, thumb: null, person: me.id });
     return { id, name, size: bytes.length };
   }
+  const { id, size } = await keepPicture(house.db, { name, bytes, person: me.id });
+  return { id, name, size };
+}
+
+/** Opens a picture, writes it anew and keeps it, with a small one beside it.
+ *  Errors: what cannot be opened, or has too many pixels. */
+export async function keepPicture(
+  db: Pick<Db, 'raw'>,
+  sent: { name: string; bytes: Buffer; person: number },
+): Promise<{ id: number; size: number }> {
+  const { name, bytes, person } = sent;
   const picture = await askHelper<{ bytes: Uint8Array; thumb: Uint8Array }>(
     'picture',
     { name, bytes },
     { what: `Opening ${name}`, most: PICTURE_MS },
   );
-  const { id } = await keepFile(house.db, {
+  const { id } = await keepFile(db, {
     name,
     type: 'image/webp',
     bytes: Buffer.from(picture.bytes),
     thumb: Buffer.from(picture.thumb),
-    person: me.id,
+    person,
   });
-  return { id, name, size: picture.bytes.length };
+  return { id, size: picture.bytes.length };
 }
 
 // The name only says what is claimed; the first bytes say what it is. A text has no mark of its own: there the name must say it.

@@ -1,2 +1,2 @@
 export { workHandlers } from './routes.ts';
-export { giveFile, nameOf, readPicture, takeFile } from './files.ts';
+export { giveFile, keepPicture, nameOf, readPicture, takeFile } from './files.ts';

@@ -3,6 +3,7 @@ import { formatQty } from '#core/base';
 import { LONGEST_LABEL, makeSerialRange, readSerialList, receivingSentence, type ReceiveAsks, type ReceiveChoice } from '#core/receiving';
 import { Button, counted, Field, fieldShape, sayDate } from '#web/base';
 import { TallDate } from './fields.tsx';
+import { Inspect } from './receive-inspect.tsx';
 import { Ask, AskDate, AskSure, NumberOf } from './screen.tsx';
 
 type Choose = (choice: ReceiveChoice) => void;
@@ -60,6 +61,8 @@ export function Question({ asks, choose }: { asks: ReceiveAsks; choose: Choose }
           </Button>
         </Ask>
       );
+    case 'inspect':
+      return <Inspect key={asks.entry} asks={asks} choose={choose} />;
     case 'howMany':
       return (
         <Ask label="How many">

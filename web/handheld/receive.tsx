@@ -24,6 +24,7 @@ import { theFloor, useFloor, useHand } from '#web/hands';
 import { Missing } from './missing.tsx';
 import { Question } from './receive-asks.tsx';
 import { Entries, entryWords, Lines, LookUp, Paper } from './receive-lists.tsx';
+import { FoundWords, ToInspect } from './receive-inspect.tsx';
 import { NumberOf, Screen } from './screen.tsx';
 
 const HINTS: Readonly<Record<ReceiveAsks['what'], string>> = {
@@ -34,6 +35,7 @@ const HINTS: Readonly<Record<ReceiveAsks['what'], string>> = {
   serial: 'Scan the serial',
   notOrdered: 'Scan other goods',
   howMany: 'Key how many',
+  inspect: 'Scan on, or key how many',
   sure: 'Key it again, or scan on',
 };
 
@@ -86,6 +88,7 @@ export function ReceiveOnFloor() {
       )}
       {isOpen && <LookUp choose={choose} />}
       <Lines job={job} />
+      {isOpen && <ToInspect job={job} choose={choose} />}
       <Entries mine={mine} choose={choose} undo={undo} />
       <Paper key={job.paper.doc} job={job} choose={choose} />
       {job.state === 'scanning' && job.entries.length > 0 && isOpen && (
@@ -139,6 +142,7 @@ function LastEntry({
       </p>
       <TallyBar wide expected={formatQty(line.expected)} arrived={formatQty(line.arrived)} standing={line.standing} />
       {isExpired(entry.expires, facts.today) && <Tag tone="wrong">expired: goes to quarantine</Tag>}
+      {entry.finding !== null && <FoundWords entry={entry} />}
       {waiting > 0 && (
         <p className="pt-2">
           <Tag tone="strong">
@@ -150,6 +154,11 @@ function LastEntry({
         <div className="pt-2">
           <NumberOf label="This scan" value={formatQty(entry.qty)} unit={item.unit} />
         </div>
+      )}
+      {!quiet && (
+        <Button tall className="mt-2 w-full" onClick={() => choose({ what: 'inspect', entry: entry.key })}>
+          {entry.finding === null ? 'Inspect these' : 'Inspect these again'}
+        </Button>
       )}
       {!quiet && needsLot(item.tracking) && (
         <Button tall className="mt-2 w-full" onClick={() => choose({ what: 'anotherLot' })}>

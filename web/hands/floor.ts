@@ -10,6 +10,7 @@ import type { FactKind, FactPart, Outcome } from '#contract/hands';
 import type { Me } from '#contract/people';
 import type { Keep } from './keep.ts';
 import { NEW_META, PROGRAM, stampOf, type KeptAct, type Meta, type Taken } from './kept.ts';
+import { heldByOne } from './one-request.ts';
 import { LineError, type Line, type LineFault } from './line.ts';
 import { World } from './world.ts';
 
@@ -148,6 +149,10 @@ export class Floor {
   /** The suppliers, and what purchase orders are to come. */
   suppliers(): ReturnType<World['suppliers']> {
     return this.world?.suppliers() ?? [];
+  }
+  /** For what goods fail that arrive. */
+  failureReasons(): ReturnType<World['failureReasons']> {
+    return this.world?.failureReasons() ?? [];
   }
   purchaseOrders(): ReturnType<World['purchaseOrders']> {
     return this.world?.purchaseOrders() ?? [];
@@ -358,12 +363,12 @@ export class Floor {
 
   // Telling
 
-  /** Tells the server what waits, a hundred acts at most, oldest first.
+  /** Tells the server what waits, a hundred acts at most and no more than one request holds, oldest first.
    *  Shape:  how many were answered for. The line's fault stays in sight until the next telling goes through.
    *  Errors: rejects with the line's fault; everything is still kept then. */
   async tell(): Promise<number> {
     const waiting = this.acts.filter((a) => a.state === 'waiting');
-    const some = waiting.slice(0, MOST_TOLD_AT_ONCE);
+    const some = heldByOne(waiting.slice(0, MOST_TOLD_AT_ONCE));
     if (some.length === 0) return 0;
     try {
       const { outcomes, now } = await this.line.acts(this.site || (some[0]?.site ?? 0), {

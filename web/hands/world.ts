@@ -125,6 +125,8 @@ export class World {
           at: new Date(r[9] as string).toISOString(),
           settled: r[10] as boolean,
           made: (r[11] as string | null | undefined) ?? null,
+          finding: findingOf(r[12] as unknown[] | null | undefined),
+          photos: (r[13] as number | undefined) ?? 0,
         });
         return;
       case 'tally':
@@ -155,6 +157,7 @@ export class World {
       case 'round':
       case 'order':
       case 'count':
+      case 'failureReason':
         return;
     }
   }
@@ -190,6 +193,7 @@ export class World {
       case 'round':
       case 'order':
       case 'count':
+      case 'failureReason':
         return;
     }
   }
@@ -240,6 +244,13 @@ export class World {
 
   suppliers(): readonly { readonly id: number; readonly name: string }[] {
     return [...this.table('supplier').values()]
+      .map((r) => ({ id: r[0] as number, name: r[1] as string }))
+      .sort((a, b) => a.name.localeCompare(b.name));
+  }
+
+  /** For what goods fail that arrive, by name. */
+  failureReasons(): readonly { readonly id: number; readonly name: string }[] {
+    return [...this.table('failureReason').values()]
       .map((r) => ({ id: r[0] as number, name: r[1] as string }))
       .sort((a, b) => a.name.localeCompare(b.name));
   }
@@ -321,6 +332,15 @@ export class World {
     return [...this.table(kind).keys()].sort((a, b) => a - b);
   }
 }
+
+const findingOf = (f: readonly unknown[] | null | undefined): HandEntry['finding'] =>
+  f
+    ? {
+        checked: amount(f[0]),
+        note: f[1] as string,
+        failed: (f[2] as unknown[][]).map((x) => ({ reason: x[0] as number, qty: amount(x[1]) })),
+      }
+    : null;
 
 const orderOf = (r: Row): ExpectedOrder => ({
   id: r[0] as number,

@@ -11,6 +11,7 @@ const serialsOf = (text: string): string[] => text.split(/[\s,;]+/).filter(Boole
 /** Adds to stock or takes from it by saying so (K1): how many, where, why; a lot made on the spot, serials named. */
 export function AdjustStock({ item, onDone }: { item: Item; onDone: () => void }) {
   const [way, setWay] = useState<'plus' | 'minus'>('minus');
+  const [condition, setCondition] = useState<'sound' | 'failed'>('sound');
   const [bin, setBin] = useState<Choice | null>(null);
   const [form, setForm] = useState({ qty: '', lot: '', expires: '', serials: '', reason: '', reference: '', job: '', day: '', cost: '' });
   const set = (part: Partial<typeof form>): void => setForm((was) => ({ ...was, ...part }));
@@ -38,6 +39,7 @@ export function AdjustStock({ item, onDone }: { item: Item; onDone: () => void }
           body: {
             bin: bin?.code ?? '',
             way,
+            condition,
             qty: serial ? String(serials.length) : form.qty.replace(',', '.'),
             serials,
             reason: form.reason,
@@ -64,6 +66,17 @@ export function AdjustStock({ item, onDone }: { item: Item; onDone: () => void }
         <div className="w-56">
           <ChoiceField kind="bin" label="Bin" value={bin} onChange={setBin} />
         </div>
+        {way === 'minus' && (
+          <Select
+            label="Of those that"
+            value={condition}
+            onChange={setCondition}
+            options={[
+              ['sound', 'are sound'],
+              ['failed', 'failed'],
+            ]}
+          />
+        )}
         {serial ? (
           <div className="w-80">
             <Field label="Serials, with spaces between" value={form.serials} onChange={(e) => set({ serials: e.target.value })} />
