@@ -55,7 +55,7 @@ const oneWay = ROOMS.flatMap((room) => {
 // The web has the same rooms in the same order, but for its hands: what a device keeps and tells is the ground that its screens stand
 // on, there and at
 // the desk. The desk and the handheld are made of all rooms, and no room knows them.
-const GROUND = ['base', 'door', 'table', 'forms', 'camera', 'hands'];
+const GROUND = ['base', 'door', 'table', 'forms', 'chart', 'camera', 'hands'];
 const webOneWay = [
   ...ROOMS.filter((room) => room !== 'hands' && room !== 'desk').map((room) => ({
     name: `web-${room}-looks-left-only`,

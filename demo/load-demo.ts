@@ -4,6 +4,7 @@ import { makeRound, pickAtStop, putDownRound } from '#server/picking';
 import { promiseOrders, trimAllPromises } from '#server/orders';
 import { fitOut } from './fittings.ts';
 import { History } from './history.ts';
+import { lookAt } from './looked-at.ts';
 import { makeMasters, type Company, type DemoItem } from './masters.ts';
 import { seeded, type Random } from './random.ts';
 
@@ -23,6 +24,7 @@ export async function loadDemo(db: Db, now = new Date()): Promise<string> {
     await fitOut(trx, company, random);
     await trimAllPromises(trx);
     await query(trx, `SELECT tie_entries_to_movements()`);
+    await lookAt(trx, company, history);
   });
   // Planning is only as good as what the planner knows of tables that were filled a moment ago.
   await query(db, `ANALYZE`);

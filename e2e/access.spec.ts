@@ -73,6 +73,7 @@ const SCREENS = [
   ['/deliveries/import', 'Empty sheet'],
   ['/purchasing/:purchase', 'What became of it'],
   ['/deliveries', 'DL-'],
+  ['/deliveries/failures', 'What failed'],
   ['/deliveries/:delivery', 'Entries, newest first'],
   ['/put-away', 'ARRIVALS'],
   ['/orders', 'CO-'],

@@ -54,6 +54,7 @@ const Reorder = pageOf(() => import('#web/purchasing').then((room) => room.Reord
 const Expected = pageOf(() => import('#web/receiving').then((room) => room.ExpectedOrders));
 const Deliveries = pageOf(() => import('#web/receiving').then((room) => room.Deliveries));
 const ReceiptImport = pageOf(() => import('#web/receiving').then((room) => room.ReceiptImport));
+const Failures = pageOf(() => import('#web/receiving').then((room) => room.Failures));
 const Review = pageOf(() => import('#web/receiving').then((room) => room.Review));
 const PutAway = pageOf(() => import('#web/moves').then((room) => room.PutAwayList));
 const Orders = pageOf(() => import('#web/orders').then((room) => room.Orders));
@@ -199,6 +200,7 @@ export function Desk({ me }: { me: Me }) {
             <Route path="purchasing/:id" element={<PurchasePage />} />
             <Route path="deliveries" element={<Deliveries />} />
             <Route path="deliveries/import" element={<ReceiptImport />} />
+            <Route path="deliveries/failures" element={<Failures />} />
             <Route path="deliveries/:id" element={<Review />} />
             <Route path="put-away" element={<PutAway />} />
             <Route path="orders" element={<Orders />} />

@@ -47,6 +47,10 @@ export function Inspect({ asks, choose }: { asks: Extract<ReceiveAsks, { what: '
         ))}
       </div>
       {reason !== null && <NumberOf label={reasons.find((r) => r.id === reason)?.name ?? ''} value={of(reason)} unit={item?.unit ?? ''} />}
+      <Button tall look="next" className="w-full" onClick={() => choose({ what: 'inspected' })}>
+        {bad === 0 ? `All ${formatQty(finding.checked)} passed` : `Keep: ${formatQty(bad)} failed`}
+      </Button>
+      <TakePhoto entry={asks.entry} choose={choose} />
       {isSample ? (
         <Field
           tall
@@ -71,10 +75,6 @@ export function Inspect({ asks, choose }: { asks: Extract<ReceiveAsks, { what: '
         defaultValue={finding.note}
         onBlur={(e) => e.target.value !== finding.note && choose({ what: 'note', note: e.target.value })}
       />
-      <TakePhoto entry={asks.entry} choose={choose} />
-      <Button tall look="next" className="w-full" onClick={() => choose({ what: 'inspected' })}>
-        {bad === 0 ? `All ${formatQty(finding.checked)} passed` : `Keep: ${formatQty(bad)} failed`}
-      </Button>
       <Button tall className="w-full" onClick={() => choose({ what: 'goOn' })}>
         Leave it
       </Button>

@@ -39,11 +39,16 @@ export function Deliveries() {
             {isReview ? 'being scanned' : 'for review'}
           </Link>
         )}
-        {!isReview && (
-          <Link className="ml-auto underline decoration-line underline-offset-4" to="/deliveries/import">
-            Receive by sheet
+        <span className="ml-auto flex gap-4">
+          {!isReview && (
+            <Link className="underline decoration-line underline-offset-4" to="/deliveries/import">
+              Receive by sheet
+            </Link>
+          )}
+          <Link className="underline decoration-line underline-offset-4" to="/deliveries/failures">
+            What failed
           </Link>
-        )}
+        </span>
       </div>
       <Trouble error={error} />
       {data && rows.length === 0 && (

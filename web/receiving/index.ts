@@ -2,3 +2,4 @@ export { ExpectedOrders } from './expected.tsx';
 export { Deliveries } from './deliveries.tsx';
 export { ReceiptImport } from './import-receipt.tsx';
 export { Review } from './review.tsx';
+export { Failures } from './failures.tsx';

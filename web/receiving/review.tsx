@@ -22,6 +22,7 @@ import {
 import { ChoiceField, DateField } from '#web/forms';
 import { Clashes } from '#web/hands';
 import { sayLabelsSent } from '#web/labels';
+import { Found, InspectEntry } from './inspect-entry.tsx';
 
 /** The review: what arrived against what was expected, entry by entry to mend, then posted. Until then stock has not changed. */
 export function Review() {
@@ -35,8 +36,8 @@ export function Review() {
     onDone: (r) =>
       toast.success(
         `${r.receipt}: ${r.pieces} pieces are in stock${
-          r.toQuarantine ? `, ${r.toQuarantine} entries went to quarantine` : ', at arrivals'
-        }.`,
+          r.toQuarantine ? `, ${counted(r.toQuarantine, 'entry', 'entries')} went to quarantine` : ', at arrivals'
+        }${r.failed === '0' ? '' : `; ${r.failed} that failed are in quarantine`}.`,
       ),
   });
   const go = useNavigate();
@@ -185,6 +186,8 @@ export function Review() {
                 delivery={id}
                 entry={e}
                 reversible={lead && delivery.state === 'posted' && e.reversed === null}
+                inspectable={me?.me?.role !== 'office' && delivery.state !== 'thrown' && e.reversed === null}
+                isPosted={delivery.state === 'posted'}
                 open={(delivery.state === 'scanning' || delivery.state === 'review') && (lead || !e.handedIn)}
               />
             ))}
@@ -233,12 +236,27 @@ function WhichDate({ delivery, problem, onSettled }: { delivery: Delivery; probl
   );
 }
 
-function Entry({ delivery, entry, open, reversible }: { delivery: number; entry: EntryOut; open: boolean; reversible: boolean }) {
+function Entry({
+  delivery,
+  entry,
+  open,
+  reversible,
+  inspectable,
+  isPosted,
+}: {
+  delivery: number;
+  entry: EntryOut;
+  open: boolean;
+  reversible: boolean;
+  inspectable: boolean;
+  isPosted: boolean;
+}) {
+  const [isLooking, setIsLooking] = useState(false);
   const change = useSend('receiving.change');
   const takeOut = useSend('receiving.takeOut', { onDone: () => toast(`${entry.qty} ${entry.code} taken out.`) });
   const [qty, setQty] = useState<string | null>(null);
   return (
-    <li className="flex items-center gap-2 border-b border-line py-1">
+    <li className="flex flex-wrap items-center gap-2 border-b border-line py-1">
       <span className="min-w-0 flex-1">
         <span className="block truncate">
           <ItemName item={entry.item} code={entry.code} description={entry.description} />
@@ -270,6 +288,7 @@ function Entry({ delivery, entry, open, reversible }: { delivery: number; entry:
             </span>
           )}
           {entry.expired && <Tag tone="wrong">expired: to quarantine</Tag>}
+          <Found entry={entry} />
         </span>
       </span>
       {open && !entry.serial ? (
@@ -288,12 +307,18 @@ function Entry({ delivery, entry, open, reversible }: { delivery: number; entry:
       ) : (
         <strong className={entry.reversed ? 'line-through' : ''}>{entry.qty}</strong>
       )}
+      {inspectable && !isLooking && (
+        <Button look="quiet" onClick={() => setIsLooking(true)}>
+          Inspect
+        </Button>
+      )}
       {reversible && <Reverse delivery={delivery} entry={entry} />}
       {open && (
         <Button look="quiet" onClick={() => takeOut.mutate({ params: { id: delivery, entry: entry.id } })}>
           Take out
         </Button>
       )}
+      {isLooking && <InspectEntry delivery={delivery} entry={entry} isPosted={isPosted} onDone={() => setIsLooking(false)} />}
     </li>
   );
 }
