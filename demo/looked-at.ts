@@ -6,8 +6,8 @@ import type { Company } from './masters.ts';
 
 const NOTES = ['Lids bent at one corner', '', 'Box stood in the rain', '', 'Says amber, is clear', ''];
 
-/** What was found in the last weeks by whoever looked at what arrived: most of it passed, some did not. Of goods that nobody is promised, so
- *  that the orders are as they were. */
+/** What was found in the last weeks by whoever looked at what arrived: most of it passed, some did not. Of goods that nobody is promised,
+ *  so that the orders are as they were. */
 export async function lookAt(trx: Trx, company: Company, history: History): Promise<void> {
   const reasons = await query<{ id: number }>(trx, `SELECT id FROM failure_reason ORDER BY id`);
   const entries = await query<{ id: number; key: string; delivery: number; qty: number; days: number }>(

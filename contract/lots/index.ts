@@ -65,6 +65,25 @@ export const lotsRoutes = routesOf({
     }),
     reply: z.object({ lots: z.array(LotRow), next: z.string().nullable() }),
   },
+  'lots.weeks': {
+    method: 'GET',
+    path: '/api/lots/weeks',
+    allow: [],
+    act: 'See what expires by week',
+    query: z.object({ site: z.enum(['here', 'all']).default('here') }),
+    reply: z.object({
+      expired: z.object({ lots: z.number(), qty: qtyOut }),
+      weeks: z.array(
+        z.object({
+          from: isoDate,
+          days: z.number().describe('From today until the last day of the week'),
+          lots: z.number(),
+          sound: qtyOut,
+          apart: qtyOut.describe('Failed, held or in quarantine: nobody sells it'),
+        }),
+      ),
+    }),
+  },
   'lots.warnings': {
     method: 'GET',
     path: '/api/lots/warnings',

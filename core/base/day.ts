@@ -52,3 +52,7 @@ export function writeDay(day: string): string {
   const named = MONTHS[Number(month) - 1];
   return named ? `${Number(date)} ${named.charAt(0).toUpperCase()}${named.slice(1)} ${year}` : day;
 }
+
+/** The day so many days later, or earlier where that is below 0. `YYYY-MM-DD`. */
+export const addDays = (day: string, days: number): string =>
+  new Date(Date.parse(`${day}T00:00:00Z`) + days * DAY_MS).toISOString().slice(0, 10);

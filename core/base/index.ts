@@ -1,5 +1,5 @@
 export { assertNever } from './never.ts';
-export { readDay, writeDay } from './day.ts';
+export { addDays, readDay, writeDay } from './day.ts';
 export { ok, fail, type Result } from './result.ts';
 export type { Branded } from './brand.ts';
 export type { SiteId, ZoneId, BinId, ItemId, LotId, SerialId, UnitId, OrderId, LineId, PersonId, DocumentId } from './ids.ts';

@@ -1,4 +1,5 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { addDays } from '#core/base';
 import type { Client } from '../testing/client.ts';
 import { emptyBins as binsOf } from '../testing/goods.ts';
 import { openHouse, type TestHouse } from '../testing/house.ts';
@@ -214,5 +215,31 @@ describe('E8 the life of a serial', () => {
     });
     const none = await hand.ask('lots.serial', { params: { id: item.id, serial: 'NEVER' } });
     expect([none.status, none.problem.detail]).toEqual([404, `${item.code} never had a serial NEVER.`]);
+  });
+});
+
+describe('E2 what expires by week', () => {
+  it('is counted by seven days from today; what has expired stands apart, and so does what nobody sells', async () => {
+    const { id } = await newItem('lotExpiry');
+    const [a, b] = await emptyBins(2);
+    const before = (await hand.ask('lots.weeks', { query: {} })).reply;
+    const day = (days: number): string => addDays(before.weeks[0]?.from ?? '', days);
+    for (const [lot, days, bin] of [
+      ['W0', 6, a],
+      ['W1', 7, a],
+      ['W1B', 13, b],
+      ['FAR', 26 * 7, b],
+      ['GONE', -1, b],
+    ] as const)
+      await adjust(id, { bin: bin?.address ?? '', qty: '3', lot, expires: day(days) });
+    await lead.ask('moves.move', {
+      body: { from: a?.address ?? '', to: 'QUARANTINE', code: `LOTS-${made}`, lot: 'W1', qty: '1' } as never,
+    });
+    const { weeks, expired } = (await hand.ask('lots.weeks', { query: {} })).reply;
+    const more = (n: number, part: 'sound' | 'apart' | 'lots'): number => Number(weeks[n]?.[part]) - Number(before.weeks[n]?.[part]);
+    expect([more(0, 'sound'), more(1, 'sound'), more(1, 'apart'), more(1, 'lots'), more(2, 'lots')]).toEqual([3, 5, 1, 2, 0]);
+    expect(Number(expired.qty) - Number(before.expired.qty)).toBe(3);
+    expect(weeks).toHaveLength(26);
+    expect(weeks.at(-1)?.days).toBe(26 * 7 - 1);
   });
 });

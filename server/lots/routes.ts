@@ -1,11 +1,11 @@
-import type { BinId, DocumentId, PersonId } from '#core/base';
+import { addDays, addQty, type BinId, type DocumentId, type PersonId, type Qty } from '#core/base';
 import { decideWorkOff } from '#core/lots';
 import { OUTSIDE, type Movement } from '#core/stock';
 import { qtyText } from '#contract/base';
 import type { LotRow, SerialLife } from '#contract/lots';
 import { announce, asQty, makeDocument, refuse, valueOf, type Db, type RoomHandlers, type Trx } from '#server/kernel';
 import { findItem, selectSerial } from '#server/items';
-import { findDefaultBin } from '#server/places';
+import { findDefaultBin, selectToday } from '#server/places';
 import { lockStock, post } from '#server/stock';
 import {
   selectWarnings,
@@ -13,10 +13,15 @@ import {
   selectLots,
   selectLotStock,
   selectSerialEvents,
+  selectWeeks,
   selectSerialWhere,
   type LotListRow,
   type SerialEventRow,
+  type WeekRow,
 } from './store.ts';
+
+/** How far ahead what expires is shown by week: half a year. */
+const WEEKS_AHEAD = 26;
 
 export const lotsHandlers: RoomHandlers<'lots'> = {
   'lots.list': async (db, { me, query: asked }) => {
@@ -26,6 +31,23 @@ export const lotsHandlers: RoomHandlers<'lots'> = {
     const [from, to] = days[show];
     const { rows, next } = await selectLots(db, { sites, q, from, to, by, after, limit });
     return { lots: rows.map(rowOut), next };
+  },
+  'lots.weeks': async (db, { me, query: asked }) => {
+    const today = await selectToday(db, me.site.id);
+    const found = await selectWeeks(db, { sites: asked.site === 'all' ? me.sites.map((s) => s.id) : [me.site.id], weeks: WEEKS_AHEAD });
+    const of = (week: number): WeekRow | undefined => found.find((f) => f.week === week);
+    const qtyOf = (row: WeekRow | undefined, part: 'sound' | 'apart'): Qty => asQty(row?.[part] ?? '0');
+    const gone = of(-1);
+    return {
+      expired: { lots: gone?.lots ?? 0, qty: qtyText(addQty(qtyOf(gone, 'sound'), qtyOf(gone, 'apart'))) },
+      weeks: Array.from({ length: WEEKS_AHEAD }, (_, week) => ({
+        from: addDays(today, 7 * week),
+        days: 7 * week + 6,
+        lots: of(week)?.lots ?? 0,
+        sound: qtyText(qtyOf(of(week), 'sound')),
+        apart: qtyText(qtyOf(of(week), 'apart')),
+      })),
+    };
   },
   'lots.warnings': async (db, { me }) => ({ days: await selectWarnings(db, me.site.id) }),
   'lots.warn': async (trx, { me, body }) => {

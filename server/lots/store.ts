@@ -79,6 +79,27 @@ export function selectLots(
   });
 }
 
+export type WeekRow = { week: number; from: string; lots: number; sound: string; apart: string };
+
+/** What expires in each of the weeks from today on, seven days each; week −1 is all that has expired already. Weeks in which nothing does
+ *  are left out. */
+export function selectWeeks(db: Reads, of: { sites: readonly number[]; weeks: number }): Promise<WeekRow[]> {
+  return query<WeekRow>(
+    db,
+    `SELECT week, min(first)::text AS from, count(DISTINCT lot_id) AS lots,
+       coalesce(sum(qty) FILTER (WHERE usable), 0) AS sound, coalesce(sum(qty) FILTER (WHERE NOT usable), 0) AS apart
+     FROM (
+       SELECT f.lot_id, f.qty, f.condition = 'sound' AND f.use <> 'quarantine' AS usable,
+         greatest(floor((f.expires - today_at(f.site_id)) / 7.0), -1)::int AS week,
+         today_at(f.site_id) + 7 * greatest(floor((f.expires - today_at(f.site_id)) / 7.0), -1)::int AS first
+       FROM stock_fact f
+       WHERE f.site_id = ANY(?::int[]) AND f.expires IS NOT NULL AND f.qty > 0 AND f.expires < today_at(f.site_id) + 7 * ?::int) each
+     GROUP BY week
+     ORDER BY week`,
+    [of.sites, of.weeks],
+  );
+}
+
 export type WorkedOff = ExpiredStock & {
   readonly balance: number;
   readonly item_id: ItemId;

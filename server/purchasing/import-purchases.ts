@@ -1,4 +1,4 @@
-import { formatAmount, parseAmount, type ItemId } from '#core/base';
+import { addDays, formatAmount, parseAmount, type ItemId } from '#core/base';
 import { judgePurchaseSheet, PURCHASE_COLUMNS, type SheetItem, type SheetOrder } from '#core/purchasing';
 import { asQty, byTitles, importSheet, query, type Db, type JobContext, type RowVerdict, type SheetRows } from '#server/kernel';
 import { makePurchase } from './save.ts';
@@ -79,8 +79,7 @@ async function judge(
     db,
     `SELECT supplier_id AS supplier, upper(reference) AS reference, number FROM purchase_order WHERE reference <> ''`,
   );
-  const dueOf = (supplier: number): string =>
-    new Date(Date.parse(`${today}T00:00:00Z`) + (days.get(supplier) ?? 7) * 86_400_000).toISOString().slice(0, 10);
+  const dueOf = (supplier: number): string => addDays(today, days.get(supplier) ?? 7);
   const { verdicts, orders } = judgePurchaseSheet(columns, rows, {
     suppliers: new Map(suppliers.flatMap((s) => [s.name, s.code].map((text) => [text.toUpperCase(), s] as const))),
     items: known,

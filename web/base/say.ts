@@ -46,6 +46,9 @@ export const sayDate = writeDay;
 /** A day, as seen from today at the site. */
 export const sayDay = (day: string): string => dayText(day, siteToday());
 
+/** A day of which everybody knows the year, as under a chart: `27 Nov`. */
+export const sayDayOfYear = (day: string): string => writeDay(day).split(' ').slice(0, 2).join(' ');
+
 /** A moment, by the clock of the site. */
 export const sayMoment = (iso: string): string => momentText(iso, siteToday(), siteZone());
 

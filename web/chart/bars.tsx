@@ -39,14 +39,14 @@ function drawn({ names, series, unit }: BarsOf, lying: boolean): { data: Data[];
     layout: {
       barmode: 'stack',
       height: lying ? 90 + ROW * names.length : 260,
-      margin: { l: 10, r: 10, t: 10, b: 30 },
+      margin: { l: 10, r: 10, t: lying ? 10 : 40, b: 30 },
       paper_bgcolor: 'transparent',
       plot_bgcolor: 'transparent',
       font: { family: getComputedStyle(document.body).fontFamily, color: toneOf('ink'), size: 14 },
       xaxis: { ...axis, ...(lying ? { rangemode: 'tozero', tickformat: ',d' } : { type: 'category' }) },
       yaxis: { ...axis, ...(lying ? { autorange: 'reversed', type: 'category' } : { rangemode: 'tozero', tickformat: ',d' }) },
       showlegend: series.length > 1,
-      legend: { orientation: 'h', y: -0.15, yanchor: 'top', traceorder: 'normal' },
+      legend: { orientation: 'h', traceorder: 'normal', ...(lying ? { y: -0.15, yanchor: 'top' } : { y: 1.02, yanchor: 'bottom' }) },
     },
   };
 }

@@ -21,6 +21,7 @@ import {
 import { Select } from '#web/forms';
 import { ItemsFrame } from '#web/items';
 import { DataTable, rowsOf, useSort, type Column } from '#web/table';
+import { Weeks } from './weeks.tsx';
 
 const CONDITION = { sound: '', inspect: 'to inspect', held: 'held', failed: 'failed' } as const;
 
@@ -116,6 +117,10 @@ export function Lots() {
         )}
         {mayWorkOff && picked.size > 0 && <WorkOff balances={[...picked].map(Number)} onDone={() => setPicked(new Set())} />}
       </div>
+      <Weeks
+        site={of('site') === 'all' ? 'all' : 'here'}
+        onWeek={(days) => void go(`/lots?show=soon&within=${days}${of('site') === 'all' ? '&site=all' : ''}`)}
+      />
       <Trouble error={error} />
       {pages.length > 0 && rows.length === 0 && (
         <Empty title={isFiltered ? 'No lot fits.' : 'Nothing here is kept by lot.'}>

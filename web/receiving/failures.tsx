@@ -1,5 +1,6 @@
 import { Suspense, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
+import { addDays } from '#core/base';
 import type { FailureOut, FailureReason } from '#contract/receiving';
 import {
   Button,
@@ -64,9 +65,6 @@ const BACK = [
   [365, 'the last year'],
 ] as const;
 
-const dayBefore = (day: string, days: number): string =>
-  new Date(Date.parse(`${day}T00:00:00Z`) - days * 86_400_000).toISOString().slice(0, 10);
-
 /** What failed inspection (C11): by supplier or item and by reason, and each finding with its pictures. */
 export function Failures() {
   const { of, set } = useFilters();
@@ -75,7 +73,7 @@ export function Failures() {
   const back = Number(of('back')) || 90;
   const by = of('by') === 'item' ? 'item' : 'supplier';
   const today = siteToday();
-  const { data, error } = useRead('receiving.failures', { query: { from: dayBefore(today, back), to: today } });
+  const { data, error } = useRead('receiving.failures', { query: { from: addDays(today, -back), to: today } });
   const sums = data?.[by === 'item' ? 'byItem' : 'bySupplier'] ?? [];
   return (
     <section>
