@@ -22,7 +22,13 @@ const conditionName = z.enum(['sound', 'inspect', 'held', 'failed']);
 /** What a hand did, as a device tells it: things by number, lots and serials as on their labels, what was made by the key of the act that
  *  made it. */
 export const DoesIn = z.discriminatedUnion('kind', [
-  z.object({ kind: z.literal('receive.begin'), delivery: key, supplier: id.nullable(), orders: z.array(id).max(50) }),
+  z.object({
+    kind: z.literal('receive.begin'),
+    delivery: key,
+    supplier: id.nullable(),
+    orders: z.array(id).max(50),
+    back: z.object({ shipment: id.nullable() }).nullable().default(null),
+  }),
   z.object({ kind: z.literal('receive.paper'), delivery, doc: z.string().max(60).regex(held), date: isoDay }),
   z.object({
     kind: z.literal('receive.enter'),
@@ -131,6 +137,7 @@ export const FACT_KINDS = [
   'countBin',
   'tally',
   'failureReason',
+  'shipment',
 ] as const;
 export type FactKind = (typeof FACT_KINDS)[number];
 const part = z.object({ kind: z.enum(FACT_KINDS), rows: z.array(row), gone: z.array(z.number()) });

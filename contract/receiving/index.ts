@@ -23,6 +23,10 @@ export const DeliveryRow = z.object({
   number: z.string(),
   state: z.enum(['scanning', 'review', 'posted', 'thrown']),
   supplier: z.string().nullable(),
+  back: z
+    .object({ customer: z.string().nullable(), shipment: z.object({ id: z.number(), number: z.string() }).nullable() })
+    .nullable()
+    .describe('Goods that a customer brings back'),
   orders: z.array(z.object({ id: z.number(), number: z.string() })).describe('The purchase orders that it is of'),
   site: z.string(),
   by: z.string(),
@@ -51,6 +55,7 @@ export const EntryOut = z.object({
     .nullable()
     .describe('The document that took it back after it was posted'),
   finding: FindingOut.nullable().describe('What was found by whoever looked at the goods'),
+  leftWith: z.string().nullable().describe('Of goods that come back: the shipment with which their serial or lot left'),
   photos: z.array(z.number()).describe('Pictures of the goods, as files'),
   handedIn: z.boolean().describe('Handed in for review: only a lead changes it now'),
   changes: z.array(
@@ -117,6 +122,26 @@ export const receivingRoutes = routesOf({
       supplier: id.nullable().optional(),
     }),
     reply: z.object({ id: z.number(), number: z.string() }),
+  },
+  'receiving.takeBack': {
+    method: 'POST',
+    path: '/api/deliveries/return',
+    allow: ['lead', 'hand'],
+    act: 'Take goods back',
+    body: z.object({
+      shipment: optionalText(60).describe('The number of the shipment, or of its order'),
+      customer: id.nullable().default(null),
+    }),
+    reply: z.object({ id: z.number(), number: z.string(), joined: z.boolean() }),
+  },
+  'receiving.customer': {
+    method: 'POST',
+    path: '/api/deliveries/:id/customer',
+    allow: ['lead', 'hand', 'office'],
+    act: 'Say which customer brings goods back',
+    params: byId,
+    body: z.object({ customer: id }),
+    reply: done,
   },
   'receiving.import': {
     method: 'POST',

@@ -9,6 +9,7 @@ const PAPERS = {
   round: 'a round',
   count: 'a count',
   order: 'an order',
+  shipment: 'a shipment',
   document: 'a paper of the house',
 } as const;
 

@@ -14,7 +14,7 @@ export function doesWords(does: Does | Unreadable, names: DoesNames): string {
   const bin = (id: number): string => names.bin(id) ?? `bin ${id}`;
   switch (does.kind) {
     case 'receive.begin':
-      return 'Began a delivery';
+      return does.back ? 'Began to take goods back' : 'Began a delivery';
     case 'receive.paper':
       return `Named the supplier’s paper ${does.doc}`;
     case 'receive.enter':

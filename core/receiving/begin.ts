@@ -3,7 +3,12 @@ import type { ExpectedOrder, ReceiveDoes } from './delivery-job.ts';
 import type { ReceivingError } from './errors.ts';
 
 /** What a delivery is begun with (C1): orders of one supplier, a supplier alone, or nothing that is known yet. */
-export type BeginCommand = { readonly supplier: number | null; readonly orders: readonly number[] };
+export type BeginCommand = {
+  readonly supplier: number | null;
+  readonly orders: readonly number[];
+  /** A customer brings goods back: of this shipment, or of none that is known. */
+  readonly back?: { readonly shipment: number | null };
+};
 
 /** Decides how a delivery begins.
  *  Shape:  its supplier is that of its orders; `key` is the name that it has from now on.
@@ -13,6 +18,7 @@ export function decideBegin(
   expected: readonly ExpectedOrder[],
   key: string,
 ): Result<Extract<ReceiveDoes, { kind: 'receive.begin' }>, ReceivingError> {
+  if (command.back) return ok({ kind: 'receive.begin', delivery: key, supplier: null, orders: [], back: command.back });
   const orders: ExpectedOrder[] = [];
   for (const id of new Set(command.orders)) {
     const order = expected.find((o) => o.id === id);
@@ -22,5 +28,5 @@ export function decideBegin(
   const supplier = orders[0]?.supplier ?? command.supplier;
   const other = orders.find((o) => o.supplier !== (command.supplier ?? supplier));
   if (other) return fail({ code: 'receiving.twoSuppliers', number: other.number });
-  return ok({ kind: 'receive.begin', delivery: key, supplier, orders: orders.map((o) => o.id) });
+  return ok({ kind: 'receive.begin', delivery: key, supplier, orders: orders.map((o) => o.id), back: null });
 }

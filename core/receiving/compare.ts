@@ -38,6 +38,20 @@ export function compareDelivery(expected: readonly Expected[], entries: readonly
   }));
 }
 
+/** The same for goods that a customer brings back: of what left nobody expects all, so that only what is more than left, or never left with
+ *  it, differs. Lines of which nothing came back are none. */
+export function compareReturn(sent: readonly Expected[], entries: readonly Entry[]): Comparison {
+  return compareDelivery(sent, entries)
+    .filter((l) => l.arrived !== ZERO)
+    .map((l) =>
+      l.standing === 'short'
+        ? { ...l, standing: 'full' as const, difference: ZERO }
+        : l.standing === 'full'
+          ? { ...l, difference: ZERO }
+          : l,
+    );
+}
+
 function standing(expected: Qty, arrived: Qty, ordered: boolean): LineStanding {
   if (!ordered) return 'notOrdered';
   if (arrived === 0 && expected > 0) return 'waiting';

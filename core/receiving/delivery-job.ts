@@ -1,6 +1,6 @@
-import { addQty, ZERO, type ItemId, type Qty } from '#core/base';
+import { addQty, sumQty, ZERO, type ItemId, type Qty } from '#core/base';
 import type { Stamp } from '#core/floor';
-import { compareDelivery, type LineStanding } from './compare.ts';
+import { compareDelivery, compareReturn, type LineStanding } from './compare.ts';
 import type { FailedPart, Finding } from './inspect.ts';
 
 /** How a device names a delivery: by its number in the house, or, where the device began it, by the key under which it did. */
@@ -35,6 +35,16 @@ export type ExpectedOrder = {
   readonly lines: readonly { readonly item: ItemId; readonly expected: Qty; readonly waiting: number }[];
 };
 
+/** What left with a shipment, as a device knows it. `lines` is what of it may still come back. */
+export type SentShipment = {
+  readonly id: number;
+  readonly number: string;
+  readonly order: string;
+  readonly customer: string;
+  readonly at: string;
+  readonly lines: readonly { readonly item: ItemId; readonly sent: Qty }[];
+};
+
 /** A delivery as a device holds it. `number` is null as long as the house has not heard of it; `orders` are the numbers of the purchase
  *  orders that it is of, `supplier` the name, null where nobody said yet. */
 export type DeliveryJob = {
@@ -46,12 +56,21 @@ export type DeliveryJob = {
   /** The supplier's own paper: its number, and its date as `YYYY-MM-DD`. */
   readonly paper: { readonly doc: string; readonly date: string | null };
   readonly lines: ExpectedOrder['lines'];
+  /** Goods that a customer brings back, against a shipment or without; null where a supplier brings goods. */
+  readonly back: { readonly shipment: string | null; readonly customer: string | null } | null;
   readonly entries: readonly HandEntry[];
 };
 
 /** What a hand does to a delivery. `entry` is the key of the act that made it. */
 export type ReceiveDoes =
-  | { kind: 'receive.begin'; delivery: string; supplier: number | null; orders: readonly number[] }
+  | {
+      kind: 'receive.begin';
+      delivery: string;
+      supplier: number | null;
+      orders: readonly number[];
+      /** Goods that a customer brings back, of this shipment or of none that is known. */
+      back: { readonly shipment: number | null } | null;
+    }
   | { kind: 'receive.paper'; delivery: DeliveryRef; doc: string; date: string | null }
   | {
       kind: 'receive.enter';
@@ -74,7 +93,8 @@ export type ReceiveDoes =
   | { kind: 'receive.finish'; delivery: DeliveryRef };
 
 /** How a delivery is called before everybody knows its number: by what it is of. */
-export function deliveryName(job: Pick<DeliveryJob, 'number' | 'orders' | 'supplier'>): string {
+export function deliveryName(job: Pick<DeliveryJob, 'number' | 'orders' | 'supplier' | 'back'>): string {
+  if (job.back) return job.back.shipment === null ? (job.number ?? 'goods that come back') : `back ${job.back.shipment}`;
   if (job.orders.length > 2) return `${job.orders.length} orders`;
   if (job.orders.length > 0) return job.orders.join(', ');
   return job.number ?? (job.supplier === null ? 'new delivery' : `from ${job.supplier}`);
@@ -149,7 +169,7 @@ export function entriesToInspect(job: DeliveryJob): readonly HandEntry[] {
 
 /** How every line of a delivery stands, ordered ones first. One pass, however many entries there are. */
 export function linesOf(job: DeliveryJob): readonly { item: ItemId; arrived: Qty; expected: Qty; standing: LineStanding }[] {
-  return compareDelivery(
+  return comparing(job)(
     job.lines.map((l) => ({ item: l.item, qty: l.expected })),
     job.entries.filter((e): e is HandEntry & { item: ItemId } => e.item !== null),
   );
@@ -158,12 +178,20 @@ export function linesOf(job: DeliveryJob): readonly { item: ItemId; arrived: Qty
 /** How the line of an item stands in a delivery. Thousandths of the base unit. */
 export function lineOf(job: DeliveryJob, item: number): { arrived: Qty; expected: Qty; standing: LineStanding } {
   const own = job.entries.filter((e) => e.item === item) as (HandEntry & { item: ItemId })[];
-  const [line] = compareDelivery(
+  const [line] = comparing(job)(
     job.lines.filter((l) => l.item === item).map((l) => ({ item: l.item, qty: l.expected })),
     own,
   );
-  return line ?? { arrived: ZERO, expected: ZERO, standing: 'notOrdered' };
+  if (line) return line;
+  const expected = sumQty(job.lines.filter((l) => l.item === item).map((l) => l.expected));
+  return { arrived: ZERO, expected, standing: expected > 0 ? 'waiting' : 'notOrdered' };
 }
+
+const comparing = (job: Pick<DeliveryJob, 'back'>): typeof compareDelivery => (job.back ? compareReturn : compareDelivery);
+
+/** Whether what is scanned in should be on a paper: a delivery of orders, goods that come back of a shipment. */
+export const isOfPaper = (job: Pick<DeliveryJob, 'orders' | 'back'>): boolean =>
+  job.orders.length > 0 || (job.back?.shipment ?? null) !== null;
 
 /** What is still to come of several purchase orders together: one line for each item, in the order of the orders. */
 export function linesOfOrders(orders: readonly ExpectedOrder[]): ExpectedOrder['lines'] {

@@ -19,6 +19,8 @@ export type EntryFacts = {
   readonly decimals: number;
   readonly tracking: Tracking;
   readonly ordered: boolean;
+  /** A customer brings them back: what is not on the paper never left with it. */
+  readonly isReturn: boolean;
   readonly today: string;
   readonly knownLotExpires: string | null;
   readonly serialPlace: string | null;
@@ -33,7 +35,7 @@ export function decideEntry(command: EntryCommand, facts: EntryFacts): Result<Ac
   const item = facts.itemCode;
   if (command.qty <= 0) return fail({ code: 'receiving.nothing', item });
   if (!isWholeStep(command.qty, facts.decimals)) return fail({ code: 'receiving.tooFine', item, decimals: facts.decimals });
-  if (!facts.ordered && !command.takeAnyway) return fail({ code: 'receiving.notOrdered', item });
+  if (!facts.ordered && !command.takeAnyway) return fail({ code: 'receiving.notOrdered', item, isReturn: facts.isReturn });
   if (needsLot(facts.tracking) && !command.lot) return fail({ code: 'receiving.lotWanted', item });
   const expires = command.expires ?? facts.knownLotExpires;
   if (needsExpiry(facts.tracking) && !expires) return fail({ code: 'receiving.dateWanted', item, lot: command.lot ?? '' });

@@ -3,7 +3,10 @@ import { assertNever, writeDay } from '#core/base';
 export type ReceivingError =
   | { code: 'receiving.nothing'; item: string }
   | { code: 'receiving.tooFine'; item: string; decimals: number }
-  | { code: 'receiving.notOrdered'; item: string }
+  | { code: 'receiving.notOrdered'; item: string; isReturn: boolean }
+  | { code: 'receiving.unknownShipment'; text: string }
+  | { code: 'receiving.isReturn'; number: string }
+  | { code: 'receiving.isNoReturn'; number: string }
   | { code: 'receiving.lotWanted'; item: string }
   | { code: 'receiving.dateWanted'; item: string; lot: string }
   | { code: 'receiving.dateDiffers'; item: string; lot: string; known: string; given: string }
@@ -38,7 +41,15 @@ export function receivingSentence(e: ReceivingError): string {
     case 'receiving.tooFine':
       return e.decimals === 0 ? `${e.item} is counted whole.` : `${e.item} is counted to ${e.decimals} decimals.`;
     case 'receiving.notOrdered':
-      return `${e.item} is not on this order. Take it anyway, or set it aside.`;
+      return e.isReturn
+        ? `${e.item} did not leave with this shipment. Take it back anyway, or set it aside.`
+        : `${e.item} is not on this order. Take it anyway, or set it aside.`;
+    case 'receiving.unknownShipment':
+      return `No shipment “${e.text}” left this site. Scan the shipment or the order, or take the goods back without.`;
+    case 'receiving.isReturn':
+      return `${e.number} came back from a customer; it has no supplier.`;
+    case 'receiving.isNoReturn':
+      return `${e.number} came from a supplier; it has no customer.`;
     case 'receiving.lotWanted':
       return `${e.item} is kept by lot. Scan or key the lot.`;
     case 'receiving.dateWanted':

@@ -9,6 +9,7 @@ import {
   deliveryName,
   foldDelivery,
   lineOf,
+  linesOf,
   linesOfOrders,
   makeSerialRange,
   ownEntries,
@@ -31,6 +32,7 @@ const DELIVERY: DeliveryJob = {
   orders: ['PO-1'],
   paper: { doc: '', date: null },
   lines: [jar, rope, lot, dated, serial].map((item) => ({ item: item.id, expected: whole(25), waiting: 0 })),
+  back: null,
   entries: [],
 };
 const facts = testFloor([{ item: serial.id, serial: 'S-HERE', bin: BINS.a.id }]);
@@ -428,7 +430,10 @@ describe('what else a hand does to a delivery', () => {
     const order = (id: number, supplier: number) => ({ id, number: `PO-${id}`, supplier, due: '2026-12-01', lines: [] });
     const expected = [order(1, 7), order(2, 7), order(3, 8)];
     const begin = (supplier: number | null, orders: readonly number[]) => decideBegin({ supplier, orders }, expected, 'k');
-    expect(begin(null, [1, 2, 1])).toEqual({ ok: true, value: { kind: 'receive.begin', delivery: 'k', supplier: 7, orders: [1, 2] } });
+    expect(begin(null, [1, 2, 1])).toEqual({
+      ok: true,
+      value: { kind: 'receive.begin', delivery: 'k', supplier: 7, orders: [1, 2], back: null },
+    });
     expect(begin(8, [])).toMatchObject({ value: { supplier: 8, orders: [] } });
     expect(begin(null, [])).toMatchObject({ value: { supplier: null, orders: [] } });
     const said = (supplier: number | null, orders: readonly number[]): string => {
@@ -453,7 +458,7 @@ describe('what else a hand does to a delivery', () => {
         { orders: [], number: 'DL-4', supplier: 'S' },
         { orders: [], number: null, supplier: 'S' },
         { orders: [], number: null, supplier: null },
-      ].map(deliveryName),
+      ].map((job) => deliveryName({ ...job, back: null })),
     );
   });
 });
@@ -551,5 +556,42 @@ describe('C11 looking at goods that arrived', () => {
     const r = inspect([...begin('9'), choose({ what: 'failed', reason: 1 }), key('5'), choose({ what: 'inspected' }), key('4')]);
     expect(r.words.at(-1)).toContain('cannot have failed of 4');
     expect(r.arrived(jar)).toBe(whole(9));
+  });
+});
+
+describe('C19 goods that a customer brings back', () => {
+  const SENT: DeliveryJob = {
+    ...DELIVERY,
+    orders: [],
+    supplier: null,
+    lines: [
+      { item: jar.id, expected: whole(5), waiting: 0 },
+      { item: serial.id, expected: whole(1), waiting: 0 },
+    ],
+    back: { shipment: 'SH-1', customer: 'Made-up Bees' },
+  };
+  it('nobody expects all that left: a part is as good as all, more than left is over, what never left is asked about', () => {
+    const part = receive([scan(codeOf(jar)), key('2')], SENT);
+    expect(part.words).toEqual(['JAR-1: 1 of 5', 'JAR-1: 2 of 5']);
+    expect(part.said[1]?.tone).toBe('right');
+    expect(linesOf(part.after)).toMatchObject([{ item: jar.id, standing: 'full', arrived: whole(2) }]);
+    const over = receive([scan(codeOf(jar)), key('6')], SENT);
+    expect(over.said[1]?.tone).toBe('look');
+    const other = receive([scan(codeOf(rope)), choose({ what: 'takeAnyway' })], SENT);
+    expect(other.words[0]).toContain('did not leave with this shipment');
+    expect(linesOf(other.after)).toMatchObject([{ item: rope.id, standing: 'notOrdered' }]);
+  });
+  it('a serial that is in stock cannot come back; without a shipment anything may', () => {
+    expect(receive([scan(codeOf(serial)), scan('S-HERE')], SENT).words.at(-1)).toContain('already here');
+    const free = receive([scan(codeOf(rope))], { ...SENT, lines: [], back: { shipment: null, customer: null } });
+    expect(free.arrived(rope)).toBe(whole(1));
+    expect(deliveryName(SENT)).toBe('back SH-1');
+    expect(deliveryName({ ...SENT, number: 'RT-4', back: { shipment: null, customer: null } })).toBe('RT-4');
+  });
+  it('begins with a shipment or none, never with a supplier', () => {
+    expect(decideBegin({ supplier: 7, orders: [1], back: { shipment: 3 } }, [], 'k')).toEqual({
+      ok: true,
+      value: { kind: 'receive.begin', delivery: 'k', supplier: null, orders: [], back: { shipment: 3 } },
+    });
   });
 });

@@ -15,7 +15,16 @@ import {
 import { type Carried, needsExpiry, needsLot, needsSerialOnArrival, packToBase } from '#core/items';
 import { addMonths, hasLittleLife, isExpired } from '#core/lots';
 import { decideChangeOfFound, decideFinding, failedOf, type Finding } from './inspect.ts';
-import { deliveryName, foldDelivery, lineOf, ownEntries, type DeliveryJob, type HandEntry, type ReceiveDoes } from './delivery-job.ts';
+import {
+  deliveryName,
+  foldDelivery,
+  isOfPaper,
+  lineOf,
+  ownEntries,
+  type DeliveryJob,
+  type HandEntry,
+  type ReceiveDoes,
+} from './delivery-job.ts';
 import { decideEntry } from './entry.ts';
 import type { ReceivingError } from './errors.ts';
 import type { ReceivingSaid } from './said.ts';
@@ -147,7 +156,8 @@ function enter(at: ReceiveAt, scanned: Goods, job: DeliveryJob, facts: Facts, st
       tracking: item.tracking,
       today: facts.today,
       knownLotExpires: knownDate(goods, job, facts),
-      ordered: job.orders.length === 0 || expected !== undefined || taken,
+      ordered: !isOfPaper(job) || expected !== undefined || taken,
+      isReturn: job.back !== null,
       serialPlace: serialPlace(goods, job, facts),
     },
   );
@@ -182,7 +192,7 @@ function counted(
 ): Stepping['says'] {
   const line = lineOf(job, item.id);
   const expired = isExpired(expires, today);
-  const little = !expired && hasLittleLife(expires, today, item.shelfLifeMonths) ? expires : null;
+  const little = !expired && !job.back && hasLittleLife(expires, today, item.shelfLifeMonths) ? expires : null;
   const tone = line.standing === 'over' || expired || little !== null ? 'look' : 'right';
   return { tone, said: 'receiving.counted', code: item.code, ...line, expired, little, lot };
 }

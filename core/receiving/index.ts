@@ -1,4 +1,12 @@
-export { compareDelivery, type Expected, type Entry, type Comparison, type ComparisonLine, type LineStanding } from './compare.ts';
+export {
+  compareDelivery,
+  compareReturn,
+  type Expected,
+  type Entry,
+  type Comparison,
+  type ComparisonLine,
+  type LineStanding,
+} from './compare.ts';
 export { decideBegin, type BeginCommand } from './begin.ts';
 export { decideEntry, type EntryCommand, type EntryFacts, type AcceptedEntry } from './entry.ts';
 export { receivingSentence, type ReceivingError } from './errors.ts';
@@ -12,6 +20,7 @@ export {
   deliveryName,
   entriesToInspect,
   foldDelivery,
+  isOfPaper,
   lineOf,
   linesOf,
   linesOfOrders,
@@ -21,5 +30,6 @@ export {
   type ExpectedOrder,
   type HandEntry,
   type ReceiveDoes,
+  type SentShipment,
 } from './delivery-job.ts';
 export { RECEIVE_BEGINS, stepReceive, type ReceiveAsks, type ReceiveAt, type ReceiveChoice } from './hands.ts';

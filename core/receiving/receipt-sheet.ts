@@ -91,6 +91,7 @@ export function judgeReceiptSheet(
             decimals: item.decimals,
             tracking: item.tracking,
             ordered: true,
+            isReturn: false,
             today: known.today,
             knownLotExpires: lot === null ? null : (dates.get(`${item.item}|${lot}`) ?? null),
             serialPlace: null,

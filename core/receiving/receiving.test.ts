@@ -10,6 +10,7 @@ const facts: EntryFacts = {
   decimals: 0,
   tracking: 'none',
   ordered: true,
+  isReturn: false,
   today: '2026-11-23',
   knownLotExpires: null,
   serialPlace: null,
@@ -50,7 +51,7 @@ describe('an entry at the dock', () => {
   it('C5 says at once what is not on the order, and takes it anyway when told to', () => {
     expect(decideEntry(command, { ...facts, ordered: false })).toEqual({
       ok: false,
-      error: { code: 'receiving.notOrdered', item: 'TR-10' },
+      error: { code: 'receiving.notOrdered', item: 'TR-10', isReturn: false },
     });
     expect(decideEntry({ ...command, takeAnyway: true }, { ...facts, ordered: false }).ok).toBe(true);
   });

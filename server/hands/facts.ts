@@ -64,8 +64,9 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
   delivery: `SELECT d.id, json_build_array(d.id, d.number, d.state, d.supplier_id, d.touched,
       (SELECT coalesce(json_agg(x.purchase_order_id ORDER BY x.purchase_order_id), '[]') FROM delivery_order x WHERE x.delivery_id = d.id),
       (SELECT coalesce(json_agg(k.key), '[]') FROM delivery_key k WHERE k.delivery_id = d.id),
-      d.supplier_doc, d.supplier_doc_date) AS row
+      d.supplier_doc, d.supplier_doc_date, d.is_return, d.shipment_id, c.name) AS row
     FROM delivery d
+    LEFT JOIN customer c ON c.id = d.customer_id
     WHERE d.site_id = ? AND d.state IN ('scanning', 'review')`,
   entry: `SELECT e.id,
       json_build_array(e.id, e.delivery_id, e.key, e.item_id, ${thousandths('e.qty')}, e.lot, e.expires, e.serial, e.person_id,
@@ -117,6 +118,14 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
       json_build_array(t.id, t.count_id, t.key, t.bin_id, t.item_id, l.code, s.code, ${thousandths('t.qty')}, t.person_id, t.at) AS row
     FROM tally t JOIN stock_count c ON c.id = t.count_id LEFT JOIN lot l ON l.id = t.lot_id LEFT JOIN serial s ON s.id = t.serial_id
     WHERE c.site_id = ? AND c.state = 'open' AND t.taken_out_at IS NULL`,
+  shipment: `SELECT s.id, json_build_array(s.id, s.number, o.number, c.name, s.at,
+      (SELECT coalesce(json_agg(json_build_array(l.item_id, ${thousandths(`l.qty - coalesce((SELECT sum(r.qty) FROM returned_line r
+         WHERE r.shipment_id = s.id AND r.item_id = l.item_id), 0)`)}) ORDER BY l.item_id), '[]')
+       FROM shipped_line l WHERE l.shipment_id = s.id)) AS row
+    FROM shipment s
+    JOIN customer_order o ON o.id = s.order_id
+    JOIN customer c ON c.id = o.customer_id
+    WHERE o.site_id = ? AND s.at > now_here() - interval '120 days'`,
   failureReason: `SELECT r.id, json_build_array(r.id, r.name) AS row
     FROM failure_reason r
     WHERE ?::int IS NOT NULL AND r.retired_at IS NULL`,
@@ -137,6 +146,7 @@ const ID: Readonly<Record<FactKind, string>> = {
   countBin: '((x.count_id::bigint << 32) | x.bin_id)',
   tally: 't.id',
   failureReason: 'r.id',
+  shipment: 's.id',
 };
 
 function selectFacts(db: Reads, kind: FactKind, { site, ids, after, limit }: Want): Promise<FactRow[]> {

@@ -9,6 +9,7 @@ import { putDownRound, reportTrouble, takeAtStop, undoPick } from '#server/picki
 import { selectBin, type FoundBin } from '#server/places';
 import {
   beginDelivery,
+  beginReturn,
   changeEntry,
   enterGoods,
   findDeliveryId,
@@ -33,7 +34,8 @@ export async function perform(trx: Trx, act: Act): Promise<Done> {
   const { does } = act;
   switch (does.kind) {
     case 'receive.begin':
-      await beginDelivery(trx, { ...does, key: does.delivery, site: act.site, person: act.person });
+      if (does.back) await beginReturn(trx, { ...does.back, customer: null, key: does.delivery, site: act.site, person: act.person });
+      else await beginDelivery(trx, { ...does, key: does.delivery, site: act.site, person: act.person });
       return NOTHING_BUT_DONE;
     case 'receive.paper':
       await namePaper(trx, { ...does, delivery: await findDeliveryId(trx, does.delivery), site: act.site });

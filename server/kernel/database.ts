@@ -11,6 +11,7 @@ import * as people from './migrations/005-people.ts';
 import * as ground from './migrations/006-ground.ts';
 import * as saidOnce from './migrations/007-said-once.ts';
 import * as inspection from './migrations/014-inspection.ts';
+import * as returns from './migrations/015-returns.ts';
 import * as warnings from './migrations/012-warnings.ts';
 import * as receiptSheet from './migrations/013-receipt-sheet.ts';
 import * as reversing from './migrations/011-reversing.ts';
@@ -43,6 +44,7 @@ const MIGRATIONS: Readonly<Record<string, Knex.Migration>> = {
   '012-warnings': warnings,
   '013-receipt-sheet': receiptSheet,
   '014-inspection': inspection,
+  '015-returns': returns,
 };
 
 export const NEWEST_MIGRATION = Object.keys(MIGRATIONS).at(-1) ?? '';

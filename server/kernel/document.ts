@@ -17,6 +17,7 @@ const PREFIX = {
   putBack: 'PB',
   transfer: 'TF',
   inspection: 'IN',
+  return: 'RE',
 } as const;
 export type DocumentKind = keyof typeof PREFIX;
 

@@ -144,6 +144,8 @@ const BY_KIND: Readonly<Record<string, SerialLife['events'][number]['what']>> = 
   hold: 'held',
   release: 'held',
   putBack: 'returned',
+  return: 'returned',
+  inspection: 'moved',
 };
 
 function whatOf(e: SerialEventRow): SerialLife['events'][number]['what'] {

@@ -1,5 +1,13 @@
 import { announce, lockRows, query, type Trx } from '#server/kernel';
-import { addDeliveryKey, addDeliveryOrders, insertDelivery, selectOpenDeliveriesOf, selectReceivableOrders } from './store.ts';
+import {
+  addDeliveryKey,
+  addDeliveryOrders,
+  insertDelivery,
+  insertReturn,
+  isShipmentOf,
+  selectOpenDeliveriesOf,
+  selectReceivableOrders,
+} from './store.ts';
 
 /** What a delivery is begun with. Orders that expect nothing here are passed over: the goods have come all the same. */
 export type BeginDelivery = {
@@ -9,6 +17,12 @@ export type BeginDelivery = {
   readonly key: string | null;
   readonly supplier: number | null;
   readonly orders: readonly number[];
+};
+
+/** What goods are taken back with: a shipment of this site, a customer, or nothing that is known yet. */
+export type BeginReturn = Pick<BeginDelivery, 'site' | 'person' | 'key'> & {
+  readonly shipment: number | null;
+  readonly customer: number | null;
 };
 
 /** Begins a delivery (C1), or joins the one in which somebody receives one of its orders already: two who begin it at once share it, and
@@ -41,6 +55,17 @@ export async function beginDelivery(
   if (wish.key !== null) await addDeliveryKey(trx, delivery.id, wish.key);
   announce(trx, 'receiving', { delivery: delivery.id });
   return { id: delivery.id, number: delivery.number, joined: joined !== undefined, held };
+}
+
+/** Begins to take goods back (C19), or joins the one in which somebody takes the same shipment back already. A shipment that did not leave
+ *  this site is passed over: the goods have come all the same.
+ *  Locks:  none but the row that it makes; of two who begin with one shipment at once, one waits for the other. */
+export async function beginReturn(trx: Trx, wish: BeginReturn): Promise<{ id: number; number: string; joined: boolean }> {
+  const shipment = wish.shipment !== null && (await isShipmentOf(trx, wish.site, wish.shipment)) ? wish.shipment : null;
+  const begun = await insertReturn(trx, { ...wish, shipment });
+  if (wish.key !== null) await addDeliveryKey(trx, begun.id, wish.key);
+  announce(trx, 'receiving', { delivery: begun.id });
+  return begun;
 }
 
 async function knownSupplier(trx: Trx, supplier: number | null): Promise<number | null> {

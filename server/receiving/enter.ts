@@ -1,6 +1,6 @@
 import { isWholeStep, type ItemId, type Qty } from '#core/base';
 import { needsLot } from '#core/items';
-import { compareDelivery, decideChangeOfFound, decideEntry, type ComparisonLine } from '#core/receiving';
+import { compareDelivery, compareReturn, decideChangeOfFound, decideEntry, type ComparisonLine } from '#core/receiving';
 import { announce, asQty, dbQty, query, refuse, valueOf, type Trx } from '#server/kernel';
 import { findItem, type FoundItem } from '#server/items';
 import { selectFindings } from './store-inspect.ts';
@@ -16,6 +16,7 @@ import {
   updateDeliveryState,
   updateHandedIn,
   updatePaper,
+  updateCustomer,
   updateSupplier,
 } from './store.ts';
 
@@ -59,7 +60,8 @@ export async function enterGoods(
         today: delivery.today,
         knownLotExpires: lot ? await selectLotDate(trx, item.id, lot) : null,
         // An item that was taken anyway once need not be argued about again.
-        ordered: !delivery.of_orders || expected !== null || before !== null,
+        isReturn: delivery.is_return,
+        ordered: !delivery.of_paper || expected !== null || before !== null,
         serialPlace: entering.serial ? await selectSerialPlace(trx, item.id, entering.serial) : null,
       },
     ),
@@ -67,7 +69,8 @@ export async function enterGoods(
   const made = await insertEntry(trx, { ...entering, ...entry, key, delivery: delivery.id, item: item.id });
   announce(trx, 'receiving', { delivery: delivery.id });
   const arrived = [{ item: item.id, qty: entry.qty }, ...(before === null ? [] : [{ item: item.id, qty: asQty(before) }])];
-  const [line] = compareDelivery(expected === null ? [] : [{ item: item.id, qty: asQty(expected) }], arrived);
+  const compare = delivery.is_return ? compareReturn : compareDelivery;
+  const [line] = compare(expected === null ? [] : [{ item: item.id, qty: asQty(expected) }], arrived);
   if (!line) throw new Error('An entry was made and has a line.');
   return { id: made, expired: entry.expired, line };
 }
@@ -165,10 +168,25 @@ export async function nameSupplier(trx: Trx, command: { delivery: number; site: 
   const delivery = await lockDelivery(trx, command.delivery, command.site);
   if (delivery.state === 'posted' || delivery.state === 'thrown')
     refuse({ code: 'receiving.notOpen', number: delivery.number, state: stateWord(delivery.state) });
+  if (delivery.back) refuse({ code: 'receiving.isReturn', number: delivery.number });
   const [known] = await query(trx, `SELECT 1 FROM supplier WHERE id = ?`, [command.supplier]);
   if (!known) refuse({ code: 'items.unknownSupplier', text: String(command.supplier) });
   const [order] = delivery.orders;
   if (order && delivery.supplier_id !== command.supplier) refuse({ code: 'receiving.twoSuppliers', number: order.number });
   await updateSupplier(trx, delivery.id, command.supplier);
+  announce(trx, 'receiving', { delivery: delivery.id });
+}
+
+/** Says which customer brings goods back that were taken without a shipment.
+ *  Errors: a delivery of a supplier, an unknown customer, one that has ended.
+ *  Locks:  the delivery. */
+export async function nameCustomer(trx: Trx, command: { delivery: number; site: number; customer: number }): Promise<void> {
+  const delivery = await lockDelivery(trx, command.delivery, command.site);
+  if (delivery.state === 'posted' || delivery.state === 'thrown')
+    refuse({ code: 'receiving.notOpen', number: delivery.number, state: stateWord(delivery.state) });
+  if (!delivery.back) return refuse({ code: 'receiving.isNoReturn', number: delivery.number });
+  const [known] = await query(trx, `SELECT 1 FROM customer WHERE id = ?`, [command.customer]);
+  if (!known) refuse({ code: 'orders.unknownCustomer', id: command.customer });
+  await updateCustomer(trx, delivery.id, command.customer);
   announce(trx, 'receiving', { delivery: delivery.id });
 }

@@ -1,5 +1,5 @@
 export { receivingHandlers } from './routes.ts';
-export { beginDelivery } from './begin.ts';
+export { beginDelivery, beginReturn } from './begin.ts';
 export { inspectEntry, photographEntry } from './inspect.ts';
 export { importReceipt } from './import-receipt.ts';
 export { changeEntry, enterGoods, finishDelivery, namePaper, takeOutEntry, type Floor } from './enter.ts';

@@ -28,6 +28,7 @@ import {
   settlePurchaseLines,
   updateMovements,
   updatePosted,
+  type DeliveryRow,
 } from './store.ts';
 
 export type PostDelivery = {
@@ -37,6 +38,12 @@ export type PostDelivery = {
   readonly supplierDoc?: string | undefined;
   readonly closeShort: boolean;
 };
+
+/** On what paper goods came, as the ledger says it. */
+function cameOn({ number, back, orders }: DeliveryRow): string {
+  if (back) return back.shipment === null ? `Brought back on ${number}` : `Brought back on ${number}, left with ${back.shipment.number}`;
+  return `Received on ${orders.length === 0 ? number : orders.map((o) => o.number).join(', ')}`;
+}
 
 /** Makes a delivery stock: one movement per entry, from the supplier to arrivals; expired lots go to quarantine as failed, and what failed
  *  an inspection goes there from arrivals (C8, C11, C14).
@@ -71,18 +78,22 @@ export async function postDelivery(
     trx,
     entries.flatMap((e) => (e.serial ? [{ item: e.item, code: e.serial }] : [])),
   );
-  const receipt = await makeDocument(trx, 'receipt', { site: delivery.site_id, person: command.person, subject: delivery.id });
+  const receipt = await makeDocument(trx, delivery.back ? 'return' : 'receipt', {
+    site: delivery.site_id,
+    person: command.person,
+    subject: delivery.id,
+  });
   const movements = entries.map((e): Movement => ({
     item: e.item as ItemId,
     lot: e.lot ? (lots.get(`${e.item}|${e.lot}`) as LotId) : null,
     serial: e.serial ? (serials.get(`${e.item}|${e.serial}`) as SerialId) : null,
     qty: asQty(e.qty),
-    from: { bin: OUTSIDE.suppliers, unit: null, condition: 'sound' },
+    from: { bin: delivery.back ? OUTSIDE.customers : OUTSIDE.suppliers, unit: null, condition: 'sound' },
     to:
       e.expired && quarantine
         ? { bin: quarantine.id, unit: null, condition: 'failed' }
         : { bin: arrivals.id as BinId, unit: null, condition: 'sound' },
-    reason: `Received on ${delivery.orders.length === 0 ? delivery.number : delivery.orders.map((o) => o.number).join(', ')}`,
+    reason: cameOn(delivery),
   }));
   const came = entries.flatMap((e, n) => {
     const [finding, movement] = [findings.get(e.id), movements[n]];

@@ -1,16 +1,26 @@
 import { randomUUID } from 'node:crypto';
 import { ONE, type ItemId, type Qty } from '#core/base';
 import { packToBase } from '#core/items';
-import { compareDelivery } from '#core/receiving';
+import { compareDelivery, compareReturn } from '#core/receiving';
 import { qtyText } from '#contract/base';
 import type { Delivery, EntryOut } from '#contract/receiving';
 import type { Me } from '#contract/people';
 import { announce, asQty, lockRows, query, refuse, startImport, type Db, type RoomHandlers, type Trx } from '#server/kernel';
 import { findItem, findItemByScan, selectLot } from '#server/items';
-import { beginDelivery } from './begin.ts';
+import { beginDelivery, beginReturn } from './begin.ts';
 import { inspectionHandlers } from './inspect-routes.ts';
 import { selectFindings, selectPhotos, type FoundOut } from './store-inspect.ts';
-import { changeEntry, enterGoods, finishDelivery, namePaper, nameSupplier, stateWord, takeOutEntry, type Floor } from './enter.ts';
+import {
+  changeEntry,
+  enterGoods,
+  finishDelivery,
+  nameCustomer,
+  namePaper,
+  nameSupplier,
+  stateWord,
+  takeOutEntry,
+  type Floor,
+} from './enter.ts';
 import { postDelivery } from './post-delivery.ts';
 import { reverseEntry } from './reverse-entry.ts';
 import {
@@ -22,7 +32,10 @@ import {
   selectKeys,
   selectMet,
   selectOpenDeliveriesOf,
+  selectLeftWith,
+  selectOtherReturn,
   selectReceivableOrders,
+  selectShipments,
   updateDeliveryState,
   updateEntry,
   updateThrownBy,
@@ -65,6 +78,15 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
     });
     return { id, number };
   },
+  'receiving.takeBack': async (trx, { me, body }) => {
+    const [shipment] = body.shipment ? await selectShipments(trx, me.site.id, body.shipment) : [];
+    if (body.shipment && !shipment) return refuse({ code: 'receiving.unknownShipment', text: body.shipment });
+    return beginReturn(trx, { site: me.site.id, person: me.id, key: null, shipment: shipment?.id ?? null, customer: body.customer });
+  },
+  'receiving.customer': async (trx, { me, params, body }) => {
+    await nameCustomer(trx, { delivery: params.id, site: me.site.id, ...body });
+    return { ok: true };
+  },
   'receiving.import': (trx, { me, body }) => startImport(trx, 'receiving.import', 'Received goods', me, body),
   'receiving.paper': async (trx, { me, params, body }) => {
     await namePaper(trx, { delivery: params.id, site: me.site.id, doc: body.doc ?? '', date: body.date });
@@ -100,7 +122,7 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
     );
     const [own] = await selectEntries(trx, params.id, id);
     return {
-      entry: entryOut(own as EntryRow, undefined, []),
+      entry: entryOut(own as EntryRow),
       line: { expected: qtyText(line.expected), arrived: qtyText(line.arrived), standing: line.standing },
     };
   },
@@ -141,7 +163,7 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
       trx,
       delivery.orders.map((o) => o.id),
     );
-    const other = begun?.number ?? (await selectOtherOfSheets(trx, delivery.id));
+    const other = begun?.number ?? (await selectOtherReturn(trx, delivery.id)) ?? (await selectOtherOfSheets(trx, delivery.id));
     if (other) refuse({ code: 'receiving.begunAgain', number: delivery.number, other });
     return setState(trx, params.id, 'scanning');
   },
@@ -217,6 +239,7 @@ function deliveryOut(d: DeliveryRow) {
     number: d.number,
     state: d.state,
     supplier: d.supplier,
+    back: d.back,
     orders: d.orders,
     site: d.site,
     by: d.by,
@@ -233,7 +256,14 @@ const findingOut = (f: FoundOut): EntryOut['finding'] => ({
   failed: f.failed.map((x) => ({ reason: x.reason, qty: qtyText(x.qty) })),
 });
 
-function entryOut(e: EntryRow, finding: FoundOut | undefined, photos: readonly number[]): EntryOut {
+function entryOut(
+  e: EntryRow,
+  {
+    finding,
+    photos = [],
+    leftWith = null,
+  }: { finding?: FoundOut | undefined; photos?: readonly number[] | undefined; leftWith?: string | null } = {},
+): EntryOut {
   return {
     id: e.id,
     item: e.item,
@@ -252,6 +282,7 @@ function entryOut(e: EntryRow, finding: FoundOut | undefined, photos: readonly n
     at: e.at.toISOString(),
     finding: finding ? findingOut(finding) : null,
     photos: [...photos],
+    leftWith,
     handedIn: e.handed_in,
     reversed: e.reversal,
     changes: e.changes,
@@ -265,9 +296,11 @@ async function readDelivery(db: Db, delivery: DeliveryRow): Promise<Delivery> {
     entries.map((e) => e.id),
   );
   const photos = await selectPhotos(db, delivery.id);
+  const leftWith = await selectLeftWith(db, delivery.id);
   // Once posted, what was expected is what the receipt met: the order's lines go on to change, the receipt does not.
-  const expected = delivery.state === 'posted' ? await selectMet(db, delivery.id) : await selectExpected(db, delivery.id);
-  const comparison = compareDelivery(expected.map(asLine), entries.filter((e) => e.reversal === null).map(asLine));
+  const compare = delivery.back ? compareReturn : compareDelivery;
+  const expected = delivery.state === 'posted' && !delivery.back ? await selectMet(db, delivery.id) : await selectExpected(db, delivery.id);
+  const comparison = compare(expected.map(asLine), entries.filter((e) => e.reversal === null).map(asLine));
   const items = await query<{ id: number; code: string; description: string; unit: string; tracking: string; waiting: number }>(
     db,
     `SELECT i.id, i.code, i.description, i.base_unit AS unit, i.tracking,
@@ -298,6 +331,8 @@ async function readDelivery(db: Db, delivery: DeliveryRow): Promise<Delivery> {
         waitingOrders: item?.waiting ?? 0,
       };
     }),
-    entryList: entries.map((e) => entryOut(e, findings.get(e.id), photos.get(e.id) ?? [])),
+    entryList: entries.map((e) =>
+      entryOut(e, { finding: findings.get(e.id), photos: photos.get(e.id), leftWith: leftWith.get(e.id) ?? null }),
+    ),
   };
 }

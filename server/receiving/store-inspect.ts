@@ -200,6 +200,8 @@ export type FailureRow = {
   photos: number[];
 };
 
+// What customers bring back has no supplier.
+const FROM_WHOM = `CASE WHEN d.is_return THEN 'brought back' ELSE coalesce(s.name, 'nobody said') END`;
 const OF_FAILURES = `
   FROM finding f
   JOIN inspection_failure x ON x.inspection_id = f.id
@@ -215,7 +217,7 @@ const OF_FAILURES = `
 export function selectFailures(db: Reads, of: { site: number; from: string; to: string; limit: number }): Promise<FailureRow[]> {
   return query(
     db,
-    `SELECT e.id AS entry, d.id AS delivery, d.number, f.at, p.name AS by, s.name AS supplier, i.id AS item, i.code, i.description,
+    `SELECT e.id AS entry, d.id AS delivery, d.number, f.at, p.name AS by, ${FROM_WHOM} AS supplier, i.id AS item, i.code, i.description,
        i.base_unit AS unit, r.name AS reason, x.qty, f.checked, e.qty AS arrived, e.lot, f.note,
        (
          SELECT coalesce(json_agg(h.file_id ORDER BY h.at), '[]')
@@ -233,7 +235,7 @@ export type FailureSum = { name: string; reason: string; qty: string };
 
 /** How many failed between two days, by supplier or item, and by reason. */
 export function sumFailures(db: Reads, of: { site: number; from: string; to: string; by: 'supplier' | 'item' }): Promise<FailureSum[]> {
-  const name = of.by === 'supplier' ? `coalesce(s.name, 'nobody said')` : 'i.code';
+  const name = of.by === 'supplier' ? FROM_WHOM : 'i.code';
   return query(
     db,
     `SELECT ${name} AS name, r.name AS reason, sum(x.qty) AS qty ${OF_FAILURES} GROUP BY 1, 2 ORDER BY sum(sum(x.qty)) OVER (
@@ -249,7 +251,7 @@ export function sumChecked(
 ): Promise<{ supplier: string; checked: string; failed: string }[]> {
   return query(
     db,
-    `SELECT coalesce(s.name, 'nobody said') AS supplier, sum(f.checked) AS checked, sum(f.failed) AS failed
+    `SELECT ${FROM_WHOM} AS supplier, sum(f.checked) AS checked, sum(f.failed) AS failed
      FROM finding f
      JOIN delivery_entry e ON e.id = f.entry_id AND e.taken_out_at IS NULL
      JOIN delivery d ON d.id = e.delivery_id AND d.state <> 'thrown'

@@ -12,6 +12,8 @@ export type DeliveryRow = {
   site: string;
   supplier_id: number | null;
   supplier: string | null;
+  /** Goods that a customer brings back; of a shipment, where one is known. */
+  back: { customer: string | null; shipment: { id: number; number: string } | null } | null;
   /** The purchase orders that it is of. */
   orders: { id: number; number: string }[];
   supplier_doc: string;
@@ -23,6 +25,9 @@ export type DeliveryRow = {
   receipt_id: number | null;
 };
 const DELIVERY = `SELECT d.id, d.number, d.state, d.site_id, w.name AS site, d.supplier_id, s.name AS supplier,
+    CASE WHEN d.is_return THEN json_build_object(
+      'customer', (SELECT c.name FROM customer c WHERE c.id = d.customer_id),
+      'shipment', (SELECT json_build_object('id', h.id, 'number', h.number) FROM shipment h WHERE h.id = d.shipment_id)) END AS back,
     (
       SELECT coalesce(json_agg(json_build_object('id', o.id, 'number', o.number) ORDER BY o.id), '[]')
       FROM delivery_order x
@@ -59,8 +64,9 @@ export async function lockDelivery(trx: Trx, id: number, site: number): Promise<
 }
 
 export type DeliveryHead = Pick<DeliveryRow, 'id' | 'number' | 'state' | 'site_id' | 'site'> & {
-  /** Whether it is of any order at all; else everything in it is as good as ordered. */
-  of_orders: boolean;
+  /** Whether it is of any order, or comes back of a shipment; else everything in it is as good as ordered. */
+  of_paper: boolean;
+  is_return: boolean;
   /** Today at its site, `YYYY-MM-DD`. */
   today: string;
 };
@@ -71,7 +77,7 @@ export async function lockDeliveryHead(trx: Trx, id: number, site: number): Prom
   const [delivery] = await query<DeliveryHead>(
     trx,
     `SELECT d.id, d.number, d.state, d.site_id, w.name AS site, today_in(w.time_zone) AS today,
-       EXISTS (SELECT 1 FROM delivery_order x WHERE x.delivery_id = d.id) AS of_orders
+       d.shipment_id IS NOT NULL OR EXISTS (SELECT 1 FROM delivery_order x WHERE x.delivery_id = d.id) AS of_paper, d.is_return
      FROM delivery d JOIN site w ON w.id = d.site_id WHERE d.id = ?`,
     [id],
   );
@@ -80,8 +86,8 @@ export async function lockDeliveryHead(trx: Trx, id: number, site: number): Prom
   return delivery;
 }
 
-/** How one item stands in a delivery: how much its purchase order still expects, and how much was scanned. Null where it expects none, and
- *  where none was. */
+/** How one item stands in a delivery: how much its paper still expects, and how much was scanned. Null where it expects none, and where
+ *  none was. */
 export async function selectStandingOf(
   db: Reads,
   delivery: { id: number },
@@ -89,14 +95,9 @@ export async function selectStandingOf(
 ): Promise<{ expected: string | null; scanned: string | null }> {
   const [row] = await query<{ expected: string | null; scanned: string | null }>(
     db,
-    `SELECT (
-       SELECT sum(l.open)
-       FROM delivery_order o
-       JOIN expected_line l ON l.purchase_order_id = o.purchase_order_id
-       WHERE o.delivery_id = ? AND l.item_id = ?
-     ) AS expected,
+    `SELECT (SELECT sum(x.qty) FROM (${EXPECTED}) x WHERE x.item = ?) AS expected,
        (SELECT sum(qty) FROM delivery_entry WHERE delivery_id = ? AND item_id = ? AND taken_out_at IS NULL) AS scanned`,
-    [delivery.id, item, delivery.id, item],
+    [delivery.id, delivery.id, item, delivery.id, item],
   );
   return row ?? { expected: null, scanned: null };
 }
@@ -160,17 +161,21 @@ export function selectMet(db: Reads, delivery: number): Promise<{ item: number; 
   ]);
 }
 
-/** What is still expected of a delivery's orders, per line. */
+// What the orders of a delivery still expect, line by line; or what left with the shipment of which it comes back, less what other returns
+// brought back of it. Both values are the delivery.
+const EXPECTED = `SELECT l.item_id AS item, l.open AS qty, l.id AS line
+  FROM delivery_order x
+  JOIN expected_line l ON l.purchase_order_id = x.purchase_order_id
+  WHERE x.delivery_id = ?
+  UNION ALL SELECT l.item_id, l.qty - coalesce((SELECT sum(r.qty) FROM returned_line r
+    WHERE r.shipment_id = l.shipment_id AND r.item_id = l.item_id AND r.delivery_id <> d.id), 0), l.item_id
+  FROM delivery d
+  JOIN shipped_line l ON l.shipment_id = d.shipment_id
+  WHERE d.id = ?`;
+
+/** What is still expected of a delivery's paper, per line. */
 export function selectExpected(db: Reads, delivery: number): Promise<{ item: number; qty: string }[]> {
-  return query(
-    db,
-    `SELECT l.item_id AS item, l.open AS qty
-     FROM delivery_order x
-     JOIN expected_line l ON l.purchase_order_id = x.purchase_order_id
-     WHERE x.delivery_id = ?
-     ORDER BY l.id`,
-    [delivery],
-  );
+  return query(db, `SELECT item, qty FROM (${EXPECTED}) x ORDER BY line`, [delivery, delivery]);
 }
 
 export type EntryRow = {
@@ -464,8 +469,11 @@ export async function findFollowUp(trx: Trx, of: { delivery: number; person: num
   if (open) return open;
   const [made] = await query<{ id: number; number: string }>(
     trx,
-    `INSERT INTO delivery (number, site_id, supplier_id, started_by, state, follows)
-     SELECT 'DL-' || nextval('number_dl'), site_id, supplier_id, ?, 'review', id
+    `INSERT INTO delivery (number, site_id, supplier_id, started_by, state, follows, is_return, customer_id, shipment_id)
+     SELECT CASE WHEN is_return THEN 'RT-' || nextval('number_rt') ELSE 'DL-' || nextval('number_dl') END, site_id, supplier_id, ?,
+       'review', id, is_return, customer_id, CASE WHEN EXISTS (
+         SELECT 1 FROM delivery other WHERE other.shipment_id = delivery.shipment_id AND other.state IN ('scanning', 'review')
+       ) THEN NULL ELSE shipment_id END
      FROM delivery
      WHERE id = ?
      RETURNING id, number`,
@@ -598,4 +606,89 @@ export async function reopenPurchaseOrders(trx: Trx, orders: readonly number[]):
        AND EXISTS (SELECT 1 FROM purchase_line l WHERE l.purchase_order_id = o.id AND NOT l.closed AND l.received < l.qty)`,
     [orders],
   );
+}
+
+/** Begins to take goods back, or joins the one in which somebody takes the same shipment back already.
+ *  Shape:  `customer` is that of the shipment, where there is one. */
+export async function insertReturn(
+  trx: Trx,
+  begun: { site: number; person: number; shipment: number | null; customer: number | null },
+): Promise<{ id: number; number: string; joined: boolean }> {
+  const [made] = await query<{ id: number; number: string }>(
+    trx,
+    `INSERT INTO delivery (number, site_id, started_by, is_return, customer_id, shipment_id)
+     VALUES ('RT-' || nextval('number_rt'), ?, ?, true, coalesce((
+       SELECT o.customer_id FROM shipment s JOIN customer_order o ON o.id = s.order_id WHERE s.id = ?), ?::int), ?)
+     ON CONFLICT (shipment_id) WHERE state IN ('scanning', 'review') DO NOTHING
+     RETURNING id, number`,
+    [begun.site, begun.person, begun.shipment, begun.customer, begun.shipment],
+  );
+  if (made) return { ...made, joined: false };
+  const open = await queryOne<{ id: number; number: string }>(
+    trx,
+    `SELECT id, number FROM delivery WHERE shipment_id = ? AND state IN ('scanning', 'review')`,
+    [begun.shipment],
+  );
+  return { ...open, joined: true };
+}
+
+/** The shipments from a site that a number means: its own, or that of its order; the newest first. */
+export function selectShipments(db: Reads, site: number, number: string): Promise<{ id: number; number: string }[]> {
+  return query(
+    db,
+    `SELECT s.id, s.number
+     FROM shipment s
+     JOIN customer_order o ON o.id = s.order_id
+     WHERE o.site_id = ? AND (upper(s.number) = upper(?) OR upper(o.number) = upper(?))
+     ORDER BY s.id DESC`,
+    [site, number, number],
+  );
+}
+
+/** Whether a shipment left a site. */
+export async function isShipmentOf(db: Reads, site: number, shipment: number): Promise<boolean> {
+  const [found] = await query(db, `SELECT 1 FROM shipment s JOIN customer_order o ON o.id = s.order_id WHERE s.id = ? AND o.site_id = ?`, [
+    shipment,
+    site,
+  ]);
+  return found !== undefined;
+}
+
+/** The open return of the same shipment as a delivery, other than itself. */
+export async function selectOtherReturn(db: Reads, delivery: number): Promise<string | null> {
+  const [other] = await query<{ number: string }>(
+    db,
+    `SELECT o.number
+     FROM delivery d
+     JOIN delivery o ON o.shipment_id = d.shipment_id AND o.id <> d.id AND o.state IN ('scanning', 'review')
+     WHERE d.id = ?`,
+    [delivery],
+  );
+  return other?.number ?? null;
+}
+
+/** Says which customer brings goods back. */
+export async function updateCustomer(trx: Trx, delivery: number, customer: number): Promise<void> {
+  await query(trx, `UPDATE delivery SET customer_id = ?, touched = now_here() WHERE id = ?`, [customer, delivery]);
+}
+
+/** With which shipment each serial or lot of a return left last, by entry; entries of which none did are not in it. */
+export async function selectLeftWith(db: Reads, delivery: number): Promise<ReadonlyMap<number, string>> {
+  const rows = await query<{ entry: number; number: string }>(
+    db,
+    `SELECT e.id AS entry, (
+       SELECT h.number
+       FROM movement m
+       JOIN shipment h ON h.document_id = m.document_id
+       LEFT JOIN serial s ON s.id = m.serial_id
+       LEFT JOIN lot l ON l.id = m.lot_id
+       WHERE m.item_id = e.item_id AND s.code IS NOT DISTINCT FROM e.serial AND (e.lot IS NULL OR l.code = e.lot)
+       ORDER BY h.id = d.shipment_id DESC, m.id DESC
+       LIMIT 1) AS number
+     FROM delivery_entry e
+     JOIN delivery d ON d.id = e.delivery_id AND d.is_return
+     WHERE e.delivery_id = ? AND e.taken_out_at IS NULL AND (e.serial IS NOT NULL OR e.lot IS NOT NULL)`,
+    [delivery],
+  );
+  return new Map(rows.flatMap((r) => (r.number === null ? [] : [[r.entry, r.number] as const])));
 }

@@ -68,6 +68,8 @@ const LIES: Readonly<Record<string, string | readonly string[]>> = {
       JOIN delivery d ON d.id = e.delivery_id
       WHERE d.state = 'posted' AND e.taken_out_at IS NULL
     )`,
+  'what failed inspection was set apart': `UPDATE inspection_failure SET qty = qty + 1 WHERE inspection_id = (SELECT min(inspection_id)
+    FROM inspection_failure)`,
   'purchase lines equal their receipts': `UPDATE purchase_line SET received = received + 1 WHERE id = (SELECT min(purchase_line_id)
     FROM delivery_expected)`,
   'a receipt hands out what arrived of what was ordered': `UPDATE delivery_entry

@@ -111,9 +111,26 @@ const CHECKS: Readonly<Record<string, string>> = {
       JOIN delivery_entry e ON e.delivery_id = d.id
           WHERE d.state = 'posted' AND e.taken_out_at IS NULL AND e.reversal_id IS NULL GROUP BY 1, 2, 3) e
     FULL JOIN (SELECT d.number, m.item_id AS item, coalesce(l.code, '') AS lot, sum(m.qty) AS qty FROM delivery d
-      JOIN movement m ON m.document_id = d.receipt_id AND m.from_bin = 1
+      JOIN movement m ON m.document_id = d.receipt_id AND m.from_bin = CASE WHEN d.is_return THEN 2 ELSE 1 END
           LEFT JOIN lot l ON l.id = m.lot_id
           WHERE NOT EXISTS (SELECT 1 FROM movement r WHERE r.reverses = m.id) GROUP BY 1, 2, 3) m USING (number, item, lot)
+    WHERE coalesce(e.qty, 0) <> coalesce(m.qty, 0)`,
+  'what failed inspection was set apart': `
+    SELECT format('delivery %s, item %s: %s failed, %s set apart', d.number, item, coalesce(e.qty, 0), coalesce(m.qty, 0)) AS detail
+    FROM (SELECT e.delivery_id AS delivery, e.item_id AS item, sum(f.failed) AS qty
+      FROM delivery_entry e
+      JOIN movement m ON m.id = e.movement_id AND m.to_condition = 'sound'
+      JOIN finding f ON f.entry_id = e.id
+      WHERE e.taken_out_at IS NULL AND e.reversal_id IS NULL GROUP BY 1, 2) e
+    FULL JOIN (SELECT d.id AS delivery, m.item_id AS item,
+        sum(CASE WHEN m.from_condition = 'sound' THEN m.qty ELSE -m.qty END) AS qty
+      FROM delivery d
+      JOIN document x ON x.id = d.receipt_id OR x.kind = 'inspection' AND x.subject_id = d.id
+        OR x.kind = 'reversal' AND x.subject_id = d.receipt_id
+      JOIN movement m ON m.document_id = x.id AND m.reverses IS NULL AND m.from_bin >= 100 AND m.to_bin >= 100
+        AND (m.from_condition = 'sound' AND m.to_condition = 'failed' OR m.from_condition = 'failed' AND m.to_condition = 'sound')
+      WHERE d.state = 'posted' GROUP BY 1, 2) m USING (delivery, item)
+    JOIN delivery d ON d.id = delivery
     WHERE coalesce(e.qty, 0) <> coalesce(m.qty, 0)`,
   'purchase lines equal their receipts': `
     SELECT format('line %s of purchase order %s: received %s, receipts say %s', l.id, o.number, l.received, coalesce(x.qty, 0)) AS detail

@@ -73,7 +73,7 @@ export function Bars({
     let isLeft = false;
     void loaded.then(async (Plotly) => {
       if (isLeft) return;
-      const plot = await Plotly.react(div, data, layout, { displayModeBar: false, responsive: true });
+      const plot = await Plotly.react(div, data, layout, { displayModeBar: false });
       plot.removeAllListeners('plotly_click');
       plot.on('plotly_click', ({ points }) => {
         const [point] = points;
@@ -86,11 +86,17 @@ export function Bars({
   }, [of, lying, onPick, dark]);
   useEffect(() => {
     const div = place.current;
+    // Its place may change without the window: larger letters, a panel beside it.
+    const watch = new ResizeObserver(() => {
+      if (div) void loaded.then((Plotly) => div.querySelector('svg') && Plotly.Plots.resize(div));
+    });
+    if (div) watch.observe(div);
     return () => {
+      watch.disconnect();
       if (div) void loaded.then((Plotly) => Plotly.purge(div));
     };
   }, []);
-  return <div ref={place} role="img" aria-label={label} className="w-full" />;
+  return <div ref={place} role="img" aria-label={label} className="w-full overflow-hidden" />;
 }
 
 function useDark(): boolean {

@@ -54,6 +54,7 @@ const Reorder = pageOf(() => import('#web/purchasing').then((room) => room.Reord
 const Expected = pageOf(() => import('#web/receiving').then((room) => room.ExpectedOrders));
 const Deliveries = pageOf(() => import('#web/receiving').then((room) => room.Deliveries));
 const ReceiptImport = pageOf(() => import('#web/receiving').then((room) => room.ReceiptImport));
+const TakeBack = pageOf(() => import('#web/receiving').then((room) => room.TakeBack));
 const Failures = pageOf(() => import('#web/receiving').then((room) => room.Failures));
 const Review = pageOf(() => import('#web/receiving').then((room) => room.Review));
 const PutAway = pageOf(() => import('#web/moves').then((room) => room.PutAwayList));
@@ -200,6 +201,7 @@ export function Desk({ me }: { me: Me }) {
             <Route path="purchasing/:id" element={<PurchasePage />} />
             <Route path="deliveries" element={<Deliveries />} />
             <Route path="deliveries/import" element={<ReceiptImport />} />
+            <Route path="deliveries/return" element={<TakeBack />} />
             <Route path="deliveries/failures" element={<Failures />} />
             <Route path="deliveries/:id" element={<Review />} />
             <Route path="put-away" element={<PutAway />} />

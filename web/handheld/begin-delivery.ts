@@ -7,6 +7,12 @@ export function deliveryOf(order: string): DeliveryRef | null {
   return floor.deliveries().find((ref) => floor.delivery(ref)?.orders.includes(order)) ?? null;
 }
 
+/** The delivery here in which a shipment is taken back already. */
+export function returnOf(shipment: string): DeliveryRef | null {
+  const floor = theFloor();
+  return floor.deliveries().find((ref) => floor.delivery(ref)?.back?.shipment === shipment) ?? null;
+}
+
 /** Begins a delivery on this device, with or without a connection; returns the name that it has from now on.
  *  Errors: rejects with the sentence of what cannot be begun so. */
 export async function beginDelivery(command: BeginCommand): Promise<DeliveryRef> {

@@ -1,10 +1,10 @@
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { meaningBy, meaningWords } from '#core/floor';
-import type { ExpectedOrder } from '#core/receiving';
-import { Button, counted, Empty, Field, sayDay, Tag } from '#web/base';
+import type { BeginCommand, ExpectedOrder, SentShipment } from '#core/receiving';
+import { Button, counted, Empty, Field, sayDay, sayMoment, Tag } from '#web/base';
 import { theFloor, useFloor, type Answer } from '#web/hands';
-import { beginDelivery, deliveryOf } from './begin-delivery.ts';
+import { beginDelivery, deliveryOf, returnOf } from './begin-delivery.ts';
 import { useQueue } from './queue.ts';
 import { Screen } from './screen.tsx';
 
@@ -15,6 +15,7 @@ export function BeginOnFloor() {
   useFloor();
   const [words, setWords] = useState('');
   const [supplier, setSupplier] = useState<number | null>(null);
+  const [shipments, setShipments] = useState<readonly SentShipment[]>([]);
   const [picked, setPicked] = useState<ReadonlySet<number>>(new Set());
   const orders = floor.purchaseOrders().filter((o) => deliveryOf(o.number) === null);
   const tick = (order: ExpectedOrder): void => {
@@ -25,7 +26,7 @@ export function BeginOnFloor() {
       return mine;
     });
   };
-  const begin = async (command: { supplier: number | null; orders: readonly number[] }): Promise<Answer | null> => {
+  const begin = async (command: BeginCommand): Promise<Answer | null> => {
     const ref = await beginDelivery(command);
     void go(`/h/receive/${ref}`, { replace: true });
     return null;
@@ -34,10 +35,16 @@ export function BeginOnFloor() {
     const meaning = meaningBy(floor.facts, code);
     if (meaning.kind !== 'paper') return { tone: 'wrong', text: `${meaningWords(meaning)} Scan an order, or choose the supplier.` };
     const number = meaning.text.trim().toUpperCase();
-    const there = deliveryOf(number);
+    const there = deliveryOf(number) ?? returnOf(number);
     if (there !== null) {
       void go(`/h/receive/${there}`, { replace: true });
       return { tone: 'right', text: number };
+    }
+    const sent = floor.shipments().filter((s) => s.number === number || s.order === number);
+    if (sent[0] && sent.length === 1) return begin({ supplier: null, orders: [], back: { shipment: sent[0].id } });
+    if (sent.length > 1) {
+      setShipments(sent);
+      return { tone: 'look', text: `${number} left with ${sent.length} shipments. Which one comes back?` };
     }
     const order = orders.find((o) => o.number === number);
     if (!order) return { tone: 'wrong', text: `${number} is not to come here: not approved, or all of it has come.` };
@@ -49,6 +56,17 @@ export function BeginOnFloor() {
   const own = orders.filter((o) => o.supplier === supplier);
   return (
     <Screen title="New delivery" sub={open?.name ?? 'from whom?'} answer={answer} busy={busy} onScan={take} hint="Scan an order">
+      {shipments.length > 0 && (
+        <ul className="space-y-2" aria-label="Which shipment comes back">
+          {shipments.map((s) => (
+            <li key={s.id}>
+              <Button tall className="w-full" onClick={() => act(() => begin({ supplier: null, orders: [], back: { shipment: s.id } }))}>
+                {s.number}, {sayMoment(s.at)}
+              </Button>
+            </li>
+          ))}
+        </ul>
+      )}
       {open ? (
         <>
           <ul className="space-y-2" aria-label="Orders">
@@ -101,6 +119,15 @@ export function BeginOnFloor() {
           <Button tall className="w-full" disabled={busy} onClick={() => act(() => begin({ supplier: null, orders: [] }))}>
             Nobody knows from whom
           </Button>
+          <Button
+            tall
+            className="w-full"
+            disabled={busy}
+            onClick={() => act(() => begin({ supplier: null, orders: [], back: { shipment: null } }))}
+          >
+            A customer brings goods back
+          </Button>
+          <p className="text-soft">Where the customer has the paper, scan the shipment or its order instead.</p>
         </Suppliers>
       )}
     </Screen>

@@ -6,7 +6,7 @@ import { openOf } from '#core/picking';
 import { deliveryName } from '#core/receiving';
 import type { Me } from '#contract/people';
 import { ago, Button, forgetSite, read, Refused, send, switchSite, Unreached, useRead, useSend } from '#web/base';
-import { beginDelivery, deliveryOf } from './begin-delivery.ts';
+import { beginDelivery, deliveryOf, returnOf } from './begin-delivery.ts';
 import { TallSelect } from './fields.tsx';
 import { theFloor, useFloor } from '#web/hands';
 import { useQueue } from './queue.ts';
@@ -97,6 +97,14 @@ async function openPaper(meaning: Paper, go: (path: string) => void): Promise<An
     if (order === undefined) return { tone: 'wrong', text: `${number} is not to come here: not approved, or all of it has come.` };
     return opened(`/h/receive/${deliveryOf(number) ?? (await beginDelivery({ supplier: null, orders: [order] }))}`);
   }
+  if (meaning.paper === 'shipment') {
+    // It may have left a moment ago.
+    const sent = (): number | undefined => floor.shipments().find((s) => s.number === number)?.id;
+    if (sent() === undefined) await floor.take().catch(() => undefined);
+    const shipment = sent();
+    if (shipment === undefined) return { tone: 'wrong', text: `${number} did not leave this site within the last months.` };
+    return opened(`/h/receive/${await beginDelivery({ supplier: null, orders: [], back: { shipment } })}`);
+  }
   if (meaning.paper === 'order')
     return withServer(async () => {
       const { id } = await send('picking.make', { body: { orders: [number] } });
@@ -129,6 +137,10 @@ function pathOf(paper: Paper['paper'], number: string): string | null {
     case 'count': {
       const id = byNumber('count');
       return id === undefined ? null : `/h/count/${id}`;
+    }
+    case 'shipment': {
+      const ref = returnOf(number);
+      return ref === null ? null : `/h/receive/${ref}`;
     }
     case 'document':
       return null;

@@ -9,7 +9,7 @@ import { Ask, AskDate, AskSure, NumberOf } from './screen.tsx';
 type Choose = (choice: ReceiveChoice) => void;
 
 /** What the step waits for, loud, with its answers. */
-export function Question({ asks, choose }: { asks: ReceiveAsks; choose: Choose }) {
+export function Question({ asks, choose, isReturn }: { asks: ReceiveAsks; choose: Choose; isReturn: boolean }) {
   switch (asks.what) {
     case 'goods':
       return null;
@@ -51,10 +51,10 @@ export function Question({ asks, choose }: { asks: ReceiveAsks; choose: Choose }
       return (
         <Ask label="Not ordered">
           <p className="text-xl">
-            <strong>{asks.goods.item.code}</strong> is not on this order.
+            <strong>{asks.goods.item.code}</strong> {isReturn ? 'did not leave with this shipment.' : 'is not on this order.'}
           </p>
           <Button look="next" tall className="w-full" onClick={() => choose({ what: 'takeAnyway' })}>
-            Take it anyway
+            {isReturn ? 'Take it back anyway' : 'Take it anyway'}
           </Button>
           <Button tall className="w-full" onClick={() => choose({ what: 'setAside' })}>
             Not this one

@@ -67,13 +67,13 @@ export function ReceiveOnFloor() {
   return (
     <Screen
       title={`Receive ${deliveryName(job)}`}
-      sub={job.supplier ?? 'nobody knows from whom'}
+      sub={job.back ? `${job.back.customer ?? 'a customer'} brings them back` : (job.supplier ?? 'nobody knows from whom')}
       answer={answer}
       onScan={scan}
       hint={HINTS[at.asks.what]}
       last={mine.map((e) => ({ key: e.key, at: e.at, text: entryWords(e), undo: () => undo(e.key) }))}
     >
-      <Question asks={at.asks} choose={choose} />
+      <Question asks={at.asks} choose={choose} isReturn={job.back !== null} />
       {latest ? (
         <LastEntry
           job={job}
@@ -138,7 +138,9 @@ function LastEntry({
         <span className={`code ${quiet ? 'text-4xl' : 'text-6xl'}`} data-testid="arrived">
           {formatQty(line.arrived)}
         </span>{' '}
-        <span className="text-xl text-soft">{line.expected === 0 ? item.unit : `of ${formatQty(line.expected)} ${item.unit}`}</span>
+        <span className="text-xl text-soft">
+          {line.expected === 0 ? item.unit : `of ${formatQty(line.expected)} ${item.unit}${job.back ? ' that left' : ''}`}
+        </span>
       </p>
       <TallyBar wide expected={formatQty(line.expected)} arrived={formatQty(line.arrived)} standing={line.standing} />
       {isExpired(entry.expires, facts.today) && <Tag tone="wrong">expired: goes to quarantine</Tag>}

@@ -154,6 +154,10 @@ export class Floor {
   failureReasons(): ReturnType<World['failureReasons']> {
     return this.world?.failureReasons() ?? [];
   }
+  /** What left in the last months. */
+  shipments(): ReturnType<World['shipments']> {
+    return this.world?.shipments() ?? [];
+  }
   purchaseOrders(): ReturnType<World['purchaseOrders']> {
     return this.world?.purchaseOrders() ?? [];
   }

@@ -2,7 +2,7 @@ import { qty, type BinId, type ItemId, type LotId, type Qty } from '#core/base';
 import type { CountJob } from '#core/counting';
 import { FactBook, type ContentFact, type PackFact } from '#core/floor';
 import type { RoundJob } from '#core/picking';
-import { linesOfOrders, type DeliveryJob, type DeliveryRef, type ExpectedOrder, type HandEntry } from '#core/receiving';
+import { linesOfOrders, type DeliveryJob, type DeliveryRef, type ExpectedOrder, type HandEntry, type SentShipment } from '#core/receiving';
 import type { BenchOrder } from '#core/shipping';
 import type { FactKind, FactPart } from '#contract/hands';
 
@@ -158,6 +158,7 @@ export class World {
       case 'order':
       case 'count':
       case 'failureReason':
+      case 'shipment':
         return;
     }
   }
@@ -194,6 +195,7 @@ export class World {
       case 'order':
       case 'count':
       case 'failureReason':
+      case 'shipment':
         return;
     }
   }
@@ -203,18 +205,30 @@ export class World {
     const id = typeof ref === 'number' ? ref : this.deliveryKeys.get(ref);
     const r = id === undefined ? undefined : this.table('delivery').get(id);
     if (!r || id === undefined) return undefined;
-    const begun = this.begunDelivery({ delivery: ref, supplier: r[3] as number | null, orders: r[5] as number[] });
+    const begun = this.begunDelivery({
+      delivery: ref,
+      supplier: r[3] as number | null,
+      orders: r[5] as number[],
+      back: r[9] ? { shipment: r[10] as number | null } : null,
+    });
     return {
       ...begun,
       number: r[1] as string,
       state: r[2] as DeliveryJob['state'],
       paper: { doc: r[7] as string, date: r[8] as string | null },
+      back: begun.back && { ...begun.back, customer: (r[11] as string | null) ?? begun.back.customer },
       entries: [...(this.entriesOf.get(id)?.values() ?? [])],
     };
   }
 
   /** A delivery of which the house has not heard yet: what it was begun with. */
-  begunDelivery(of: { delivery: DeliveryRef; supplier: number | null; orders: readonly number[] }): DeliveryJob {
+  begunDelivery(of: {
+    delivery: DeliveryRef;
+    supplier: number | null;
+    orders: readonly number[];
+    back: { readonly shipment: number | null } | null;
+  }): DeliveryJob {
+    const shipment = of.back?.shipment ? this.shipments().find((s) => s.id === of.back?.shipment) : undefined;
     const orders = of.orders.flatMap((id) => {
       const row = this.table('purchaseOrder').get(id);
       return row ? [orderOf(row)] : [];
@@ -226,7 +240,8 @@ export class World {
       supplier: of.supplier === null ? null : this.supplierName(of.supplier),
       orders: orders.map((o) => o.number),
       paper: { doc: '', date: null },
-      lines: linesOfOrders(orders),
+      lines: shipment ? shipment.lines.map((l) => ({ item: l.item, expected: l.sent, waiting: 0 })) : linesOfOrders(orders),
+      back: of.back && { shipment: shipment?.number ?? null, customer: shipment?.customer ?? null },
       entries: [],
     };
   }
@@ -246,6 +261,20 @@ export class World {
     return [...this.table('supplier').values()]
       .map((r) => ({ id: r[0] as number, name: r[1] as string }))
       .sort((a, b) => a.name.localeCompare(b.name));
+  }
+
+  /** What left in the last months, the newest first. */
+  shipments(): readonly SentShipment[] {
+    return [...this.table('shipment').values()]
+      .map((r) => ({
+        id: r[0] as number,
+        number: r[1] as string,
+        order: r[2] as string,
+        customer: r[3] as string,
+        at: new Date(r[4] as string).toISOString(),
+        lines: (r[5] as unknown[][]).map((l) => ({ item: l[0] as ItemId, sent: amount(l[1]) })),
+      }))
+      .sort((a, b) => b.id - a.id);
   }
 
   /** For what goods fail that arrive, by name. */

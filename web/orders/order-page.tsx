@@ -187,6 +187,10 @@ export function OrderPage() {
               <Link className="underline" to={`/ledger?document=${s.document}`}>
                 what left
               </Link>
+              {' · '}
+              <Link className="underline" to={`/deliveries/return?shipment=${s.number}`}>
+                take back
+              </Link>
             </p>
           ))}
         </section>

@@ -14,8 +14,18 @@ const COLUMNS: readonly Column<Row>[] = [
     show: (r) => <Tag tone={r.state === 'review' ? 'strong' : 'plain'}>{STATE[r.state]}</Tag>,
     width: 130,
   },
-  { id: 'supplier', title: 'Supplier', value: (r) => r.supplier ?? 'not said yet', width: 220 },
-  { id: 'order', title: 'Order', value: (r) => r.orders.map((o) => o.number).join(', ') || 'without an order', width: 120 },
+  {
+    id: 'supplier',
+    title: 'From',
+    value: (r) => (r.back ? `${r.back.customer ?? 'a customer'}, back` : (r.supplier ?? 'not said yet')),
+    width: 220,
+  },
+  {
+    id: 'order',
+    title: 'Order',
+    value: (r) => r.back?.shipment?.number ?? (r.orders.map((o) => o.number).join(', ') || 'without an order'),
+    width: 120,
+  },
   { id: 'entries', title: 'Entries', value: (r) => r.entries, number: true, width: 80 },
   { id: 'by', title: 'Begun by', value: (r) => r.by, width: 120 },
   { id: 'touched', title: 'Last scan', value: (r) => r.touched, show: (r) => `${ago(r.touched)} ago`, width: 110 },
@@ -40,6 +50,11 @@ export function Deliveries() {
           </Link>
         )}
         <span className="ml-auto flex gap-4">
+          {!isReview && (
+            <Link className="underline decoration-line underline-offset-4" to="/deliveries/return">
+              Take goods back
+            </Link>
+          )}
           {!isReview && (
             <Link className="underline decoration-line underline-offset-4" to="/deliveries/import">
               Receive by sheet

@@ -64,11 +64,14 @@ export function Review() {
         <div>
           <h1 className="flex items-baseline gap-3">
             <span className="code text-3xl">{delivery.number}</span>
-            <span className="text-xl">{delivery.supplier ?? 'supplier not said yet'}</span>
+            <span className="text-xl">
+              {delivery.back
+                ? `${delivery.back.customer ?? 'a customer'} brings goods back`
+                : (delivery.supplier ?? 'supplier not said yet')}
+            </span>
           </h1>
           <p className="text-soft">
-            {delivery.orders.length === 0 ? 'without an order' : 'on '}
-            {delivery.orders.map((o) => o.number).join(', ')} · begun by {delivery.by}, last scan {sayMoment(delivery.touched)} ·{' '}
+            {onPaper(delivery)} · begun by {delivery.by}, last scan {sayMoment(delivery.touched)} ·{' '}
             {counted(delivery.entries, 'entry', 'entries')}
           </p>
         </div>
@@ -102,10 +105,12 @@ export function Review() {
             </strong>
             <span className="block text-sm text-soft">Stock does not change before it is posted.</span>
           </p>
-          {delivery.supplierId === null && <WhichSupplier delivery={id} />}
+          {delivery.back
+            ? !delivery.back.customer && <WhichCustomer delivery={id} />
+            : delivery.supplierId === null && <WhichSupplier delivery={id} />}
           <div className="w-48">
             <Field
-              label="Supplier’s invoice or note"
+              label={delivery.back ? 'The customer’s paper' : 'Supplier’s invoice or note'}
               value={doc ?? delivery.supplierDoc}
               onChange={(e) => setDoc(e.target.value)}
               onBlur={() => doc !== null && doc !== delivery.supplierDoc && name.mutate({ params: { id }, body: { doc, date } })}
@@ -118,11 +123,13 @@ export function Review() {
               onChange={(day) => name.mutate({ params: { id }, body: { doc: doc ?? delivery.supplierDoc, date: day || null } })}
             />
           </div>
-          <Tick
-            label="close what is short; else the rest stays expected"
-            checked={closeShort}
-            onChange={(e) => setCloseShort(e.target.checked)}
-          />
+          {!delivery.back && (
+            <Tick
+              label="close what is short; else the rest stays expected"
+              checked={closeShort}
+              onChange={(e) => setCloseShort(e.target.checked)}
+            />
+          )}
           {lead && (
             <Button
               look="next"
@@ -144,8 +151,8 @@ export function Review() {
             <thead className="border-b-2 border-ink text-left text-sm text-soft">
               <tr>
                 <th className="font-normal">Item</th>
-                <th className="pl-3 text-right font-normal">Expected</th>
-                <th className="pl-3 text-right font-normal">Arrived</th>
+                <th className="pl-3 text-right font-normal">{delivery.back ? 'Left' : 'Expected'}</th>
+                <th className="pl-3 text-right font-normal">{delivery.back ? 'Came back' : 'Arrived'}</th>
                 <th className="pl-3 text-right font-normal">Difference</th>
                 <th className="pl-4 font-normal">State</th>
               </tr>
@@ -186,6 +193,7 @@ export function Review() {
                 delivery={id}
                 entry={e}
                 reversible={lead && delivery.state === 'posted' && e.reversed === null}
+                back={delivery.back}
                 inspectable={me?.me?.role !== 'office' && delivery.state !== 'thrown' && e.reversed === null}
                 isPosted={delivery.state === 'posted'}
                 open={(delivery.state === 'scanning' || delivery.state === 'review') && (lead || !e.handedIn)}
@@ -195,6 +203,41 @@ export function Review() {
         </section>
       </div>
     </article>
+  );
+}
+
+/** On what paper it came, in a word or two. */
+function onPaper({ back, orders }: Delivery): string {
+  if (back) return back.shipment ? `left with ${back.shipment.number}` : 'without a shipment';
+  return orders.length === 0 ? 'without an order' : `on ${orders.map((o) => o.number).join(', ')}`;
+}
+
+/** Whether a serial or lot that comes back is one that left, and with what. */
+function LeftWith({ entry, back }: { entry: EntryOut; back: NonNullable<Delivery['back']> }) {
+  if (entry.serial === null && entry.lot === null) return null;
+  const what = entry.serial === null ? `lot ${entry.lot}` : `serial ${entry.serial}`;
+  if (entry.leftWith === null) return <Tag tone="wrong">{what} never left here</Tag>;
+  if (back.shipment && back.shipment.number !== entry.leftWith)
+    return (
+      <Tag tone="strong">
+        {what} left with {entry.leftWith}, not with {back.shipment.number}
+      </Tag>
+    );
+  return <span className="block">left with {entry.leftWith}</span>;
+}
+
+/** Goods that came back without anybody knowing whose they were. */
+function WhichCustomer({ delivery }: { delivery: number }) {
+  const name = useSend('receiving.customer');
+  return (
+    <div className="w-56">
+      <ChoiceField
+        kind="customer"
+        label="From which customer?"
+        value={null}
+        onChange={(choice) => choice && name.mutate({ params: { id: delivery }, body: { customer: choice.id } })}
+      />
+    </div>
   );
 }
 
@@ -243,6 +286,7 @@ function Entry({
   reversible,
   inspectable,
   isPosted,
+  back,
 }: {
   delivery: number;
   entry: EntryOut;
@@ -250,6 +294,7 @@ function Entry({
   reversible: boolean;
   inspectable: boolean;
   isPosted: boolean;
+  back: Delivery['back'];
 }) {
   const [isLooking, setIsLooking] = useState(false);
   const change = useSend('receiving.change');
@@ -289,6 +334,7 @@ function Entry({
           )}
           {entry.expired && <Tag tone="wrong">expired: to quarantine</Tag>}
           <Found entry={entry} />
+          {back && <LeftWith entry={entry} back={back} />}
         </span>
       </span>
       {open && !entry.serial ? (

@@ -18,13 +18,13 @@ const KINDS = [
 ];
 const kindsAre = (kinds: readonly string[]): string => `
   ALTER TABLE document DROP CONSTRAINT document_kind_check, ADD CONSTRAINT document_kind_check
-    CHECK (kind IN (${kinds.map((k) => `'${k}'`).join(', ')}));`;
+    CHECK (kind IN (${kinds.map((k) => `'${k}'`).join(', ')}))`;
 
 /** What was found by whoever looked at goods that arrived: how many were looked at, which of them failed and why, with pictures. The newest
  *  finding of an entry stands; those before it are kept. */
 export async function up(knex: Knex): Promise<void> {
   await knex.raw(`
-    ${kindsAre([...KINDS, 'inspection'])}
+    ${kindsAre([...KINDS, 'inspection'])};
     CREATE SEQUENCE number_in;
     CREATE TABLE failure_reason (
       id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, name text NOT NULL CHECK (name <> ''), retired_at timestamptz
@@ -83,6 +83,7 @@ export async function down(knex: Knex): Promise<void> {
     DROP TABLE inspection_photo, inspection_failure, inspection, failure_reason;
     DROP SEQUENCE number_in;
     ${NOTED.map(({ table, kind }) => `DROP FUNCTION note_${table}_as_${kind.toLowerCase()}();`).join('\n')}
-    ${kindsAre(KINDS)}
+    -- What was written since keeps its kind.
+    ${kindsAre(KINDS)} NOT VALID;
   `);
 }
