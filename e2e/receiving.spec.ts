@@ -1,4 +1,5 @@
 import { expect, test } from '@playwright/test';
+import sharp from 'sharp';
 import { choose, houseForTests, key, pick, scan, scanFor } from './house.ts';
 
 const house = houseForTests();
@@ -181,4 +182,95 @@ test('B11 what to buy becomes drafts, one for each supplier, and is proposed no 
   await office.goto('/purchasing');
   await choose(office.getByLabel('State', { exact: true }), 'draft');
   await expect(office.getByRole('row').filter({ hasText: 'draft' }).first()).toBeVisible();
+});
+
+/** A photo of 1200 × 900, as a phone takes it. */
+const photo = async (): Promise<Buffer> =>
+  sharp({ create: { width: 1200, height: 900, channels: 3, background: '#7a4b12' } })
+    .jpeg()
+    .toBuffer();
+
+test('C11 C19: what left comes back without a connection, is looked at and photographed; what failed is in quarantine when it is posted', async ({
+  browser,
+}) => {
+  const [sent] = await house.rows<{ number: string; code: string; barcode: string; item: number; qty: number }>(
+    `SELECT s.number, i.code, first_barcode(i.id) AS barcode, i.id AS item, l.qty::int AS qty
+     FROM shipment s
+     JOIN customer_order o ON o.id = s.order_id AND o.site_id = 1
+     JOIN shipped_line l ON l.shipment_id = s.id AND l.qty > 4
+     JOIN item i ON i.id = l.item_id AND i.tracking = 'none' AND i.decimals = 0
+     ORDER BY s.id DESC
+     LIMIT 1`,
+  );
+  const [other] = await house.rows<{ code: string; barcode: string }>(
+    `SELECT i.code, first_barcode(i.id) AS barcode
+     FROM item i
+     WHERE i.tracking = 'none' AND first_barcode(i.id) IS NOT NULL
+       AND i.id NOT IN (SELECT item_id FROM shipped_line l JOIN shipment s ON s.id = l.shipment_id WHERE s.number = $1)
+     ORDER BY i.id
+     LIMIT 1`,
+    [sent?.number],
+  );
+  if (!sent || !other) throw new Error('The demo has shipped nothing.');
+  const hand = await house.packed(browser, 'Tobin Sallow');
+  await hand.context().setOffline(true);
+  await scan(hand, sent.number);
+  await expect(hand.getByRole('heading', { name: `Take back ${sent.number}` })).toBeVisible();
+  await scanFor(hand, other.barcode, 'did not leave with this shipment');
+  await hand.getByRole('button', { name: 'Not this one' }).click();
+  await scanFor(hand, sent.barcode, `${sent.code}: 1 of ${sent.qty}`);
+  await key(hand, '4');
+  await expect(hand.getByRole('status')).toContainText(`${sent.code}: 4 of ${sent.qty}`);
+
+  await hand.getByRole('button', { name: 'Inspect these' }).click();
+  await hand.getByRole('button', { name: 'damaged' }).click();
+  await hand.getByRole('button', { name: 'dirty' }).click();
+  await key(hand, '9');
+  await expect(hand.getByRole('status')).toContainText('cannot have failed of 4');
+  await key(hand, '2');
+  await expect(hand.getByRole('status')).toContainText('3 of 4 failed');
+  await hand
+    .getByLabel('Picture of the goods')
+    .setInputFiles({ name: 'no.jpg', mimeType: 'image/jpeg', buffer: Buffer.from('no picture') });
+  await expect(hand.getByText('no.jpg is not a picture that can be opened here.')).toBeVisible();
+  await hand.getByLabel('Picture of the goods').setInputFiles({ name: 'came.jpg', mimeType: 'image/jpeg', buffer: await photo() });
+  await expect(hand.getByRole('button', { name: 'Take another picture (1 kept)' })).toBeVisible();
+  // A reload in the middle leaves the finding where it was.
+  await hand.reload();
+  await expect(hand.getByRole('button', { name: 'Keep: 3 failed' })).toBeVisible();
+  await hand.getByRole('button', { name: 'Keep: 3 failed' }).click();
+  await expect(hand.getByText('3 of 4 failed: to quarantine').first()).toBeVisible();
+  await hand.getByRole('button', { name: 'All scanned' }).click();
+  await hand.context().setOffline(false);
+  await expect(hand.getByTestId('waiting')).toBeHidden({ timeout: 40_000 });
+
+  const lead = await house.desk(browser, 'Maren Oake');
+  await lead.goto('/deliveries?show=review');
+  await lead.getByRole('row', { name: new RegExp(sent.number) }).dblclick();
+  await expect(lead.getByText(`All of it left with ${sent.number}.`)).toBeVisible();
+  await expect(lead.getByText('failed: 1 damaged, 2 dirty')).toBeVisible();
+  await expect(lead.getByRole('img', { name: 'Picture 1 of the goods' })).toBeVisible();
+  const before = await house.rows<{ qty: number }>(`SELECT coalesce(sum(qty), 0)::int AS qty FROM stock_fact WHERE item_id = $1`, [
+    sent.item,
+  ]);
+  await lead.getByRole('button', { name: 'Post 1 entry to stock' }).dblclick();
+  await expect(lead.getByText('3 that failed are in quarantine')).toBeVisible();
+  const lying = await house.rows<{ address: string; condition: string; qty: number }>(
+    `SELECT address, condition, qty::int AS qty FROM stock_fact WHERE item_id = $1 AND use IN ('arrivals', 'quarantine') ORDER BY address`,
+    [sent.item],
+  );
+  expect(lying).toContainEqual({ address: 'ARRIVALS', condition: 'sound', qty: 1 });
+  expect(lying.find((l) => l.address === 'QUARANTINE')).toMatchObject({ condition: 'failed' });
+  const after = await house.rows<{ qty: number }>(`SELECT sum(qty)::int AS qty FROM stock_fact WHERE item_id = $1`, [sent.item]);
+  expect((after[0]?.qty ?? 0) - (before[0]?.qty ?? 0)).toBe(4);
+
+  // The lead looks again: one of them was sound after all.
+  const entry = lead.getByRole('listitem').filter({ hasText: sent.code });
+  await entry.getByRole('button', { name: 'Inspect' }).click();
+  await entry.getByLabel('dirty').fill('1');
+  await entry.getByRole('button', { name: 'Failed: to quarantine' }).click();
+  await expect(lead.getByText('failed: 1 damaged, 1 dirty')).toBeVisible();
+  await lead.goto('/deliveries/failures');
+  await expect(lead.getByRole('img', { name: 'How many failed, by supplier and reason' })).toContainText('brought back');
+  await expect(lead.getByRole('row').filter({ hasText: sent.code }).first()).toBeVisible();
 });

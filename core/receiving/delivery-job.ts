@@ -94,7 +94,7 @@ export type ReceiveDoes =
 
 /** How a delivery is called before everybody knows its number: by what it is of. */
 export function deliveryName(job: Pick<DeliveryJob, 'number' | 'orders' | 'supplier' | 'back'>): string {
-  if (job.back) return job.back.shipment === null ? (job.number ?? 'goods that come back') : `back ${job.back.shipment}`;
+  if (job.back) return job.back.shipment === null ? (job.number ?? 'goods that come back') : job.back.shipment;
   if (job.orders.length > 2) return `${job.orders.length} orders`;
   if (job.orders.length > 0) return job.orders.join(', ');
   return job.number ?? (job.supplier === null ? 'new delivery' : `from ${job.supplier}`);
@@ -157,6 +157,14 @@ export function ownEntries(job: DeliveryJob, person: number): readonly HandEntry
     .filter((e) => e.person === person && !e.settled)
     .toReversed()
     .sort((a, b) => (a.at < b.at ? 1 : a.at > b.at ? -1 : 0));
+}
+
+/** What a hand does at it, as a title says it. */
+export const deliveryTitle = (job: DeliveryJob): string => `${job.back ? 'Take back' : 'Receive'} ${deliveryName(job)}`;
+
+/** Who brings the goods, as far as anybody knows. */
+export function fromWhom({ back, supplier }: Pick<DeliveryJob, 'back' | 'supplier'>): string {
+  return back ? `${back.customer ?? 'a customer'} brings them back` : (supplier ?? 'nobody knows from whom');
 }
 
 /** What of a delivery can be looked at, those first that nobody looked at yet, newest first. */

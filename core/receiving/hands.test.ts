@@ -585,7 +585,7 @@ describe('C19 goods that a customer brings back', () => {
     expect(receive([scan(codeOf(serial)), scan('S-HERE')], SENT).words.at(-1)).toContain('already here');
     const free = receive([scan(codeOf(rope))], { ...SENT, lines: [], back: { shipment: null, customer: null } });
     expect(free.arrived(rope)).toBe(whole(1));
-    expect(deliveryName(SENT)).toBe('back SH-1');
+    expect(deliveryName(SENT)).toBe('SH-1');
     expect(deliveryName({ ...SENT, number: 'RT-4', back: { shipment: null, customer: null } })).toBe('RT-4');
   });
   it('begins with a shipment or none, never with a supplier', () => {

@@ -18,8 +18,10 @@ export { clashingSerials, LONGEST_LABEL, makeSerialRange, MOST_SERIALS, readSeri
 export { receivingSaid, type ReceivingSaid } from './said.ts';
 export {
   deliveryName,
+  deliveryTitle,
   entriesToInspect,
   foldDelivery,
+  fromWhom,
   isOfPaper,
   lineOf,
   linesOf,

@@ -95,6 +95,7 @@ async function moveFailed(
   await post(trx, {
     document: document.id as DocumentId,
     person: by.person as PersonId,
+    ...(by.at ? { at: by.at } : {}),
     overBinRules: true,
     movements: [
       ...apart.map((a): Movement => ({

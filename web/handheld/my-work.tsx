@@ -3,7 +3,7 @@ import { useNavigate, Link } from 'react-router';
 import { isCounted } from '#core/counting';
 import { meaningBy, meaningWords, type Meaning } from '#core/floor';
 import { openOf } from '#core/picking';
-import { deliveryName } from '#core/receiving';
+import { deliveryTitle, fromWhom } from '#core/receiving';
 import type { Me } from '#contract/people';
 import { ago, Button, forgetSite, read, Refused, send, switchSite, Unreached, useRead, useSend } from '#web/base';
 import { beginDelivery, deliveryOf, returnOf } from './begin-delivery.ts';
@@ -36,7 +36,7 @@ export function MyWork({ me }: { me: Me }) {
       <ul className="space-y-2">
         <Rounds me={me} />
         <Deliveries />
-        <Work to="/h/begin" figure="+" title="New delivery" detail="from an order or a supplier" />
+        <Work to="/h/begin" figure="+" title="New delivery" detail="an order, a supplier, or what comes back" />
         <Arrivals />
         <Counts />
         <Work to="/h/move" figure="→" title="Move goods" detail="scan a bin, the goods, the other bin" />
@@ -206,8 +206,8 @@ function Deliveries() {
         key={id}
         to={`/h/receive/${id}`}
         figure={String(job.entries.length)}
-        title={`Receive ${deliveryName(job)}`}
-        detail={`${job.supplier ?? 'nobody knows from whom'} · ${last === '' ? 'nothing scanned yet' : `last scan ${since(last)}`}`}
+        title={deliveryTitle(job)}
+        detail={`${fromWhom(job)} · ${last === '' ? 'nothing scanned yet' : `last scan ${since(last)}`}`}
       />
     );
   });

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { formatQty } from '#core/base';
 import { linesOf, type DeliveryJob, type HandEntry, type ReceiveChoice } from '#core/receiving';
-import { Button, Field, ItemPicture, sayMoment, TallyBar, Tag } from '#web/base';
+import { Button, counted, Field, ItemPicture, sayMoment, TallyBar, Tag } from '#web/base';
 import { theFloor } from '#web/hands';
 import { TallDate } from './fields.tsx';
 
@@ -19,7 +19,7 @@ export function Lines({ job }: { job: DeliveryJob }) {
   return (
     <details className={fold} onToggle={(e) => setShown(e.currentTarget.open)}>
       <summary className={head}>
-        {full} of {lines.length} lines full
+        {job.back ? `${counted(lines.length, 'line', 'lines')} that came back` : `${full} of ${lines.length} lines full`}
       </summary>
       {/* Drawn only while somebody looks: a scan must not wait for five hundred lines. */}
       {shown && (
@@ -33,7 +33,9 @@ export function Lines({ job }: { job: DeliveryJob }) {
                 <strong className="w-24">
                   {formatQty(l.arrived)} of {formatQty(l.expected)}
                 </strong>
-                <TallyBar wide expected={formatQty(l.expected)} arrived={formatQty(l.arrived)} standing={l.standing} />
+                {(!job.back || l.standing !== 'full') && (
+                  <TallyBar wide expected={formatQty(l.expected)} arrived={formatQty(l.arrived)} standing={l.standing} />
+                )}
               </span>
               {(job.lines.find((x) => x.item === l.item)?.waiting ?? 0) > 0 && <Tag tone="strong">orders wait for this</Tag>}
             </li>
@@ -127,7 +129,9 @@ export function Paper({ job, choose }: { job: DeliveryJob; choose: Choose }) {
   const [date, setDate] = useState(job.paper.date ?? '');
   return (
     <details className={fold}>
-      <summary className={head}>{job.paper.doc === '' ? 'The supplier’s paper' : `Paper ${job.paper.doc}`}</summary>
+      <summary className={head}>
+        {job.paper.doc === '' ? (job.back ? 'The customer’s paper' : 'The supplier’s paper') : `Paper ${job.paper.doc}`}
+      </summary>
       <form
         className="space-y-2"
         onSubmit={(e) => {
@@ -138,7 +142,7 @@ export function Paper({ job, choose }: { job: DeliveryJob; choose: Choose }) {
         <Field
           tall
           code
-          label="Number of the invoice or delivery note"
+          label={job.back ? 'Its number' : 'Number of the invoice or delivery note'}
           value={doc}
           maxLength={60}
           onChange={(e) => setDoc(e.target.value)}

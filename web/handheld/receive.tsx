@@ -4,7 +4,8 @@ import { formatQty } from '#core/base';
 import { needsLot } from '#core/items';
 import { isExpired } from '#core/lots';
 import {
-  deliveryName,
+  deliveryTitle,
+  fromWhom,
   lineOf,
   ownEntries,
   RECEIVE_BEGINS,
@@ -66,8 +67,8 @@ export function ReceiveOnFloor() {
   const isOpen = at.asks.what === 'goods' || at.asks.what === 'serial';
   return (
     <Screen
-      title={`Receive ${deliveryName(job)}`}
-      sub={job.back ? `${job.back.customer ?? 'a customer'} brings them back` : (job.supplier ?? 'nobody knows from whom')}
+      title={deliveryTitle(job)}
+      sub={fromWhom(job)}
       answer={answer}
       onScan={scan}
       hint={HINTS[at.asks.what]}
@@ -142,7 +143,10 @@ function LastEntry({
           {line.expected === 0 ? item.unit : `of ${formatQty(line.expected)} ${item.unit}${job.back ? ' that left' : ''}`}
         </span>
       </p>
-      <TallyBar wide expected={formatQty(line.expected)} arrived={formatQty(line.arrived)} standing={line.standing} />
+      {/* Of what left, nobody expects all: there is nothing to fill. */}
+      {(!job.back || line.standing !== 'full') && (
+        <TallyBar wide expected={formatQty(line.expected)} arrived={formatQty(line.arrived)} standing={line.standing} />
+      )}
       {isExpired(entry.expires, facts.today) && <Tag tone="wrong">expired: goes to quarantine</Tag>}
       {entry.finding !== null && <FoundWords entry={entry} />}
       {waiting > 0 && (

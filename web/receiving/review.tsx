@@ -101,7 +101,9 @@ export function Review() {
         <section aria-label="Post" className="my-3 flex flex-wrap items-end gap-4 border-y-2 border-ink py-3">
           <p className="text-lg">
             <strong>
-              {differing.length === 0 ? 'Everything is as expected.' : `${differing.length} of ${delivery.lines.length} lines differ.`}
+              {differing.length === 0
+                ? asItShould(delivery)
+                : `${differing.length} of ${counted(delivery.lines.length, 'line differs', 'lines differ')}.`}
             </strong>
             <span className="block text-sm text-soft">Stock does not change before it is posted.</span>
           </p>
@@ -177,7 +179,11 @@ export function Review() {
                     {l.difference === '0' ? '' : Number(l.difference) > 0 ? `+${l.difference}` : l.difference.replace('-', '−')}
                   </td>
                   <td className="pl-4">
-                    <TallyBar expected={l.expected} arrived={l.arrived} standing={l.standing} />
+                    {delivery.back && l.standing === 'full' ? (
+                      <span className="text-soft">left here</span>
+                    ) : (
+                      <TallyBar expected={l.expected} arrived={l.arrived} standing={l.standing} />
+                    )}
                   </td>
                 </tr>
               ))}
@@ -204,6 +210,13 @@ export function Review() {
       </div>
     </article>
   );
+}
+
+/** That nothing differs, said of whatever it was compared with. */
+function asItShould({ back, entries }: Delivery): string {
+  if (!back) return 'Everything is as expected.';
+  if (entries === 0) return 'Nothing came back yet.';
+  return back.shipment ? `All of it left with ${back.shipment.number}.` : 'There is no shipment to compare it with.';
 }
 
 /** On what paper it came, in a word or two. */
