@@ -190,7 +190,7 @@ const photo = async (): Promise<Buffer> =>
     .jpeg()
     .toBuffer();
 
-test('C11 C19: what left comes back without a connection, is looked at and photographed; what failed is in quarantine when it is posted', async ({
+test('C11 C19: what left comes back without a connection, is looked at and photographed; what failed lies in quarantine', async ({
   browser,
 }) => {
   const [sent] = await house.rows<{ number: string; code: string; barcode: string; item: number; qty: number }>(
