@@ -91,6 +91,14 @@ export const BYTE_ROUTES = bytesOf({
     params: byId,
     gives: ['application/pdf'],
   },
+  'receiving.receipt': {
+    method: 'GET',
+    path: '/api/deliveries/:id/receipt.pdf',
+    allow: ['lead', 'office'],
+    act: 'Print a receipt',
+    params: byId,
+    gives: ['application/pdf'],
+  },
   'purchasing.ubl': {
     method: 'GET',
     path: '/api/purchasing/orders/:id/order.xml',

@@ -1,7 +1,9 @@
 import { z } from 'zod';
 import { byId, device, done, id, isoDate, moment, optionalText, qtyIn, qtyOut, routesOf, scanText, text } from '../base/index.ts';
 import { FindingOut, inspectionRoutes } from './inspect.ts';
+import { invoiceRoutes } from './invoice.ts';
 
+export { InvoiceOut } from './invoice.ts';
 export { FailureReason, FindingOut, FailureOut } from './inspect.ts';
 
 const standing = z.enum(['waiting', 'short', 'full', 'over', 'notOrdered']);
@@ -96,6 +98,7 @@ export type Delivery = z.infer<typeof Delivery>;
 
 export const receivingRoutes = routesOf({
   ...inspectionRoutes,
+  ...invoiceRoutes,
   'receiving.expected': {
     method: 'GET',
     path: '/api/purchase-orders',

@@ -5,6 +5,7 @@ export type ReceivingError =
   | { code: 'receiving.tooFine'; item: string; decimals: number }
   | { code: 'receiving.notOrdered'; item: string; isReturn: boolean }
   | { code: 'receiving.unknownShipment'; text: string }
+  | { code: 'receiving.invoicedTwice'; item: string }
   | { code: 'receiving.isReturn'; number: string }
   | { code: 'receiving.isNoReturn'; number: string }
   | { code: 'receiving.lotWanted'; item: string }
@@ -46,6 +47,8 @@ export function receivingSentence(e: ReceivingError): string {
         : `${e.item} is not on this order. Take it anyway, or set it aside.`;
     case 'receiving.unknownShipment':
       return `No shipment “${e.text}” left this site. Scan the shipment or the order, or take the goods back without.`;
+    case 'receiving.invoicedTwice':
+      return `${e.item} is on this invoice twice; key it once, with both together.`;
     case 'receiving.isReturn':
       return `${e.number} came back from a customer; it has no supplier.`;
     case 'receiving.isNoReturn':

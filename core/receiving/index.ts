@@ -12,6 +12,7 @@ export { decideEntry, type EntryCommand, type EntryFacts, type AcceptedEntry } f
 export { receivingSentence, type ReceivingError } from './errors.ts';
 export { decideBringBack, type ReceivedStock } from './reverse.ts';
 export { decideChangeOfFound, decideFinding, decideSetApart, failedOf, type FailedPart, type FailMove, type Finding } from './inspect.ts';
+export { invoiceLine, judgeInvoice, queryWords, type InvoicedItem, type InvoiceQuery, type InvoiceVerdict } from './invoice.ts';
 export { judgeReceiptSheet, RECEIPT_COLUMNS, type KnownForReceipt, type ReceivedItem, type SheetEntry } from './receipt-sheet.ts';
 export { settleLines, type OpenPurchaseLine, type SettledLine } from './settle.ts';
 export { clashingSerials, LONGEST_LABEL, makeSerialRange, MOST_SERIALS, readSerialList } from './serial-list.ts';

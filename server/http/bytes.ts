@@ -8,6 +8,7 @@ import { refuse, writeCsv, writeXlsx, type House, type SheetColumn } from '#serv
 import { givePicture, HOME_SHEET, itemSheet, selectFilteredItems, selectHomes, selectItemRecords } from '#server/items';
 import { BIN_SHEET, selectBinRecords } from '#server/places';
 import { givePurchaseUbl, purchasePaper } from '#server/purchasing';
+import { receiptPaper } from '#server/receiving';
 import { orderSlip } from '#server/shipping';
 import { selectStock } from '#server/stock';
 import { giveFile, nameOf, takeFile } from '#server/work';
@@ -95,6 +96,7 @@ export const byteHandlers = (streams: Streams): { readonly [K in ByteRouteName]:
   'sheets.stock': (house, asked, _req, res) =>
     sendSheet(asked, res, 'stock', STOCK_SHEET, () => selectStock(house.db, { ...asked.query, after: null, limit: MOST_STOCK_ROWS })),
   'purchasing.paper': (house, { params }, _req, res) => purchasePaper(house, params, res),
+  'receiving.receipt': (house, { params }, _req, res) => receiptPaper(house, params, res),
   'purchasing.ubl': (house, { params }, _req, res) => givePurchaseUbl(house, params, res),
   'purchasing.template': (_house, asked, _req, res) =>
     sendSheet({ ...asked, query: { template: '' } }, res, 'purchase-orders', PURCHASE_SHEET, () => Promise.resolve([])),

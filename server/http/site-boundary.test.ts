@@ -36,6 +36,7 @@ const BODIES: Readonly<Record<string, () => object>> = {
   'receiving.scan': () => ({ code: 'HV-10' }),
   'receiving.change': () => ({ qty: '1' }),
   'receiving.post': () => ({}),
+  'receiving.keyInvoice': () => ({ lines: [] }),
   'receiving.customer': () => ({ customer: 1 }),
   'receiving.inspect': () => ({ checked: '1', failed: [] }),
   'receiving.photo': () => ({ file: 1 }),

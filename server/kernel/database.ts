@@ -12,6 +12,7 @@ import * as ground from './migrations/006-ground.ts';
 import * as saidOnce from './migrations/007-said-once.ts';
 import * as inspection from './migrations/014-inspection.ts';
 import * as returns from './migrations/015-returns.ts';
+import * as invoice from './migrations/016-invoice.ts';
 import * as warnings from './migrations/012-warnings.ts';
 import * as receiptSheet from './migrations/013-receipt-sheet.ts';
 import * as reversing from './migrations/011-reversing.ts';
@@ -45,6 +46,7 @@ const MIGRATIONS: Readonly<Record<string, Knex.Migration>> = {
   '013-receipt-sheet': receiptSheet,
   '014-inspection': inspection,
   '015-returns': returns,
+  '016-invoice': invoice,
 };
 
 export const NEWEST_MIGRATION = Object.keys(MIGRATIONS).at(-1) ?? '';

@@ -329,6 +329,7 @@ const STATUS: Record<DomainError['code'], number> = {
   'receiving.notPosted': 409,
   'receiving.reversed': 409,
   'receiving.unknownShipment': 404,
+  'receiving.invoicedTwice': 422,
   'receiving.isReturn': 409,
   'receiving.isNoReturn': 409,
   'receiving.checkedTooMany': 422,

@@ -9,6 +9,7 @@ import { announce, asQty, lockRows, query, refuse, startImport, type Db, type Ro
 import { findItem, findItemByScan, selectLot } from '#server/items';
 import { beginDelivery, beginReturn } from './begin.ts';
 import { inspectionHandlers } from './inspect-routes.ts';
+import { keyInvoice, readInvoice } from './invoice.ts';
 import { selectFindings, selectPhotos, type FoundOut } from './store-inspect.ts';
 import {
   changeEntry,
@@ -46,6 +47,11 @@ import { lockSheets, selectOtherOfSheets } from './store-sheet.ts';
 
 export const receivingHandlers: RoomHandlers<'receiving'> = {
   ...inspectionHandlers,
+  'receiving.invoice': (db, { params }) => readInvoice(db, params.id),
+  'receiving.keyInvoice': async (trx, { me, params, body }) => {
+    await keyInvoice(trx, { delivery: params.id, site: me.site.id, person: me.id, lines: body.lines });
+    return { ok: true };
+  },
   'receiving.expected': async (db, { me }) => ({
     orders: await query(
       db,

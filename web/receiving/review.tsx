@@ -23,6 +23,7 @@ import { ChoiceField, DateField } from '#web/forms';
 import { Clashes } from '#web/hands';
 import { sayLabelsSent } from '#web/labels';
 import { Found, InspectEntry } from './inspect-entry.tsx';
+import { Invoice } from './invoice.tsx';
 
 /** The review: what arrived against what was expected, entry by entry to mend, then posted. Until then stock has not changed. */
 export function Review() {
@@ -147,6 +148,7 @@ export function Review() {
       {post.error instanceof Refused && post.error.problem.code === 'receiving.dateDiffers' && (
         <WhichDate delivery={delivery} problem={post.error.problem} onSettled={() => post.reset()} />
       )}
+      {delivery.state === 'posted' && !delivery.back && me?.me?.role !== 'hand' && <Invoice delivery={id} />}
       <div className="grid grid-cols-1 gap-8 lg:grid-cols-[3fr_2fr]">
         <section>
           <table className="w-full">
