@@ -37,7 +37,7 @@ describe('C14 the invoice against what was ordered and what came', () => {
     expect(said(line({ received: 2 }))).toBe('Query: 2 HV-10 came and are not on the invoice.');
     expect(said(line({ agreed: '1.00', received: 6, invoiced: 4, price: '1.00' }))).toContain('2 HV-10 fewer on the invoice');
   });
-  it('what is queried and what is paid are the invoice, to the cent; nobody pays for what failed or never came, nor more than agreed', () => {
+  it('what is queried and paid are the invoice, to the cent; nobody pays for what failed or never came, nor above the price', () => {
     const some = fc.record({
       ordered: fc.option(fc.nat(9), { nil: undefined }),
       agreed: fc.option(

@@ -76,10 +76,10 @@ function Checked({ delivery, invoice }: { delivery: number; invoice: InvoiceOut 
                   <td className="py-1">
                     <ItemName {...i} wraps />
                   </td>
-                  <td className="text-right">{i.ordered ?? 'not ordered'}</td>
-                  <td className="text-right">{i.orderPrice === null ? '' : sayMoney(i.orderPrice)}</td>
-                  <td className="text-right font-bold">{i.received}</td>
-                  <td className="text-right">{i.failed === '0' ? '' : <strong className="text-wrong">{i.failed}</strong>}</td>
+                  <td className="pl-3 text-right">{i.ordered ?? 'not ordered'}</td>
+                  <td className="pl-3 text-right">{i.orderPrice === null ? '' : sayMoney(i.orderPrice)}</td>
+                  <td className="pl-3 text-right font-bold">{i.received}</td>
+                  <td className="pl-3 text-right">{i.failed === '0' ? '' : <strong className="text-wrong">{i.failed}</strong>}</td>
                   <td className="pl-3 text-right">
                     <input
                       aria-label={`Invoiced of ${i.code}`}
@@ -98,7 +98,7 @@ function Checked({ delivery, invoice }: { delivery: number; invoice: InvoiceOut 
                       onChange={(e) => set(i, { price: e.target.value })}
                     />
                   </td>
-                  <td className="pl-4">
+                  <td className="space-x-1 pl-4">
                     {invoice.keyed &&
                       invoice.queries
                         .filter((q) => q.item === i.item)
