@@ -30,7 +30,8 @@ export async function lookAt(trx: Trx, company: Company, history: History): Prom
       site: company.site,
       person: company.people['Ines Farrow'] ?? 0,
       device: null,
-      at: history.at(entry.days, 11),
+      // Set apart now: the ledger is written in the order of time.
+      at: null,
       key: entry.key,
       delivery: entry.delivery,
       entry: { id: entry.id },
@@ -38,5 +39,6 @@ export async function lookAt(trx: Trx, company: Company, history: History): Prom
       failed,
       note: failed.length > 0 ? (NOTES[n % NOTES.length] ?? '') : '',
     });
+    await query(trx, `UPDATE inspection SET at = ? WHERE entry_id = ?`, [history.at(entry.days, 11), entry.id]);
   }
 }
