@@ -53,6 +53,7 @@ export const DoesIn = z.discriminatedUnion('kind', [
     failed: z.array(z.object({ reason: id, qty: steps })).max(20),
     note: z.string().max(200).regex(held),
   }),
+  z.object({ kind: z.literal('receive.where'), delivery, entry: key, bin: id.nullable(), qty: steps, stays: steps }),
   z.object({ kind: z.literal('receive.photo'), delivery, entry: key, jpeg: z.base64().max(MOST_PHOTO_LETTERS) }),
   z.object({ kind: z.literal('receive.finish'), delivery }),
   z.object({

@@ -57,6 +57,7 @@ export const EntryOut = z.object({
     .nullable()
     .describe('The document that took it back after it was posted'),
   finding: FindingOut.nullable().describe('What was found by whoever looked at the goods'),
+  goesTo: z.object({ bin: z.number(), address: z.string() }).nullable().describe('The bin into which it goes at once'),
   leftWith: z.string().nullable().describe('Of goods that come back: the shipment with which their serial or lot left'),
   photos: z.array(z.number()).describe('Pictures of the goods, as files'),
   handedIn: z.boolean().describe('Handed in for review: only a lead changes it now'),
@@ -184,6 +185,15 @@ export const receivingRoutes = routesOf({
     act: 'Change an entry',
     params: z.object({ id, entry: id }),
     body: z.object({ qty: qtyIn }),
+    reply: done,
+  },
+  'receiving.place': {
+    method: 'POST',
+    path: '/api/deliveries/:id/entries/:entry/place',
+    allow: ['lead', 'hand'],
+    act: 'Say where goods go',
+    params: z.object({ id, entry: id }),
+    body: z.object({ bin: id.nullable(), qty: qtyIn }),
     reply: done,
   },
   'receiving.takeOut': {

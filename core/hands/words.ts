@@ -29,6 +29,10 @@ export function doesWords(does: Does | Unreadable, names: DoesNames): string {
       return 'Took a scan out again';
     case 'receive.inspect':
       return `Looked at ${formatQty(does.checked)}: ${formatQty(sumQty(does.failed.map((f) => f.qty)))} failed`;
+    case 'receive.where':
+      return does.bin === null
+        ? `Left ${formatQty(does.qty)} at arrivals`
+        : `Put ${formatQty(does.qty)} that arrived into ${bin(does.bin)}`;
     case 'receive.photo':
       return 'Took a picture of goods that arrived';
     case 'receive.finish':

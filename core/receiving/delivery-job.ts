@@ -1,4 +1,4 @@
-import { addQty, sumQty, ZERO, type ItemId, type Qty } from '#core/base';
+import { addQty, sumQty, ZERO, type BinId, type ItemId, type Qty } from '#core/base';
 import type { Stamp } from '#core/floor';
 import { compareDelivery, compareReturn, type LineStanding } from './compare.ts';
 import type { FailedPart, Finding } from './inspect.ts';
@@ -22,6 +22,8 @@ export type HandEntry = {
   readonly settled: boolean;
   /** What was found by whoever looked at the goods; null as long as nobody did. */
   readonly finding: Finding | null;
+  /** Where they go at once; null where they are left at arrivals, to be put away. */
+  readonly bin: BinId | null;
   /** How many pictures were taken of them. */
   readonly photos: number;
 };
@@ -88,6 +90,9 @@ export type ReceiveDoes =
   | { kind: 'receive.change'; delivery: DeliveryRef; entry: string; qty: Qty }
   | { kind: 'receive.takeOut'; delivery: DeliveryRef; entry: string }
   | { kind: 'receive.inspect'; delivery: DeliveryRef; entry: string; checked: Qty; failed: readonly FailedPart[]; note: string }
+  /** So many of an entry go into a bin, or none: left to be put away. Where something `stays`, the part is an entry of its own from then
+   *  on, under the key of this act. */
+  | { kind: 'receive.where'; delivery: DeliveryRef; entry: string; bin: BinId | null; qty: Qty; stays: Qty }
   /** `jpeg` in base64, made small on the device. */
   | { kind: 'receive.photo'; delivery: DeliveryRef; entry: string; jpeg: string }
   | { kind: 'receive.finish'; delivery: DeliveryRef };
@@ -117,7 +122,16 @@ export function foldDelivery(job: DeliveryJob, acts: readonly { does: ReceiveDoe
       case 'receive.enter':
       case 'receive.unknown': {
         if (entries.has(stamp.key)) break;
-        const base = { key: stamp.key, qty: does.qty, person: stamp.person, at: stamp.at, settled: false, finding: null, photos: 0 };
+        const base = {
+          key: stamp.key,
+          qty: does.qty,
+          person: stamp.person,
+          at: stamp.at,
+          settled: false,
+          finding: null,
+          bin: null,
+          photos: 0,
+        };
         entries.set(
           stamp.key,
           does.kind === 'receive.enter'
@@ -134,6 +148,17 @@ export function foldDelivery(job: DeliveryJob, acts: readonly { does: ReceiveDoe
       case 'receive.inspect': {
         const entry = entries.get(does.entry);
         if (entry) entries.set(does.entry, { ...entry, finding: { checked: does.checked, failed: does.failed, note: does.note } });
+        break;
+      }
+      case 'receive.where': {
+        const entry = entries.get(does.entry);
+        if (!entry) break;
+        if (does.stays === ZERO) entries.set(does.entry, { ...entry, bin: does.bin });
+        else {
+          // What stays is said, not reckoned: folded once more it stays the same.
+          entries.set(does.entry, { ...entry, qty: does.stays });
+          if (!entries.has(stamp.key)) entries.set(stamp.key, { ...entry, key: stamp.key, qty: does.qty, bin: does.bin });
+        }
         break;
       }
       case 'receive.photo':

@@ -1,4 +1,5 @@
 import { assertNever, writeDay } from '#core/base';
+import { placesSentence, type RuleBreak } from '#core/places';
 
 export type ReceivingError =
   | { code: 'receiving.nothing'; item: string }
@@ -6,6 +7,11 @@ export type ReceivingError =
   | { code: 'receiving.notOrdered'; item: string; isReturn: boolean }
   | { code: 'receiving.unknownShipment'; text: string }
   | { code: 'receiving.invoicedTwice'; item: string }
+  | { code: 'receiving.noPlaceFor'; item: string; bin: string }
+  | { code: 'receiving.expiredStays'; item: string; bin: string }
+  | { code: 'receiving.moreThanEntry'; item: string; asked: string; arrived: string }
+  | { code: 'receiving.lookedAt'; item: string }
+  | { code: 'receiving.breaksRule'; item: string; broken: RuleBreak }
   | { code: 'receiving.isReturn'; number: string }
   | { code: 'receiving.isNoReturn'; number: string }
   | { code: 'receiving.lotWanted'; item: string }
@@ -47,6 +53,16 @@ export function receivingSentence(e: ReceivingError): string {
         : `${e.item} is not on this order. Take it anyway, or set it aside.`;
     case 'receiving.unknownShipment':
       return `No shipment “${e.text}” left this site. Scan the shipment or the order, or take the goods back without.`;
+    case 'receiving.noPlaceFor':
+      return `${e.bin} is no shelf: ${e.item} that arrive go into a shelf bin, or are left at arrivals.`;
+    case 'receiving.expiredStays':
+      return `These ${e.item} have expired: they go to quarantine, not into ${e.bin}.`;
+    case 'receiving.moreThanEntry':
+      return `This entry is ${e.arrived} ${e.item}; ${e.asked} of it cannot go anywhere.`;
+    case 'receiving.lookedAt':
+      return `These ${e.item} were looked at together; they go into one bin together, or are looked at again in parts.`;
+    case 'receiving.breaksRule':
+      return placesSentence(e.broken);
     case 'receiving.invoicedTwice':
       return `${e.item} is on this invoice twice; key it once, with both together.`;
     case 'receiving.isReturn':

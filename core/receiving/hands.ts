@@ -1,9 +1,10 @@
-import { addQty, ONE, parseQty, ZERO, type Qty } from '#core/base';
+import { addQty, formatQty, ONE, parseQty, ZERO, type BinId, type LotId, type Qty } from '#core/base';
 import {
   isDoubtful,
   isUnlikely,
   keyedLabel,
   labelFor,
+  type BinFact,
   type Facts,
   type HandEvent,
   type ItemFact,
@@ -25,7 +26,9 @@ import {
   type HandEntry,
   type ReceiveDoes,
 } from './delivery-job.ts';
+import { checkBinRules, type Goods as BinGoods } from '#core/places';
 import { decideEntry } from './entry.ts';
+import { decideWhereTo } from './where-to.ts';
 import type { ReceivingError } from './errors.ts';
 import type { ReceivingSaid } from './said.ts';
 import { clashingSerials, LONGEST_LABEL, MOST_SERIALS } from './serial-list.ts';
@@ -40,6 +43,8 @@ export type ReceiveAsks =
   | { what: 'serial'; goods: Goods; doubted?: string }
   | { what: 'notOrdered'; goods: Goods }
   | { what: 'howMany'; entry: string; code: string }
+  /** A bin is wanted for so many of an entry; null: for all of it. */
+  | { what: 'whereTo'; entry: string; item: number; code: string; qty: Qty | null }
   /** `reason`: the one of which the next number says how many failed. */
   | { what: 'inspect'; entry: string; item: number; code: string; finding: Finding; reason: number | null }
   | { what: 'sure'; entry: string; code: string; qty: Qty; expected: Qty };
@@ -59,6 +64,9 @@ export type ReceiveChoice =
   | { what: 'serials'; codes: readonly string[] }
   | { what: 'change'; entry: string }
   | { what: 'paper'; doc: string; date: string | null }
+  | { what: 'whereTo'; entry: string }
+  /** Left at arrivals after all. */
+  | { what: 'later'; entry: string }
   | { what: 'inspect'; entry: string }
   /** One more failed for a reason; a number that is keyed then says how many in all. */
   | { what: 'failed'; reason: number }
@@ -127,6 +135,7 @@ function stepScan(at: ReceiveAt, meaning: Meaning, job: DeliveryJob, facts: Fact
     const next = meaning.kind === 'bin' ? { ...at, asks: GOODS } : at;
     return say(next, { tone: 'wrong', said: 'receiving.isNot', meaning, wanted: meaning.kind === 'bin' ? 'goods' : wanted });
   }
+  if (meaning.kind === 'bin' && (asks.what === 'goods' || asks.what === 'whereTo')) return stepBin(at, meaning.bin, job, facts, stamp);
   if (meaning.kind === 'item') return enter(at, { ...meaning, takeAnyway: false }, job, facts, stamp);
   if (meaning.kind === 'unknown' && asks.what !== 'date' && asks.what !== 'whichDate' && isLabelText(meaning.text)) {
     const does: ReceiveDoes = { kind: 'receive.unknown', delivery: job.id, code: meaning.text.trim(), qty: ONE };
@@ -245,6 +254,7 @@ function stepKeyed(
   stamp: Stamp,
 ): Stepping {
   const { asks } = at;
+  if (asks.what === 'whereTo') return stepPart(at, asks, keyed.text, job, facts);
   if (asks.what === 'inspect') return stepFailed(at, asks, keyed.text, job, facts);
   if (!('goods' in asks)) return stepNumber(at, keyed.text, job, facts, stamp);
   const label = asks.what === 'lot' || asks.what === 'serial' ? keyedLabel(facts, keyed, asks.what) : null;
@@ -277,6 +287,73 @@ function stepNumber(at: ReceiveAt, text: string, job: DeliveryJob, facts: Facts,
       { tone: 'look', said: 'receiving.sure', code, qty: read.value, expected: line.expected },
     );
   return change(at, last, read.value, job, facts, stamp);
+}
+
+type Placing = Extract<ReceiveAsks, { what: 'whereTo' }>;
+
+// A bin after goods: there they go, all of the last entry, or so many of the one that was chosen.
+function stepBin(at: ReceiveAt, bin: BinFact, job: DeliveryJob, facts: Facts, stamp: Stamp): Stepping {
+  const { asks } = at;
+  const entry = asks.what === 'whereTo' ? job.entries.find((e) => e.key === asks.entry) : ownEntries(job, stamp.person)[0];
+  const item = entry?.item ? facts.item(entry.item) : undefined;
+  if (!entry || !item)
+    return say(at, { tone: 'wrong', said: 'receiving.isNot', meaning: { kind: 'bin', text: bin.address, bin }, wanted: 'goods' });
+  const qty = (asks.what === 'whereTo' ? asks.qty : null) ?? entry.qty;
+  const decided = decideWhereTo(qty, {
+    item: item.code,
+    decimals: item.decimals,
+    arrived: entry.qty,
+    isFound: entry.finding !== null,
+    expired: isExpired(entry.expires, facts.today),
+    bin,
+  });
+  if (!decided.ok) return say(at, { tone: 'wrong', said: 'receiving.refused', error: decided.error });
+  const broken = checkBinRules(bin.rules, comingInto(bin.id, job, facts, entry.key), [goodsOf(entry, item, qty, facts)]);
+  if (broken)
+    return say(at, { tone: 'wrong', said: 'receiving.refused', error: { code: 'receiving.breaksRule', item: item.code, broken } });
+  // What is left of it is asked about next: a line is split over bins one after the other.
+  const next: ReceiveAsks = asks.what === 'whereTo' && decided.value.stays > 0 ? { ...asks, qty: null } : GOODS;
+  return {
+    at: { ...at, asks: next },
+    says: { tone: 'right', said: 'receiving.goesTo', code: item.code, qty, bin: bin.address, stays: decided.value.stays },
+    does: [{ kind: 'receive.where', delivery: job.id, entry: entry.key, bin: bin.id, qty, stays: decided.value.stays }],
+  };
+}
+
+function goodsOf(entry: { readonly lot: string | null }, item: ItemFact, qty: Qty, facts: Facts): BinGoods {
+  const lot = entry.lot === null ? null : (facts.lot(item.id, entry.lot)?.id ?? NEW_LOT);
+  return { item: item.id, itemCode: item.code, lot, qty, storageClass: item.storageClass, unitMl: item.unitMl, unitG: item.unitG };
+}
+/** A lot that has no number in the house yet: another one than all that lie there. */
+const NEW_LOT = -1 as LotId;
+
+// What lies in a bin and what of this delivery goes there, but for one entry.
+function comingInto(bin: BinId, job: DeliveryJob, facts: Facts, except: string): BinGoods[] {
+  const lying = facts.contents(bin).flatMap((c) => {
+    const item = facts.item(c.item);
+    return item ? [goodsOf(c, item, c.qty, facts)] : [];
+  });
+  const coming = job.entries.flatMap((e) => {
+    const item = e.item && e.bin === bin && e.key !== except ? facts.item(e.item) : undefined;
+    return item ? [goodsOf(e, item, e.qty, facts)] : [];
+  });
+  return [...lying, ...coming];
+}
+
+// A number says how many go into the bin that is scanned next.
+function stepPart(at: ReceiveAt, asks: Placing, text: string, job: DeliveryJob, facts: Facts): Stepping {
+  const entry = job.entries.find((e) => e.key === asks.entry);
+  const item = entry?.item ? facts.item(entry.item) : undefined;
+  const read = parseQty(text.replace(',', '.'), item?.decimals ?? 0);
+  if (!read.ok || read.value <= 0)
+    return say(at, { tone: 'wrong', said: 'receiving.badNumber', text, code: asks.code, decimals: item?.decimals ?? 0 });
+  if (entry && read.value > entry.qty)
+    return say(at, {
+      tone: 'wrong',
+      said: 'receiving.refused',
+      error: { code: 'receiving.moreThanEntry', item: asks.code, asked: formatQty(read.value), arrived: formatQty(entry.qty) },
+    });
+  return say({ ...at, asks: { ...asks, qty: read.value } }, { tone: 'look', said: 'receiving.whichBin', code: asks.code, qty: read.value });
 }
 
 type Inspecting = Extract<ReceiveAsks, { what: 'inspect' }>;
@@ -376,6 +453,25 @@ function stepChoice(at: ReceiveAt, choice: ReceiveChoice, job: DeliveryJob, fact
         { ...at, asks: { what: 'howMany', entry: entry.key, code } },
         { tone: 'look', said: 'receiving.howMany', code, qty: entry.qty },
       );
+    }
+    case 'whereTo': {
+      const entry = job.entries.find((e) => e.key === choice.entry);
+      const item = entry?.item ? facts.item(entry.item) : undefined;
+      if (!entry || !item) return stay;
+      return say(
+        { ...at, asks: { what: 'whereTo', entry: entry.key, item: item.id, code: item.code, qty: null } },
+        { tone: 'look', said: 'receiving.whichBin', code: item.code, qty: entry.qty },
+      );
+    }
+    case 'later': {
+      const entry = job.entries.find((e) => e.key === choice.entry);
+      if (!entry || entry.bin === null) return say({ ...at, asks: GOODS }, { tone: 'look', said: 'receiving.setAside' });
+      const code = facts.item(entry.item ?? 0)?.code ?? '';
+      return {
+        at: { ...at, asks: GOODS },
+        says: { tone: 'right', said: 'receiving.goesTo', code, qty: entry.qty, bin: null, stays: ZERO },
+        does: [{ kind: 'receive.where', delivery: job.id, entry: entry.key, bin: null, qty: entry.qty, stays: ZERO }],
+      };
     }
     case 'inspect': {
       const entry = job.entries.find((e) => e.key === choice.entry);

@@ -8,6 +8,7 @@ export {
   type LineStanding,
 } from './compare.ts';
 export { decideBegin, type BeginCommand } from './begin.ts';
+export { decideWhereTo, type BinToFill } from './where-to.ts';
 export { decideEntry, type EntryCommand, type EntryFacts, type AcceptedEntry } from './entry.ts';
 export { receivingSentence, type ReceivingError } from './errors.ts';
 export { decideBringBack, type ReceivedStock } from './reverse.ts';

@@ -31,6 +31,9 @@ export type ReceivingSaid =
   | { said: 'receiving.found'; code: string; failed: Qty; checked: Qty }
   | { said: 'receiving.inspected'; code: string; failed: Qty; checked: Qty }
   | { said: 'receiving.whyFailed'; code: string }
+  | { said: 'receiving.whichBin'; code: string; qty: Qty }
+  /** `bin` is null where they are left at arrivals after all. */
+  | { said: 'receiving.goesTo'; code: string; qty: Qty; bin: string | null; stays: Qty }
   | { said: 'receiving.photo' }
   | { said: 'receiving.paper'; doc: string }
   | { said: 'receiving.soMany'; code: string; qty: Qty; wanted: 'lot' | 'date' | 'whichDate' | 'notOrdered' }
@@ -91,6 +94,11 @@ export function receivingSaid(s: ReceivingSaid): string {
         : `${s.code}: ${formatQty(s.failed)} of ${formatQty(s.checked)} failed. Set them apart; they go to quarantine.`;
     case 'receiving.whyFailed':
       return `Press first why the ${s.code} failed, then key how many.`;
+    case 'receiving.whichBin':
+      return `${formatQty(s.qty)} ${s.code}: scan the bin where they go, or key first how many of them.`;
+    case 'receiving.goesTo':
+      if (s.bin === null) return `${formatQty(s.qty)} ${s.code} are left at arrivals, to be put away.`;
+      return `${formatQty(s.qty)} ${s.code} go into ${s.bin}.${s.stays > 0 ? ` ${formatQty(s.stays)} are left: scan their bin.` : ''}`;
     case 'receiving.photo':
       return 'The picture is kept.';
     case 'receiving.paper':

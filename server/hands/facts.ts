@@ -75,7 +75,7 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
            SELECT coalesce(json_agg(json_build_array(x.reason_id, ${thousandths('x.qty')}) ORDER BY x.reason_id), '[]')
            FROM inspection_failure x WHERE x.inspection_id = f.id))
          FROM finding f WHERE f.entry_id = e.id),
-        (SELECT count(*) FROM inspection_photo h WHERE h.entry_id = e.id)) AS row
+        (SELECT count(*) FROM inspection_photo h WHERE h.entry_id = e.id), e.to_bin) AS row
     FROM delivery_entry e
     JOIN delivery d ON d.id = e.delivery_id
     WHERE d.site_id = ? AND d.state IN ('scanning', 'review') AND e.taken_out_at IS NULL`,

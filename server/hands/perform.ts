@@ -17,6 +17,7 @@ import {
   inspectEntry,
   namePaper,
   photographEntry,
+  placeEntry,
   takeOutEntry,
 } from '#server/receiving';
 import { packOrder, shipOrder, unpackOrder } from '#server/shipping';
@@ -63,6 +64,9 @@ export async function perform(trx: Trx, act: Act): Promise<Done> {
         failed: does.failed.map((f) => ({ reason: f.reason, qty: qtyOf(f.qty) })),
         note: does.note,
       });
+      return NOTHING_BUT_DONE;
+    case 'receive.where':
+      await placeEntry(trx, { ...floorOf(act), ...(await entryOf(trx, act, does)), bin: does.bin, qty: qtyOf(does.qty), key: act.key });
       return NOTHING_BUT_DONE;
     case 'receive.photo':
       await photograph(trx, act, does);

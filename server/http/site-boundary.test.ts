@@ -37,6 +37,7 @@ const BODIES: Readonly<Record<string, () => object>> = {
   'receiving.change': () => ({ qty: '1' }),
   'receiving.post': () => ({}),
   'receiving.keyInvoice': () => ({ lines: [] }),
+  'receiving.place': () => ({ bin: null, qty: '1' }),
   'receiving.customer': () => ({ customer: 1 }),
   'receiving.inspect': () => ({ checked: '1', failed: [] }),
   'receiving.photo': () => ({ file: 1 }),

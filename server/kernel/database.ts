@@ -13,6 +13,7 @@ import * as saidOnce from './migrations/007-said-once.ts';
 import * as inspection from './migrations/014-inspection.ts';
 import * as returns from './migrations/015-returns.ts';
 import * as invoice from './migrations/016-invoice.ts';
+import * as whereTo from './migrations/017-where-to.ts';
 import * as warnings from './migrations/012-warnings.ts';
 import * as receiptSheet from './migrations/013-receipt-sheet.ts';
 import * as reversing from './migrations/011-reversing.ts';
@@ -47,6 +48,7 @@ const MIGRATIONS: Readonly<Record<string, Knex.Migration>> = {
   '014-inspection': inspection,
   '015-returns': returns,
   '016-invoice': invoice,
+  '017-where-to': whereTo,
 };
 
 export const NEWEST_MIGRATION = Object.keys(MIGRATIONS).at(-1) ?? '';

@@ -97,18 +97,21 @@ export type OwnEntry = {
   readonly lead: boolean;
   readonly told: boolean;
 };
-type EntryHead = { id: number; item_id: ItemId; serial: string | null; person_id: number; handed_in: boolean };
+type EntryHead = { id: number; item_id: ItemId; serial: string | null; person_id: number; handed_in: boolean; expired: boolean };
 
-async function lockEntryHead(trx: Trx, floor: Floor & OwnEntry): Promise<EntryHead> {
+/** Locks the delivery of an entry that somebody changes, and reads what decides whether they may.
+ *  Errors: a delivery that has ended, an entry that is not its, one that was handed in and is the lead's now. */
+export async function lockEntryHead(trx: Trx, floor: Floor & OwnEntry): Promise<EntryHead> {
   const delivery = await lockDeliveryHead(trx, floor.delivery, floor.site);
   if (delivery.state === 'posted' || delivery.state === 'thrown')
     refuse({ code: 'receiving.notOpen', number: delivery.number, state: stateWord(delivery.state) });
   const [column, value] = 'id' in floor.entry ? ['id', floor.entry.id] : ['key', floor.entry.key];
   const [entry] = await query<EntryHead>(
     trx,
-    `SELECT id, item_id, serial, person_id, handed_in_at IS NOT NULL AS handed_in FROM delivery_entry
+    `SELECT id, item_id, serial, person_id, handed_in_at IS NOT NULL AS handed_in, coalesce(expires < ?::date, false) AS expired
+     FROM delivery_entry
      WHERE ${column} = ? AND delivery_id = ? AND taken_out_at IS NULL`,
-    [value, floor.delivery],
+    [delivery.today, value, floor.delivery],
   );
   if (!entry) return refuse({ code: 'receiving.unknownEntry', id: 'id' in floor.entry ? floor.entry.id : 0 });
   if (entry.handed_in && !floor.lead && !(floor.told && entry.person_id === floor.person))
@@ -177,6 +180,12 @@ export async function nameSupplier(trx: Trx, command: { delivery: number; site: 
   announce(trx, 'receiving', { delivery: delivery.id });
 }
 
+/** Refuses a customer that is none: `orders.unknownCustomer`. */
+export async function knownCustomer(trx: Trx, customer: number): Promise<void> {
+  const [known] = await query(trx, `SELECT 1 FROM customer WHERE id = ?`, [customer]);
+  if (!known) refuse({ code: 'orders.unknownCustomer', id: customer });
+}
+
 /** Says which customer brings goods back that were taken without a shipment.
  *  Errors: a delivery of a supplier, an unknown customer, one that has ended.
  *  Locks:  the delivery. */
@@ -185,8 +194,7 @@ export async function nameCustomer(trx: Trx, command: { delivery: number; site: 
   if (delivery.state === 'posted' || delivery.state === 'thrown')
     refuse({ code: 'receiving.notOpen', number: delivery.number, state: stateWord(delivery.state) });
   if (!delivery.back) return refuse({ code: 'receiving.isNoReturn', number: delivery.number });
-  const [known] = await query(trx, `SELECT 1 FROM customer WHERE id = ?`, [command.customer]);
-  if (!known) refuse({ code: 'orders.unknownCustomer', id: command.customer });
+  await knownCustomer(trx, command.customer);
   await updateCustomer(trx, delivery.id, command.customer);
   announce(trx, 'receiving', { delivery: delivery.id });
 }

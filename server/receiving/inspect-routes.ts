@@ -27,6 +27,7 @@ export const inspectionHandlers: Pick<RoomHandlers<'receiving'>, Names> = {
   },
   'receiving.reasons': async (db) => ({ reasons: await selectReasons(db) }),
   'receiving.setReason': async (trx, { body }) => {
+    if (body.id !== null && !(await selectReasons(trx)).some((r) => r.id === body.id)) refuse({ code: 'receiving.unknownReason' });
     if (!(await writeReason(trx, body))) refuse({ code: 'receiving.reasonTwice', name: body.name });
     announce(trx, 'receiving');
     return { ok: true };

@@ -45,8 +45,8 @@ function cameOn({ number, back, orders }: DeliveryRow): string {
   return `Received on ${orders.length === 0 ? number : orders.map((o) => o.number).join(', ')}`;
 }
 
-/** Makes a delivery stock: one movement per entry, from the supplier to arrivals; expired lots go to quarantine as failed, and what failed
- *  an inspection goes there from arrivals (C8, C11, C14).
+/** Makes a delivery stock: one movement per entry, from the supplier to arrivals or the bin that was chosen (C10); expired lots go to
+ *  quarantine as failed, and what failed an inspection goes there from where it came in (C8, C11, C14).
  *  Errors: refuses what is posted already or empty, an entry whose date is not that of its lot, a serial that came in elsewhere meanwhile,
  *          a site without an arrivals bin.
  *  Locks:  the delivery, its purchase order, the lots, then what `post` locks. */
@@ -92,7 +92,7 @@ export async function postDelivery(
     to:
       e.expired && quarantine
         ? { bin: quarantine.id, unit: null, condition: 'failed' }
-        : { bin: arrivals.id as BinId, unit: null, condition: 'sound' },
+        : { bin: (e.to_bin ?? arrivals.id) as BinId, unit: null, condition: 'sound' },
     reason: cameOn(delivery),
   }));
   const came = entries.flatMap((e, n) => {

@@ -115,6 +115,7 @@ describe('C19 goods that a customer brings back', () => {
     const refused = await hand.ask('receiving.customer', { params: { id: plain }, body: { customer: 2 } });
     expect(refused.problem.code).toBe('receiving.isNoReturn');
     expect((await takeBack('SH-99999')).problem.code).toBe('receiving.unknownShipment');
+    expect((await hand.ask('receiving.takeBack', { body: { customer: 99_999 } })).problem.code).toBe('orders.unknownCustomer');
     const office = await house.signIn('Odile Wrack');
     expect((await takeBack(s.shipment, office)).status).toBe(403);
   });

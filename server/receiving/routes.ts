@@ -15,6 +15,7 @@ import {
   changeEntry,
   enterGoods,
   finishDelivery,
+  knownCustomer,
   nameCustomer,
   namePaper,
   nameSupplier,
@@ -24,6 +25,7 @@ import {
 } from './enter.ts';
 import { postDelivery } from './post-delivery.ts';
 import { reverseEntry } from './reverse-entry.ts';
+import { placeEntry } from './where-to.ts';
 import {
   findDelivery,
   lockDelivery,
@@ -87,6 +89,7 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
   'receiving.takeBack': async (trx, { me, body }) => {
     const [shipment] = body.shipment ? await selectShipments(trx, me.site.id, body.shipment) : [];
     if (body.shipment && !shipment) return refuse({ code: 'receiving.unknownShipment', text: body.shipment });
+    if (body.customer !== null) await knownCustomer(trx, body.customer);
     return beginReturn(trx, { site: me.site.id, person: me.id, key: null, shipment: shipment?.id ?? null, customer: body.customer });
   },
   'receiving.customer': async (trx, { me, params, body }) => {
@@ -135,6 +138,11 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
   'receiving.change': async (trx, { me, params, body }) => {
     const own = { delivery: params.id, entry: { id: params.entry }, lead: me.role === 'lead', told: false };
     await changeEntry(trx, { ...floorOf(me), ...own, qty: body.qty });
+    return { ok: true };
+  },
+  'receiving.place': async (trx, { me, params, body }) => {
+    const own = { delivery: params.id, entry: { id: params.entry }, lead: me.role === 'lead', told: false };
+    await placeEntry(trx, { ...floorOf(me), ...own, ...body, key: randomUUID() });
     return { ok: true };
   },
   'receiving.takeOut': async (trx, { me, params }) => {
@@ -289,6 +297,7 @@ function entryOut(
     finding: finding ? findingOut(finding) : null,
     photos: [...photos],
     leftWith,
+    goesTo: e.to_bin === null ? null : { bin: e.to_bin, address: e.to_address ?? '' },
     handedIn: e.handed_in,
     reversed: e.reversal,
     changes: e.changes,

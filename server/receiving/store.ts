@@ -193,6 +193,9 @@ export type EntryRow = {
   made: string | null;
   serial: string | null;
   expired: boolean;
+  /** The bin into which it goes at once. */
+  to_bin: number | null;
+  to_address: string | null;
   by: string;
   by_id: number;
   at: Date;
@@ -209,7 +212,7 @@ export async function selectEntries(db: Reads, delivery: number, entry: number |
     `SELECT e.id, e.item_id AS item, i.code, i.description, i.base_unit AS unit, i.tracking, k.name AS pack,
        k.units AS pack_units, e.qty, e.lot, e.expires, e.made, e.serial,
        coalesce(e.expires < today_in(s.time_zone), false) AS expired, p.name AS by, p.id AS by_id, e.at,
-         e.handed_in_at IS NOT NULL AS handed_in,
+         e.handed_in_at IS NOT NULL AS handed_in, e.to_bin, (SELECT b.address FROM bin b WHERE b.id = e.to_bin) AS to_address,
        (
          SELECT json_build_object('id', v.id, 'number', v.number, 'by', w.name, 'at', v.at, 'why', e.reversed_for)
          FROM document v
@@ -691,4 +694,22 @@ export async function selectLeftWith(db: Reads, delivery: number): Promise<Reado
     [delivery],
   );
   return new Map(rows.flatMap((r) => (r.number === null ? [] : [[r.entry, r.number] as const])));
+}
+
+/** Says into which bin an entry goes; null leaves it at arrivals. */
+export async function updateToBin(trx: Trx, entry: number, bin: number | null): Promise<void> {
+  await query(trx, `UPDATE delivery_entry SET to_bin = ? WHERE id = ?`, [bin, entry]);
+}
+
+/** Makes a part of an entry an entry of its own, with everything that is known of it, for a bin. */
+export async function splitEntry(trx: Trx, part: { entry: number; key: string; qty: Qty; bin: number | null }): Promise<void> {
+  await query(
+    trx,
+    `INSERT INTO delivery_entry
+       (key, delivery_id, item_id, pack_id, qty, lot, expires, made, serial, person_id, device, at, handed_in_at, to_bin)
+     SELECT ?::uuid, delivery_id, item_id, pack_id, ?::numeric, lot, expires, made, serial, person_id, device, at, handed_in_at, ?::int
+     FROM delivery_entry
+     WHERE id = ?`,
+    [part.key, dbQty(part.qty), part.bin, part.entry],
+  );
 }

@@ -20,6 +20,7 @@ import { Button, Empty, Field, Plate, sayDay, ItemPicture } from '#web/base';
 import { theFloor, useFloor, useHand } from '#web/hands';
 import { Ask, NumberOf, Screen } from './screen.tsx';
 import { useNewBin } from './new-bin.tsx';
+import { WHY_THERE } from './why-there.ts';
 
 const TITLES: Readonly<Record<MoveSource, string>> = { bin: 'Move goods', arrivals: 'Put away', unplaced: 'Put away unplaced' };
 const HINTS: Readonly<Record<MoveAt['step'], string>> = {
@@ -31,12 +32,6 @@ const HINTS: Readonly<Record<MoveAt['step'], string>> = {
   to: 'Scan the bin where it goes',
   sure: 'Scan the bin where it goes',
 };
-const WHY = {
-  home: 'its home',
-  sameLot: 'the same lot lies there',
-  sameItem: 'the same item lies there',
-  empty: 'nearest empty bin',
-} as const;
 
 /** Carrying goods (I1, I2): from a bin that is scanned, from arrivals, or what has no bin yet; the goods, how many, the bin where they
  *  go. */
@@ -250,7 +245,7 @@ function InHand({
       ) : suggestion ? (
         <p className="rounded border-4 border-next bg-sheet p-3 text-center">
           <Plate address={facts.bin(suggestion.bin)?.address ?? ''} size="door" />
-          <span className="block pt-1 text-soft">{WHY[suggestion.why]}</span>
+          <span className="block pt-1 text-soft">{WHY_THERE[suggestion.why]}</span>
         </p>
       ) : (
         <p className="rounded border-4 border-next bg-sheet p-3 text-center text-xl">

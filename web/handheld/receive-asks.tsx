@@ -4,6 +4,7 @@ import { LONGEST_LABEL, makeSerialRange, readSerialList, receivingSentence, type
 import { Button, counted, Field, fieldShape, sayDate } from '#web/base';
 import { TallDate } from './fields.tsx';
 import { Inspect } from './receive-inspect.tsx';
+import { WhereTo } from './receive-where.tsx';
 import { Ask, AskDate, AskSure, NumberOf } from './screen.tsx';
 
 type Choose = (choice: ReceiveChoice) => void;
@@ -61,6 +62,8 @@ export function Question({ asks, choose, isReturn }: { asks: ReceiveAsks; choose
           </Button>
         </Ask>
       );
+    case 'whereTo':
+      return <WhereTo asks={asks} choose={choose} />;
     case 'inspect':
       return <Inspect key={asks.entry} asks={asks} choose={choose} />;
     case 'howMany':

@@ -49,7 +49,8 @@ export function Lines({ job }: { job: DeliveryJob }) {
 /** What an entry is, in a line. */
 export function entryWords(entry: HandEntry): string {
   const code = entry.item === null ? entry.code : theFloor().facts.item(entry.item)?.code;
-  return [`${formatQty(entry.qty)} ${code}`, entry.lot && `lot ${entry.lot}`, entry.serial].filter(Boolean).join(' ');
+  const to = entry.bin === null ? null : theFloor().facts.bin(entry.bin)?.address;
+  return [`${formatQty(entry.qty)} ${code}`, entry.lot && `lot ${entry.lot}`, entry.serial, to && `→ ${to}`].filter(Boolean).join(' ');
 }
 
 /** The person's own entries (C3): each can be changed or taken out by itself, never many at a stroke. */

@@ -20,7 +20,7 @@ import {
   type ReceiveDoes,
   type ReceivingSaid,
 } from '#core/receiving';
-import { Button, Empty, TallyBar, Tag, ItemPicture } from '#web/base';
+import { Button, Empty, Plate, TallyBar, Tag, ItemPicture } from '#web/base';
 import { theFloor, useFloor, useHand } from '#web/hands';
 import { Missing } from './missing.tsx';
 import { Question } from './receive-asks.tsx';
@@ -37,6 +37,7 @@ const HINTS: Readonly<Record<ReceiveAsks['what'], string>> = {
   notOrdered: 'Scan other goods',
   howMany: 'Key how many',
   inspect: 'Scan on, or key how many',
+  whereTo: 'Scan the bin',
   sure: 'Key it again, or scan on',
 };
 
@@ -164,6 +165,16 @@ function LastEntry({
       {!quiet && (
         <Button tall className="mt-2 w-full" onClick={() => choose({ what: 'inspect', entry: entry.key })}>
           {entry.finding === null ? 'Inspect these' : 'Inspect these again'}
+        </Button>
+      )}
+      {entry.bin !== null && (
+        <p className="flex items-center gap-2 pt-2 text-lg">
+          go into <Plate address={facts.bin(entry.bin)?.address ?? ''} />
+        </p>
+      )}
+      {!quiet && (
+        <Button tall className="mt-2 w-full" onClick={() => choose({ what: 'whereTo', entry: entry.key })}>
+          {entry.bin === null ? 'Straight into a bin' : 'Into another bin'}
         </Button>
       )}
       {!quiet && needsLot(item.tracking) && (

@@ -127,6 +127,7 @@ export class World {
           made: (r[11] as string | null | undefined) ?? null,
           finding: findingOf(r[12] as unknown[] | null | undefined),
           photos: (r[13] as number | undefined) ?? 0,
+          bin: (r[14] as BinId | null | undefined) ?? null,
         });
         return;
       case 'tally':

@@ -8,6 +8,7 @@ import {
   counted,
   sayMoment,
   Field,
+  Plate,
   Refused,
   Tag,
   Tick,
@@ -24,6 +25,7 @@ import { Clashes } from '#web/hands';
 import { sayLabelsSent } from '#web/labels';
 import { Found, InspectEntry } from './inspect-entry.tsx';
 import { Invoice } from './invoice.tsx';
+import { PlaceEntry } from './place-entry.tsx';
 
 /** The review: what arrived against what was expected, entry by entry to mend, then posted. Until then stock has not changed. */
 export function Review() {
@@ -312,6 +314,7 @@ function Entry({
   back: Delivery['back'];
 }) {
   const [isLooking, setIsLooking] = useState(false);
+  const [isPlacing, setIsPlacing] = useState(false);
   const change = useSend('receiving.change');
   const takeOut = useSend('receiving.takeOut', { onDone: () => toast(`${entry.qty} ${entry.code} taken out.`) });
   const [qty, setQty] = useState<string | null>(null);
@@ -348,6 +351,11 @@ function Entry({
             </span>
           )}
           {entry.expired && <Tag tone="wrong">expired: to quarantine</Tag>}
+          {entry.goesTo && (
+            <span className="block">
+              {isPosted ? 'went' : 'goes'} into <Plate address={entry.goesTo.address} />
+            </span>
+          )}
           <Found entry={entry} />
           {back && <LeftWith entry={entry} back={back} />}
         </span>
@@ -368,6 +376,11 @@ function Entry({
       ) : (
         <strong className={entry.reversed ? 'line-through' : ''}>{entry.qty}</strong>
       )}
+      {open && !entry.expired && !isPlacing && (
+        <Button look="quiet" onClick={() => setIsPlacing(true)}>
+          Where to
+        </Button>
+      )}
       {inspectable && !isLooking && (
         <Button look="quiet" onClick={() => setIsLooking(true)}>
           Inspect
@@ -379,6 +392,7 @@ function Entry({
           Take out
         </Button>
       )}
+      {isPlacing && <PlaceEntry delivery={delivery} entry={entry} onDone={() => setIsPlacing(false)} />}
       {isLooking && <InspectEntry delivery={delivery} entry={entry} isPosted={isPosted} onDone={() => setIsLooking(false)} />}
     </li>
   );
