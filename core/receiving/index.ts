@@ -16,7 +16,7 @@ export { decideChangeOfFound, decideFinding, decideSetApart, failedOf, type Fail
 export { invoiceLine, judgeInvoice, queryWords, type InvoicedItem, type InvoiceQuery, type InvoiceVerdict } from './invoice.ts';
 export { judgeReceiptSheet, RECEIPT_COLUMNS, type KnownForReceipt, type ReceivedItem, type SheetEntry } from './receipt-sheet.ts';
 export { settleLines, type OpenPurchaseLine, type SettledLine } from './settle.ts';
-export { clashingSerials, LONGEST_LABEL, makeSerialRange, MOST_SERIALS, readSerialList } from './serial-list.ts';
+export { clashingSerials, LONGEST_LABEL, makeSerialRange, MOST_SERIALS, readSerialList, serialsOfCell } from './serial-list.ts';
 export { receivingSaid, type ReceivingSaid } from './said.ts';
 export {
   deliveryName,

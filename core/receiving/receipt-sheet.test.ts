@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { qty, type ItemId } from '#core/base';
+import { qty, type BinId, type ItemId } from '#core/base';
 import { judgeReceiptSheet, RECEIPT_COLUMNS, type KnownForReceipt, type ReceivedItem } from './index.ts';
 
 const at = new Map(RECEIPT_COLUMNS.map((c, n) => [c.key, n]));
@@ -31,6 +31,15 @@ const known: KnownForReceipt = {
   ]),
   lots: new Map([['2|L-1', '2028-01-31']]),
   serials: new Map([['3|S-HERE', 'bin A-01-1']]),
+  bins: new Map([
+    ['A-01-1', { id: 101 as BinId, address: 'A-01-1', use: 'shelf' }],
+    ['OLD NAME', { id: 101 as BinId, address: 'A-01-1', use: 'shelf' }],
+    ['BENCH-1', { id: 102 as BinId, address: 'BENCH-1', use: 'packing' }],
+  ]),
+  reasons: new Map([
+    ['DAMAGED', 1],
+    ['DIRTY', 2],
+  ]),
   today: '2026-11-27',
 };
 const judge = (...rows: string[][]) =>
@@ -130,5 +139,55 @@ describe('C12 a sheet of received goods', () => {
         expect(judge(...rows).verdicts.map((v) => v.row)).toEqual(rows.map((_, n) => n + 2));
       }),
     );
+  });
+});
+
+describe('C12 the bins of a sheet, and what was found', () => {
+  const row = (
+    code: string,
+    more: Partial<Record<'qty' | 'pack' | 'lot' | 'expires' | 'serials' | 'bin' | 'passed' | 'failed' | 'reason', string>>,
+  ) => RECEIPT_COLUMNS.map((c) => (c.key === 'item' ? code : ((more as Record<string, string>)[c.key] ?? '')));
+  it('goods go into the bin by any of its names; what passed and failed is what came, in the pack of the row', () => {
+    const { verdicts, entries } = judge(
+      row('JR-1', { qty: '10', bin: 'old name', failed: '2', reason: 'damaged' }),
+      row('JR-1', { passed: '3', failed: '1', pack: 'case', reason: 'Dirty' }),
+      row('JR-1', { passed: '4' }),
+      row('SC-3', { serials: 'S-1 S-2', failed: '2', reason: 'dirty' }),
+      row('JR-1', { qty: '5' }),
+    );
+    expect(verdicts.map((v) => v.says)).toEqual([
+      '10 in base units, 2 failed, into OLD NAME.',
+      '48 in base units, 12 failed.',
+      '4 in base units.',
+      '2 in base units, serials S-1, S-2, 2 failed.',
+      '5 in base units.',
+    ]);
+    expect(entries.map((e) => [e.qty / 1000, e.bin, e.finding && e.finding.checked / 1000, e.finding?.failed ?? null])).toEqual([
+      [10, 101, 10, [{ reason: 1, qty: qty(2000) }]],
+      [48, null, 48, [{ reason: 2, qty: qty(12_000) }]],
+      [4, null, 4, []],
+      [1, null, 1, [{ reason: 2, qty: qty(1000) }]],
+      [1, null, 1, [{ reason: 2, qty: qty(1000) }]],
+      [5, null, null, null],
+    ]);
+  });
+  it.each([
+    [{ qty: '10', passed: '3', failed: '2', reason: 'dirty' }, '3 passed and 2 failed are not 10'],
+    [{ qty: '2', failed: '3', reason: 'dirty' }, '3 cannot have failed of 2'],
+    [{ qty: '2', failed: '1' }, 'Under Reason, say why: damaged, dirty.'],
+    [{ qty: '2', failed: '1', reason: 'ugly' }, 'Under Reason, say why'],
+    [{ qty: '2', failed: 'x' }, '“x” under Failed is no quantity.'],
+    [{ qty: '2', failed: '0.5', reason: 'dirty' }, 'is counted whole'],
+    [{ qty: '2', bin: 'Z-9' }, 'There is no bin “Z-9” here.'],
+    [{ qty: '2', bin: 'BENCH-1' }, 'is no shelf'],
+  ])('%j is a fault: %s', (cells, says) => {
+    const { verdicts, entries } = judge(row('JR-1', cells));
+    expect(verdicts[0]?.verdict).toBe('fault');
+    expect(verdicts[0]?.says).toContain(says);
+    expect(entries).toEqual([]);
+  });
+  it('of several serials one cannot have failed unnamed; what expired goes into no shelf', () => {
+    expect(judge(row('SC-3', { serials: 'S-1 S-2', failed: '1', reason: 'dirty' })).verdicts[0]?.says).toContain('a row of its own');
+    expect(judge(row('WX-2', { qty: '1', lot: 'L-9', expires: '2020-01-31', bin: 'A-01-1' })).verdicts[0]?.says).toContain('have expired');
   });
 });

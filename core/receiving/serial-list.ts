@@ -42,3 +42,6 @@ export function clashingSerials(
     return place === null ? [] : [{ code, place }];
   });
 }
+
+/** The serials that a cell of a sheet names: spaces part them too, where a list that somebody pasted may have them within. */
+export const serialsOfCell = (cell: string): string[] => [...readSerialList(cell.replace(/\s+/g, ';'))];

@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type { Client } from '../testing/client.ts';
+import { emptyBins, lyingOf } from '../testing/goods.ts';
 import { openHouse, type TestHouse } from '../testing/house.ts';
 import { dryRun, goAhead, jobEnd, upload } from '../testing/sheets.ts';
 
@@ -130,4 +131,22 @@ describe('C12 received goods from a sheet', () => {
     expect((await hand.ask('receiving.import', { body: { file: 1 } })).status).toBe(403);
     expect((await dryRun(house, lead, 'receiving.import', 'none.csv', 'Thing,Much\nA,1\n')).said).toContain('Item');
   }, 60_000);
+
+  it('says into which bins goods go, and what passed and failed: posted, all of it lies where the sheet says', async () => {
+    const plain = await newItem();
+    const [bin] = await emptyBins(house, 1, 1);
+    const csv = [
+      'Item,Quantity,Bin,Passed,Failed,Reason',
+      `${plain.code},10,${bin?.address.toLowerCase()},,3,Damaged`,
+      `${plain.code},,,4,1,dirty`,
+      `${plain.code},2,,,,`,
+    ].join('\n');
+    const run = await dryRun(house, lead, 'receiving.import', 'looked-at.csv', csv);
+    expect(run.rows.filter((r) => r.verdict === 'fault')).toEqual([]);
+    const done = await goAhead(house, lead, run.job);
+    const posted = await lead.ask('receiving.post', { params: { id: deliveryOf(done.result) }, body: {} });
+    expect(posted.reply).toMatchObject({ pieces: '17', failed: '4' });
+    expect(await lyingOf(house, plain.id)).toEqual({ ARRIVALS: 6, QUARANTINE: 4, [bin?.address ?? '']: 7 });
+    await house.expectCleanAudit();
+  });
 });

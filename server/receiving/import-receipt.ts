@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import type { ItemId } from '#core/base';
 import type { Tracking } from '#core/items';
-import { judgeReceiptSheet, readSerialList, RECEIPT_COLUMNS, type ReceivedItem, type SheetEntry } from '#core/receiving';
+import { judgeReceiptSheet, RECEIPT_COLUMNS, serialsOfCell, type ReceivedItem, type SheetEntry } from '#core/receiving';
 import {
   announce,
   asQty,
@@ -15,8 +15,9 @@ import {
   type SheetRows,
 } from '#server/kernel';
 import { beginDelivery } from './begin.ts';
+import { selectReasons } from './store-inspect.ts';
 import { findDelivery, updateDeliveryState, updateHandedIn } from './store.ts';
-import { insertSheetEntries, lockSheets, selectDeliveryOfSheet, selectLabelsKnown } from './store-sheet.ts';
+import { insertSheetEntries, lockSheets, selectBinsNamed, selectDeliveryOfSheet, selectLabelsKnown } from './store-sheet.ts';
 
 type Reads = Pick<Db, 'raw'>;
 export type ReceiptSheet = {
@@ -61,11 +62,13 @@ async function judge(
   const cell = (cells: readonly string[], key: string): string => (cells[columns.get(key) ?? -1] ?? '').trim();
   const known = await selectLabelsKnown(db, {
     lots: [...new Set(rows.map((r) => cell(r.cells, 'lot')))],
-    serials: [...new Set(rows.flatMap((r) => readSerialList(cell(r.cells, 'serials').replace(/\s+/g, ';'))))],
+    serials: [...new Set(rows.flatMap((r) => serialsOfCell(cell(r.cells, 'serials'))))],
   });
+  const bins = await selectBinsNamed(db, site);
+  const reasons = new Map((await selectReasons(db)).filter((r) => !r.retired).map((r) => [r.name.toUpperCase(), r.id]));
   const [now] = await query<{ today: string }>(db, `SELECT today_at(?) AS today`, [site]);
   const items = await selectReceivedItems(db, input.supplier);
-  const { verdicts, entries } = judgeReceiptSheet(columns, rows, { ...known, items, today: now?.today ?? '' });
+  const { verdicts, entries } = judgeReceiptSheet(columns, rows, { ...known, items, bins, reasons, today: now?.today ?? '' });
   const contents = createHash('sha256')
     .update(JSON.stringify(rows.map((r) => r.cells)))
     .digest('hex');

@@ -1,4 +1,6 @@
-import type { SheetEntry } from '#core/receiving';
+import { randomUUID } from 'node:crypto';
+import type { BinId } from '#core/base';
+import type { BinToFill, Finding, SheetEntry } from '#core/receiving';
 import { dbQty, query, type Db, type Trx } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
@@ -75,19 +77,21 @@ export async function insertSheetEntries(
   into: { delivery: number; contents: string; person: number },
   entries: readonly SheetEntry[],
 ): Promise<void> {
+  const keys = entries.map(() => randomUUID());
   const of = <K extends keyof SheetEntry>(key: K): SheetEntry[K][] => entries.map((e) => e[key]);
   await query(
     trx,
     `WITH touched AS (UPDATE delivery SET touched = now_here() WHERE id = ?)
-     INSERT INTO delivery_entry (key, delivery_id, item_id, pack_id, qty, lot, expires, made, serial, person_id, at)
-     SELECT gen_random_uuid(), ?, x.item, x.pack, x.qty, x.lot, x.expires, x.made, x.serial, ?, now_here()
-     FROM unnest(?::int[], ?::int[], ?::numeric[], ?::text[], ?::date[], ?::date[], ?::text[])
-       WITH ORDINALITY AS x (item, pack, qty, lot, expires, made, serial, n)
+     INSERT INTO delivery_entry (key, delivery_id, item_id, pack_id, qty, lot, expires, made, serial, to_bin, person_id, at)
+     SELECT x.key, ?, x.item, x.pack, x.qty, x.lot, x.expires, x.made, x.serial, x.bin, ?, now_here()
+     FROM unnest(?::uuid[], ?::int[], ?::int[], ?::numeric[], ?::text[], ?::date[], ?::date[], ?::text[], ?::int[])
+       WITH ORDINALITY AS x (key, item, pack, qty, lot, expires, made, serial, bin, n)
      ORDER BY x.n`,
     [
       into.delivery,
       into.delivery,
       into.person,
+      keys,
       of('item'),
       of('pack'),
       entries.map((e) => dbQty(e.qty)),
@@ -95,7 +99,54 @@ export async function insertSheetEntries(
       of('expires'),
       of('made'),
       of('serial'),
+      of('bin'),
     ],
   );
+  await insertFindings(
+    trx,
+    into.person,
+    entries.flatMap((e, n) => (e.finding ? [{ ...e.finding, entry: keys[n] as string }] : [])),
+  );
   await query(trx, `INSERT INTO delivery_sheet (delivery_id, contents) VALUES (?, ?)`, [into.delivery, into.contents]);
+}
+
+/** Writes what a sheet says was found of the entries that it made, each by the key of its entry. */
+async function insertFindings(trx: Trx, person: number, findings: readonly (Finding & { entry: string })[]): Promise<void> {
+  if (findings.length === 0) return;
+  const parts = findings.flatMap((f) => f.failed.map((part) => ({ ...part, entry: f.entry })));
+  await query(
+    trx,
+    `WITH said AS (
+       INSERT INTO inspection (key, entry_id, checked, person_id)
+       SELECT gen_random_uuid(), e.id, x.checked, ?
+       FROM unnest(?::uuid[], ?::numeric[]) AS x(entry, checked)
+       JOIN delivery_entry e ON e.key = x.entry
+       RETURNING id, entry_id)
+     INSERT INTO inspection_failure (inspection_id, reason_id, qty)
+     SELECT said.id, x.reason, x.qty
+     FROM unnest(?::uuid[], ?::int[], ?::numeric[]) AS x(entry, reason, qty)
+     JOIN delivery_entry e ON e.key = x.entry
+     JOIN said ON said.entry_id = e.id`,
+    [
+      person,
+      findings.map((f) => f.entry),
+      findings.map((f) => dbQty(f.checked)),
+      parts.map((p) => p.entry),
+      parts.map((p) => p.reason),
+      parts.map((p) => dbQty(p.qty)),
+    ],
+  );
+}
+
+/** The bins of a site by every name that scans, folded. */
+export async function selectBinsNamed(db: Reads, site: number): Promise<ReadonlyMap<string, BinToFill & { id: BinId }>> {
+  const rows = await query<{ name: string; id: BinId; address: string; use: string }>(
+    db,
+    `SELECT n.name, b.id, b.address, b.use
+     FROM bin_name n
+     JOIN bin b ON b.id = n.bin_id
+     WHERE b.site_id = ? AND b.retired_at IS NULL`,
+    [site],
+  );
+  return new Map(rows.map(({ name, ...bin }) => [name, bin]));
 }

@@ -376,22 +376,24 @@ function Entry({
       ) : (
         <strong className={entry.reversed ? 'line-through' : ''}>{entry.qty}</strong>
       )}
-      {open && !entry.expired && !isPlacing && (
-        <Button look="quiet" onClick={() => setIsPlacing(true)}>
-          Where to
-        </Button>
-      )}
-      {inspectable && !isLooking && (
-        <Button look="quiet" onClick={() => setIsLooking(true)}>
-          Inspect
-        </Button>
-      )}
-      {reversible && <Reverse delivery={delivery} entry={entry} />}
-      {open && (
-        <Button look="quiet" onClick={() => takeOut.mutate({ params: { id: delivery, entry: entry.id } })}>
-          Take out
-        </Button>
-      )}
+      <span className="flex basis-full flex-wrap justify-end gap-1">
+        {open && !entry.expired && !isPlacing && (
+          <Button look="quiet" onClick={() => setIsPlacing(true)}>
+            Where to
+          </Button>
+        )}
+        {inspectable && !isLooking && (
+          <Button look="quiet" onClick={() => setIsLooking(true)}>
+            Inspect
+          </Button>
+        )}
+        {reversible && <Reverse delivery={delivery} entry={entry} />}
+        {open && (
+          <Button look="quiet" onClick={() => takeOut.mutate({ params: { id: delivery, entry: entry.id } })}>
+            Take out
+          </Button>
+        )}
+      </span>
       {isPlacing && <PlaceEntry delivery={delivery} entry={entry} onDone={() => setIsPlacing(false)} />}
       {isLooking && <InspectEntry delivery={delivery} entry={entry} isPosted={isPosted} onDone={() => setIsLooking(false)} />}
     </li>
