@@ -274,3 +274,73 @@ test('C11 C19: what left comes back without a connection, is looked at and photo
   await expect(lead.getByRole('img', { name: 'How many failed, by supplier and reason' })).toContainText('brought back');
   await expect(lead.getByRole('row').filter({ hasText: sent.code }).first()).toBeVisible();
 });
+
+test('C3 C9 C10 acts are counted: a scan each, or a scan and a number; a labelled case is one scan, a bin one more', async ({
+  browser,
+}) => {
+  const { goods } = await goodsOf(['none']);
+  const [plain] = goods as [Goods];
+  const [dated] = await house.rows<{ code: string; gtin: string; units: number }>(
+    `SELECT i.code, c.code AS gtin, p.units::int AS units
+     FROM item i
+     JOIN pack p ON p.item_id = i.id AND p.units > 1
+     JOIN barcode c ON c.pack_id = p.id AND c.code ~ '^\\d{14}$'
+     WHERE i.tracking = 'lotExpiry'
+     ORDER BY i.code
+     LIMIT 1`,
+  );
+  const [bin] = await house.rows<{ address: string }>(
+    `SELECT b.address
+     FROM bin b
+     JOIN zone z ON z.id = b.zone_id AND z.pickable AND z.promisable
+     WHERE b.site_id = 1 AND b.use = 'shelf' AND b.storage_class IS NULL AND NOT b.one_item AND b.capacity IS NULL
+       AND NOT EXISTS (SELECT 1 FROM balance x WHERE x.bin_id = b.id AND x.qty > 0)
+     ORDER BY b.walk
+     LIMIT 1`,
+  );
+  const hand = await house.packed(browser, 'Tobin Sallow');
+  await hand.getByRole('link', { name: 'New delivery' }).click();
+  await hand.getByRole('button', { name: 'Nobody knows from whom' }).click();
+  await expect(hand.getByTestId('waiting')).toBeHidden();
+  await hand.context().setOffline(true);
+  const acts = { scans: 0, numbers: 0, presses: 0 };
+  const scanned = async (code: string, words: string): Promise<void> => {
+    acts.scans += 1;
+    await scanFor(hand, code, words);
+  };
+  const told = (what: string): void => {
+    process.stdout.write(`acts: ${what}: ${acts.scans} scans, ${acts.numbers} numbers, ${acts.presses} presses\n`);
+    Object.assign(acts, { scans: 0, numbers: 0, presses: 0 });
+  };
+  for (let n = 1; n <= 5; n += 1) await scanned(plain.barcode, `${plain.code}: ${n}`);
+  expect(acts).toEqual({ scans: 5, numbers: 0, presses: 0 });
+  told('5 pieces of one line');
+  await scanned(plain.barcode, `${plain.code}: 6`);
+  await key(hand, '40');
+  acts.numbers += 1;
+  await expect(hand.getByRole('status')).toContainText(`${plain.code}: 45`);
+  expect(acts).toEqual({ scans: 1, numbers: 1, presses: 0 });
+  told('40 pieces of one line');
+  // A bin after goods is where they go: walked past on the way, no second round through put-away.
+  await scanned(bin?.address ?? '', `40 ${plain.code} go into ${bin?.address}`);
+  told('40 pieces into their bin');
+  await scanned(`]C101${dated?.gtin}17291231` + '10L-77', `${dated?.code}: ${dated?.units}, lot L-77`);
+  expect(acts).toEqual({ scans: 1, numbers: 0, presses: 0 });
+  told('a labelled case, with lot and date');
+  await hand.getByRole('button', { name: 'All scanned' }).click();
+  await hand.context().setOffline(false);
+  await expect(hand.getByTestId('waiting')).toBeHidden({ timeout: 40_000 });
+  const lead = await house.desk(browser, 'Maren Oake');
+  await lead.goto('/deliveries?show=review');
+  await lead
+    .getByRole('row', { name: /not said yet/ })
+    .first()
+    .dblclick();
+  await lead.getByRole('button', { name: 'Post 7 entries to stock' }).click();
+  await expect(lead.getByText('Posted. The goods are in stock')).toBeVisible();
+  const [lies] = await house.rows<{ qty: number }>(
+    `SELECT sum(f.qty)::int AS qty FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE i.code = $1 AND f.address = $2`,
+    [plain.code, bin?.address],
+  );
+  expect(lies?.qty).toBe(40);
+});
