@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { byId, done, id, isoDate, moment, optionalText, page, qtyOut, routesOf, sortBy, text } from '../base/index.ts';
+import { byId, done, id, isoDate, moment, optionalText, page, qtyIn, qtyOut, routesOf, sortBy, text } from '../base/index.ts';
 
 const condition = z.enum(['sound', 'inspect', 'held', 'failed']);
 /** Goods of one lot in one bin. */
@@ -49,6 +49,19 @@ export const SerialLife = z.object({
 });
 export type SerialLife = z.infer<typeof SerialLife>;
 
+/** A lot that is tied to another, near or far: `steps` numbers lie between them, 1 for the next. */
+export const LotTie = z.object({
+  lot: z.string(),
+  of: z.string().describe('The lot that it stands next to, on the way from the one that was asked for'),
+  steps: z.number(),
+  qty: qtyOut,
+  at: moment,
+  by: z.string(),
+  reason: z.string(),
+  document: z.object({ id: z.number(), number: z.string() }),
+});
+export type LotTie = z.infer<typeof LotTie>;
+
 export const lotsRoutes = routesOf({
   'lots.list': {
     method: 'GET',
@@ -83,6 +96,22 @@ export const lotsRoutes = routesOf({
         }),
       ),
     }),
+  },
+  'lots.relabel': {
+    method: 'POST',
+    path: '/api/lots/relabel',
+    allow: ['lead'],
+    act: 'Give goods a new lot number',
+    body: z.object({ balance: id, lot: text(40), expires: isoDate.nullable().default(null), qty: qtyIn, reason: text(200) }),
+    reply: z.object({ document: z.number(), number: z.string(), lot: z.string() }),
+  },
+  'lots.ties': {
+    method: 'GET',
+    path: '/api/items/:id/lots/:lot/ties',
+    allow: [],
+    act: 'See what a lot came from and became',
+    params: z.object({ id, lot: text(40) }),
+    reply: z.object({ cameFrom: z.array(LotTie), became: z.array(LotTie) }),
   },
   'lots.warnings': {
     method: 'GET',

@@ -14,6 +14,7 @@ import * as inspection from './migrations/014-inspection.ts';
 import * as returns from './migrations/015-returns.ts';
 import * as invoice from './migrations/016-invoice.ts';
 import * as whereTo from './migrations/017-where-to.ts';
+import * as lotTie from './migrations/018-lot-tie.ts';
 import * as warnings from './migrations/012-warnings.ts';
 import * as receiptSheet from './migrations/013-receipt-sheet.ts';
 import * as reversing from './migrations/011-reversing.ts';
@@ -49,6 +50,7 @@ const MIGRATIONS: Readonly<Record<string, Knex.Migration>> = {
   '015-returns': returns,
   '016-invoice': invoice,
   '017-where-to': whereTo,
+  '018-lot-tie': lotTie,
 };
 
 export const NEWEST_MIGRATION = Object.keys(MIGRATIONS).at(-1) ?? '';

@@ -243,3 +243,68 @@ describe('E2 what expires by week', () => {
     expect(weeks.at(-1)?.days).toBe(26 * 7 - 1);
   });
 });
+
+describe('E6 goods that get a new lot number', () => {
+  const balanceOf = async (item: number, lot: string): Promise<number> =>
+    (await lead.ask('lots.list', { query: { q: lot } })).reply.lots.find((l) => l.item === item && l.lot === lot)?.id ?? 0;
+  const relabel = async (item: number, from: string, lot: string, qty: string, more: object = {}, who = lead) =>
+    who.ask('lots.relabel', { body: { balance: await balanceOf(item, from), lot, qty, reason: 'Repacked', ...more } });
+  const ties = async (id: number, lot: string) => (await hand.ask('lots.ties', { params: { id, lot } })).reply;
+
+  it('lie where they lay, as many as before, and the tie is walked both ways, near and far', async () => {
+    const { id } = await newItem('lotExpiry');
+    const [bin] = await emptyBins(1);
+    await adjust(id, { bin: bin?.address ?? '', qty: '12', lot: 'A', expires: '2031-05-31' });
+    expect((await relabel(id, 'A', 'B', '8')).reply.number).toMatch(/^MV-/);
+    expect((await relabel(id, 'B', 'C', '3', { expires: '2031-01-31' })).status).toBe(200);
+    expect(await lying(id)).toEqual([
+      { address: bin?.address, lot: 'A', serial: null, qty: '4' },
+      { address: bin?.address, lot: 'B', serial: null, qty: '5' },
+      { address: bin?.address, lot: 'C', serial: null, qty: '3' },
+    ]);
+    expect((await ties(id, 'C')).cameFrom.map((t) => [t.lot, t.of, t.steps, t.qty])).toEqual([
+      ['B', 'C', 1, '3'],
+      ['A', 'B', 2, '8'],
+    ]);
+    expect((await ties(id, 'A')).became.map((t) => [t.lot, t.steps])).toEqual([
+      ['B', 1],
+      ['C', 2],
+    ]);
+    expect((await ties(id, 'B')).became.map((t) => t.lot)).toEqual(['C']);
+    expect((await lead.ask('stock.equation', { params: { id } })).reply.total.onHand).toBe('12');
+    await house.expectCleanAudit();
+  });
+
+  it('a circle of numbers ends; what is undone is tied no more', async () => {
+    const { id } = await newItem('lot');
+    const [bin] = await emptyBins(1);
+    await adjust(id, { bin: bin?.address ?? '', qty: '5', lot: 'X' });
+    await relabel(id, 'X', 'Y', '5');
+    const back = await relabel(id, 'Y', 'X', '2');
+    expect((await ties(id, 'X')).cameFrom.map((t) => t.lot)).toEqual(['Y', 'X']);
+    await lead.ask('stock.undo', { params: { id: back.reply.document }, body: { reason: 'No' } });
+    expect((await ties(id, 'X')).cameFrom).toEqual([]);
+    expect(await lying(id)).toEqual([{ address: bin?.address, lot: 'Y', serial: null, qty: '5' }]);
+    await house.expectCleanAudit();
+  });
+
+  it('is the lead’s; one lot has one date; what lies in an order’s hand, is gone or is not so many keeps its number', async () => {
+    const { id } = await newItem('lotExpiry');
+    const [bin] = await emptyBins(1);
+    await adjust(id, { bin: bin?.address ?? '', qty: '4', lot: 'P', expires: '2031-05-31' });
+    await adjust(id, { bin: bin?.address ?? '', qty: '1', lot: 'Q', expires: '2030-05-31' });
+    expect((await relabel(id, 'P', 'R', '1', {}, hand)).status).toBe(403);
+    expect((await relabel(id, 'P', 'P', '1')).problem.code).toBe('lots.sameLot');
+    expect((await relabel(id, 'P', 'R', '5')).problem.code).toBe('lots.notSoMany');
+    expect((await relabel(id, 'P', 'R', '0.5')).problem.code).toBe('lots.badQuantity');
+    expect((await relabel(id, 'P', 'Q', '1', { expires: '2031-05-31' })).problem.code).toBe('lots.otherDate');
+    // Without a date said, they get that of the lot that they join.
+    expect((await relabel(id, 'P', 'Q', '1')).status).toBe(200);
+    const gone = await lead.ask('lots.relabel', { body: { balance: 999_999_999, lot: 'R', qty: '1', reason: 'x' } });
+    expect(gone.problem.code).toBe('lots.gone');
+    // Twice at once: only so many as there are.
+    const both = await Promise.all([relabel(id, 'P', 'S', '3'), relabel(id, 'P', 'T', '3')]);
+    expect(both.map((b) => b.status).sort()).toEqual([200, 409]);
+    await house.expectCleanAudit();
+  });
+});

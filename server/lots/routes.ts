@@ -2,9 +2,10 @@ import { addDays, addQty, type BinId, type DocumentId, type PersonId, type Qty }
 import { decideWorkOff } from '#core/lots';
 import { OUTSIDE, type Movement } from '#core/stock';
 import { qtyText } from '#contract/base';
-import type { LotRow, SerialLife } from '#contract/lots';
+import type { LotRow, LotTie, SerialLife } from '#contract/lots';
 import { announce, asQty, makeDocument, refuse, valueOf, type Db, type RoomHandlers, type Trx } from '#server/kernel';
 import { findItem, selectSerial } from '#server/items';
+import { relabel } from './relabel.ts';
 import { findDefaultBin, selectToday } from '#server/places';
 import { lockStock, post } from '#server/stock';
 import {
@@ -13,6 +14,7 @@ import {
   selectLots,
   selectLotStock,
   selectSerialEvents,
+  selectTies,
   selectWeeks,
   selectSerialWhere,
   type LotListRow,
@@ -59,6 +61,12 @@ export const lotsHandlers: RoomHandlers<'lots'> = {
     announce(trx, 'places');
     announce(trx, 'stock');
     return { ok: true };
+  },
+  'lots.relabel': (trx, { me, body }) => relabel(trx, { ...body, site: me.site.id, person: me.id }),
+  'lots.ties': async (db, { params }) => {
+    const ties = async (way: 'from' | 'to'): Promise<LotTie[]> =>
+      (await selectTies(db, params.id, params.lot, way)).map((t) => ({ ...t, qty: qtyText(asQty(t.qty)), at: t.at.toISOString() }));
+    return { cameFrom: await ties('from'), became: await ties('to') };
   },
   'lots.workOff': (trx, { me, body }) => workOff(trx, { ...body, site: me.site.id, person: me.id }),
   'lots.serial': (db, { params }) => readSerial(db, params.id, params.serial),

@@ -193,3 +193,54 @@ export async function selectWarnings(db: Reads, site: number): Promise<number[]>
 export async function updateWarnings(trx: Trx, site: number, days: readonly number[]): Promise<void> {
   await query(trx, `UPDATE site SET expiry_days = ?::int[] WHERE id = ?`, [days, site]);
 }
+
+/** Keeps that goods of a lot became another lot. */
+export async function insertTie(trx: Trx, tie: { document: number; from: number; to: number; qty: string }): Promise<void> {
+  await query(trx, `INSERT INTO lot_tie (document_id, from_lot, to_lot, qty) VALUES (?, ?, ?, ?)`, [
+    tie.document,
+    tie.from,
+    tie.to,
+    tie.qty,
+  ]);
+}
+
+export type TieRow = {
+  lot: string;
+  of: string;
+  steps: number;
+  qty: string;
+  at: Date;
+  by: string;
+  reason: string;
+  document: { id: number; number: string };
+};
+
+/** The lots from which a lot came, or which it became, near and far, the next first. */
+export function selectTies(db: Reads, item: number, lot: string, way: 'from' | 'to'): Promise<TieRow[]> {
+  const [near, far] = way === 'from' ? ['to_lot', 'from_lot'] : ['from_lot', 'to_lot'];
+  return query<TieRow>(
+    db,
+    `WITH RECURSIVE walk AS (
+       SELECT t.document_id, t.${near} AS near, t.${far} AS far, t.qty, 1 AS steps, ARRAY[t.document_id] AS seen
+       FROM lot_tied t
+       JOIN lot l ON l.id = t.${near}
+       WHERE l.item_id = ? AND l.code = ?
+       UNION ALL SELECT t.document_id, t.${near}, t.${far}, t.qty, w.steps + 1, w.seen || t.document_id
+       FROM walk w
+       JOIN lot_tied t ON t.${near} = w.far AND t.document_id <> ALL (w.seen)
+       WHERE w.steps < 50
+     )
+     SELECT far.code AS lot, near.code AS of, min(w.steps) AS steps, w.qty, d.at, p.name AS by,
+       (SELECT m.reason FROM movement m WHERE m.document_id = d.id ORDER BY m.id LIMIT 1) AS reason,
+       json_build_object('id', d.id, 'number', d.number) AS document
+     FROM walk w
+     JOIN lot far ON far.id = w.far
+     JOIN lot near ON near.id = w.near
+     JOIN document d ON d.id = w.document_id
+     JOIN person p ON p.id = d.person_id
+     GROUP BY far.code, near.code, w.qty, d.id, p.name
+     ORDER BY min(w.steps), d.id
+     LIMIT 200`,
+    [item, lot],
+  );
+}

@@ -21,6 +21,7 @@ import {
 import { Select } from '#web/forms';
 import { ItemsFrame } from '#web/items';
 import { DataTable, rowsOf, useSort, type Column } from '#web/table';
+import { LotPanel } from './lot-panel.tsx';
 import { Weeks } from './weeks.tsx';
 
 const CONDITION = { sound: '', inspect: 'to inspect', held: 'held', failed: 'failed' } as const;
@@ -68,6 +69,8 @@ export function Lots() {
   });
   const { data: warnings } = useRead('lots.warnings', {});
   const rows = pages.flatMap((p) => p.lots);
+  const [opened, setOpened] = useState<number | null>(null);
+  const open = rows.find((r) => r.id === opened);
   const isFiltered = ['q', 'show', 'site'].some((name) => of(name) !== '');
   const mayWorkOff = me?.role === 'lead' && show === 'expired' && of('site') !== 'all';
   return (
@@ -131,20 +134,25 @@ export function Lots() {
               : 'An item’s record says whether it is kept by lot.'}
         </Empty>
       )}
-      {rows.length > 0 && (
-        <DataTable
-          name="Lots"
-          keep="lots"
-          sorts={LOT_SORTS}
-          rows={rows}
-          columns={COLUMNS}
-          keyOf={(r) => r.id}
-          onOpen={(r) => void go(`/ledger?item=${r.item}&lot=${encodeURIComponent(r.lot)}`)}
-          more={more}
-          readAll={rowsOf(readAll, (page) => page.lots)}
-          {...(mayWorkOff ? { picked, onPick: setPicked } : {})}
-        />
-      )}
+      <div className="flex gap-4">
+        <div className="min-w-0 flex-1">
+          {rows.length > 0 && (
+            <DataTable
+              name="Lots"
+              keep="lots"
+              sorts={LOT_SORTS}
+              rows={rows}
+              columns={COLUMNS}
+              keyOf={(r) => r.id}
+              onOpen={(r) => setOpened(r.id)}
+              more={more}
+              readAll={rowsOf(readAll, (page) => page.lots)}
+              {...(mayWorkOff ? { picked, onPick: setPicked } : {})}
+            />
+          )}
+        </div>
+        {open && <LotPanel key={open.id} row={open} onClose={() => setOpened(null)} />}
+      </div>
       {show === 'expired' && rows.length > 0 && !mayWorkOff && (
         <p className="pt-2 text-soft">
           A lead of the site works expired lots off. <Link to="/holds">Holds</Link> keep what is only in doubt.
