@@ -11,6 +11,7 @@ import { agent, ask, quantile } from './ask.ts';
 import { deskRows } from './desk.ts';
 import { GROUND_PARTS, groundRows, type OpenHouse } from './ground.ts';
 import { handsRows } from './hands.ts';
+import { receivingRows } from './receiving.ts';
 import { importRows, planRows, searchRows, type Row } from './places-and-items.ts';
 
 const base = process.env['DATABASE_URL'] ?? '';
@@ -222,12 +223,20 @@ async function main(): Promise<void> {
     rows.push(...(await groundRows(house, openHouse, say, named.length > 0 ? named : GROUND_PARTS)));
     return end();
   }
-  if (!['--places', '--hands', '--desk'].some((part) => process.argv.includes(part))) await stockRows(db, address, cookie, child, atRest);
+  if (!['--places', '--hands', '--desk', '--receiving'].some((part) => process.argv.includes(part)))
+    await stockRows(db, address, cookie, child, atRest);
 
   const lead = { db, address, cookie: await signIn(address, DEMO_PEOPLE[0].name) };
+  if (process.argv.includes('--receiving')) {
+    say('Posting deliveries …');
+    rows.push(...(await receivingRows(lead)));
+    return end();
+  }
   say('The desk …');
   rows.push(...(await deskRows(lead)));
   if (process.argv.includes('--desk')) return end();
+  say('Posting deliveries …');
+  rows.push(...(await receivingRows(lead)));
   say('Imports …');
   rows.push(...(await importRows(lead)));
   say('The floor …');
