@@ -1,4 +1,4 @@
-import { fail, isWholeStep, ok, ONE, type Qty, type Result } from '#core/base';
+import { fail, formatQty, isWholeStep, ok, ONE, type Qty, type Result } from '#core/base';
 import { isExpired } from '#core/lots';
 import { needsExpiry, needsLot, needsSerialOnArrival, type Tracking } from '#core/items';
 import type { ReceivingError } from './errors.ts';
@@ -12,6 +12,9 @@ export type EntryCommand = {
   readonly serial: string | null;
   readonly takeAnyway: boolean;
 };
+
+/** No entry is of more: ten million of the base unit. */
+export const MOST_AT_ONCE = 10_000_000_000 as Qty;
 
 /** What is known when the entry is decided. `serialsHere` are those in stock or already scanned in an open delivery. */
 export type EntryFacts = {
@@ -30,11 +33,12 @@ export type AcceptedEntry = EntryCommand & { readonly expired: boolean };
 
 /** Decides whether one scan at the dock becomes an entry (C3, C5, C8, C9). Nothing here touches stock.
  *  Errors: not ordered (unless taken anyway), lot or date or serial missing, serial already here, a quantity the item cannot have, made
- *          after it expires. An expired lot is accepted, marked: it can only go to quarantine. */
+ *          after it expires, more than anybody unloads. An expired lot is accepted, marked: it can only go to quarantine. */
 export function decideEntry(command: EntryCommand, facts: EntryFacts): Result<AcceptedEntry, ReceivingError> {
   const item = facts.itemCode;
   if (command.qty <= 0) return fail({ code: 'receiving.nothing', item });
   if (!isWholeStep(command.qty, facts.decimals)) return fail({ code: 'receiving.tooFine', item, decimals: facts.decimals });
+  if (command.qty > MOST_AT_ONCE) return fail({ code: 'receiving.tooMany', item, qty: formatQty(command.qty) });
   if (!facts.ordered && !command.takeAnyway) return fail({ code: 'receiving.notOrdered', item, isReturn: facts.isReturn });
   if (needsLot(facts.tracking) && !command.lot) return fail({ code: 'receiving.lotWanted', item });
   const expires = command.expires ?? facts.knownLotExpires;

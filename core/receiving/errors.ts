@@ -4,6 +4,7 @@ import { placesSentence, type RuleBreak } from '#core/places';
 export type ReceivingError =
   | { code: 'receiving.nothing'; item: string }
   | { code: 'receiving.tooFine'; item: string; decimals: number }
+  | { code: 'receiving.tooMany'; item: string; qty: string }
   | { code: 'receiving.notOrdered'; item: string; isReturn: boolean }
   | { code: 'receiving.unknownShipment'; text: string }
   | { code: 'receiving.invoicedTwice'; item: string }
@@ -45,6 +46,8 @@ export function receivingSentence(e: ReceivingError): string {
   switch (e.code) {
     case 'receiving.nothing':
       return `Key how many ${e.item} arrived; it must be more than 0.`;
+    case 'receiving.tooMany':
+      return `${e.qty} ${e.item} at once cannot be: nobody unloads so many. Key it again.`;
     case 'receiving.tooFine':
       return e.decimals === 0 ? `${e.item} is counted whole.` : `${e.item} is counted to ${e.decimals} decimals.`;
     case 'receiving.notOrdered':

@@ -72,6 +72,9 @@ describe('C3 receiving by scan and number', () => {
     expect(receive([scan(codeOf(jar)), key('3000'), choose({ what: 'sure' })]).arrived(jar)).toBe(whole(3000));
     expect(receive([scan(codeOf(jar)), key('3000'), choose({ what: 'notSure' }), key('30')]).arrived(jar)).toBe(whole(30));
     expect(receive([scan(codeOf(jar)), key('9999999')]).arrived(jar)).toBe(whole(1));
+    const huge = receive([scan(codeOf(jar)), key('99999999'), choose({ what: 'sure' })]);
+    expect(huge.words.at(-1)).toContain('nobody unloads so many');
+    expect(huge.arrived(jar)).toBe(whole(1));
   });
   it('a number without a scan of one’s own changes nothing', () => {
     const others = foldDelivery(DELIVERY, [

@@ -27,7 +27,7 @@ import {
   type ReceiveDoes,
 } from './delivery-job.ts';
 import { checkBinRules, type Goods as BinGoods } from '#core/places';
-import { decideEntry } from './entry.ts';
+import { decideEntry, MOST_AT_ONCE } from './entry.ts';
 import { decideWhereTo } from './where-to.ts';
 import type { ReceivingError } from './errors.ts';
 import type { ReceivingSaid } from './said.ts';
@@ -405,6 +405,12 @@ function stepFailed(at: ReceiveAt, asks: Inspecting, text: string, job: Delivery
 function change(at: ReceiveAt, entry: HandEntry, qty: Qty, job: DeliveryJob, facts: Facts, stamp: Stamp): Stepping {
   const does: ReceiveDoes = { kind: 'receive.change', delivery: job.id, entry: entry.key, qty };
   const item = entry.item === null ? undefined : facts.item(entry.item);
+  if (qty > MOST_AT_ONCE)
+    return say(at, {
+      tone: 'wrong',
+      said: 'receiving.refused',
+      error: { code: 'receiving.tooMany', item: item?.code ?? entry.code, qty: formatQty(qty) },
+    });
   const allowed = decideChangeOfFound(entry.finding, item?.code ?? entry.code, qty);
   if (!allowed.ok) return say(at, { tone: 'wrong', said: 'receiving.refused', error: allowed.error });
   const after = foldDelivery(job, [{ does, stamp }]);

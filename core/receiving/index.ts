@@ -9,7 +9,7 @@ export {
 } from './compare.ts';
 export { decideBegin, type BeginCommand } from './begin.ts';
 export { decideWhereTo, type BinToFill } from './where-to.ts';
-export { decideEntry, type EntryCommand, type EntryFacts, type AcceptedEntry } from './entry.ts';
+export { decideEntry, MOST_AT_ONCE, type EntryCommand, type EntryFacts, type AcceptedEntry } from './entry.ts';
 export { receivingSentence, type ReceivingError } from './errors.ts';
 export { decideBringBack, type ReceivedStock } from './reverse.ts';
 export { decideChangeOfFound, decideFinding, decideSetApart, failedOf, type FailedPart, type FailMove, type Finding } from './inspect.ts';

@@ -322,6 +322,7 @@ const STATUS: Record<DomainError['code'], number> = {
   'purchasing.noSupplier': 409,
   'purchasing.levelsCross': 422,
   'receiving.nothing': 422,
+  'receiving.tooMany': 422,
   'receiving.tooFine': 422,
   'receiving.notOrdered': 409,
   'receiving.lotWanted': 422,

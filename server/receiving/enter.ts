@@ -1,6 +1,6 @@
-import { isWholeStep, type ItemId, type Qty } from '#core/base';
+import { formatQty, isWholeStep, type ItemId, type Qty } from '#core/base';
 import { needsLot } from '#core/items';
-import { compareDelivery, compareReturn, decideChangeOfFound, decideEntry, type ComparisonLine } from '#core/receiving';
+import { compareDelivery, compareReturn, decideChangeOfFound, decideEntry, MOST_AT_ONCE, type ComparisonLine } from '#core/receiving';
 import { announce, asQty, dbQty, query, refuse, valueOf, type Trx } from '#server/kernel';
 import { findItem, type FoundItem } from '#server/items';
 import { selectFindings } from './store-inspect.ts';
@@ -127,6 +127,7 @@ export async function changeEntry(trx: Trx, command: Floor & OwnEntry & { qty: Q
   const item = await findItem(trx, entry.item_id);
   if (command.qty <= 0) refuse({ code: 'receiving.nothing', item: item.code });
   if (!isWholeStep(command.qty, item.decimals)) refuse({ code: 'receiving.tooFine', item: item.code, decimals: item.decimals });
+  if (command.qty > MOST_AT_ONCE) refuse({ code: 'receiving.tooMany', item: item.code, qty: formatQty(command.qty) });
   if (entry.serial) refuse({ code: 'receiving.serialIsOne', item: item.code, serial: entry.serial });
   valueOf(decideChangeOfFound((await selectFindings(trx, [entry.id])).get(entry.id) ?? null, item.code, command.qty));
   await updateEntry(trx, { entry: entry.id, person: command.person, qty: dbQty(command.qty) });
