@@ -1,6 +1,7 @@
 import type { Knex } from 'knex';
 
-/** Which lot became which: goods that got a new lot number keep their tie to the old one, for as long as the document that gave it stands. */
+/** Which lot became which: goods that got a new lot number keep their tie to the old one, for as long as the document that gave it
+ *  stands. */
 export async function up(knex: Knex): Promise<void> {
   await knex.raw(`
     CREATE TABLE lot_tie (
