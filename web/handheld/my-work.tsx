@@ -36,7 +36,7 @@ export function MyWork({ me }: { me: Me }) {
       <ul className="space-y-2">
         <Rounds me={me} />
         <Deliveries />
-        <Work to="/h/begin" figure="+" title="New delivery" detail="an order, a supplier, or what comes back" />
+        <Work to="/h/begin" figure="+" title="New delivery" detail="order, supplier or what comes back" />
         <Arrivals />
         <Counts />
         <Work to="/h/move" figure="→" title="Move goods" detail="scan a bin, the goods, the other bin" />
