@@ -246,7 +246,9 @@ describe('laws of receiving', () => {
       fc.property(fc.array(event, { maxLength: 30 }), (events) => {
         const { after, done } = receive(events);
         expect(foldDelivery(after, done)).toEqual(after);
-        const undone = receive([...events, ...ownEntries(after, 7).map(() => undo)]);
+        // What lies in a bin is taken out of it first.
+        const steps = ownEntries(after, 7).flatMap((e) => (e.bin === null ? [undo] : [undo, undo]));
+        const undone = receive([...events, ...steps]);
         expect(undone.after.entries).toEqual([]);
       }),
       { numRuns: 200 },
@@ -637,6 +639,11 @@ describe('C10 where goods go that arrived', () => {
     expect(foldDelivery(r.after, r.done).entries).toEqual(r.after.entries);
     const over = first([scan(codeOf(jar)), key('3'), whereTo, key('4')]);
     expect(over.words.at(-1)).toContain('4 of it cannot go anywhere');
+  });
+  it('undo takes back the bin first, and the goods only then', () => {
+    const once = first([scan(codeOf(jar)), key('5'), bin, undo]);
+    expect(placed(once)).toEqual([[5, null]]);
+    expect(placed(first([scan(codeOf(jar)), key('5'), bin, undo, undo]))).toEqual([]);
   });
   it('they may be left at arrivals after all', () => {
     const r = first([scan(codeOf(jar)), bin, choose({ what: 'later', entry: '' })]);

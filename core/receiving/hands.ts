@@ -590,6 +590,8 @@ function undoLast(at: ReceiveAt, key: string | undefined, job: DeliveryJob, fact
   const own = ownEntries(job, stamp.person);
   const entry = key === undefined ? own[0] : own.find((e) => e.key === key);
   if (!entry) return say(at, { tone: 'look', said: 'receiving.nothingYet' });
+  // What was said of it last goes first: where it lies, and only then that it came.
+  if (entry.bin !== null) return stepChoice(at, { what: 'later', entry: entry.key }, job, facts, stamp);
   const does: ReceiveDoes = { kind: 'receive.takeOut', delivery: job.id, entry: entry.key };
   // A lot that was said by mistake does not come back with the next scan.
   const isLotGone = entry.item !== null && at.lots[entry.item]?.lot === entry.lot && !own.some((e) => e !== entry && e.lot === entry.lot);

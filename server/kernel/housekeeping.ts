@@ -2,14 +2,15 @@ import type { Db } from './database.ts';
 import { query } from './query.ts';
 
 /** Deletes what nobody will ask for again: told changes, answers of commands, ended jobs, and sheets that were imported or never were.
- *  What hangs on an item stays. */
+ *  What hangs on an item, or shows goods that arrived, stays. */
 export async function deleteWhatIsPast(db: Db): Promise<void> {
   await query(db, `DELETE FROM outbox WHERE at < now() - interval '1 hour'`);
   await query(db, `DELETE FROM command WHERE at < now() - interval '14 days'`);
   await query(
     db,
     `DELETE FROM file f
-     WHERE at < now() - interval '14 days' AND NOT EXISTS (SELECT 1 FROM item_file x WHERE x.file_id = f.id)`,
+     WHERE at < now() - interval '14 days' AND NOT EXISTS (SELECT 1 FROM item_file x WHERE x.file_id = f.id)
+       AND NOT EXISTS (SELECT 1 FROM inspection_photo x WHERE x.file_id = f.id)`,
   );
   await query(db, `DELETE FROM job WHERE at < now() - interval '90 days'`);
 }

@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import sharp from 'sharp';
+import { deleteWhatIsPast } from '#server/kernel';
 import type { Client } from '../testing/client.ts';
 import { emptyBins, lyingOf } from '../testing/goods.ts';
 import { openHand } from '../testing/hand.ts';
@@ -222,6 +223,15 @@ describe('C11 told by a device', () => {
     expect(await house.rows(`SELECT does ? 'jpeg' AS held FROM hand_act WHERE key = ?`.replace('?', '\\?'), [photo])).toEqual([
       { held: false },
     ]);
+    // The house is tidied; pictures of goods stay, and what is past goes all the same.
+    await house.rows(`UPDATE file SET at = now() - interval '20 days'`);
+    await house.rows(
+      `INSERT INTO file (name, type, size, sha256, bytes, person_id, at)
+       VALUES ('x.csv', 'text/csv', 1, 'x', 'x', 1, now() - interval '20 days')`,
+    );
+    await deleteWhatIsPast(house.db);
+    expect((await hand.raw(`/api/files/${told?.photos[0]}`)).status).toBe(200);
+    expect(await house.rows(`SELECT 1 FROM file WHERE sha256 = 'x'`)).toEqual([]);
     const text = device.does({ kind: 'receive.photo', delivery: a.delivery, entry, jpeg: Buffer.from('no picture').toString('base64') });
     const [outcome] = await device.tell();
     expect(outcome?.outcome).toBe('clash');

@@ -74,7 +74,7 @@ export function Entries({ mine, choose, undo }: { mine: readonly HandEntry[]; ch
                 </Button>
               )}
               <Button tall onClick={() => undo(e.key)}>
-                Take out
+                {e.bin === null ? 'Take out' : 'Not into the bin'}
               </Button>
             </li>
           ))}
