@@ -17,6 +17,7 @@ import {
   inspectEntry,
   namePaper,
   photographEntry,
+  selectDeliveryOfEntry,
   placeEntry,
   takeOutEntry,
 } from '#server/receiving';
@@ -133,8 +134,9 @@ export async function perform(trx: Trx, act: Act): Promise<Done> {
   }
 }
 
+// An entry that came after its delivery was posted lies in the one that followed it.
 const entryOf = async (trx: Trx, act: Act, does: { delivery: DeliveryRef; entry: string }) => ({
-  delivery: await findDeliveryId(trx, does.delivery),
+  delivery: (await selectDeliveryOfEntry(trx, does.entry)) ?? (await findDeliveryId(trx, does.delivery)),
   entry: { key: does.entry },
   lead: act.role === 'lead',
   told: true,

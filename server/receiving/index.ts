@@ -5,4 +5,4 @@ export { placeEntry } from './where-to.ts';
 export { receiptPaper } from './invoice.ts';
 export { importReceipt } from './import-receipt.ts';
 export { changeEntry, enterGoods, finishDelivery, namePaper, takeOutEntry, type Floor } from './enter.ts';
-export { findDeliveryId, findFollowUp, updateDateOfLot } from './store.ts';
+export { findDeliveryId, findFollowUp, selectDeliveryOfEntry, updateDateOfLot } from './store.ts';

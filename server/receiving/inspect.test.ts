@@ -240,6 +240,33 @@ describe('C11 told by a device', () => {
   });
 });
 
+describe('C11 what was looked at after the delivery was posted', () => {
+  it('is found in the delivery that follows it, once the lead has entered the goods there', async () => {
+    const a = await arrived('1');
+    const device = await openHand(hand, jory);
+    const entry = device.does({
+      kind: 'receive.enter',
+      delivery: a.delivery,
+      item: a.item,
+      pack: 1,
+      qty: 3000,
+      lot: null,
+      expires: null,
+      serial: null,
+      takeAnyway: true,
+    });
+    const failed = [{ reason: reasons.get('damaged') ?? 0, qty: 1000 }];
+    const found = device.does({ kind: 'receive.inspect', delivery: a.delivery, entry, checked: 3000, failed, note: '' });
+    await post(a);
+    expect((await device.tell()).map((o) => o.outcome)).toEqual(['clash', 'clash']);
+    await lead.ask('hands.settle', { params: { key: entry }, body: { how: 'followUp' } });
+    expect((await lead.ask('hands.settle', { params: { key: found }, body: { how: 'again' } })).status).toBe(200);
+    const [follows] = await house.rows<{ id: number }>(`SELECT id FROM delivery WHERE follows = ?`, [a.delivery]);
+    const { entryList } = (await lead.ask('receiving.delivery', { params: { id: follows?.id ?? 0 } })).reply;
+    expect(entryList).toMatchObject([{ qty: '3', finding: { checked: '3', failed: [{ qty: '1' }] } }]);
+  });
+});
+
 describe('C11 the report of what failed', () => {
   it('is by supplier, item and reason, of the findings that stand; reasons are the lead’s to name', async () => {
     const a = await arrived('9');

@@ -348,6 +348,11 @@ export async function findDeliveryId(db: Reads, ref: number | string): Promise<n
   return row?.id ?? refuse({ code: 'receiving.unknownDelivery', id: 0 });
 }
 
+/** The delivery in which an entry stands; undefined where nobody knows it. */
+export async function selectDeliveryOfEntry(db: Reads, key: string): Promise<number | undefined> {
+  return (await query<{ id: number }>(db, `SELECT delivery_id AS id FROM delivery_entry WHERE key = ?`, [key]))[0]?.id;
+}
+
 /** The open deliveries of purchase orders, each with the orders that it is of. */
 export function selectOpenDeliveriesOf(
   db: Reads,
