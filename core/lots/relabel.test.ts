@@ -7,6 +7,7 @@ const facts: RelabelFacts = {
   decimals: 0,
   lot: 'L-1',
   expires: '2027-05-31',
+  isHeld: false,
   there: qty(9000),
   bin: 'A-01-1',
   known: null,
@@ -28,6 +29,7 @@ describe('E6 a new lot number', () => {
     ['L-2', 0.5, null, {}, 'lots.badQuantity'],
     ['L-2', 1, '2030-01-01', { known: { expires: '2028-02-29' } }, 'lots.otherDate'],
     ['L-2', 1, '2030-01-01', { known: { expires: null } }, 'lots.otherDate'],
+    ['L-2', 1, null, { isHeld: true }, 'lots.held'],
   ] as const)('%s, %d of it, %s: refused', (lot, n, expires, more, code) => {
     expect(said(lot, n, expires, more)).toMatchObject({ ok: false, error: { code } });
   });

@@ -9,6 +9,7 @@ export type RelabelFacts = {
   readonly decimals: number;
   readonly lot: string;
   readonly expires: string | null;
+  readonly isHeld: boolean;
   readonly there: Qty;
   readonly bin: string;
   readonly known: { readonly expires: string | null } | null;
@@ -17,9 +18,11 @@ export type RelabelFacts = {
 /** Decides whether goods of a lot become another lot.
  *  Shape:  the date of the new lot: what was said, else what is known of it, else that of the old one. A new number gives no goods a longer
  *          life unless somebody says so.
- *  Errors: the same number; more than lies there; a quantity that the item cannot have; another date than the lot is known to have. */
+ *  Errors: goods that are held, for a hold answers for them by their number; the same number; more than lies there; a quantity that the
+ *          item cannot have; another date than the lot is known to have. */
 export function decideRelabel(command: RelabelCommand, facts: RelabelFacts): Result<{ readonly expires: string | null }, LotsError> {
   const { item } = facts;
+  if (facts.isHeld) return fail({ code: 'lots.held', item, lot: facts.lot });
   if (command.lot === facts.lot) return fail({ code: 'lots.sameLot', item, lot: facts.lot });
   if (command.qty <= 0 || !isWholeStep(command.qty, facts.decimals)) return fail({ code: 'lots.badQuantity', item });
   if (command.qty > facts.there)

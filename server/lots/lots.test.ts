@@ -302,6 +302,8 @@ describe('E6 goods that get a new lot number', () => {
     expect((await relabel(id, 'P', 'Q', '1')).status).toBe(200);
     const gone = await lead.ask('lots.relabel', { body: { balance: 999_999_999, lot: 'R', qty: '1', reason: 'x' } });
     expect(gone.problem.code).toBe('lots.gone');
+    await lead.ask('stock.hold', { body: { item: id, lot: 'Q', reason: 'Recalled' } as never });
+    expect((await relabel(id, 'Q', 'U', '1')).problem.code).toBe('lots.held');
     // Twice at once: only so many as there are.
     const both = await Promise.all([relabel(id, 'P', 'S', '3'), relabel(id, 'P', 'T', '3')]);
     expect(both.map((b) => b.status).sort()).toEqual([200, 409]);

@@ -25,6 +25,7 @@ export async function relabel(
         decimals: item.decimals,
         lot: stock.lot,
         expires: stock.expires,
+        isHeld: stock.condition === 'held',
         there: asQty(stock.qty),
         bin: stock.address,
         known,

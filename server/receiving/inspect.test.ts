@@ -70,6 +70,20 @@ describe('C11 goods that are looked at before they are stock', () => {
     await house.expectCleanAudit();
   });
 
+  it('goods under a hold that stands come in held; what failed of them fails all the same, and a reversal takes both back', async () => {
+    const a = await arrived('9');
+    await looked(a, '9', { damaged: '2' });
+    const hold = await lead.ask('stock.hold', { body: { item: a.item, reason: 'Recalled' } });
+    expect(hold.status).toBe(200);
+    expect((await post(a)).reply).toMatchObject({ pieces: '9', failed: '2' });
+    expect(await parts(a)).toEqual({ 'ARRIVALS held': 7, 'QUARANTINE failed': 2 });
+    await house.expectCleanAudit();
+    const back = { params: { id: a.delivery, entry: a.entry }, body: { reason: 'Another pallet' } };
+    expect((await lead.ask('receiving.reverse', back)).reply.broughtBack).toEqual([{ bin: 'QUARANTINE', qty: '2' }]);
+    expect(await lyingOf(house, a.item)).toEqual({});
+    await house.expectCleanAudit();
+  });
+
   it('the last finding stands; a serial fails whole; what expired lies in quarantine anyhow', async () => {
     const a = await arrived('6');
     await looked(a, '6', { damaged: '4' });

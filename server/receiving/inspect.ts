@@ -1,9 +1,9 @@
-import { addQty, formatQty, type BinId, type DocumentId, type PersonId, type Qty } from '#core/base';
+import { addQty, formatQty, type BinId, type DocumentId, type PersonId, type Qty, type SiteId } from '#core/base';
 import { decideFinding, decideSetApart, failedOf, type Finding } from '#core/receiving';
-import type { Movement } from '#core/stock';
+import { coveringHold, type Movement } from '#core/stock';
 import { announce, asQty, makeDocument, refuse, valueOf, type Trx } from '#server/kernel';
 import { findDefaultBin } from '#server/places';
-import { lockStock, post } from '#server/stock';
+import { lockStock, post, selectStandingHolds } from '#server/stock';
 import { stateWord, type Floor } from './enter.ts';
 import { lockDelivery, selectReceivedStock, type DeliveryRow } from './store.ts';
 import {
@@ -122,17 +122,26 @@ async function moveFailed(
 }
 
 /** The movements by which what failed of entries that are being posted goes to quarantine; they follow those by which all of it comes in.
- *  `came` are the movements of the entries, each with its finding. */
-export function failedMovements(
+ *  `came` are the movements of the entries, each with its finding. Goods that a hold catches as they come in are held when they fail.
+ *  Locks:  the items at the site, so that no hold comes between. */
+export async function failedMovements(
+  trx: Trx,
   came: readonly { readonly movement: Movement; readonly finding: Finding }[],
-  quarantine: BinId,
-  reasons: readonly { id: number; name: string }[],
-  number: string,
-): Movement[] {
+  of: { readonly site: number; readonly number: string; readonly quarantine: BinId },
+): Promise<Movement[]> {
+  const { site, number, quarantine } = of;
+  const items = [...new Set(came.map((c) => c.movement.item))].sort((a, b) => a - b);
+  await lockStock(
+    trx,
+    items.map((item) => ({ item, site })),
+  );
+  const holds = await selectStandingHolds(trx, site, items);
+  const reasons = await selectReasons(trx);
+  const isHeld = (m: Movement): boolean => coveringHold(holds, { ...m, site: site as SiteId, bin: m.to.bin }) !== null;
   return came.map(({ movement, finding }) => ({
     ...movement,
     qty: failedOf(finding),
-    from: movement.to,
+    from: { ...movement.to, condition: isHeld(movement) ? 'held' : movement.to.condition },
     to: { bin: quarantine, unit: null, condition: 'failed' },
     reason: `Failed on ${number}: ${wordsOf(finding, reasons)}`,
   }));

@@ -18,7 +18,7 @@ import { ensureLots, ensureSerials } from '#server/items';
 import { findDefaultBin } from '#server/places';
 import { post } from '#server/stock';
 import { failedMovements } from './inspect.ts';
-import { selectFindings, selectReasons } from './store-inspect.ts';
+import { selectFindings } from './store-inspect.ts';
 import {
   closePurchaseOrders,
   lockDelivery,
@@ -99,7 +99,10 @@ export async function postDelivery(
     const [finding, movement] = [findings.get(e.id), movements[n]];
     return finding && movement && !e.expired && failedOf(finding) > 0 ? [{ finding, movement }] : [];
   });
-  const failing = quarantine ? failedMovements(came, quarantine.id, await selectReasons(trx), delivery.number) : [];
+  const failing =
+    quarantine && came.length > 0
+      ? await failedMovements(trx, came, { site: delivery.site_id, number: delivery.number, quarantine: quarantine.id })
+      : [];
   const posted = await post(trx, {
     document: receipt.id as DocumentId,
     person: command.person as PersonId,

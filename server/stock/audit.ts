@@ -119,16 +119,16 @@ const CHECKS: Readonly<Record<string, string>> = {
     SELECT format('delivery %s, item %s: %s failed, %s set apart', d.number, item, coalesce(e.qty, 0), coalesce(m.qty, 0)) AS detail
     FROM (SELECT e.delivery_id AS delivery, e.item_id AS item, sum(f.failed) AS qty
       FROM delivery_entry e
-      JOIN movement m ON m.id = e.movement_id AND m.to_condition = 'sound'
+      JOIN movement m ON m.id = e.movement_id AND m.to_condition <> 'failed'
       JOIN finding f ON f.entry_id = e.id
       WHERE e.taken_out_at IS NULL AND e.reversal_id IS NULL GROUP BY 1, 2) e
     FULL JOIN (SELECT d.id AS delivery, m.item_id AS item,
-        sum(CASE WHEN m.from_condition = 'sound' THEN m.qty ELSE -m.qty END) AS qty
+        sum(CASE WHEN m.to_condition = 'failed' THEN m.qty ELSE -m.qty END) AS qty
       FROM delivery d
       JOIN document x ON x.id = d.receipt_id OR x.kind = 'inspection' AND x.subject_id = d.id
         OR x.kind = 'reversal' AND x.subject_id = d.receipt_id
       JOIN movement m ON m.document_id = x.id AND m.reverses IS NULL AND m.from_bin >= 100 AND m.to_bin >= 100
-        AND (m.from_condition = 'sound' AND m.to_condition = 'failed' OR m.from_condition = 'failed' AND m.to_condition = 'sound')
+        AND (m.from_condition = 'failed') <> (m.to_condition = 'failed')
       WHERE d.state = 'posted' GROUP BY 1, 2) m USING (delivery, item)
     JOIN delivery d ON d.id = delivery
     WHERE coalesce(e.qty, 0) <> coalesce(m.qty, 0)`,
