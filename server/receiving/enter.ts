@@ -16,9 +16,9 @@ import {
   updateDeliveryState,
   updateHandedIn,
   updatePaper,
-  updateCustomer,
   updateSupplier,
 } from './store.ts';
+import { updateCustomer } from './store-returns.ts';
 
 /** Who does something on the floor, where, on which device, and when it happened where that is not now. */
 export type Floor = { readonly site: number; readonly person: number; readonly device: string | null; readonly at: Date | null };

@@ -35,16 +35,14 @@ import {
   selectKeys,
   selectMet,
   selectOpenDeliveriesOf,
-  selectLeftWith,
-  selectOtherReturn,
   selectReceivableOrders,
-  selectShipments,
   updateDeliveryState,
   updateEntry,
   updateThrownBy,
   type DeliveryRow,
   type EntryRow,
 } from './store.ts';
+import { selectLeftWith, selectOtherReturn, selectShipments } from './store-returns.ts';
 import { lockSheets, selectOtherOfSheets } from './store-sheet.ts';
 
 export const receivingHandlers: RoomHandlers<'receiving'> = {
