@@ -1,21 +1,18 @@
-import { addQty, formatQty, ONE, parseQty, ZERO, type BinId, type LotId, type Qty } from '#core/base';
+import { addQty, formatQty, ONE, parseQty, ZERO, type Qty } from '#core/base';
 import {
   isDoubtful,
   isUnlikely,
   keyedLabel,
   labelFor,
-  type BinFact,
   type Facts,
   type HandEvent,
   type ItemFact,
   type Meaning,
-  type PackFact,
   type Stamp,
-  type Stepped,
 } from '#core/floor';
 import { type Carried, needsExpiry, needsLot, needsSerialOnArrival, packToBase } from '#core/items';
 import { addMonths, hasLittleLife, isExpired } from '#core/lots';
-import { decideChangeOfFound, decideFinding, failedOf, type Finding } from './inspect.ts';
+import { decideChangeOfFound, failedOf } from './inspect.ts';
 import {
   deliveryName,
   foldDelivery,
@@ -26,66 +23,24 @@ import {
   type HandEntry,
   type ReceiveDoes,
 } from './delivery-job.ts';
-import { checkBinRules, type Goods as BinGoods } from '#core/places';
 import { decideEntry, MOST_AT_ONCE } from './entry.ts';
-import { decideWhereTo } from './where-to.ts';
+import {
+  GOODS,
+  RECEIVE_BEGINS,
+  say,
+  type Goods,
+  type ReceiveAsks,
+  type ReceiveAt,
+  type ReceiveChoice,
+  type Stepping,
+} from './receive-at.ts';
+import { found, stepFailed, withReason } from './step-inspect.ts';
+import { stepBin, stepPart } from './step-where.ts';
 import type { ReceivingError } from './errors.ts';
-import type { ReceivingSaid } from './said.ts';
 import { clashingSerials, LONGEST_LABEL, MOST_SERIALS } from './serial-list.ts';
-
-type Goods = { readonly item: ItemFact; readonly pack: PackFact } & Carried & { readonly takeAnyway: boolean };
-/** What the step waits for. It decides what a scan means. */
-export type ReceiveAsks =
-  | { what: 'goods' }
-  | { what: 'lot'; goods: Goods; doubted?: string }
-  | { what: 'date'; goods: Goods; lot: string }
-  | { what: 'whichDate'; goods: Goods; lot: string; known: string; given: string }
-  | { what: 'serial'; goods: Goods; doubted?: string }
-  | { what: 'notOrdered'; goods: Goods }
-  | { what: 'howMany'; entry: string; code: string }
-  /** A bin is wanted for so many of an entry; null: for all of it. */
-  | { what: 'whereTo'; entry: string; item: number; code: string; qty: Qty | null }
-  /** `reason`: the one of which the next number says how many failed. */
-  | { what: 'inspect'; entry: string; item: number; code: string; finding: Finding; reason: number | null }
-  | { what: 'sure'; entry: string; code: string; qty: Qty; expected: Qty };
-/** `lots`: the lot that was said last of each item; further scans are of it until another is said. */
-type SaidLot = { lot: string; expires: string | null; made: string | null };
-export type ReceiveAt = { readonly asks: ReceiveAsks; readonly lots: Readonly<Record<number, SaidLot>> };
-export const RECEIVE_BEGINS: ReceiveAt = { asks: { what: 'goods' }, lots: {} };
-
-export type ReceiveChoice =
-  | { what: 'takeAnyway' }
-  | { what: 'setAside' }
-  | { what: 'goods'; item: number; pack?: number }
-  | { what: 'date'; date: string }
-  /** So many months from the day it was made, or from today where that is not known. */
-  | { what: 'life'; months: number }
-  | { what: 'made'; date: string }
-  | { what: 'serials'; codes: readonly string[] }
-  | { what: 'change'; entry: string }
-  | { what: 'paper'; doc: string; date: string | null }
-  | { what: 'whereTo'; entry: string }
-  /** Left at arrivals after all. */
-  | { what: 'later'; entry: string }
-  | { what: 'inspect'; entry: string }
-  /** One more failed for a reason; a number that is keyed then says how many in all. */
-  | { what: 'failed'; reason: number }
-  | { what: 'sample'; checked: Qty }
-  | { what: 'note'; note: string }
-  | { what: 'inspected' }
-  | { what: 'photo'; entry: string; jpeg: string }
-  | { what: 'knownDate' }
-  | { what: 'anotherLot' }
-  | { what: 'sure' }
-  | { what: 'notSure' }
-  | { what: 'goOn' }
-  | { what: 'finish' };
 
 const LONGEST_PAPER = 60;
 const LONGEST_NOTE = 200;
-const GOODS: ReceiveAsks = { what: 'goods' };
-
-type Stepping = Stepped<ReceiveAt, ReceivingSaid, ReceiveDoes>;
 
 /** One step of receiving (C3, C5, C6, C8, C9).
  *  Shape:  `job` is folded already; what was done comes back and is kept before the tone sounds.
@@ -105,8 +60,6 @@ export function stepReceive(at: ReceiveAt, event: HandEvent<ReceiveChoice>, job:
       return undoLast(at, event.key, job, facts, stamp);
   }
 }
-
-const say = (at: ReceiveAt, says: Stepping['says']): Stepping => ({ at, says, does: [] });
 
 function stepScan(at: ReceiveAt, meaning: Meaning, job: DeliveryJob, facts: Facts, stamp: Stamp): Stepping {
   const { asks } = at;
@@ -287,119 +240,6 @@ function stepNumber(at: ReceiveAt, text: string, job: DeliveryJob, facts: Facts,
       { tone: 'look', said: 'receiving.sure', code, qty: read.value, expected: line.expected },
     );
   return change(at, last, read.value, job, facts, stamp);
-}
-
-type Placing = Extract<ReceiveAsks, { what: 'whereTo' }>;
-
-// A bin after goods: there they go, all of the last entry, or so many of the one that was chosen.
-function stepBin(at: ReceiveAt, bin: BinFact, job: DeliveryJob, facts: Facts, stamp: Stamp): Stepping {
-  const { asks } = at;
-  const entry = asks.what === 'whereTo' ? job.entries.find((e) => e.key === asks.entry) : ownEntries(job, stamp.person)[0];
-  const item = entry?.item ? facts.item(entry.item) : undefined;
-  if (!entry || !item)
-    return say(at, { tone: 'wrong', said: 'receiving.isNot', meaning: { kind: 'bin', text: bin.address, bin }, wanted: 'goods' });
-  const qty = (asks.what === 'whereTo' ? asks.qty : null) ?? entry.qty;
-  const decided = decideWhereTo(qty, {
-    item: item.code,
-    decimals: item.decimals,
-    arrived: entry.qty,
-    isFound: entry.finding !== null,
-    expired: isExpired(entry.expires, facts.today),
-    bin,
-  });
-  if (!decided.ok) return say(at, { tone: 'wrong', said: 'receiving.refused', error: decided.error });
-  const broken = checkBinRules(bin.rules, comingInto(bin.id, job, facts, entry.key), [goodsOf(entry, item, qty, facts)]);
-  if (broken)
-    return say(at, { tone: 'wrong', said: 'receiving.refused', error: { code: 'receiving.breaksRule', item: item.code, broken } });
-  // What is left of it is asked about next: a line is split over bins one after the other.
-  const next: ReceiveAsks = asks.what === 'whereTo' && decided.value.stays > 0 ? { ...asks, qty: null } : GOODS;
-  return {
-    at: { ...at, asks: next },
-    says: { tone: 'right', said: 'receiving.goesTo', code: item.code, qty, bin: bin.address, stays: decided.value.stays },
-    does: [{ kind: 'receive.where', delivery: job.id, entry: entry.key, bin: bin.id, qty, stays: decided.value.stays }],
-  };
-}
-
-function goodsOf(entry: { readonly lot: string | null }, item: ItemFact, qty: Qty, facts: Facts): BinGoods {
-  const lot = entry.lot === null ? null : (facts.lot(item.id, entry.lot)?.id ?? NEW_LOT);
-  return { item: item.id, itemCode: item.code, lot, qty, storageClass: item.storageClass, unitMl: item.unitMl, unitG: item.unitG };
-}
-/** A lot that has no number in the house yet: another one than all that lie there. */
-const NEW_LOT = -1 as LotId;
-
-// What lies in a bin and what of this delivery goes there, but for one entry.
-function comingInto(bin: BinId, job: DeliveryJob, facts: Facts, except: string): BinGoods[] {
-  const lying = facts.contents(bin).flatMap((c) => {
-    const item = facts.item(c.item);
-    return item ? [goodsOf(c, item, c.qty, facts)] : [];
-  });
-  const coming = job.entries.flatMap((e) => {
-    const item = e.item && e.bin === bin && e.key !== except ? facts.item(e.item) : undefined;
-    return item ? [goodsOf(e, item, e.qty, facts)] : [];
-  });
-  return [...lying, ...coming];
-}
-
-// A number says how many go into the bin that is scanned next.
-function stepPart(at: ReceiveAt, asks: Placing, text: string, job: DeliveryJob, facts: Facts): Stepping {
-  const entry = job.entries.find((e) => e.key === asks.entry);
-  const item = entry?.item ? facts.item(entry.item) : undefined;
-  const read = parseQty(text.replace(',', '.'), item?.decimals ?? 0);
-  if (!read.ok || read.value <= 0)
-    return say(at, { tone: 'wrong', said: 'receiving.badNumber', text, code: asks.code, decimals: item?.decimals ?? 0 });
-  if (entry && read.value > entry.qty)
-    return say(at, {
-      tone: 'wrong',
-      said: 'receiving.refused',
-      error: { code: 'receiving.moreThanEntry', item: asks.code, asked: formatQty(read.value), arrived: formatQty(entry.qty) },
-    });
-  return say({ ...at, asks: { ...asks, qty: read.value } }, { tone: 'look', said: 'receiving.whichBin', code: asks.code, qty: read.value });
-}
-
-type Inspecting = Extract<ReceiveAsks, { what: 'inspect' }>;
-
-// The entry that is being looked at, and its item, as they stand now.
-function inspected(asks: Inspecting, job: DeliveryJob, facts: Facts): { entry: HandEntry; item: ItemFact } | null {
-  const entry = job.entries.find((e) => e.key === asks.entry);
-  const item = entry?.item ? facts.item(entry.item) : undefined;
-  return entry && item ? { entry, item } : null;
-}
-
-// A finding is judged while it is made: what cannot be true is said at once, and what stood before stays.
-function found(at: ReceiveAt, asks: Inspecting, finding: Finding, job: DeliveryJob, facts: Facts): Stepping {
-  const looked = inspected(asks, job, facts);
-  if (!looked) return say({ ...at, asks: GOODS }, { tone: 'look', said: 'receiving.nothingYet' });
-  const { entry, item } = looked;
-  const decided = decideFinding(finding, { item: item.code, decimals: item.decimals, arrived: entry.qty, isReason: () => true });
-  if (!decided.ok) return say(at, { tone: 'wrong', said: 'receiving.refused', error: decided.error });
-  // The note is trimmed when it is kept, not while it is written.
-  const kept = { ...decided.value, note: finding.note };
-  return say(
-    { ...at, asks: { ...asks, finding: kept } },
-    { tone: 'look', said: 'receiving.found', code: item.code, failed: failedOf(kept), checked: kept.checked },
-  );
-}
-
-function withReason(finding: Finding, reason: number, to: (was: Qty) => Qty): Finding {
-  const was = finding.failed.find((f) => f.reason === reason);
-  if (!was) return { ...finding, failed: [...finding.failed, { reason, qty: to(ZERO) }] };
-  return { ...finding, failed: finding.failed.map((f) => (f === was ? { reason, qty: to(f.qty) } : f)) };
-}
-
-function stepFailed(at: ReceiveAt, asks: Inspecting, text: string, job: DeliveryJob, facts: Facts): Stepping {
-  const looked = inspected(asks, job, facts);
-  const { decimals = 0, code = asks.code } = looked?.item ?? {};
-  const read = parseQty(text.replace(',', '.'), decimals);
-  const { reason } = asks;
-  if (!read.ok || read.value < 0) return say(at, { tone: 'wrong', said: 'receiving.badNumber', text, code, decimals });
-  if (reason === null) return say(at, { tone: 'look', said: 'receiving.whyFailed', code });
-  return found(
-    at,
-    asks,
-    withReason(asks.finding, reason, () => read.value),
-    job,
-    facts,
-  );
 }
 
 function change(at: ReceiveAt, entry: HandEntry, qty: Qty, job: DeliveryJob, facts: Facts, stamp: Stamp): Stepping {

@@ -36,4 +36,5 @@ export {
   type ReceiveDoes,
   type SentShipment,
 } from './delivery-job.ts';
-export { RECEIVE_BEGINS, stepReceive, type ReceiveAsks, type ReceiveAt, type ReceiveChoice } from './hands.ts';
+export { stepReceive } from './hands.ts';
+export { RECEIVE_BEGINS, type ReceiveAsks, type ReceiveAt, type ReceiveChoice } from './receive-at.ts';
