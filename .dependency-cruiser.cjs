@@ -92,7 +92,7 @@ module.exports = {
     {
       name: 'server-never-imports-web',
       severity: 'error',
-      from: { path: '^server/', pathNot: '^server/testing/' },
+      from: { path: '^server/', pathNot: '^server/testing/|\\.test\\.ts$' },
       to: { path: '^(web|devices|demo|e2e|bench)/' },
     },
     {

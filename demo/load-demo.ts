@@ -2,6 +2,7 @@ import { OUTSIDE } from '#core/stock';
 import { query, runInternal, workAlone, type Db, type Trx } from '#server/kernel';
 import { makeRound, pickAtStop, putDownRound } from '#server/picking';
 import { promiseOrders, trimAllPromises } from '#server/orders';
+import { announce } from './announce.ts';
 import { fitOut } from './fittings.ts';
 import { History } from './history.ts';
 import { lookAt } from './looked-at.ts';
@@ -25,6 +26,7 @@ export async function loadDemo(db: Db, now = new Date()): Promise<string> {
     await trimAllPromises(trx);
     await query(trx, `SELECT tie_entries_to_movements()`);
     await lookAt(trx, company, history);
+    await announce(trx, company, history);
   });
   // Planning is only as good as what the planner knows of tables that were filled a moment ago.
   await query(db, `ANALYZE`);

@@ -74,6 +74,7 @@ const SCREENS = [
   ['/purchasing/:purchase', 'What became of it'],
   ['/deliveries', 'DL-'],
   ['/deliveries/failures', 'What failed'],
+  ['/deliveries/notices', 'Announced'],
   ['/deliveries/return', 'Take back'],
   ['/deliveries/:delivery', 'Entries, newest first'],
   ['/put-away', 'ARRIVALS'],

@@ -16,6 +16,7 @@ export const PROGRAMS = {
   jobs: path.join(root, 'server/jobs-main.ts'),
   helper: path.join(root, 'server/helper-main.ts'),
   printer: path.join(root, 'devices/printer/main.ts'),
+  supplier: path.join(root, 'devices/supplier/main.ts'),
 };
 
 /** How Node programs are bundled into a folder. */

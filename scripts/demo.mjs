@@ -28,6 +28,7 @@ const home = dockrowHome();
 // The web's port is asked for, the others are whatever is free beside it.
 const database = await startPostgres(home, { avoid: [port] });
 const printerPort = await freePort(port + 1);
+const supplierPort = await freePort(printerPort + 1);
 const env = {
   ...process.env,
   DATABASE_URL: database.url,
@@ -37,6 +38,8 @@ const env = {
   DOCKROW_HOME: home,
   DOCKROW_PRINTER_URL: `http://127.0.0.1:${printerPort}`,
   PRINTER_PORT: String(printerPort),
+  SUPPLIER_PORT: String(supplierPort),
+  DOCKROW_NOTICES: path.join(home, 'notices'),
 };
 let stopping = false;
 const stopAll = () => {
@@ -67,7 +70,7 @@ if (needsBuild()) {
   rmSync(path.join(root, 'dist'), { recursive: true, force: true });
   runOrGiveUp('node', ['scripts/build.mjs'], 'the application could not be built.', { env });
 }
-children.push(startChild('node', ['--enable-source-maps', 'dist/printer.mjs'], { env }));
+for (const device of ['printer', 'supplier']) children.push(startChild('node', ['--enable-source-maps', `dist/${device}.mjs`], { env }));
 const server = startChild('node', ['--enable-source-maps', 'dist/server.mjs'], { env });
 children.push(server);
 server.on('exit', (code) => {

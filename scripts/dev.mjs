@@ -24,6 +24,7 @@ const home = dockrowHome();
 const database = await startPostgres(home, { avoid: [port, port + 1] });
 const apiPort = await freePort(port + 1);
 const printerPort = await freePort(apiPort + 1);
+const supplierPort = await freePort(printerPort + 1);
 const env = {
   ...process.env,
   DATABASE_URL: database.url,
@@ -33,6 +34,8 @@ const env = {
   DOCKROW_HOME: home,
   DOCKROW_PRINTER_URL: `http://127.0.0.1:${printerPort}`,
   PRINTER_PORT: String(printerPort),
+  SUPPLIER_PORT: String(supplierPort),
+  DOCKROW_NOTICES: path.join(home, 'notices'),
 };
 process.stdout.write(runOrGiveUp('node', ['--import', 'tsx', 'demo/load.ts'], 'the demo data could not be loaded.', { env }));
 
@@ -60,7 +63,7 @@ const bundle = await context({
   ...options,
   plugins: [
     ...options.plugins,
-    { name: 'restart', setup: (b) => b.onEnd(({ errors }) => errors.length === 0 && ['server', 'printer'].forEach(restart)) },
+    { name: 'restart', setup: (b) => b.onEnd(({ errors }) => errors.length === 0 && ['server', 'printer', 'supplier'].forEach(restart)) },
   ],
 });
 await bundle.watch();

@@ -1,6 +1,7 @@
 import { setPriority } from 'node:os';
 import { openDatabase, Outbox, runJobs } from '#server/kernel';
 import { startPrinting } from '#server/labels';
+import { watchNotices } from '#server/receiving';
 import { JOBS } from './jobs.ts';
 
 // A thread of its own: reading a sheet of 50,000 rows must not hold up a scan. Each of two jobs at once takes three connections: one for
@@ -12,3 +13,5 @@ const db = openDatabase(url, { poolSize: 8, patient: true });
 const outbox = new Outbox(db, url);
 await runJobs(db, outbox, JOBS);
 startPrinting(db, outbox, process.env['DOCKROW_PRINTER_URL'] ?? null);
+const notices = process.env['DOCKROW_NOTICES'];
+if (notices) watchNotices(db, outbox, notices);

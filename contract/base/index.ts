@@ -42,6 +42,9 @@ export const id = z.coerce
   .positive('must be more than 0')
   .max(2_147_483_647, 'is too large');
 export const byId = z.object({ id });
+/** The number on the label of a logistic unit: 18 digits. */
+export const sscc = z.string().regex(/^\d{18}$/, 'must be 18 digits');
+export const bySscc = z.object({ sscc });
 
 /** A quantity in base units, as a decimal text; parsed to whole steps at the door. */
 export const qtyIn = z

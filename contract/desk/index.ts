@@ -33,6 +33,7 @@ export const ScannedOne = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('bin'), bin: z.number(), address: z.string(), zone: z.string() }),
   z.object({ kind: z.literal('lot'), item: z.number(), code: z.string(), lot: z.string() }),
   z.object({ kind: z.literal('serial'), item: z.number(), code: z.string(), serial: z.string() }),
+  z.object({ kind: z.literal('unit'), sscc: z.string() }),
   z.object({ kind: z.literal('order'), order: z.number(), number: z.string() }),
   z.object({ kind: z.literal('purchaseOrder'), purchaseOrder: z.number(), number: z.string() }),
   z.object({ kind: z.literal('delivery'), delivery: z.number(), number: z.string() }),

@@ -1,9 +1,11 @@
 import { z } from 'zod';
-import { done, id, moment, optionalText, routesOf, text } from '../base/index.ts';
+import { done, id, moment, optionalText, routesOf, sscc, text } from '../base/index.ts';
 
 const MOST_ACTS = 100;
 /** A picture that a device made small, in base64: some 375 kB. */
 export const MOST_PHOTO_LETTERS = 500_000;
+/** Things in one logistic unit, as a device tells them. */
+export const MOST_IN_UNIT = 1000;
 const key = z.uuid({ error: 'must be a UUID' });
 const steps = z
   .number()
@@ -40,7 +42,17 @@ export const DoesIn = z.discriminatedUnion('kind', [
     expires: isoDay,
     made: isoDay.default(null),
     serial: label,
+    sscc: sscc.nullable().default(null),
     takeAnyway: z.boolean(),
+  }),
+  z.object({
+    kind: z.literal('receive.unit'),
+    delivery,
+    sscc,
+    goods: z
+      .array(z.object({ item: id, pack: id, qty: steps, lot: label, expires: isoDay, made: isoDay, serial: label }))
+      .min(1)
+      .max(MOST_IN_UNIT),
   }),
   z.object({ kind: z.literal('receive.unknown'), delivery, code: z.string().min(1).max(300).regex(held), qty: steps }),
   z.object({ kind: z.literal('receive.change'), delivery, entry: key, qty: steps }),
@@ -67,6 +79,7 @@ export const DoesIn = z.discriminatedUnion('kind', [
     qty: steps,
     over: z.string().max(200).regex(held).nullable(),
   }),
+  z.object({ kind: z.literal('move.unit'), sscc, from: id, to: id, over: z.string().max(200).regex(held).nullable() }),
   z.object({ kind: z.literal('move.undo'), act: key }),
   z.object({ kind: z.literal('pick.take'), round: id, pick: key, bin: id, item: id, lot: label, serial: label, qty: steps }),
   z.object({ kind: z.literal('pick.undo'), round: id, taken: key }),
@@ -86,6 +99,7 @@ export const DoesIn = z.discriminatedUnion('kind', [
     lot: label,
     expires: isoDay,
     serial: label,
+    sscc: sscc.nullable().default(null),
     qty: steps,
     adds: z.boolean(),
   }),
@@ -139,6 +153,7 @@ export const FACT_KINDS = [
   'tally',
   'failureReason',
   'shipment',
+  'notice',
 ] as const;
 export type FactKind = (typeof FACT_KINDS)[number];
 const part = z.object({ kind: z.enum(FACT_KINDS), rows: z.array(row), gone: z.array(z.number()) });

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { LABEL_SIZES, type LabelSize } from '#core/labels';
-import { byId, done, id, isoDate, moment, optionalText, page, routesOf, sortBy } from '../base/index.ts';
+import { byId, done, id, isoDate, moment, optionalText, page, routesOf, sortBy, sscc } from '../base/index.ts';
 
 export const PrintJob = z.object({
   id: z.number(),
@@ -71,6 +71,7 @@ export const labelsRoutes = routesOf({
       }),
       z.object({ kind: z.literal('delivery'), delivery: id }),
       z.object({ kind: z.literal('order'), order: id }),
+      z.object({ kind: z.literal('unit'), sscc, copies: z.number().int().min(1).max(99).default(1) }),
     ]),
     reply: z.object({
       jobs: z.number(),

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { device, moment, optionalText, qtyIn, qtyOut, routesOf, scanText } from '../base/index.ts';
+import { bySscc, device, moment, optionalText, qtyIn, qtyOut, routesOf, scanText } from '../base/index.ts';
 
 export const PutAwayRow = z.object({
   bin: z.number(),
@@ -48,6 +48,23 @@ export const movesRoutes = routesOf({
       number: z.string(),
       code: z.string(),
       qty: qtyOut,
+      from: z.string(),
+      to: z.string(),
+      at: moment,
+    }),
+  },
+  'moves.unit': {
+    method: 'POST',
+    path: '/api/units/:sscc/move',
+    allow: ['lead', 'hand'],
+    act: 'Move a logistic unit',
+    params: bySscc,
+    body: z.object({ to: scanText, reason: optionalText(200), override: optionalText(200), device }),
+    reply: z.object({
+      document: z.number(),
+      number: z.string(),
+      qty: qtyOut,
+      lines: z.number(),
       from: z.string(),
       to: z.string(),
       at: moment,

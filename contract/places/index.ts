@@ -95,6 +95,7 @@ export const BinPage = BinRow.extend({
       expires: z.string().nullable(),
       expired: z.boolean(),
       serial: z.string().nullable(),
+      sscc: z.string().nullable().describe('The logistic unit in which it is'),
       condition: z.string(),
       qty: qtyOut,
       planned: qtyOut,

@@ -2,8 +2,10 @@ import { z } from 'zod';
 import { byId, device, done, id, isoDate, moment, optionalText, qtyIn, qtyOut, routesOf, scanText, text } from '../base/index.ts';
 import { FindingOut, inspectionRoutes } from './inspect.ts';
 import { invoiceRoutes } from './invoice.ts';
+import { noticeRoutes } from './notices.ts';
 
 export { InvoiceOut } from './invoice.ts';
+export { NoticeOut, NoticeRow } from './notices.ts';
 export { FailureReason, FindingOut, FailureOut } from './inspect.ts';
 
 const standing = z.enum(['waiting', 'short', 'full', 'over', 'notOrdered']);
@@ -48,6 +50,7 @@ export const EntryOut = z.object({
   expires: z.string().nullable(),
   made: z.string().nullable(),
   serial: z.string().nullable(),
+  sscc: z.string().nullable().describe('The logistic unit in which it came'),
   expired: z.boolean(),
   by: z.string(),
   byId: z.number(),
@@ -100,6 +103,7 @@ export type Delivery = z.infer<typeof Delivery>;
 export const receivingRoutes = routesOf({
   ...inspectionRoutes,
   ...invoiceRoutes,
+  ...noticeRoutes,
   'receiving.expected': {
     method: 'GET',
     path: '/api/purchase-orders',

@@ -1,6 +1,22 @@
 import { z } from 'zod';
 import { TRACKINGS } from '#core/items';
-import { byId, costOut, done, id, isoDate, moment, optionalText, page, qtyIn, qtyOut, routesOf, text, sortBy } from '../base/index.ts';
+import {
+  byId,
+  bySscc,
+  costOut,
+  done,
+  id,
+  isoDate,
+  moment,
+  optionalText,
+  page,
+  qtyIn,
+  qtyOut,
+  routesOf,
+  sortBy,
+  sscc,
+  text,
+} from '../base/index.ts';
 import { amount } from '../items/index.ts';
 
 export const MovementRow = z.object({
@@ -90,6 +106,29 @@ export const STOCK_SORTS = [
 ] as const;
 export const HOLD_SORTS = ['number', 'what', 'qty', 'reason', 'until', 'by', 'at'] as const;
 export const LEDGER_SORTS = ['at'] as const;
+
+export const UnitOut = z.object({
+  sscc: z.string(),
+  place: z
+    .object({ bin: z.number(), address: z.string(), site: z.string() })
+    .nullable()
+    .describe('Where it stands; null where nothing is in it any more'),
+  content: z.array(
+    z.object({
+      item: z.number(),
+      code: z.string(),
+      description: z.string(),
+      unit: z.string(),
+      lot: z.string().nullable(),
+      expires: isoDate.nullable(),
+      expired: z.boolean(),
+      serial: z.string().nullable(),
+      condition: z.string(),
+      qty: qtyOut,
+    }),
+  ),
+});
+export type UnitOut = z.infer<typeof UnitOut>;
 
 export const stockRoutes = routesOf({
   'stock.where': {
@@ -339,6 +378,7 @@ export const stockRoutes = routesOf({
       document: id.optional(),
       lot: z.string().max(60).optional(),
       serial: z.string().max(60).optional(),
+      sscc: sscc.optional().describe('What went into a logistic unit, with it, or out of it'),
       person: id.optional(),
       reason: optionalText(100).describe('Words that stand in the reason'),
       from: isoDate.optional().describe('The first day, at the site where one works'),
@@ -347,6 +387,14 @@ export const stockRoutes = routesOf({
       ...page,
     }),
     reply: z.object({ movements: z.array(MovementRow), next: z.string().nullable() }),
+  },
+  'stock.unit': {
+    method: 'GET',
+    path: '/api/units/:sscc',
+    allow: [],
+    act: 'See a logistic unit',
+    params: bySscc,
+    reply: UnitOut,
   },
   'stock.undo': {
     method: 'POST',

@@ -11,6 +11,7 @@ export type CountingError =
   | { code: 'counting.visited'; bin: string; person: string }
   | { code: 'counting.serialWanted'; item: string }
   | { code: 'counting.serialTwice'; item: string; serial: string }
+  | { code: 'counting.unitTwice'; sscc: string; person: string }
   | { code: 'counting.nothingCounted'; number: string }
   | { code: 'counting.unknownTally'; id: number; number: string }
   | { code: 'counting.blind'; number: string }
@@ -29,6 +30,8 @@ export function countingSentence(e: CountingError): string {
       return `Bins of ${e.zone} are already being counted in ${e.number}. Post it or throw it away first.`;
     case 'counting.noBins':
       return `Zone ${e.zone} has no bins to count.`;
+    case 'counting.unitTwice':
+      return `Unit ${e.sscc} was counted already, by ${e.person}.`;
     case 'counting.lotWanted':
       return `${e.item} is kept by lot. Scan or key the lot found in ${e.bin}.`;
     case 'counting.dateWanted':

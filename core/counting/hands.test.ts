@@ -1,7 +1,8 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { qty, sumQty, type Qty } from '#core/base';
-import type { HandEvent } from '#core/floor';
+import { qty, sumQty, type BinId, type Qty } from '#core/base';
+import type { FactBook, HandEvent } from '#core/floor';
+import { withCheckDigit } from '#core/items';
 import { BINS, codeOf, GOODS, labelOf, play, scanOf, stampNow, testFloor } from '../floor/testing.ts';
 import {
   COUNT_BEGINS,
@@ -203,6 +204,7 @@ describe('what is whose, and what a step waits for', () => {
     item: jar.id,
     lot: null,
     serial: null,
+    sscc: null,
     qty: whole(3),
     person: 9,
     at,
@@ -295,5 +297,45 @@ describe('digits that are keyed while something is asked', () => {
     ]);
     const wrong = count([scan('A-01-1'), scan(codeOf(serial)), { kind: 'number', text: '3', closedBy: 'scan' }]);
     expect([wrong.said.at(-1)?.tone, wrong.after.tallies.length]).toEqual(['wrong', 0]);
+  });
+});
+
+describe('J8 a pallet counted by its label', () => {
+  const SSCC = withCheckDigit('39520001000000001');
+  const label = `(00)${SSCC}`;
+  const there = (stands: { id: BinId }): FactBook => {
+    const book = testFloor([]);
+    const key = { bin: stands.id, lot: null, expires: null, condition: 'sound' as const, sscc: SSCC };
+    book.putBalance(1, { ...key, item: jar.id, serial: null, qty: whole(12) });
+    book.putBalance(2, { ...key, item: serial.id, serial: 'S-1', qty: whole(1) });
+    return book;
+  };
+  const countOn = (floor: FactBook, texts: readonly (string | Event)[]) => {
+    const events = texts.map((t): Event => (typeof t === 'string' ? scanOf(floor, t) : t));
+    const played = play(COUNT_BEGINS, events, (at, event: Event, done: Parameters<typeof foldCount>[1], stamp) =>
+      stepCount(at, event, foldCount(COUNT, done), floor, stamp),
+    );
+    return { ...played, after: foldCount(COUNT, played.done), words: played.said.map(countingSaid) };
+  };
+  it('all that is in it was found where it stands; once; undo takes all of it back', () => {
+    const r = countOn(there(BINS.a), ['A-01-1', label, label]);
+    expect(r.after.tallies.map((t) => [t.item, t.qty, t.sscc])).toEqual([
+      [jar.id, whole(12), SSCC],
+      [serial.id, whole(1), SSCC],
+    ]);
+    expect(r.words.slice(1)).toEqual([
+      `Unit …${SSCC.slice(-6)} with 2 things found in A-01-1.`,
+      `Unit …${SSCC.slice(-6)} was counted already, in A-01-1.`,
+    ]);
+    expect(countOn(there(BINS.a), ['A-01-1', label, undo]).after.tallies).toEqual([]);
+  });
+  it('one that the records have elsewhere is counted here and said; one that nobody knows is counted piece by piece', () => {
+    const r = countOn(there(BINS.b), ['A-01-1', label]);
+    expect(r.said[1]).toMatchObject({ tone: 'look', stands: 'A-01-2' });
+    expect(r.after.tallies.map((t) => t.bin)).toEqual([BINS.a.id, BINS.a.id]);
+    expect(countOn(testFloor([]), ['A-01-1', label]).said[1]).toMatchObject({ tone: 'wrong', said: 'counting.unitUnknown' });
+    expect(countOn(there(BINS.a), [label]).said[0]).toMatchObject({ said: 'counting.binFirst' });
+    // A serial out of it that was counted by itself is not counted again with it.
+    expect(countOn(there(BINS.a), ['A-01-1', 'S-1', label]).said[2]).toMatchObject({ said: 'counting.serialTwice', serial: 'S-1' });
   });
 });

@@ -6,6 +6,7 @@ import {
   keyedLabel,
   labelFor,
   meaningWords,
+  shortSscc,
   type Facts,
   type HandEvent,
   type ItemFact,
@@ -14,7 +15,7 @@ import {
   type Stamp,
   type Stepped,
 } from '#core/floor';
-import { type Carried, needsExpiry, needsLot, packToBase } from '#core/items';
+import { NOTHING_CARRIED, needsExpiry, needsLot, packToBase, type Carried } from '#core/items';
 
 /** One thing that was found in a bin. `key` is the act that told it. */
 export type HandTally = {
@@ -23,6 +24,8 @@ export type HandTally = {
   readonly item: ItemId;
   readonly lot: string | null;
   readonly serial: string | null;
+  /** The logistic unit by whose label it was counted; null where it was counted by itself. */
+  readonly sscc: string | null;
   readonly qty: Qty;
   readonly person: number;
   readonly at: string;
@@ -49,6 +52,8 @@ export type CountDoes =
       lot: string | null;
       expires: string | null;
       serial: string | null;
+      /** The logistic unit by whose label it is counted. */
+      sscc: string | null;
       qty: Qty;
       /** The hand knows that others counted here and adds to it. */
       adds: boolean;
@@ -106,6 +111,10 @@ export type CountingSaid =
   | { said: 'counting.verdict'; bin: string; verdict: 'none' | 'asExpected' }
   | { said: 'counting.again'; bin: string }
   | { said: 'counting.add'; bin: string }
+  /** `stands`: where the records say that it does, where that is another bin. */
+  | { said: 'counting.unit'; sscc: string; things: number; bin: string; stands: string | null }
+  | { said: 'counting.unitUnknown'; sscc: string }
+  | { said: 'counting.unitTwice'; sscc: string; bin: string }
   | { said: 'counting.takenOut'; code: string; qty: Qty }
   | { said: 'counting.nothingOfYours' }
   | { said: 'counting.closed'; number: string; state: 'posted' | 'thrown' };
@@ -145,6 +154,7 @@ export function foldCount(job: CountJob, acts: readonly { does: CountDoes; stamp
           item: does.item,
           lot: does.lot,
           serial: does.serial,
+          sscc: does.sscc,
           qty: does.qty,
           person: stamp.person,
           at: stamp.at,
@@ -202,10 +212,12 @@ export function stepCount(at: CountAt, event: HandEvent<CountChoice>, job: Count
       const tally = event.key === undefined ? own[0] : own.find((t) => t.key === event.key);
       if (!tally) return say(at, { tone: 'look', said: 'counting.nothingOfYours' });
       const { [tally.item]: _, ...lots } = at.lots;
+      // What one label counted goes together.
+      const gone = tally.sscc === null ? [tally] : own.filter((t) => t.sscc === tally.sscc);
       return {
         at: { ...at, asks: at.asks.what === 'serial' ? at.asks : GOODS, lots },
-        says: { tone: 'look', said: 'counting.takenOut', code: facts.item(tally.item)?.code ?? '', qty: tally.qty },
-        does: [{ kind: 'count.takeOut', count: job.id, tally: tally.key }],
+        says: { tone: 'look', said: 'counting.takenOut', code: facts.item(tally.item)?.code ?? '', qty: sumQty(gone.map((t) => t.qty)) },
+        does: gone.map((t) => ({ kind: 'count.takeOut', count: job.id, tally: t.key })),
       };
     }
   }
@@ -215,7 +227,7 @@ function stepScan(at: CountAt, meaning: Meaning, job: CountJob, facts: Facts, st
   if (meaning.kind === 'bin') return scanBin(at, meaning.bin.id, meaning.bin.address, job);
   if (at.bin === null || at.asks.what === 'visit') return say(at, { tone: 'wrong', said: 'counting.binFirst' });
   const { asks } = at;
-  if (asks.what === 'lot' || asks.what === 'serial') {
+  if (meaning.kind !== 'unit' && (asks.what === 'lot' || asks.what === 'serial')) {
     const wanted = asks.what;
     if (meaning.kind === 'item') {
       const same = meaning.item.id === asks.goods.item.id;
@@ -230,12 +242,12 @@ function stepScan(at: CountAt, meaning: Meaning, job: CountJob, facts: Facts, st
     if (meaning.kind === 'unknown') return say(at, { tone: 'wrong', said: 'counting.badLabel', text: meaning.text });
     return say(at, { tone: 'wrong', said: 'counting.isNot', meaning, wanted });
   }
+  if (meaning.kind === 'unit') return countUnit(at, meaning, job, facts);
   if (meaning.kind === 'item') return find(at, meaning, job, facts, stamp);
   if (meaning.kind === 'serial') {
     const item = facts.item(goodsOfSerial(meaning.serials, (b) => b === at.bin) ?? 0);
     const [pack] = item?.packs ?? [];
-    if (item && pack)
-      return find(at, { item, pack, lot: null, expires: null, made: null, serial: meaning.text, labelled: null }, job, facts, stamp);
+    if (item && pack) return find(at, { ...NOTHING_CARRIED, item, pack, serial: meaning.text }, job, facts, stamp);
   }
   return say(at, { tone: 'wrong', said: 'counting.isNot', meaning, wanted: 'goods' });
 }
@@ -294,6 +306,7 @@ function find(at: CountAt, scanned: Goods, job: CountJob, facts: Facts, stamp: S
     lot,
     expires: goods.expires,
     serial,
+    sscc: null,
     qty,
     adds: at.adds,
   };
@@ -306,6 +319,41 @@ function find(at: CountAt, scanned: Goods, job: CountJob, facts: Facts, stamp: S
     },
     says: { tone: 'right', said: 'counting.found', code: item.code, bin: where, total: totalIn(after, bin, item.id, lot), lot, serial },
     does: [does],
+  };
+}
+
+// A unit is counted by its label alone (J8): all that the records say is in it was found here. One that was opened is counted piece by
+// piece.
+function countUnit(at: CountAt, unit: Extract<Meaning, { kind: 'unit' }>, job: CountJob, facts: Facts): Stepping {
+  const { sscc, here } = unit;
+  const bin = at.bin as BinId;
+  if (!here) return say(at, { tone: 'wrong', said: 'counting.unitUnknown', sscc });
+  const before = job.tallies.find((t) => t.sscc === sscc);
+  if (before) return say(at, { tone: 'wrong', said: 'counting.unitTwice', sscc, bin: addressOf(job, before.bin) });
+  const stands = facts.bin(here.bin)?.address ?? '';
+  const counted = job.tallies.find((t) => t.bin === bin && t.serial !== null && here.goods.some((g) => g.serial === t.serial));
+  if (counted)
+    return say(at, {
+      tone: 'wrong',
+      said: 'counting.serialTwice',
+      code: facts.item(counted.item)?.code ?? '',
+      serial: counted.serial ?? '',
+      bin: addressOf(job, counted.bin),
+    });
+  return {
+    at: { ...at, asks: GOODS },
+    says: {
+      tone: here.bin === bin ? 'right' : 'look',
+      said: 'counting.unit',
+      sscc,
+      things: here.goods.length,
+      bin: addressOf(job, bin),
+      stands: here.bin === bin ? null : stands,
+    },
+    does: here.goods.map((g): CountDoes => {
+      const { item, lot, expires, serial, qty } = g;
+      return { kind: 'count.tally', count: job.id, bin, item, lot, expires, serial, sscc, qty, adds: at.adds };
+    }),
   };
 }
 
@@ -401,7 +449,7 @@ function stepChoice(at: CountAt, choice: CountChoice, job: CountJob, facts: Fact
       const pack = 'goods' in asks ? asks.goods.pack : item?.packs[0];
       if (!item || !pack || !needsLot(item.tracking)) return stay;
       const { [item.id]: _, ...lots } = at.lots;
-      const goods: Goods = { item, pack, lot: null, expires: null, made: null, serial: null, labelled: null };
+      const goods: Goods = { ...NOTHING_CARRIED, item, pack };
       return say(
         { ...at, lots, asks: { what: 'lot', goods } },
         { tone: 'look', said: 'counting.whichLot', code: item.code, bin: addressOf(job, bin) },
@@ -463,6 +511,14 @@ export function countingSaid(s: CountingSaid): string {
       return `${s.bin} begins again. Scan what lies in it.`;
     case 'counting.add':
       return `What you scan now is added in ${s.bin}.`;
+    case 'counting.unit':
+      return `Unit ${shortSscc(s.sscc)} with ${s.things} ${s.things === 1 ? 'thing' : 'things'} found in ${s.bin}${
+        s.stands === null ? '' : `; the records have it in ${s.stands}`
+      }.`;
+    case 'counting.unitUnknown':
+      return `Nobody knows what is in unit ${shortSscc(s.sscc)}. Count what is in it.`;
+    case 'counting.unitTwice':
+      return `Unit ${shortSscc(s.sscc)} was counted already, in ${s.bin}.`;
     case 'counting.takenOut':
       return `Taken out again: ${formatQty(s.qty)} ${s.code}.`;
     case 'counting.nothingOfYours':

@@ -1,10 +1,12 @@
 import { addQty, subQty, type Qty } from '#core/base';
 import { foldText } from '#core/items';
-import type { BinFact, ContentFact, Facts, ItemFact, LotFact, PackFact } from './facts.ts';
+import type { AnnouncedUnit, BinFact, ContentFact, Facts, ItemFact, LotFact, PackFact, UnitFact } from './facts.ts';
 import { foldName } from './name.ts';
 
+/** One stock key: what lies in a bin, in a logistic unit or in none. */
+export type BalanceFact = ContentFact & { readonly sscc?: string | null };
 /** A change of what lies in a bin that was made on this device and that the server has not counted in yet. `qty` may be negative. */
-export type ContentDelta = ContentFact;
+export type ContentDelta = BalanceFact;
 
 const keyOf = (c: ContentFact): string => JSON.stringify([c.item, c.lot, c.serial, c.condition]);
 const asGtin = (code: string): string | null => (/^(\d{8}|\d{12,14})$/.test(code) ? code.padStart(14, '0') : null);
@@ -31,10 +33,13 @@ export class FactBook implements Facts {
   private readonly names = new Map<string, number>();
   private readonly lotRows = new Map<number, LotFact>();
   private readonly lotCodes = new Map<string, LotFact[]>();
-  private readonly balances = new Map<number, ContentFact>();
-  private readonly lying = new Map<number, ContentFact[]>();
-  private readonly places = new Map<number, ContentFact[]>();
-  private readonly serials = new Map<string, ContentFact[]>();
+  private readonly balances = new Map<number, BalanceFact>();
+  private readonly lying = new Map<number, BalanceFact[]>();
+  private readonly places = new Map<number, BalanceFact[]>();
+  private readonly serials = new Map<string, BalanceFact[]>();
+  private readonly units = new Map<string, BalanceFact[]>();
+  private readonly notices = new Map<number, readonly AnnouncedUnit[]>();
+  private readonly announcedUnits = new Map<string, AnnouncedUnit>();
   private readonly foreign = new Map<number, { name: string; site: string }>();
   private readonly foreignNames = new Map<string, { name: string; site: string }[]>();
   private deltas: readonly ContentDelta[] = [];
@@ -89,12 +94,13 @@ export class FactBook implements Facts {
     this.lotRows.delete(id);
     drop(this.lotCodes, was.code, (l) => l.id === id);
   }
-  putBalance(id: number, content: ContentFact): void {
+  putBalance(id: number, content: BalanceFact): void {
     this.dropBalance(id);
     this.balances.set(id, content);
     push(this.lying, content.bin, content);
     push(this.places, content.item, content);
     if (content.serial !== null) push(this.serials, content.serial, content);
+    if (content.sscc) push(this.units, content.sscc, content);
   }
   dropBalance(id: number): void {
     const was = this.balances.get(id);
@@ -103,6 +109,17 @@ export class FactBook implements Facts {
     drop(this.lying, was.bin, (c) => c === was);
     drop(this.places, was.item, (c) => c === was);
     if (was.serial !== null) drop(this.serials, was.serial, (c) => c === was);
+    if (was.sscc) drop(this.units, was.sscc, (c) => c === was);
+  }
+  /** What a supplier announced: its units. */
+  putNotice(id: number, units: readonly AnnouncedUnit[]): void {
+    this.dropNotice(id);
+    this.notices.set(id, units);
+    for (const unit of units) this.announcedUnits.set(unit.sscc, unit);
+  }
+  dropNotice(id: number): void {
+    for (const unit of this.notices.get(id) ?? []) if (this.announcedUnits.get(unit.sscc) === unit) this.announcedUnits.delete(unit.sscc);
+    this.notices.delete(id);
   }
   /** Says what was done on this device and is not in the rows yet. */
   setDeltas(deltas: readonly ContentDelta[]): void {
@@ -164,6 +181,24 @@ export class FactBook implements Facts {
       this.deltas.filter((d) => d.serial === code),
     );
   }
+  unit(sscc: string): UnitFact | undefined {
+    const goods = withDeltas(
+      this.units.get(sscc) ?? [],
+      this.deltas.filter((d) => d.sscc === sscc),
+    );
+    const [first] = goods;
+    return first && { sscc, bin: first.bin, goods };
+  }
+  /** What lies in a unit as the house told it, without what was done here since. */
+  unitAsTold(sscc: string): readonly BalanceFact[] {
+    return this.units.get(sscc) ?? [];
+  }
+  announced(sscc: string): AnnouncedUnit | undefined {
+    return this.announcedUnits.get(sscc);
+  }
+  announcedAll(): Iterable<AnnouncedUnit> {
+    return this.announcedUnits.values();
+  }
 }
 
 function codesOf(item: ItemFact): [string, PackFact][] {
@@ -178,9 +213,10 @@ function codesOf(item: ItemFact): [string, PackFact][] {
   return named;
 }
 
-// What was done here may have emptied a place or filled another: one entry for each key, none that comes to nothing.
-function withDeltas(rows: readonly ContentFact[], deltas: readonly ContentDelta[]): readonly ContentFact[] {
-  if (deltas.length === 0) return rows;
+// What was done here may have emptied a place or filled another; and what is in a unit lies in the bin like what is beside it: one entry
+// for each thing, none that comes to nothing.
+function withDeltas(rows: readonly BalanceFact[], deltas: readonly ContentDelta[]): readonly ContentFact[] {
+  if (deltas.length === 0 && !rows.some((r) => r.sscc)) return rows;
   const byKey = new Map<string, ContentFact>();
   for (const c of [...rows, ...deltas]) {
     const key = `${c.bin}|${keyOf(c)}`;
@@ -191,7 +227,7 @@ function withDeltas(rows: readonly ContentFact[], deltas: readonly ContentDelta[
 }
 
 /** What moving goods does to two bins, as the device reckons it until the server has. */
-export function moveDeltas(goods: Omit<ContentFact, 'bin' | 'qty'> & { readonly qty: Qty }, from: number, to: number): ContentDelta[] {
+export function moveDeltas(goods: Omit<BalanceFact, 'bin' | 'qty'> & { readonly qty: Qty }, from: number, to: number): ContentDelta[] {
   return [
     { ...goods, bin: from as ContentFact['bin'], qty: subQty(0 as Qty, goods.qty) },
     { ...goods, bin: to as ContentFact['bin'], qty: goods.qty },

@@ -41,7 +41,7 @@ export type BinFact = {
 /** A lot that is known. `expires` is `YYYY-MM-DD`. */
 export type LotFact = { readonly id: LotId; readonly item: ItemId; readonly code: string; readonly expires: string | null };
 
-/** What lies in a bin: one stock key. Lot and serial as they stand on the label. Thousandths of the base unit. */
+/** What lies in a bin, in logistic units or beside them. Lot and serial as they stand on the label. Thousandths of the base unit. */
 export type ContentFact = {
   readonly bin: BinId;
   readonly item: ItemId;
@@ -50,6 +50,30 @@ export type ContentFact = {
   readonly serial: string | null;
   readonly condition: Condition;
   readonly qty: Qty;
+};
+
+/** A logistic unit that stands at the site, with all that is in it. */
+export type UnitFact = { readonly sscc: string; readonly bin: BinId; readonly goods: readonly ContentFact[] };
+
+/** Goods as a supplier announced them. Thousandths of the base unit, days `YYYY-MM-DD`. */
+export type AnnouncedGoods = {
+  readonly item: ItemId;
+  readonly pack: number;
+  readonly qty: Qty;
+  readonly lot: string | null;
+  readonly expires: string | null;
+  readonly made: string | null;
+  readonly serial: string | null;
+};
+/** A logistic unit that a supplier announced: all that is in it, and with which orders it comes. */
+export type AnnouncedUnit = {
+  readonly sscc: string;
+  /** The number of the notice. */
+  readonly notice: string;
+  readonly supplier: number;
+  readonly supplierName: string;
+  readonly orders: readonly number[];
+  readonly goods: readonly AnnouncedGoods[];
 };
 
 /** What the device knows of the site, and answers at once. What lies in the bins is as the server last said, with what was done on this
@@ -72,4 +96,8 @@ export interface Facts {
   contents(bin: number): readonly ContentFact[];
   contentsOf(item: number): readonly ContentFact[];
   serialsBy(code: string): readonly ContentFact[];
+  /** A unit that stands here, by the number on its label. */
+  unit(sscc: string): UnitFact | undefined;
+  /** A unit that is announced and has not come yet. */
+  announced(sscc: string): AnnouncedUnit | undefined;
 }

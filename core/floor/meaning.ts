@@ -1,5 +1,5 @@
-import { keysOf, readScan, resolveScan, type Carried, type ScanFault } from '#core/items';
-import type { BinFact, ContentFact, Facts, ItemFact, LotFact, PackFact } from './facts.ts';
+import { isSscc, keysOf, readScan, resolveScan, type Carried, type ScanFault, type ScanReading } from '#core/items';
+import type { AnnouncedUnit, BinFact, ContentFact, Facts, ItemFact, LotFact, PackFact, UnitFact } from './facts.ts';
 import { foldName, numberedKind, type NumberedKind } from './name.ts';
 
 /** What a scan means to a hand at work. */
@@ -9,6 +9,8 @@ export type Meaning =
   | { kind: 'lot'; text: string; lots: readonly LotFact[] }
   | { kind: 'serial'; text: string; serials: readonly ContentFact[] }
   | { kind: 'paper'; text: string; paper: NumberedKind }
+  /** The label of a logistic unit: one that stands here, one that is announced, or one that nobody knows. */
+  | { kind: 'unit'; text: string; sscc: string; here: UnitFact | null; announced: AnnouncedUnit | null }
   | {
       kind: 'several';
       text: string;
@@ -31,6 +33,8 @@ export function meaningBy(facts: Facts, raw: string): Meaning {
   const read = readScan(raw, Number(facts.today.slice(0, 4)));
   if (!read.ok) return { kind: 'unreadable', text: raw.trim(), fault: read.error };
   const reading = read.value;
+  const unit = unitOf(facts, reading);
+  if (unit) return unit;
   const keys = keysOf(reading);
   const items = facts.itemsBy(keys.text, keys.gtins);
   const lots = facts.lotsBy(keys.text);
@@ -82,6 +86,15 @@ export function meaningBy(facts: Facts, raw: string): Meaning {
         : { kind: 'unknown', text, looksLikeGoods: reading.kind === 'gtin' && text.length >= SHORTEST_GTIN };
     }
   }
+}
+
+// A label that says what is in a unit beside its number is that unit as soon as anybody knows it; until then it is the goods, in the unit.
+function unitOf(facts: Facts, reading: ScanReading): Extract<Meaning, { kind: 'unit' }> | null {
+  const sscc = reading.kind === 'elements' ? reading.sscc : reading.kind === 'text' && isSscc(reading.text) ? reading.text : null;
+  if (sscc === null) return null;
+  const [here, announced] = [facts.unit(sscc) ?? null, facts.announced(sscc) ?? null];
+  const isAlone = reading.kind === 'elements' && reading.gtin === null;
+  return here || announced || isAlone ? { kind: 'unit', text: sscc, sscc, here, announced } : null;
 }
 
 // Eight digits with a right check digit are as often a serial.

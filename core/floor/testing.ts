@@ -106,7 +106,8 @@ let made = 0;
 export function stampNow(person = 7): Stamp {
   made += 1;
   return {
-    key: `act-${made}`,
+    // Room between two of them for the entries that one scan makes.
+    key: `00000000-0000-4000-8000-${(made * 0x1000).toString(16).padStart(12, '0')}`,
     at: new Date(Date.parse(NOW) + made * 1000).toISOString(),
     person,
     more: [1, 2, 3].map((n) => `act-${made}-${n}`),
@@ -153,6 +154,7 @@ export const labelOf = (
     expires: says.expires ?? null,
     made: says.made ?? null,
     serial: says.serial ?? null,
+    sscc: null,
     labelled: says.labelled === undefined ? null : whole(says.labelled),
   },
 });

@@ -13,6 +13,9 @@ const PAPERS = {
   document: 'a paper of the house',
 } as const;
 
+/** The number of a logistic unit as people tell units apart: its last six digits. */
+export const shortSscc = (sscc: string): string => `…${sscc.slice(-6)}`;
+
 /** What was scanned, in words, for whoever scanned it where something else was wanted. */
 export function meaningWords(meaning: Meaning): string {
   switch (meaning.kind) {
@@ -26,6 +29,8 @@ export function meaningWords(meaning: Meaning): string {
       return `That is a serial: ${meaning.text}.`;
     case 'paper':
       return `That is ${PAPERS[meaning.paper]}: ${meaning.text}.`;
+    case 'unit':
+      return `That is unit ${meaning.sscc}, a pallet or carton.`;
     case 'several':
       return `${meaning.text} means several things: ${meaning.names.join(', ')}. Scan another code of it.`;
     case 'elsewhere':

@@ -19,6 +19,8 @@ export function doesWords(does: Does | Unreadable, names: DoesNames): string {
       return `Named the supplier’s paper ${does.doc}`;
     case 'receive.enter':
       return `Received ${goods(does)}${does.expires ? `, expires ${writeDay(does.expires)}` : ''}`;
+    case 'receive.unit':
+      return `Received unit ${does.sscc} with ${does.goods.length} ${does.goods.length === 1 ? 'thing' : 'things'}`;
     case 'receive.unknown':
       return `Received ${formatQty(does.qty)} of the unknown code ${does.code}`;
     case 'receive.change':
@@ -39,6 +41,8 @@ export function doesWords(does: Does | Unreadable, names: DoesNames): string {
       return 'Handed the delivery in';
     case 'move.put':
       return `Put ${goods(does)} from ${bin(does.from)} into ${bin(does.to)}`;
+    case 'move.unit':
+      return `Put unit ${does.sscc} from ${bin(does.from)} into ${bin(does.to)}`;
     case 'move.undo':
       return 'Carried goods back where they lay';
     case 'pick.take':

@@ -19,3 +19,7 @@ export function hasValidCheckDigit(code: string): boolean {
 export function withCheckDigit(digits: string): string {
   return digits + String(checkDigit(digits));
 }
+
+/** Whether a text is a serial shipping container code: 18 digits, the last of them right.
+ *  Source: GS1 General Specifications, section 2.2.1. */
+export const isSscc = (text: string): boolean => /^\d{18}$/.test(text) && hasValidCheckDigit(text);

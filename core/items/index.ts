@@ -1,7 +1,7 @@
-export { checkDigit, hasValidCheckDigit, withCheckDigit } from './check-digit.ts';
+export { checkDigit, hasValidCheckDigit, isSscc, withCheckDigit } from './check-digit.ts';
 export { packToBase, baseToPacks, type Pack } from './packs.ts';
 export { readScan, type ScanReading, type ScanFault, scanFaultSentence } from './scan.ts';
-export { carriedBy, keysOf, resolveScan, type Carried, type Found, type Resolved, type ScanKeys } from './resolve.ts';
+export { carriedBy, keysOf, NOTHING_CARRIED, resolveScan, type Carried, type Found, type Resolved, type ScanKeys } from './resolve.ts';
 export { readGs1, readGs1Data, writeGs1, type Gs1Element, type Gs1Fault } from './gs1.ts';
 export { GS1_TABLE, isPredefined, type AiCheck, type AiRule } from './gs1-table.ts';
 export { readDigitalLink } from './digital-link.ts';

@@ -8,9 +8,14 @@ export type Carried = {
   readonly expires: string | null;
   readonly made: string | null;
   readonly serial: string | null;
+  /** The logistic unit in which it is. */
+  readonly sscc: string | null;
   /** How much of the base unit the code itself says there is, (02) with (37), or (30). */
   readonly labelled: Qty | null;
 };
+
+/** What a code carries that names goods and says nothing more. */
+export const NOTHING_CARRIED: Carried = { lot: null, expires: null, made: null, serial: null, sscc: null, labelled: null };
 
 /** What a scan is looked up by. */
 export type ScanKeys = { readonly text: string; readonly gtins: readonly string[] };
@@ -40,10 +45,10 @@ export function keysOf(reading: ScanReading): ScanKeys {
 
 /** What a code says besides naming an item that comes so many units to the pack. */
 export function carriedBy(reading: ScanReading, packUnits: Qty): Carried {
-  if (reading.kind !== 'elements') return { lot: null, expires: null, made: null, serial: null, labelled: null };
-  const { lot, expires, made, serial, contents, pieces } = reading;
+  if (reading.kind !== 'elements') return NOTHING_CARRIED;
+  const { lot, expires, made, serial, sscc, contents, pieces } = reading;
   const counted = contents === null ? null : packToBase(qty(Number(contents) * ONE), { name: '', units: packUnits });
-  return { lot, expires, made, serial, labelled: counted ?? (pieces === null ? null : qty(Number(pieces) * ONE)) };
+  return { lot, expires, made, serial, sscc, labelled: counted ?? (pieces === null ? null : qty(Number(pieces) * ONE)) };
 }
 
 /** Decides what a scan means, the same on the server and on a device: each gives what it found. A code that names several things is

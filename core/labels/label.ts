@@ -25,7 +25,9 @@ export type LabelRequest =
     }
   | { kind: 'bin'; address: string; zone: string; site: string; arrow: 'up' | 'down' | null; size: LabelSize }
   | { kind: 'shelf'; code: string; barcode: string | null; description: string; price: string; bin: string }
-  | { kind: 'order'; number: string; customer: string };
+  | { kind: 'order'; number: string; customer: string }
+  /** A pallet or carton with what is in it, a line each. */
+  | { kind: 'unit'; sscc: string; company: string; contents: readonly string[] };
 
 /** The code on a label. `text` is what a reader gives back: for `gs1-128` the element string, with GS (0x1D) where FNC1 stands. `caption`
  *  is what stands below it in letters. */
@@ -81,6 +83,22 @@ export function composeLabel(request: LabelRequest): LabelFace {
         unsaid: null,
         ...size('shelf'),
       };
+    case 'unit': {
+      const { sscc, contents } = request;
+      const rest = contents.length - MOST_CONTENTS;
+      return {
+        lines: [
+          { text: `Unit ${sscc.slice(-6)}`, size: 'large' },
+          ...contents.slice(0, rest > 0 ? MOST_CONTENTS - 1 : MOST_CONTENTS).map((text) => ({ text, size: 'small' as const })),
+          ...(rest > 0 ? [{ text: `and ${rest + 1} more`, size: 'small' as const }] : []),
+          { text: request.company, size: 'small' },
+        ],
+        arrow: null,
+        symbol: { type: 'gs1-128', text: writeGs1([{ ai: '00', data: sscc }]), caption: `(00)${sscc}` },
+        unsaid: null,
+        ...size('shelf'),
+      };
+    }
     case 'shelf':
       return {
         lines: [
@@ -114,6 +132,8 @@ export function composeLabel(request: LabelRequest): LabelFace {
     }
   }
 }
+
+const MOST_CONTENTS = 3;
 
 const isGtin = (code: string | null): code is string =>
   code !== null && /^(\d{8}|\d{12}|\d{13}|\d{14})$/.test(code) && hasValidCheckDigit(code);

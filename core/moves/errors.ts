@@ -7,6 +7,7 @@ export type MovesError =
   | { code: 'moves.unknownLot'; item: string; lot: string }
   | { code: 'moves.unknownSerial'; item: string; serial: string }
   | { code: 'moves.expiredToShelf'; item: string; lot: string; expired: string; bin: string }
+  | { code: 'moves.sameBin'; what: string; bin: string }
   | { code: 'moves.otherSite'; bin: string; site: string };
 
 /** The sentence for an error while moving goods. */
@@ -24,6 +25,8 @@ export function movesSentence(e: MovesError): string {
       return `${e.item} has no serial ${e.serial} here.`;
     case 'moves.expiredToShelf':
       return `Lot ${e.lot} of ${e.item} expired on ${e.expired}. It goes to quarantine or scrap, not to ${e.bin}.`;
+    case 'moves.sameBin':
+      return `${e.what} stands in ${e.bin} already.`;
     case 'moves.otherSite':
       return `Bin ${e.bin} is at ${e.site}; this move stays within one site.`;
     default:

@@ -1,7 +1,8 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { qty, type Qty } from '#core/base';
+import { qty, type BinId, type ItemId, type Qty } from '#core/base';
 import type { ContentFact, FactBook, HandEvent } from '#core/floor';
+import { withCheckDigit } from '#core/items';
 import { BINS, codeOf, GOODS, labelOf, play, scanOf, testFloor } from '../floor/testing.ts';
 import {
   moveDeltasOf,
@@ -39,11 +40,15 @@ const LYING: Partial<ContentFact>[] = [
   { bin: BINS.arrivals.id, item: dated.id, lot: 'NEXT', qty: 5 as Qty },
 ];
 function carry(texts: readonly (string | Event)[], source: MoveSource = 'bin', facts: FactBook = testFloor(LYING)) {
-  const events = texts.map((t): Event => (typeof t === 'string' ? scanOf(facts, t) : t));
+  // What a text means is looked up when it is scanned: what was done before it is known then.
+  const events = texts.map((t): Event => (typeof t === 'string' ? { kind: 'number', text: `scan ${t}` } : t));
+  const live = (e: Event): Event => (e.kind === 'number' && e.text.startsWith('scan ') ? scanOf(facts, e.text.slice(5)) : e);
   const played = play<MoveAt, MoveChoice, Parameters<typeof movesSaid>[0], MoveDoes>(BEGIN[source], events, (at, event, done) => {
     const undone = new Set(done.map((d) => (d.does.kind === 'move.undo' ? d.does.act : '')));
-    facts.setDeltas(done.flatMap((d) => (undone.has(d.stamp.key) ? [] : [...moveDeltasOf(d.does, facts)])));
-    return stepMove(at, event, { facts, source, own: ownMoves(done, 7) });
+    facts.setDeltas(
+      done.flatMap((d) => (undone.has(d.stamp.key) ? [] : [...moveDeltasOf(d.does, facts, (sscc) => facts.unitAsTold(sscc))])),
+    );
+    return stepMove(at, live(event), { facts, source, own: ownMoves(done, 7) });
   });
   return { ...played, words: played.said.map(movesSaid), puts: played.done.flatMap((d) => (d.does.kind === 'move.put' ? [d.does] : [])) };
 }
@@ -237,5 +242,85 @@ describe('what is meant, and the way back', () => {
     expect(facts.bin(suggestFor(hand, facts)?.bin ?? 0)?.address).toBe('A-03-1');
     const chilled = { ...hand, item: { ...lot, storageClass: 'cold' } };
     expect(facts.bin(suggestFor(chilled, facts)?.bin ?? 0)?.address).toBe('C-01');
+  });
+});
+
+describe('C15 a pallet carried whole', () => {
+  const SSCC = withCheckDigit('39520001000000001');
+  const stands = (bin: { id: BinId }, goods: readonly { item: { id: ItemId }; qty: number; lot?: string }[]): FactBook => {
+    const facts = testFloor(LYING);
+    for (const [n, g] of goods.entries())
+      facts.putBalance(500 + n, {
+        ...{ bin: bin.id, item: g.item.id, lot: g.lot ?? null, serial: null, condition: 'sound', qty: whole(g.qty), sscc: SSCC },
+        expires: g.lot ? (facts.lot(g.item.id, g.lot)?.expires ?? null) : null,
+      });
+    return facts;
+  };
+  const label = `(00)${SSCC}`;
+  const two = [
+    { item: jar, qty: 12 },
+    { item: dated, qty: 4, lot: 'LATER' },
+  ];
+  const unitsPut = (r: ReturnType<typeof carry>) => r.done.flatMap((d) => (d.does.kind === 'move.unit' ? [d.does] : []));
+
+  it('its label and the bin: no bin to take from, no quantity; what lies where follows at once, and undo brings it back', () => {
+    const facts = stands(BINS.b, two);
+    const r = carry([label, 'A-02-2', 'A-02-2'], 'bin', facts);
+    expect(unitsPut(r)).toEqual([{ kind: 'move.unit', sscc: SSCC, from: BINS.b.id, to: BINS.empty.id, over: null }]);
+    expect(r.words[0]).toContain('with 2 things, from A-01-2');
+    const after = (events: readonly (string | Event)[]): FactBook => {
+      const floor = stands(BINS.b, two);
+      carry([...events, key('1')], 'bin', floor);
+      return floor;
+    };
+    const moved = after([label, 'A-02-2']);
+    expect(moved.unit(SSCC)?.bin).toBe(BINS.empty.id);
+    expect(moved.contents(BINS.empty.id).map((c) => c.qty)).toEqual([whole(12), whole(4)]);
+    expect(after([label, 'A-02-2', label, 'A-02-1']).unit(SSCC)?.bin).toBe(BINS.c.id);
+    expect(after([label, 'A-02-2', { kind: 'undo' }]).unit(SSCC)?.bin).toBe(BINS.b.id);
+  });
+  it('is doubted like what is in it: a rule, an expired lot, what the bin is for', () => {
+    const one = carry([label, 'A-03-1'], 'bin', stands(BINS.b, two));
+    expect(one).toMatchObject({ at: { step: 'unitSure', doubt: { why: 'rule' } }, done: [] });
+    const lead = carry([label, 'A-03-1', choose({ what: 'sure', reason: 'For today' })], 'bin', stands(BINS.b, two));
+    expect(unitsPut(lead)).toMatchObject([{ over: 'For today' }]);
+    const old = stands(BINS.b, [{ item: dated, qty: 1, lot: 'OLD' }]);
+    expect(carry([label, 'A-02-2'], 'bin', old).at).toMatchObject({ step: 'unitSure', doubt: { why: 'expired' } });
+    expect(unitsPut(carry([label, 'SCRAP', 'SCRAP'], 'bin', stands(BINS.b, two)))).toMatchObject([{ to: BINS.scrap.id, over: null }]);
+    expect(carry([label, 'BENCH-1'], 'bin', stands(BINS.b, two)).said.at(-1)).toMatchObject({ said: 'moves.ordersBin' });
+    expect(carry([label, 'A-01-2'], 'bin', stands(BINS.b, two)).said.at(-1)).toMatchObject({ said: 'moves.sameBin' });
+  });
+  it('from arrivals a bin is named for most of it; one that is elsewhere, unknown, or comes into a full hand is refused in words', () => {
+    const facts = stands(BINS.arrivals, two);
+    expect(carry([label], 'arrivals', facts).words[0]).toMatch(/from ARRIVALS. To A-/);
+    expect(unitsPut(carry([label, 'A-02-2'], 'arrivals', facts))).toHaveLength(1);
+    expect(carry([label], 'arrivals', stands(BINS.b, two)).said[0]).toMatchObject({ tone: 'wrong', said: 'moves.unitElsewhere' });
+    expect(carry([label]).said[0]).toMatchObject({ tone: 'wrong', said: 'moves.unitUnknown' });
+    expect(carry(['A-01-1', codeOf(jar), label], 'bin', stands(BINS.b, two)).said.at(-1)).toMatchObject({ said: 'moves.handIsFull' });
+    const inHand = carry([label, codeOf(jar), key('3'), choose({ what: 'back' })], 'bin', stands(BINS.b, two));
+    expect(inHand.done).toEqual([]);
+    expect(inHand.at).toEqual({ step: 'from' });
+  });
+  it('law: what lies in a bin by the label and beside it is one sum, however it is carried', () => {
+    const event = fc.constantFrom<string | Event>(
+      label,
+      'A-01-1',
+      'A-02-2',
+      codeOf(jar),
+      key('2'),
+      { kind: 'undo' },
+      choose({ what: 'back' }),
+    );
+    const sum = (facts: FactBook): number => facts.contentsOf(jar.id).reduce((s, c) => s + c.qty, 0);
+    fc.assert(
+      fc.property(fc.array(event, { maxLength: 12 }), (events) => {
+        const facts = stands(BINS.b, two);
+        const before = sum(facts);
+        carry([...events, key('1')], 'bin', facts);
+        expect(sum(facts)).toBe(before);
+        expect(new Set(facts.unit(SSCC)?.goods.map((g) => g.bin)).size).toBeLessThanOrEqual(1);
+      }),
+      { numRuns: 150 },
+    );
   });
 });

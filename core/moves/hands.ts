@@ -1,132 +1,49 @@
-import { addQty, formatQty, ONE, parseQty, type BinId, type ItemId, type Qty } from '#core/base';
+import { addQty, formatQty, ONE, parseQty, type BinId, type Qty } from '#core/base';
 import {
   goodsOfSerial,
   isUnlikely,
   meaningWords,
   moveDeltas,
+  shortSscc,
+  type BalanceFact,
   type BinFact,
   type ContentDelta,
   type ContentFact,
   type Facts,
   type HandEvent,
-  type ItemFact,
   type Meaning,
   type Stamp,
-  type Stepped,
 } from '#core/floor';
 import { packToBase } from '#core/items';
-import { compareFirstExpired, isExpired } from '#core/lots';
-import { checkBinRules, placesSentence, type Goods, type RuleBreak } from '#core/places';
+import { compareFirstExpired } from '#core/lots';
+import { placesSentence } from '#core/places';
 import type { Condition } from '#core/stock';
-import { suggestPutAway, type PutAwaySuggestion } from './put-away.ts';
+import { doubtOf, doubtWords } from './doubt.ts';
+import type { Carried, MoveAt, MoveChoice, MoveDoes, MoveSource, MovesSaid, Stepping } from './move-at.ts';
+import { suggestFor } from './suggest.ts';
+import { putUnit, scanUnit, stepWithUnit } from './step-unit.ts';
 
-/** What a hand does when it carries goods. Lot and serial as on the label; `over` is why they lie there although something speaks against
- *  it. */
-export type MoveDoes =
-  | {
-      kind: 'move.put';
-      from: BinId;
-      to: BinId;
-      item: ItemId;
-      lot: string | null;
-      serial: string | null;
-      condition: Condition;
-      qty: Qty;
-      over: string | null;
-    }
-  | { kind: 'move.undo'; act: string };
-
-/** Goods in the hand, and how many the record says lie where they were taken from. */
-export type Carried = {
-  readonly from: BinId;
-  readonly item: ItemFact;
-  readonly lot: string | null;
-  readonly expires: string | null;
-  readonly serial: string | null;
-  readonly condition: Condition;
-  readonly qty: Qty;
-  readonly there: Qty;
-  /** A number that was doubted; keyed once more it is meant. */
-  readonly doubted: Qty | null;
-};
-
-/** Why a bin is not taken without a second look. */
-export type MoveDoubt =
-  | { why: 'rule'; broken: RuleBreak }
-  | { why: 'expired'; lot: string; expired: string; bin: string }
-  | { why: 'use'; bin: string; use: string };
-
-/** Where goods are taken from: a bin that is scanned, or what lies at arrivals, or what has no bin yet. */
-export type MoveSource = 'bin' | 'arrivals' | 'unplaced';
-export type MoveAt =
-  | { step: 'from' }
-  | { step: 'goods'; from: BinId | null }
-  | { step: 'lot'; from: BinId | null; item: ItemFact; qty: Qty; lots: readonly ContentFact[] }
-  | { step: 'serial'; from: BinId | null; item: ItemFact; serials: readonly ContentFact[] }
-  /** The record knows none of it here, and yet it was scanned. */
-  | { step: 'absent'; hand: Carried }
-  | { step: 'to'; hand: Carried }
-  | { step: 'sure'; hand: Carried; to: BinId; doubt: MoveDoubt };
-
-export type MoveChoice =
-  | { what: 'from'; bin: BinId }
-  | { what: 'content'; content: ContentFact }
-  | { what: 'lot'; lot: string | null }
-  /** It lies there all the same; a lead says why. */
-  | { what: 'sure'; reason?: string }
-  | { what: 'back' };
-
-export type MovesSaid =
-  | { said: 'moves.from'; bin: string; holds: number }
-  | {
-      said: 'moves.inHand';
-      code: string;
-      qty: Qty;
-      lot: string | null;
-      serial: string | null;
-      to: string | null;
-      why: string | null;
-      more: boolean;
-    }
-  | { said: 'moves.moreThanThere'; code: string; qty: Qty; there: Qty; bin: string }
-  | { said: 'moves.keyAgain'; code: string; qty: Qty; there: Qty }
-  | { said: 'moves.put'; code: string; qty: Qty; to: string }
-  | { said: 'moves.undone' }
-  | { said: 'moves.nothingToUndo' }
-  | { said: 'moves.whichLot'; lot: string | null; lots: number }
-  | { said: 'moves.noSuchLot'; text: string; lots: readonly string[] }
-  | { said: 'moves.whichSerial'; code: string }
-  | { said: 'moves.absent'; code: string; bin: string }
-  | { said: 'moves.notAtSource'; code: string; source: MoveSource }
-  | { said: 'moves.handIsFull'; code: string; qty: Qty; scanned: string }
-  | { said: 'moves.sameBin'; bin: string }
-  | { said: 'moves.ordersBin'; bin: string }
-  | { said: 'moves.doubt'; doubt: MoveDoubt }
-  | { said: 'moves.isNot'; meaning: Meaning; wanted: 'from' | 'goods' | 'to' | 'lot' | 'serial' }
-  | { said: 'moves.badNumber'; text: string; code: string; decimals: number }
-  | { said: 'moves.firstGoods' }
-  | { said: 'moves.firstBin' }
-  | { said: 'moves.laidBack' };
-
-type Stepping = Stepped<MoveAt, MovesSaid, MoveDoes>;
 const say = (at: MoveAt, says: Stepping['says']): Stepping => ({ at, says, does: [] });
 
-/** What is done to the bins by acts of this device, as long as the server has not counted it in. */
-export function moveDeltasOf(does: MoveDoes, facts: Facts): readonly ContentDelta[] {
+/** What is done to the bins by acts of this device, as long as the server has not counted it in. `inUnit`: what lies in a unit, as the
+ *  house
+ *  told it last. */
+export function moveDeltasOf(does: MoveDoes, facts: Facts, inUnit: (sscc: string) => readonly BalanceFact[]): readonly ContentDelta[] {
   if (does.kind === 'move.undo') return [];
+  if (does.kind === 'move.unit') return inUnit(does.sscc).flatMap((g) => moveDeltas(g, does.from, does.to));
   const expires = does.lot === null ? null : (facts.lot(does.item, does.lot)?.expires ?? null);
   return moveDeltas({ ...does, expires }, does.from, does.to);
 }
 
 /** A move that a person made on this device and may take back. */
-export type OwnMove = { readonly key: string; readonly does: Extract<MoveDoes, { kind: 'move.put' }>; readonly at: string };
+export type OwnMove = { readonly key: string; readonly does: Exclude<MoveDoes, { kind: 'move.undo' }>; readonly at: string };
 
 /** The person's own moves that still stand, newest first. */
 export function ownMoves(acts: readonly { does: MoveDoes; stamp: Stamp }[], person: number): readonly OwnMove[] {
   const undone = new Set(acts.map(({ does }) => (does.kind === 'move.undo' ? does.act : null)));
   return acts
     .flatMap(({ does, stamp }) =>
-      does.kind === 'move.put' && stamp.person === person && !undone.has(stamp.key) ? [{ key: stamp.key, does, at: stamp.at }] : [],
+      does.kind !== 'move.undo' && stamp.person === person && !undone.has(stamp.key) ? [{ key: stamp.key, does, at: stamp.at }] : [],
     )
     .toReversed();
 }
@@ -143,11 +60,19 @@ export function stepMove(
   const begin: MoveAt = source === 'bin' ? { step: 'from' } : { step: 'goods', from: null };
   switch (event.kind) {
     case 'scan':
+      if (at.step === 'unit' || at.step === 'unitSure') return stepWithUnit(at, event.meaning, facts, source);
       return stepScan(at, event.meaning, facts, source);
     case 'number':
       return stepNumber(at, event.text, facts, source);
     case 'choose': {
       const { choice } = event;
+      if (at.step === 'unit' || at.step === 'unitSure') {
+        if (choice.what === 'sure' && at.step === 'unitSure')
+          return putUnit(at.unit, at.to, facts, source, doubtWords(at.doubt, choice.reason));
+        if (choice.what === 'back' && at.step === 'unitSure')
+          return say({ step: 'unit', unit: at.unit }, { tone: 'look', said: 'moves.laidBack' });
+        return say(begin, { tone: 'look', said: 'moves.laidBack' });
+      }
       if (choice.what === 'back') {
         const from = at.step === 'goods' || at.step === 'from' ? null : 'hand' in at ? at.hand.from : at.from;
         const there: MoveAt =
@@ -178,7 +103,9 @@ function takeFrom(bin: BinId, facts: Facts): Stepping {
   return say({ step: 'goods', from: bin }, { tone: 'right', said: 'moves.from', bin: found?.address ?? '', holds });
 }
 
-function stepScan(at: MoveAt, meaning: Meaning, facts: Facts, source: MoveSource): Stepping {
+type WithoutUnit = Exclude<MoveAt, { step: 'unit' | 'unitSure' }>;
+
+function stepScan(at: WithoutUnit, meaning: Meaning, facts: Facts, source: MoveSource): Stepping {
   if (at.step === 'lot' && meaning.kind !== 'bin' && meaning.kind !== 'item') {
     const meant = at.lots.find((l) => l.lot === meaning.text);
     if (meant) return take(meant, source === 'bin' ? at.qty : meant.qty, facts, source);
@@ -189,6 +116,16 @@ function stepScan(at: MoveAt, meaning: Meaning, facts: Facts, source: MoveSource
   switch (meaning.kind) {
     case 'bin':
       return scanBin(at, meaning.bin, facts, source);
+    case 'unit':
+      if (at.step === 'to' || at.step === 'sure' || at.step === 'absent')
+        return say(at, {
+          tone: 'wrong',
+          said: 'moves.handIsFull',
+          code: at.hand.item.code,
+          qty: at.hand.qty,
+          scanned: `unit ${meaning.sscc}`,
+        });
+      return scanUnit(at, meaning, facts, source);
     case 'item':
     case 'serial':
       return scanGoods(at, meaning, facts, source);
@@ -197,16 +134,17 @@ function stepScan(at: MoveAt, meaning: Meaning, facts: Facts, source: MoveSource
   }
 }
 
-const wantedAt = (at: MoveAt): 'from' | 'goods' | 'to' | 'lot' | 'serial' => (at.step === 'absent' || at.step === 'sure' ? 'to' : at.step);
+const wantedAt = (at: WithoutUnit): 'from' | 'goods' | 'to' | 'lot' | 'serial' =>
+  at.step === 'absent' || at.step === 'sure' ? 'to' : at.step;
 
-function scanBin(at: MoveAt, bin: BinFact, facts: Facts, source: MoveSource): Stepping {
+function scanBin(at: WithoutUnit, bin: BinFact, facts: Facts, source: MoveSource): Stepping {
   if (at.step === 'sure' && at.to === bin.id) return put(at.hand, bin.id, facts, source, doubtWords(at.doubt));
   if (at.step === 'to' || at.step === 'sure') return putInto(at.hand, bin, facts, source);
   if (source === 'bin') return takeFrom(bin.id, facts);
   return say(at, { tone: 'look', said: 'moves.isNot', meaning: { kind: 'bin', text: bin.address, bin }, wanted: 'goods' });
 }
 
-function scanGoods(at: MoveAt, meaning: Extract<Meaning, { kind: 'item' | 'serial' }>, facts: Facts, source: MoveSource): Stepping {
+function scanGoods(at: WithoutUnit, meaning: Extract<Meaning, { kind: 'item' | 'serial' }>, facts: Facts, source: MoveSource): Stepping {
   if (at.step === 'from') return say(at, { tone: 'wrong', said: 'moves.firstBin' });
   const hand = at.step === 'to' || at.step === 'sure' || at.step === 'absent' ? at.hand : null;
   const from = hand ? hand.from : (at as Extract<MoveAt, { step: 'goods' | 'lot' | 'serial' }>).from;
@@ -320,82 +258,17 @@ function putInto(hand: Carried, bin: BinFact, facts: Facts, source: MoveSource):
   const at: MoveAt = { step: 'to', hand };
   if (bin.id === hand.from) return say(at, { tone: 'wrong', said: 'moves.sameBin', bin: bin.address });
   if (['cart', 'packing', 'transit'].includes(bin.use)) return say(at, { tone: 'wrong', said: 'moves.ordersBin', bin: bin.address });
-  const doubt = doubtOf(hand, bin, facts);
+  const doubt = doubtOf([hand], bin, facts);
   if (doubt)
     return say({ step: 'sure', hand, to: bin.id, doubt }, { tone: doubt.why === 'use' ? 'look' : 'wrong', said: 'moves.doubt', doubt });
   return put(hand, bin.id, facts, source, null);
 }
-
-function doubtOf(hand: Carried, bin: BinFact, facts: Facts): MoveDoubt | null {
-  if (bin.pickable && isExpired(hand.expires, facts.today))
-    return { why: 'expired', lot: hand.lot ?? '', expired: hand.expires ?? '', bin: bin.address };
-  const broken = checkBinRules(bin.rules, goodsIn(bin.id, facts), [goodsOf(hand, facts)]);
-  if (broken) return { why: 'rule', broken };
-  return bin.use === 'shelf' ? null : { why: 'use', bin: bin.address, use: bin.use };
-}
-
-const doubtWords = (doubt: MoveDoubt, reason = ''): string | null => (doubt.why === 'use' ? null : reason.trim() || 'It lies there');
 
 function put(hand: Carried, to: BinId, facts: Facts, source: MoveSource, over: string | null): Stepping {
   const { from, item, lot, serial, condition, qty } = hand;
   const does: MoveDoes = { kind: 'move.put', from, to, item: item.id, lot, serial, condition, qty, over };
   const next: MoveAt = { step: 'goods', from: source === 'bin' ? from : null };
   return { at: next, says: { tone: 'right', said: 'moves.put', code: item.code, qty, to: facts.bin(to)?.address ?? '' }, does: [does] };
-}
-
-// Lots are told apart by number in the rules; a lot that is not known yet is unlike any other.
-const lotNumber = (item: number, lot: string | null, facts: Facts): Goods['lot'] =>
-  (lot === null ? null : (facts.lot(item, lot)?.id ?? -1)) as Goods['lot'];
-
-function goodsIn(bin: BinId, facts: Facts): Goods[] {
-  return facts.contents(bin).flatMap((c) => {
-    const item = facts.item(c.item);
-    return item ? [goodsOf({ item, lot: c.lot, qty: c.qty }, facts)] : [];
-  });
-}
-
-function goodsOf(g: { item: ItemFact; lot: string | null; qty: Qty }, facts: Facts): Goods {
-  const { id, code, storageClass, unitMl, unitG } = g.item;
-  return { item: id, itemCode: code, lot: lotNumber(id, g.lot, facts), qty: g.qty, storageClass, unitMl, unitG };
-}
-
-const STORES: Readonly<Record<string, string>> = { cold: 'cold', locked: 'cage' };
-const MOST_EMPTY = 40;
-
-/** Where goods in the hand would best go, by what the device knows (I2). */
-export function suggestFor(hand: Pick<Carried, 'from' | 'item' | 'lot' | 'qty'>, facts: Facts): PutAwaySuggestion | null {
-  const homes = new Map(hand.item.homes.map((h) => [h.bin as number, h]));
-  const lying = facts.contentsOf(hand.item.id);
-  const same = new Set(lying.map((c) => c.bin as number));
-  const sameLot = new Set(lying.filter((c) => c.lot !== null && c.lot === hand.lot).map((c) => c.bin as number));
-  const purpose = STORES[hand.item.storageClass] ?? 'storage';
-  const walk = facts.bin(hand.from)?.walk ?? 0;
-  const known = [...new Set([...homes.keys(), ...same])].flatMap((id) => facts.bin(id) ?? []);
-  const empties: BinFact[] = [];
-  for (const bin of facts.bins())
-    if (bin.use === 'shelf' && bin.pickable && bin.purpose === purpose && !same.has(bin.id) && !homes.has(bin.id)) empties.push(bin);
-  empties.sort((a, b) => a.walk - b.walk || a.id - b.id);
-  const free: BinFact[] = [];
-  for (const bin of empties) {
-    if (free.length >= MOST_EMPTY) break;
-    if (facts.contents(bin.id).length === 0) free.push(bin);
-  }
-  const candidates = [...known.filter((b) => b.use === 'shelf' && b.pickable), ...free].map((bin) => {
-    const content = goodsIn(bin.id, facts);
-    const units = content.reduce((sum, g) => sum + g.qty, 0);
-    const most = [homes.get(bin.id)?.max ?? null, bin.rules.units].filter((m) => m !== null);
-    return {
-      bin: bin.id,
-      isHome: homes.has(bin.id),
-      holdsSameLot: sameLot.has(bin.id),
-      holdsSameItem: same.has(bin.id),
-      isEmpty: content.length === 0 && !homes.has(bin.id),
-      room: most.length === 0 ? null : (Math.max(0, Math.min(...most) - units) as Qty),
-      walk: bin.walk,
-      breaksRule: checkBinRules(bin.rules, content, [goodsOf(hand, facts)]) !== null,
-    };
-  });
-  return suggestPutAway(hand.qty, walk, candidates);
 }
 
 const WHY: Readonly<Record<string, string>> = {
@@ -425,6 +298,16 @@ export function movesSaid(s: MovesSaid): string {
       return `${formatQty(s.qty)} ${s.code}, where the records say ${formatQty(s.there)}? Key it once more if it is so.`;
     case 'moves.put':
       return `${formatQty(s.qty)} ${s.code} is in ${s.to}.`;
+    case 'moves.unitInHand':
+      return `Unit ${shortSscc(s.sscc)} with ${s.things} ${s.things === 1 ? 'thing' : 'things'}, from ${s.bin}. ${
+        s.to ? `To ${s.to}: ${WHY[s.why ?? ''] ?? ''}.` : 'Scan the bin where it goes.'
+      }`;
+    case 'moves.unitPut':
+      return `Unit ${shortSscc(s.sscc)} is in ${s.to}.`;
+    case 'moves.unitUnknown':
+      return `Nobody knows what is in unit ${shortSscc(s.sscc)}. Scan what is in it instead.`;
+    case 'moves.unitElsewhere':
+      return `Unit ${shortSscc(s.sscc)} is not ${s.source === 'arrivals' ? 'at arrivals' : 'among the unplaced'}. Move it from Move goods.`;
     case 'moves.undone':
       return 'Undone: it lies where it was.';
     case 'moves.nothingToUndo':

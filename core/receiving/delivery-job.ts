@@ -1,7 +1,8 @@
 import { addQty, sumQty, ZERO, type BinId, type ItemId, type Qty } from '#core/base';
-import type { Stamp } from '#core/floor';
+import type { AnnouncedGoods, Stamp } from '#core/floor';
 import { compareDelivery, compareReturn, type LineStanding } from './compare.ts';
 import type { FailedPart, Finding } from './inspect.ts';
+import { entryKey } from './notice.ts';
 
 /** How a device names a delivery: by its number in the house, or, where the device began it, by the key under which it did. */
 export type DeliveryRef = number | string;
@@ -16,6 +17,8 @@ export type HandEntry = {
   readonly expires: string | null;
   readonly made: string | null;
   readonly serial: string | null;
+  /** The logistic unit in which it came. */
+  readonly sscc: string | null;
   readonly person: number;
   readonly at: string;
   /** Handed in: it is the lead's now. */
@@ -84,8 +87,12 @@ export type ReceiveDoes =
       expires: string | null;
       made: string | null;
       serial: string | null;
+      /** The logistic unit in which they come; null where they come loose. */
+      sscc: string | null;
       takeAnyway: boolean;
     }
+  /** A whole logistic unit, with all that was announced in it. Each of the goods is an entry under `entryKey` of this act. */
+  | { kind: 'receive.unit'; delivery: DeliveryRef; sscc: string; goods: readonly AnnouncedGoods[] }
   | { kind: 'receive.unknown'; delivery: DeliveryRef; code: string; qty: Qty }
   | { kind: 'receive.change'; delivery: DeliveryRef; entry: string; qty: Qty }
   | { kind: 'receive.takeOut'; delivery: DeliveryRef; entry: string }
@@ -135,11 +142,29 @@ export function foldDelivery(job: DeliveryJob, acts: readonly { does: ReceiveDoe
         entries.set(
           stamp.key,
           does.kind === 'receive.enter'
-            ? { ...base, item: does.item, code: '', lot: does.lot, expires: does.expires, made: does.made, serial: does.serial }
-            : { ...base, item: null, code: does.code, lot: null, expires: null, made: null, serial: null },
+            ? {
+                ...base,
+                item: does.item,
+                code: '',
+                lot: does.lot,
+                expires: does.expires,
+                made: does.made,
+                serial: does.serial,
+                sscc: does.sscc,
+              }
+            : { ...base, item: null, code: does.code, lot: null, expires: null, made: null, serial: null, sscc: null },
         );
         break;
       }
+      case 'receive.unit':
+        for (const [n, g] of does.goods.entries()) {
+          const key = entryKey(stamp.key, n);
+          if (entries.has(key)) continue;
+          const { item, qty, lot, expires, made, serial } = g;
+          const said = { item, code: '', qty, lot, expires, made, serial, sscc: does.sscc };
+          entries.set(key, { ...said, key, person: stamp.person, at: stamp.at, settled: false, finding: null, bin: null, photos: 0 });
+        }
+        break;
       case 'receive.change': {
         const entry = entries.get(does.entry);
         if (entry) entries.set(does.entry, { ...entry, qty: does.qty });
@@ -182,6 +207,23 @@ export function ownEntries(job: DeliveryJob, person: number): readonly HandEntry
     .filter((e) => e.person === person && !e.settled)
     .toReversed()
     .sort((a, b) => (a.at < b.at ? 1 : a.at > b.at ? -1 : 0));
+}
+
+/** What came with an entry by one scan and goes with it: all of the logistic unit that was scanned then, or the entry alone. */
+export function entriesTogether(job: DeliveryJob, entry: HandEntry): readonly HandEntry[] {
+  if (entry.sscc === null) return [entry];
+  return job.entries.filter((e) => e.sscc === entry.sscc && e.at === entry.at && e.person === entry.person);
+}
+
+/** The serials that a person scanned one after the other up to their last entry, and that go to the same place; the last entry alone
+ *  where it is
+ *  no serial. A bin after five serials is for all five. */
+export function serialRun(job: DeliveryJob, person: number): readonly HandEntry[] {
+  const own = ownEntries(job, person);
+  const [last] = own;
+  if (!last || last.serial === null) return last ? [last] : [];
+  const end = own.findIndex((e) => e.item !== last.item || e.serial === null || e.bin !== last.bin || e.sscc !== last.sscc);
+  return end < 0 ? own : own.slice(0, end);
 }
 
 /** What a hand does at it, as a title says it. */

@@ -39,13 +39,48 @@ export type ReceivingError =
   | { code: 'receiving.empty'; number: string }
   | { code: 'receiving.leadsNow'; number: string }
   | { code: 'receiving.notThrown'; number: string }
-  | { code: 'receiving.begunAgain'; number: string; other: string };
+  | { code: 'receiving.begunAgain'; number: string; other: string }
+  | { code: 'receiving.unitHere'; sscc: string; place: string }
+  | { code: 'receiving.unitOfAnother'; sscc: string; supplier: string; notice: string }
+  | { code: 'receiving.unitWhole'; sscc: string }
+  | { code: 'receiving.unitIsEmpty'; sscc: string }
+  | { code: 'receiving.badAdvice'; name: string; says: string }
+  | { code: 'receiving.adviceFaults'; name: string; faults: readonly string[]; more: number }
+  | { code: 'receiving.adviceNoOrder'; name: string }
+  | { code: 'receiving.adviceElsewhere'; name: string }
+  | { code: 'receiving.noticeBegun'; number: string; name: string }
+  | { code: 'receiving.unknownNotice'; id: number }
+  | { code: 'receiving.noticeOver'; number: string; state: string };
 
 /** The sentence for an error at the dock. */
 export function receivingSentence(e: ReceivingError): string {
   switch (e.code) {
     case 'receiving.nothing':
       return `Key how many ${e.item} arrived; it must be more than 0.`;
+    case 'receiving.unitHere':
+      return `Unit ${e.sscc} has come already: ${e.place}.`;
+    case 'receiving.unitOfAnother':
+      return `Unit ${e.sscc} was announced by ${e.supplier}, with ${e.notice}. Begin a delivery of theirs with it.`;
+    case 'receiving.unitWhole':
+      return `These came in unit ${e.sscc}, which stays together. Scan a bin for all of it, or take it apart later.`;
+    case 'receiving.unitIsEmpty':
+      return `Unit ${e.sscc} was told with nothing in it.`;
+    case 'receiving.badAdvice':
+      return `${e.name} cannot be read: ${e.says}.`;
+    case 'receiving.adviceFaults': {
+      const rest = e.more - e.faults.length;
+      return `${e.name} was not taken in. ${e.faults.join(' ')}${rest > 0 ? ` And ${rest} more.` : ''}`;
+    }
+    case 'receiving.adviceNoOrder':
+      return `${e.name} names no purchase order of ours, so nobody knows where it goes. A lead can take it in at their site.`;
+    case 'receiving.adviceElsewhere':
+      return `The orders of ${e.name} go to another site. Work there to take it in.`;
+    case 'receiving.noticeBegun':
+      return `${e.name} changes ${e.number}, of which goods have come already. What came stands in its delivery.`;
+    case 'receiving.unknownNotice':
+      return `There is no notice ${e.id}.`;
+    case 'receiving.noticeOver':
+      return `Notice ${e.number} is ${e.state}; nothing of it is expected any more.`;
     case 'receiving.tooMany':
       return `${e.qty} ${e.item} at once cannot be: nobody unloads so many. Key it again.`;
     case 'receiving.tooFine':

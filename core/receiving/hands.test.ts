@@ -89,6 +89,7 @@ describe('C3 receiving by scan and number', () => {
           expires: null,
           made: null,
           serial: null,
+          sscc: null,
           takeAnyway: false,
         },
         stamp: { key: 'other', at: '2026-11-26T07:00:00.000Z', person: 99, more: [] },
@@ -680,5 +681,22 @@ describe('C10 where goods go that arrived', () => {
     expect(looked.words.at(-1)).toContain('were looked at together');
     const old = first([scan(codeOf(dated)), key('L1'), choose({ what: 'date', date: '2020-01-31' }), bin]);
     expect(old.words.at(-1)).toContain('have expired');
+  });
+});
+
+describe('C10 serials into a bin', () => {
+  const five = ['S-A', 'S-B', 'S-C'].map((s) => scan(s));
+  const bins = (r: ReturnType<typeof receive>) => r.after.entries.map((e) => e.bin);
+  it('a bin after several takes them all; another bin instead, or undo, is for all of them too', () => {
+    const r = receive([scan(codeOf(serial)), ...five, scan('A-01-2')]);
+    expect(r.words.at(-1)).toBe('3 SERIAL-5 go into A-01-2.');
+    expect(bins(r)).toEqual(Array(3).fill(BINS.b.id));
+    expect(bins(receive([scan(codeOf(serial)), ...five, scan('A-01-2'), scan('A-02-1')]))).toEqual(Array(3).fill(BINS.c.id));
+    expect(bins(receive([scan(codeOf(serial)), ...five, scan('A-01-2'), undo]))).toEqual([null, null, null]);
+  });
+  it('those that lie elsewhere already, and other goods, stay where they are', () => {
+    const before = [scan(codeOf(jar)), scan(codeOf(serial)), scan('S-0'), scan('A-01-1')];
+    const r = receive([...before, scan(codeOf(serial)), ...five, scan('A-01-2')]);
+    expect(bins(r)).toEqual([null, BINS.a.id, ...Array<number>(3).fill(BINS.b.id)]);
   });
 });

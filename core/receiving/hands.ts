@@ -10,15 +10,17 @@ import {
   type Meaning,
   type Stamp,
 } from '#core/floor';
-import { type Carried, needsExpiry, needsLot, needsSerialOnArrival, packToBase } from '#core/items';
+import { needsExpiry, needsLot, needsSerialOnArrival, NOTHING_CARRIED, packToBase } from '#core/items';
 import { addMonths, hasLittleLife, isExpired } from '#core/lots';
 import { decideChangeOfFound, failedOf } from './inspect.ts';
 import {
   deliveryName,
+  entriesTogether,
   foldDelivery,
   isOfPaper,
   lineOf,
   ownEntries,
+  serialRun,
   type DeliveryJob,
   type HandEntry,
   type ReceiveDoes,
@@ -35,7 +37,8 @@ import {
   type Stepping,
 } from './receive-at.ts';
 import { found, stepFailed, withReason } from './step-inspect.ts';
-import { stepBin, stepPart } from './step-where.ts';
+import { closeUnit, placeUnit, stepUnit, undoUnit } from './step-unit.ts';
+import { leaveRun, stepBin, stepPart } from './step-where.ts';
 import type { ReceivingError } from './errors.ts';
 import { clashingSerials, LONGEST_LABEL, MOST_SERIALS } from './serial-list.ts';
 
@@ -69,6 +72,13 @@ function stepScan(at: ReceiveAt, meaning: Meaning, job: DeliveryJob, facts: Fact
     if (kept.does.length === 0) return kept;
     const next = stepScan(kept.at, meaning, job, facts, stamp);
     return { ...next, does: [...kept.does, ...next.does] };
+  }
+  // A unit breaks out like a bin: whoever scans one has gone on.
+  if (meaning.kind === 'unit') return stepUnit(at, meaning, job, facts);
+  // After serials of what is still asked for, a bin says where those go; before the first of them it breaks out.
+  if (meaning.kind === 'bin' && asks.what === 'serial') {
+    const [last] = ownEntries(job, stamp.person);
+    if (last?.item === asks.goods.item.id && last.serial !== null) return stepBin({ ...at, asks: GOODS }, meaning.bin, job, facts, stamp);
   }
   if (asks.what === 'lot' || asks.what === 'serial') {
     const wanted = asks.what;
@@ -135,6 +145,7 @@ function enter(at: ReceiveAt, scanned: Goods, job: DeliveryJob, facts: Facts, st
     expires: entry.expires,
     made: entry.made,
     serial: entry.serial,
+    sscc: goods.sscc ?? at.unit,
     takeAnyway: goods.takeAnyway,
   };
   const lots = entry.lot === null ? at.lots : { ...at.lots, [item.id]: { lot: entry.lot, expires: entry.expires, made: entry.made } };
@@ -142,7 +153,7 @@ function enter(at: ReceiveAt, scanned: Goods, job: DeliveryJob, facts: Facts, st
   const asks: ReceiveAsks = needsSerialOnArrival(item.tracking)
     ? { what: 'serial', goods: { ...goods, serial: null, labelled: null } }
     : GOODS;
-  return { at: { asks, lots }, says: counted(after, item, entry, facts), does: [does] };
+  return { at: { ...at, asks, lots }, says: counted(after, item, entry, facts), does: [does] };
 }
 
 /** How the line of an item stands, said after an entry. */
@@ -225,6 +236,9 @@ function stepNumber(at: ReceiveAt, text: string, job: DeliveryJob, facts: Facts,
   const { asks } = at;
   const last = asks.what === 'howMany' ? own.find((e) => e.key === asks.entry) : own[0];
   const item = last?.item === null ? undefined : facts.item(last?.item ?? 0);
+  // A number after a whole unit would be of whatever stands last on its list.
+  if (last?.sscc && asks.what !== 'howMany' && entriesTogether(job, last).length > 1)
+    return say(at, { tone: 'wrong', said: 'receiving.unitNumber', sscc: last.sscc });
   if (!last || (last.item !== null && !item)) return say(at, { tone: 'look', said: 'receiving.nothingYet' });
   const code = item?.code ?? last.code;
   const decimals = item?.decimals ?? 3;
@@ -312,6 +326,7 @@ function stepChoice(at: ReceiveAt, choice: ReceiveChoice, job: DeliveryJob, fact
     case 'later': {
       const entry = job.entries.find((e) => e.key === choice.entry);
       if (!entry || entry.bin === null) return say({ ...at, asks: GOODS }, { tone: 'look', said: 'receiving.setAside' });
+      if (entry.sscc !== null) return placeUnit(at, entry.sscc, null, job);
       const code = facts.item(entry.item ?? 0)?.code ?? '';
       return {
         at: { ...at, asks: GOODS },
@@ -370,8 +385,10 @@ function stepChoice(at: ReceiveAt, choice: ReceiveChoice, job: DeliveryJob, fact
       const goods = 'goods' in asks ? { ...asks.goods, lot: null, expires: null, made: null } : lastGoods(job, facts, stamp.person);
       if (!goods || !needsLot(goods.item.tracking)) return stay;
       const { [goods.item.id]: _, ...lots } = at.lots;
-      return say({ lots, asks: { what: 'lot', goods } }, { tone: 'look', said: 'receiving.whichLot', code: goods.item.code });
+      return say({ ...at, lots, asks: { what: 'lot', goods } }, { tone: 'look', said: 'receiving.whichLot', code: goods.item.code });
     }
+    case 'closeUnit':
+      return at.unit === null ? stay : closeUnit(at, at.unit, job);
     case 'sure': {
       const entry = asks.what === 'sure' ? job.entries.find((e) => e.key === asks.entry) : undefined;
       return asks.what === 'sure' && entry ? change(at, entry, asks.qty, job, facts, stamp) : stay;
@@ -397,8 +414,6 @@ function lastGoods(job: DeliveryJob, facts: Facts, person: number): Goods | null
   return item && pack ? { ...NOTHING_CARRIED, item, pack, takeAnyway: true } : null;
 }
 
-const NOTHING_CARRIED: Carried = { lot: null, expires: null, made: null, serial: null, labelled: null };
-
 // Many serials of one item at once: all of them, or none where one is here already.
 function enterSerials(at: ReceiveAt, goods: Goods, codes: readonly string[], job: DeliveryJob, facts: Facts, stamp: Stamp): Stepping {
   const { item } = goods;
@@ -416,6 +431,7 @@ function enterSerials(at: ReceiveAt, goods: Goods, codes: readonly string[], job
     expires: null,
     made: null,
     serial,
+    sscc: goods.sscc ?? at.unit,
     takeAnyway: goods.takeAnyway,
   }));
   const after = foldDelivery(
@@ -430,7 +446,11 @@ function undoLast(at: ReceiveAt, key: string | undefined, job: DeliveryJob, fact
   const own = ownEntries(job, stamp.person);
   const entry = key === undefined ? own[0] : own.find((e) => e.key === key);
   if (!entry) return say(at, { tone: 'look', said: 'receiving.nothingYet' });
+  const together = entriesTogether(job, entry);
+  if (together.length > 1) return undoUnit(at, together, job);
   // What was said of it last goes first: where it lies, and only then that it came.
+  const run = key === undefined ? serialRun(job, stamp.person) : [];
+  if (entry.bin !== null && run.length > 1) return leaveRun(at, run, job, facts);
   if (entry.bin !== null) return stepChoice(at, { what: 'later', entry: entry.key }, job, facts, stamp);
   const does: ReceiveDoes = { kind: 'receive.takeOut', delivery: job.id, entry: entry.key };
   // A lot that was said by mistake does not come back with the next scan.
@@ -439,7 +459,7 @@ function undoLast(at: ReceiveAt, key: string | undefined, job: DeliveryJob, fact
   const code = (entry.item === null ? entry.code : facts.item(entry.item)?.code) ?? '';
   const asks = at.asks.what === 'serial' ? at.asks : GOODS;
   return {
-    at: { asks, lots: isLotGone ? rest : at.lots },
+    at: { ...at, asks, lots: isLotGone ? rest : at.lots },
     says: { tone: 'look', said: 'receiving.takenOut', code, qty: entry.qty },
     does: [does],
   };

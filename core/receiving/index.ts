@@ -38,3 +38,13 @@ export {
 } from './delivery-job.ts';
 export { stepReceive } from './hands.ts';
 export { RECEIVE_BEGINS, type ReceiveAsks, type ReceiveAt, type ReceiveChoice } from './receive-at.ts';
+export { entryKey } from './notice.ts';
+export {
+  judgeAdvice,
+  type Advice,
+  type AdvisedItem,
+  type AdviceLine,
+  type JudgedNotice,
+  type KnownForAdvice,
+  type NoticeLine,
+} from './advice.ts';

@@ -23,8 +23,13 @@ export type ReceiveAsks =
   | { what: 'sure'; entry: string; code: string; qty: Qty; expected: Qty };
 /** `lots`: the lot that was said last of each item; further scans are of it until another is said. */
 type SaidLot = { lot: string; expires: string | null; made: string | null };
-export type ReceiveAt = { readonly asks: ReceiveAsks; readonly lots: Readonly<Record<number, SaidLot>> };
-export const RECEIVE_BEGINS: ReceiveAt = { asks: { what: 'goods' }, lots: {} };
+/** `unit`: the logistic unit into which goods are scanned that nobody announced; null: they come loose. */
+export type ReceiveAt = {
+  readonly asks: ReceiveAsks;
+  readonly lots: Readonly<Record<number, SaidLot>>;
+  readonly unit: string | null;
+};
+export const RECEIVE_BEGINS: ReceiveAt = { asks: { what: 'goods' }, lots: {}, unit: null };
 
 /** What a hand chooses on the screen. */
 export type ReceiveChoice =
@@ -50,6 +55,8 @@ export type ReceiveChoice =
   | { what: 'photo'; entry: string; jpeg: string }
   | { what: 'knownDate' }
   | { what: 'anotherLot' }
+  /** Nothing more is in the unit. */
+  | { what: 'closeUnit' }
   | { what: 'sure' }
   | { what: 'notSure' }
   | { what: 'goOn' }

@@ -1,8 +1,16 @@
 import { addQty, fail, formatQty, minQty, ok, subQty, sumQty, ZERO, type BinId, type Qty, type Result } from '#core/base';
 import type { ReceivingError } from './errors.ts';
 
-/** Goods of a received line, where they lie now; `failed`: set apart since, as failed. Thousandths of the base unit. */
-export type ReceivedStock = { readonly bin: BinId; readonly address: string; readonly qty: Qty; readonly failed?: boolean };
+/** Goods of a received line, where they lie now; `failed`: set apart since, as failed; `apart`: no longer in the logistic unit in
+ *  which they
+ *  came. Thousandths of the base unit. */
+export type ReceivedStock = {
+  readonly bin: BinId;
+  readonly address: string;
+  readonly qty: Qty;
+  readonly failed?: boolean;
+  readonly apart?: boolean;
+};
 
 /** Decides from where the goods of a receipt's line are brought back, so that the line can be reversed where it was posted (C13).
  *  Shape:  the moves to the bin where it was posted: what failed of it, always; then, as far as not enough lies there, from the other bins,
@@ -27,8 +35,9 @@ export function decideBringBack(
       there: formatQty(addQty(minQty(there, wanted), thereBad)),
       asked: formatQty(of.qty),
     });
-  const inPlace = sumQty(sound.filter((l) => l.bin === of.into).map((l) => l.qty));
-  const elsewhere = sound.filter((l) => l.bin !== of.into).toSorted((a, b) => b.qty - a.qty || a.bin - b.bin);
+  const isInPlace = (l: ReceivedStock): boolean => l.bin === of.into && l.apart !== true;
+  const inPlace = sumQty(sound.filter(isInPlace).map((l) => l.qty));
+  const elsewhere = sound.filter((l) => !isInPlace(l)).toSorted((a, b) => b.qty - a.qty || a.bin - b.bin);
   return ok([...bad, ...take(subQty(wanted, inPlace), elsewhere)]);
 }
 

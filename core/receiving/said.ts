@@ -1,5 +1,5 @@
 import { formatQty, writeDay, type Qty } from '#core/base';
-import { meaningWords, type Meaning } from '#core/floor';
+import { meaningWords, shortSscc as short, type Meaning } from '#core/floor';
 import type { LineStanding } from './compare.ts';
 import type { DeliveryJob } from './delivery-job.ts';
 import { receivingSentence, type ReceivingError } from './errors.ts';
@@ -34,6 +34,13 @@ export type ReceivingSaid =
   | { said: 'receiving.whichBin'; code: string; qty: Qty }
   /** `bin` is null where they are left at arrivals after all. */
   | { said: 'receiving.goesTo'; code: string; qty: Qty; bin: string | null; stays: Qty }
+  /** All of an announced unit was taken; `strange` of its things no order named, `expired` and `little` are for a second look. */
+  | { said: 'receiving.unit'; sscc: string; things: number; pieces: Qty; strange: number; expired: number; little: number }
+  | { said: 'receiving.unitNumber'; sscc: string }
+  | { said: 'receiving.unitOpen'; sscc: string }
+  | { said: 'receiving.unitClosed'; sscc: string; things: number }
+  | { said: 'receiving.unitGoesTo'; sscc: string; things: number; bin: string | null }
+  | { said: 'receiving.unitTakenOut'; sscc: string; things: number }
   | { said: 'receiving.photo' }
   | { said: 'receiving.paper'; doc: string }
   | { said: 'receiving.soMany'; code: string; qty: Qty; wanted: 'lot' | 'date' | 'whichDate' | 'notOrdered' }
@@ -42,6 +49,8 @@ export type ReceivingSaid =
   | { said: 'receiving.setAside' }
   | { said: 'receiving.finished' }
   | { said: 'receiving.closed'; number: string | null; state: DeliveryJob['state'] };
+
+const things = (n: number): string => `${n} ${n === 1 ? 'thing' : 'things'}`;
 
 /** The sentence for what a step of receiving came to. */
 export function receivingSaid(s: ReceivingSaid): string {
@@ -99,6 +108,28 @@ export function receivingSaid(s: ReceivingSaid): string {
     case 'receiving.goesTo':
       if (s.bin === null) return `${formatQty(s.qty)} ${s.code} are left at arrivals, to be put away.`;
       return `${formatQty(s.qty)} ${s.code} go into ${s.bin}.${s.stays > 0 ? ` ${formatQty(s.stays)} are left: scan their bin.` : ''}`;
+    case 'receiving.unit': {
+      const looks = [
+        s.strange > 0 && `${s.strange} not ordered`,
+        s.expired > 0 && `${s.expired} expired`,
+        s.little > 0 && `${s.little} with little life left`,
+      ].filter(Boolean);
+      return `Unit ${short(s.sscc)}: ${things(s.things)}, ${formatQty(s.pieces)} in all, as announced.${
+        looks.length > 0 ? ` Look: ${looks.join(', ')}.` : ''
+      }`;
+    }
+    case 'receiving.unitNumber':
+      return `A number says how many of one thing. Choose which of unit ${short(s.sscc)} is another number, then key it.`;
+    case 'receiving.unitOpen':
+      return `Unit ${short(s.sscc)} was not announced. Scan what is in it; scan it again when that is all.`;
+    case 'receiving.unitClosed':
+      return `Unit ${short(s.sscc)} is closed: ${things(s.things)} in it.`;
+    case 'receiving.unitGoesTo':
+      return s.bin === null
+        ? `Unit ${short(s.sscc)} is left at arrivals, to be put away.`
+        : `Unit ${short(s.sscc)}, ${things(s.things)}, goes into ${s.bin}.`;
+    case 'receiving.unitTakenOut':
+      return `Taken out again: unit ${short(s.sscc)} with ${things(s.things)}.`;
     case 'receiving.photo':
       return 'The picture is kept.';
     case 'receiving.paper':

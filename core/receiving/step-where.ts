@@ -1,9 +1,10 @@
-import { formatQty, parseQty, type BinId, type LotId, type Qty } from '#core/base';
+import { formatQty, parseQty, sumQty, ZERO, type BinId, type LotId, type Qty } from '#core/base';
 import type { BinFact, Facts, ItemFact, Stamp } from '#core/floor';
 import { isExpired } from '#core/lots';
 import { checkBinRules, type Goods as BinGoods } from '#core/places';
-import { ownEntries, type DeliveryJob } from './delivery-job.ts';
+import { ownEntries, serialRun, type DeliveryJob, type HandEntry } from './delivery-job.ts';
 import { GOODS, say, type ReceiveAsks, type ReceiveAt, type Stepping } from './receive-at.ts';
+import { placeUnit } from './step-unit.ts';
 import { decideWhereTo } from './where-to.ts';
 
 type Placing = Extract<ReceiveAsks, { what: 'whereTo' }>;
@@ -15,17 +16,21 @@ export function stepBin(at: ReceiveAt, bin: BinFact, job: DeliveryJob, facts: Fa
   const item = entry?.item ? facts.item(entry.item) : undefined;
   if (!entry || !item)
     return say(at, { tone: 'wrong', said: 'receiving.isNot', meaning: { kind: 'bin', text: bin.address, bin }, wanted: 'goods' });
-  const qty = (asks.what === 'whereTo' ? asks.qty : null) ?? entry.qty;
+  if (entry.sscc !== null) return unitIntoBin(at, entry.sscc, bin, job, facts);
+  const run = asks.what === 'whereTo' ? [entry] : serialRun(job, stamp.person);
+  const qty = (asks.what === 'whereTo' ? asks.qty : null) ?? sumQty(run.map((e) => e.qty));
   const decided = decideWhereTo(qty, {
     item: item.code,
     decimals: item.decimals,
-    arrived: entry.qty,
+    arrived: run.length > 1 ? qty : entry.qty,
     isFound: entry.finding !== null,
     expired: isExpired(entry.expires, facts.today),
     bin,
   });
   if (!decided.ok) return say(at, { tone: 'wrong', said: 'receiving.refused', error: decided.error });
-  const broken = checkBinRules(bin.rules, comingInto(bin.id, job, facts, entry.key), [goodsOf(entry, item, qty, facts)]);
+  const broken = checkBinRules(bin.rules, comingInto(bin.id, job, facts, new Set(run.map((e) => e.key))), [
+    goodsOf(entry, item, qty, facts),
+  ]);
   if (broken)
     return say(at, { tone: 'wrong', said: 'receiving.refused', error: { code: 'receiving.breaksRule', item: item.code, broken } });
   // What is left of it is asked about next: a line is split over bins one after the other.
@@ -33,8 +38,50 @@ export function stepBin(at: ReceiveAt, bin: BinFact, job: DeliveryJob, facts: Fa
   return {
     at: { ...at, asks: next },
     says: { tone: 'right', said: 'receiving.goesTo', code: item.code, qty, bin: bin.address, stays: decided.value.stays },
-    does: [{ kind: 'receive.where', delivery: job.id, entry: entry.key, bin: bin.id, qty, stays: decided.value.stays }],
+    does:
+      run.length > 1
+        ? run.map((e) => ({ kind: 'receive.where', delivery: job.id, entry: e.key, bin: bin.id, qty: e.qty, stays: ZERO }))
+        : [{ kind: 'receive.where', delivery: job.id, entry: entry.key, bin: bin.id, qty, stays: decided.value.stays }],
   };
+}
+
+/** Leaves serials that were put into a bin together at arrivals after all. */
+export function leaveRun(at: ReceiveAt, run: readonly HandEntry[], job: DeliveryJob, facts: Facts): Stepping {
+  const code = facts.item(run[0]?.item ?? 0)?.code ?? '';
+  return {
+    at,
+    says: { tone: 'right', said: 'receiving.goesTo', code, qty: sumQty(run.map((e) => e.qty)), bin: null, stays: ZERO },
+    does: run.map((e) => ({ kind: 'receive.where', delivery: job.id, entry: e.key, bin: null, qty: e.qty, stays: ZERO })),
+  };
+}
+
+// What came in one unit goes into one bin, all of it.
+function unitIntoBin(at: ReceiveAt, sscc: string, bin: BinFact, job: DeliveryJob, facts: Facts): Stepping {
+  const own = job.entries.filter((e) => e.sscc === sscc);
+  const goods = own.flatMap((e) => {
+    const item = facts.item(e.item ?? 0);
+    return item ? [{ entry: e, item }] : [];
+  });
+  for (const { entry, item } of goods) {
+    const decided = decideWhereTo(entry.qty, {
+      item: item.code,
+      decimals: item.decimals,
+      arrived: entry.qty,
+      isFound: entry.finding !== null,
+      expired: isExpired(entry.expires, facts.today),
+      bin,
+    });
+    if (!decided.ok) return say(at, { tone: 'wrong', said: 'receiving.refused', error: decided.error });
+  }
+  const broken = checkBinRules(
+    bin.rules,
+    comingInto(bin.id, job, facts, new Set(own.map((e) => e.key))),
+    goods.map(({ entry, item }) => goodsOf(entry, item, entry.qty, facts)),
+  );
+  const [first] = goods;
+  if (broken && first)
+    return say(at, { tone: 'wrong', said: 'receiving.refused', error: { code: 'receiving.breaksRule', item: first.item.code, broken } });
+  return placeUnit({ ...at, unit: null }, sscc, bin, job);
 }
 
 function goodsOf(entry: { readonly lot: string | null }, item: ItemFact, qty: Qty, facts: Facts): BinGoods {
@@ -44,14 +91,14 @@ function goodsOf(entry: { readonly lot: string | null }, item: ItemFact, qty: Qt
 /** A lot that has no number in the house yet: another one than all that lie there. */
 const NEW_LOT = -1 as LotId;
 
-// What lies in a bin and what of this delivery goes there, but for one entry.
-function comingInto(bin: BinId, job: DeliveryJob, facts: Facts, except: string): BinGoods[] {
+// What lies in a bin and what of this delivery goes there, but for some entries.
+function comingInto(bin: BinId, job: DeliveryJob, facts: Facts, except: ReadonlySet<string>): BinGoods[] {
   const lying = facts.contents(bin).flatMap((c) => {
     const item = facts.item(c.item);
     return item ? [goodsOf(c, item, c.qty, facts)] : [];
   });
   const coming = job.entries.flatMap((e) => {
-    const item = e.item && e.bin === bin && e.key !== except ? facts.item(e.item) : undefined;
+    const item = e.item && e.bin === bin && !except.has(e.key) ? facts.item(e.item) : undefined;
     return item ? [goodsOf(e, item, e.qty, facts)] : [];
   });
   return [...lying, ...coming];
@@ -60,6 +107,7 @@ function comingInto(bin: BinId, job: DeliveryJob, facts: Facts, except: string):
 /** A number says how many go into the bin that is scanned next. */
 export function stepPart(at: ReceiveAt, asks: Placing, text: string, job: DeliveryJob, facts: Facts): Stepping {
   const entry = job.entries.find((e) => e.key === asks.entry);
+  if (entry?.sscc) return say(at, { tone: 'wrong', said: 'receiving.refused', error: { code: 'receiving.unitWhole', sscc: entry.sscc } });
   const item = entry?.item ? facts.item(entry.item) : undefined;
   const read = parseQty(text.replace(',', '.'), item?.decimals ?? 0);
   if (!read.ok || read.value <= 0)

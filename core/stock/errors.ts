@@ -20,6 +20,9 @@ export type StockError =
   | { code: 'stock.ordersGoods'; bin: string; item: string; order: string; orderId: number; round: string; roundId: number }
   | { code: 'stock.passingThrough'; bin: string; item: string }
   | { code: 'stock.serialElsewhere'; serial: string; item: string; bin: string }
+  | { code: 'stock.unitElsewhere'; sscc: string; bin: string; other: string }
+  | { code: 'stock.unknownUnit'; sscc: string }
+  | { code: 'stock.unitEmpty'; sscc: string }
   | AdjustError
   | { code: 'stock.noSuchLot'; item: string; lot: string }
   | { code: 'stock.noSuchSerial'; item: string; serial: string }
@@ -93,6 +96,12 @@ export function stockSentence(e: StockError): string {
       return `${e.bin} takes goods of a round only: ${e.item} cannot begin there. Give the bin in which it lies.`;
     case 'stock.serialElsewhere':
       return `Serial ${e.serial} of ${e.item} is already in stock, in bin ${e.bin}.`;
+    case 'stock.unitElsewhere':
+      return `Unit ${e.sscc} stands in ${e.bin}; it cannot stand in ${e.other} too. Nothing was moved.`;
+    case 'stock.unknownUnit':
+      return `No unit ${e.sscc} has come here.`;
+    case 'stock.unitEmpty':
+      return `Nothing is in unit ${e.sscc} any more.`;
     case 'stock.nothingToMove':
       return `Line ${e.line + 1} moves nothing: the quantity must be more than 0.`;
     case 'stock.staysPut':

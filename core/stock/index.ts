@@ -23,6 +23,7 @@ export {
   type Release,
   type StandingHold,
 } from './holds.ts';
+export { isOpening, missingLoose, takeOutOfUnits, unitsFilled, type InUnit } from './units.ts';
 export { reckonEquation, type Equation, type StockFact } from './equation.ts';
 export {
   decidePromise,

@@ -118,10 +118,10 @@ function adjustment(d: NamedDifference, difference: Qty, condition: Condition, r
 async function lossOf(trx: Trx, d: NamedDifference, reason: string): Promise<Movement[]> {
   const there = await query<{ condition: Condition; qty: string }>(
     trx,
-    `SELECT condition, qty
+    `SELECT condition, sum(qty) AS qty
      FROM balance
-     WHERE bin_id = ? AND item_id = ? AND lot_id IS NOT DISTINCT FROM ? AND serial_id IS NOT DISTINCT FROM ? AND unit_id IS NULL
-       AND qty > 0
+     WHERE bin_id = ? AND item_id = ? AND lot_id IS NOT DISTINCT FROM ? AND serial_id IS NOT DISTINCT FROM ? AND qty > 0
+     GROUP BY condition
      ORDER BY array_position(ARRAY['sound', 'inspect', 'held', 'failed'], condition)`,
     [d.bin, d.item, d.lot, d.serial],
   );

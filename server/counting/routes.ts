@@ -58,6 +58,7 @@ export const countingHandlers: RoomHandlers<'counting'> = {
       lot: body.lot || scanned.lot,
       expires: body.expires ?? scanned.expires,
       serial: body.serial || scanned.serialCode,
+      sscc: null,
       qty: body.qty ?? scanned.labelled ?? packToBase(ONE, scanned.pack) ?? ONE,
     });
     const together = await selectTallies(trx, params.id, { bin: bin.id, item: scanned.id });

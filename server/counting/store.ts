@@ -106,6 +106,24 @@ export type TallyRow = {
   at: Date;
 };
 
+/** Who counted these goods of a logistic unit by its label already. */
+export async function selectUnitTallied(
+  db: Reads,
+  of: { count: number; sscc: string; item: number; lot: number | null; serial: number | null },
+): Promise<string | undefined> {
+  const rows = await query<{ by: string }>(
+    db,
+    `SELECT p.name AS by
+     FROM tally t
+     JOIN person p ON p.id = t.person_id
+     WHERE t.count_id = ? AND t.sscc = ? AND t.item_id = ? AND t.lot_id IS NOT DISTINCT FROM ?::int
+       AND t.serial_id IS NOT DISTINCT FROM ?::int AND t.taken_out_at IS NULL
+     LIMIT 1`,
+    [of.count, of.sscc, of.item, of.lot, of.serial],
+  );
+  return rows[0]?.by;
+}
+
 /** The tallies that stand in a count, newest first: all, or those of an item in a bin. */
 export async function selectTallies(db: Reads, count: number, only?: { bin: number; item: number }): Promise<TallyRow[]> {
   return query<TallyRow>(
@@ -221,6 +239,7 @@ export async function insertTally(
     item: number;
     lot: number | null;
     serial: number | null;
+    sscc: string | null;
     qty: Qty;
     person: number;
     device: string | null;
@@ -230,8 +249,8 @@ export async function insertTally(
   const made = await queryOne<{ id: number }>(
     trx,
     `WITH said AS (UPDATE count_bin SET verdict = NULL, verdict_at = NULL WHERE count_id = ? AND bin_id = ? AND verdict IS NOT NULL)
-     INSERT INTO tally (key, count_id, bin_id, item_id, lot_id, serial_id, qty, person_id, device, at)
-     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, coalesce(?::timestamptz, now_here()))
+     INSERT INTO tally (key, count_id, bin_id, item_id, lot_id, serial_id, sscc, qty, person_id, device, at)
+     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, coalesce(?::timestamptz, now_here()))
      RETURNING id`,
     [
       told.count,
@@ -242,6 +261,7 @@ export async function insertTally(
       told.item,
       told.lot,
       told.serial,
+      told.sscc,
       dbQty(told.qty),
       told.person,
       told.device,

@@ -3,7 +3,7 @@ import { needsLot } from '#core/items';
 import { announce, query, refuse, type Trx } from '#server/kernel';
 import { ensureLots, ensureSerials, selectLot, selectSerial, type FoundItem } from '#server/items';
 import type { FoundBin } from '#server/places';
-import { lockOpenCount, type CountListRow, beginBinAgain, insertTally, updateTally } from './store.ts';
+import { lockOpenCount, type CountListRow, beginBinAgain, insertTally, selectUnitTallied, updateTally } from './store.ts';
 
 /** Something found in a bin of a count. Lot and serial as on the label; a lot that nobody knew is new, with its date. */
 export type Found = {
@@ -19,6 +19,8 @@ export type Found = {
   readonly lot: string | null;
   readonly expires: string | null;
   readonly serial: string | null;
+  /** The logistic unit by whose label it was counted. */
+  readonly sscc: string | null;
   readonly qty: Qty;
 };
 
@@ -41,6 +43,8 @@ export async function enterTally(trx: Trx, found: Found): Promise<number> {
   if (needsLot(item.tracking) && !found.lot) refuse({ code: 'counting.lotWanted', item: item.code, bin: bin.address });
   const lot = needsLot(item.tracking) && found.lot ? await lotFound(trx, item, found.lot, found.expires) : null;
   const serial = item.tracking === 'serial' ? await serialFound(trx, found.count, item, found.serial) : null;
+  const twice = found.sscc === null ? undefined : await selectUnitTallied(trx, { ...found, sscc: found.sscc, item: item.id, lot, serial });
+  if (twice) refuse({ code: 'counting.unitTwice', sscc: found.sscc ?? '', person: twice });
   const qty = serial === null ? found.qty : ONE;
   if (qty < 0 || !isWholeStep(qty, item.decimals)) refuse({ code: 'stock.tooFine', text: formatQty(qty), decimals: item.decimals });
   const made = await insertTally(trx, { ...found, bin: bin.id, item: item.id, lot, serial, qty });

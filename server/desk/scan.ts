@@ -1,9 +1,10 @@
 import { formatQty } from '#core/base';
-import { resolveScan, type Carried } from '#core/items';
+import { isSscc, resolveScan, type Carried } from '#core/items';
 import { query, type Db } from '#server/kernel';
 import type { Scanned, ScannedOne } from '#contract/desk';
 import { readScanHere, selectItemsByReading, type ScannedItem } from '#server/items';
 import { selectBinByText, selectSitesOfName, type FoundBin } from '#server/places';
+import { selectUnit } from '#server/stock';
 
 type Named = {
   what: 'order' | 'purchaseOrder' | 'delivery' | 'round' | 'count' | 'document' | 'lot' | 'serial';
@@ -29,6 +30,9 @@ const NUMBERED = `
 export async function meaningOf(db: Db, site: number, raw: string): Promise<Scanned> {
   const reading = readScanHere(raw);
   const { text } = reading;
+  const sscc = reading.kind === 'elements' ? reading.sscc : isSscc(text) ? text : null;
+  // A unit that somebody knows; else whatever its label says beside its number.
+  if (sscc !== null && (await selectUnit(db, sscc))) return { kind: 'unit', sscc };
   const found = {
     bin: await selectBinByText(db, site, text),
     items: (await selectItemsByReading(db, reading)).map((item) => ({ item, id: item.id, packUnits: item.pack.units })),

@@ -39,11 +39,13 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
     WHERE b.site_id <> ? AND b.retired_at IS NULL`,
   lot: `SELECT l.id, json_build_array(l.id, l.item_id, l.code, l.expires) AS row FROM lot l
     WHERE ?::int IS NOT NULL AND (l.arrived > now_here() - interval '400 days' OR EXISTS (SELECT 1 FROM balance b WHERE b.lot_id = l.id))`,
-  balance: `SELECT f.id, json_build_array(f.id, f.bin_id, f.item_id, l.code, l.expires, s.code, f.condition, ${thousandths('f.qty')}) AS row
+  balance: `SELECT f.id, json_build_array(f.id, f.bin_id, f.item_id, l.code, l.expires, s.code, f.condition,
+      ${thousandths('f.qty')}, u.sscc) AS row
     FROM balance f
     JOIN bin b ON b.id = f.bin_id
     LEFT JOIN lot l ON l.id = f.lot_id
     LEFT JOIN serial s ON s.id = f.serial_id
+    LEFT JOIN logistic_unit u ON u.id = f.unit_id
     WHERE b.site_id = ? AND f.qty > 0`,
   supplier: `SELECT s.id, json_build_array(s.id, s.name) AS row FROM supplier s WHERE ?::int IS NOT NULL`,
   purchaseOrder: `SELECT o.id, json_build_array(o.id, o.number, o.supplier_id, o.due,
@@ -75,7 +77,7 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
            SELECT coalesce(json_agg(json_build_array(x.reason_id, ${thousandths('x.qty')}) ORDER BY x.reason_id), '[]')
            FROM inspection_failure x WHERE x.inspection_id = f.id))
          FROM finding f WHERE f.entry_id = e.id),
-        (SELECT count(*) FROM inspection_photo h WHERE h.entry_id = e.id), e.to_bin) AS row
+        (SELECT count(*) FROM inspection_photo h WHERE h.entry_id = e.id), e.to_bin, e.sscc) AS row
     FROM delivery_entry e
     JOIN delivery d ON d.id = e.delivery_id
     WHERE d.site_id = ? AND d.state IN ('scanning', 'review') AND e.taken_out_at IS NULL`,
@@ -115,7 +117,8 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
       json_build_array((x.count_id::bigint << 32) | x.bin_id, x.count_id, x.bin_id, b.address, b.walk, x.verdict) AS row
     FROM count_bin x JOIN stock_count c ON c.id = x.count_id JOIN bin b ON b.id = x.bin_id WHERE c.site_id = ? AND c.state = 'open'`,
   tally: `SELECT t.id,
-      json_build_array(t.id, t.count_id, t.key, t.bin_id, t.item_id, l.code, s.code, ${thousandths('t.qty')}, t.person_id, t.at) AS row
+      json_build_array(t.id, t.count_id, t.key, t.bin_id, t.item_id, l.code, s.code, ${thousandths('t.qty')}, t.person_id, t.at,
+        t.sscc) AS row
     FROM tally t JOIN stock_count c ON c.id = t.count_id LEFT JOIN lot l ON l.id = t.lot_id LEFT JOIN serial s ON s.id = t.serial_id
     WHERE c.site_id = ? AND c.state = 'open' AND t.taken_out_at IS NULL`,
   shipment: `SELECT s.id, json_build_array(s.id, s.number, o.number, c.name, s.at,
@@ -126,6 +129,23 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
     JOIN customer_order o ON o.id = s.order_id
     JOIN customer c ON c.id = o.customer_id
     WHERE o.site_id = ? AND s.at > now_here() - interval '120 days'`,
+  // What has come of it already is not announced any more.
+  notice: `SELECT n.id, json_build_array(n.id, n.number, n.supplier_id, s.name,
+      (SELECT coalesce(json_agg(DISTINCT l.purchase_order_id), '[]') FROM notice_line l
+       WHERE l.notice_id = n.id AND l.purchase_order_id IS NOT NULL),
+      (SELECT coalesce(json_agg(json_build_array(x.sscc, x.goods)), '[]')
+       FROM (
+         SELECT l.sscc, json_agg(json_build_array(l.item_id, l.pack_id, ${thousandths('l.qty')}, l.lot, l.expires, l.made, l.serial)
+           ORDER BY l.id) AS goods
+         FROM notice_line l
+         WHERE l.notice_id = n.id AND l.sscc IS NOT NULL AND NOT EXISTS (SELECT 1 FROM came_unit c WHERE c.sscc = l.sscc AND c.at >= n.at)
+         GROUP BY l.sscc
+         -- What a scan could not take without a question is scanned thing by thing.
+         HAVING bool_and(l.is_whole)
+       ) x)) AS row
+    FROM notice n
+    JOIN supplier s ON s.id = n.supplier_id
+    WHERE n.site_id = ? AND n.state = 'expected'`,
   failureReason: `SELECT r.id, json_build_array(r.id, r.name) AS row
     FROM failure_reason r
     WHERE ?::int IS NOT NULL AND r.retired_at IS NULL`,
@@ -147,6 +167,7 @@ const ID: Readonly<Record<FactKind, string>> = {
   tally: 't.id',
   failureReason: 'r.id',
   shipment: 's.id',
+  notice: 'n.id',
 };
 
 function selectFacts(db: Reads, kind: FactKind, { site, ids, after, limit }: Want): Promise<FactRow[]> {

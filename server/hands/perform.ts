@@ -3,8 +3,8 @@ import type { Does } from '#core/hands';
 import type { DeliveryRef } from '#core/receiving';
 import { query, refuse, type Trx } from '#server/kernel';
 import { changeTally, enterTally, lockOpenCount, sayOfBin, takeOutTally } from '#server/counting';
-import { findItem, selectItemByScan, selectLot } from '#server/items';
-import { moveGoods } from '#server/moves';
+import { findItem, selectItemByScan, selectLot, type FoundItem } from '#server/items';
+import { moveGoods, moveUnit } from '#server/moves';
 import { putDownRound, reportTrouble, takeAtStop, undoPick } from '#server/picking';
 import { selectBin, type FoundBin } from '#server/places';
 import {
@@ -12,6 +12,7 @@ import {
   beginReturn,
   changeEntry,
   enterGoods,
+  enterUnit,
   findDeliveryId,
   finishDelivery,
   inspectEntry,
@@ -44,6 +45,13 @@ export async function perform(trx: Trx, act: Act): Promise<Done> {
       return NOTHING_BUT_DONE;
     case 'receive.enter':
       return enter(trx, act, does);
+    case 'receive.unit': {
+      const goods = [];
+      for (const g of does.goods) goods.push({ ...g, ...(await itemAndPack(trx, g)), qty: qtyOf(g.qty) });
+      const delivery = await findDeliveryId(trx, does.delivery);
+      await enterUnit(trx, { ...floorOf(act), key: act.key, delivery, sscc: does.sscc, goods }, 'reopen');
+      return NOTHING_BUT_DONE;
+    }
     case 'receive.unknown':
       return enterUnknown(trx, act, does);
     case 'receive.change': {
@@ -77,6 +85,8 @@ export async function perform(trx: Trx, act: Act): Promise<Done> {
       return NOTHING_BUT_DONE;
     case 'move.put':
       return put(trx, act, does);
+    case 'move.unit':
+      return putUnit(trx, act, does);
     case 'move.undo':
       return undo(trx, act, does);
     case 'pick.take': {
@@ -157,14 +167,20 @@ async function binAt(trx: Trx, site: number, id: number): Promise<FoundBin> {
 }
 
 async function enter(trx: Trx, act: Act, does: Of<'receive.enter'>): Promise<Done> {
-  const item = await findItem(trx, does.item);
+  const delivery = await findDeliveryId(trx, does.delivery);
+  const goods = { ...does, ...(await itemAndPack(trx, does)), qty: qtyOf(does.qty) };
+  await enterGoods(trx, { ...floorOf(act), ...goods, delivery, key: act.key }, 'reopen');
+  return NOTHING_BUT_DONE;
+}
+
+// A pack that was taken off the record meanwhile gives way to the smallest.
+async function itemAndPack(trx: Trx, of: { readonly item: number; readonly pack: number }): Promise<{ item: FoundItem; pack: number }> {
+  const item = await findItem(trx, of.item);
   const [pack] = await query<{ id: number }>(trx, `SELECT id FROM pack WHERE item_id = ? ORDER BY id <> ?, units LIMIT 1`, [
     item.id,
-    does.pack,
+    of.pack,
   ]);
-  const delivery = await findDeliveryId(trx, does.delivery);
-  await enterGoods(trx, { ...floorOf(act), ...does, delivery, key: act.key, item, pack: pack?.id ?? 0, qty: qtyOf(does.qty) }, 'reopen');
-  return NOTHING_BUT_DONE;
+  return { item, pack: pack?.id ?? 0 };
 }
 
 // The picture is opened before anything is locked. What is kept of the act afterwards is that there was one.
@@ -180,8 +196,8 @@ async function photograph(trx: Trx, act: Act, does: Of<'receive.photo'>): Promis
 async function enterUnknown(trx: Trx, act: Act, does: Of<'receive.unknown'>): Promise<Done> {
   const item = await selectItemByScan(trx, does.code);
   if (!item) return refuse({ code: 'items.unknownCode', text: does.code.slice(0, 60) });
-  const { lot, expires, made } = item;
-  const goods = { item, pack: item.pack.id, lot, expires, made, serial: item.serialCode, takeAnyway: true };
+  const { lot, expires, made, sscc } = item;
+  const goods = { item, pack: item.pack.id, lot, expires, made, serial: item.serialCode, sscc, takeAnyway: true };
   const delivery = await findDeliveryId(trx, does.delivery);
   await enterGoods(trx, { ...floorOf(act), ...goods, key: act.key, delivery, qty: qtyOf(does.qty) }, 'reopen');
   return NOTHING_BUT_DONE;
@@ -216,6 +232,18 @@ async function put(trx: Trx, act: Act, does: Of<'move.put'>): Promise<Done> {
     qty: qtyOf(does.qty),
     reason: undefined,
     // Only a lead breaks a rule by saying so; of anybody else it is a clash that a lead accepts.
+    override: act.role === 'lead' && does.over !== null ? does.over : undefined,
+  });
+  return { documents: [moved.document] };
+}
+
+async function putUnit(trx: Trx, act: Act, does: Of<'move.unit'>): Promise<Done> {
+  const to = await binAt(trx, act.site, does.to);
+  const moved = await moveUnit(trx, {
+    ...floorOf(act),
+    sscc: does.sscc,
+    to,
+    reason: undefined,
     override: act.role === 'lead' && does.over !== null ? does.over : undefined,
   });
   return { documents: [moved.document] };

@@ -66,6 +66,13 @@ export function offersFor(clash: Pick<ClashRow, 'does' | 'refusal'>): readonly O
           { how: 'back', label: 'Have it carried back' },
         ];
       return [AGAIN, DROP];
+    case 'move.unit':
+      if (code.startsWith('places.') || code === 'moves.expiredToShelf')
+        return [
+          { how: 'accept', label: 'Accept: it lies there' },
+          { how: 'back', label: 'Have it carried back' },
+        ];
+      return [AGAIN, DROP];
     case 'pick.take':
       if (code === 'stock.binShort' || code === 'picking.serialNotHere')
         return [
@@ -165,7 +172,7 @@ async function doIt(trx: Trx, act: Act, clash: ClashRow, given: Given, lead: Lea
       return postWhatIsThere(trx, act, 'post', lead);
     case 'accept':
     case 'bringBack':
-      if (does.kind !== 'move.put') return refuse({ code: 'hands.notOffered', how: given.how });
+      if (does.kind !== 'move.put' && does.kind !== 'move.unit') return refuse({ code: 'hands.notOffered', how: given.how });
       if (given.how === 'bringBack') await updateBinRestored(trx, does.to);
       await redo(trx, { ...act, does: { ...does, over: 'it lies there, accepted' } });
       return 'Posted as it lies.';
@@ -213,6 +220,7 @@ async function followUp(trx: Trx, act: Act): Promise<string> {
       expires: does.expires,
       made: does.made,
       serial: does.serial,
+      sscc: does.sscc,
       takeAnyway: true,
     },
     'reopen',
@@ -416,6 +424,7 @@ async function recount(trx: Trx, act: Act, does: TallyDoes, lead: Lead): Promise
     lot: does.lot,
     expires: does.expires,
     serial: does.serial,
+    sscc: does.sscc,
     qty: qtyOf(does.qty),
   });
   return `In count ${count.number}.`;

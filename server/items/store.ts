@@ -22,6 +22,8 @@ export type ScannedItem = FoundItem & {
   readonly expires: string | null;
   readonly made: string | null;
   readonly serialCode: string | null;
+  /** The logistic unit in which it is. */
+  readonly sscc: string | null;
   /** How much of the base unit the code itself says there is, (02) with (37) or (30): proposed where nobody keys a quantity. */
   readonly labelled: Qty | null;
 };

@@ -15,6 +15,7 @@ import * as returns from './migrations/015-returns.ts';
 import * as invoice from './migrations/016-invoice.ts';
 import * as whereTo from './migrations/017-where-to.ts';
 import * as lotTie from './migrations/018-lot-tie.ts';
+import * as units from './migrations/019-units.ts';
 import * as warnings from './migrations/012-warnings.ts';
 import * as receiptSheet from './migrations/013-receipt-sheet.ts';
 import * as reversing from './migrations/011-reversing.ts';
@@ -51,6 +52,7 @@ const MIGRATIONS: Readonly<Record<string, Knex.Migration>> = {
   '016-invoice': invoice,
   '017-where-to': whereTo,
   '018-lot-tie': lotTie,
+  '019-units': units,
 };
 
 export const NEWEST_MIGRATION = Object.keys(MIGRATIONS).at(-1) ?? '';

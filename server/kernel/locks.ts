@@ -16,6 +16,7 @@ export const LOCK_ORDER = [
   'item',
   'lot',
   'site',
+  'unit',
   'stock',
   'bin',
 ] as const;
@@ -70,6 +71,7 @@ const TABLES = {
   order: 'customer_order',
   hold: 'hold',
   item: 'item',
+  unit: 'logistic_unit',
 } as const;
 
 /** Locks rows of one kind in order of id, and returns the ids that exist. What is decided about them is read afterwards, never before.

@@ -48,6 +48,13 @@ const item = (over: object): LabelRequest =>
   }) as LabelRequest;
 
 describe('A12 D2 what is printed is read again by an independent reader', () => {
+  it.each([1, 3, 9])('C15 a pallet with %i things in it', async (things) => {
+    const sscc = withCheckDigit('39520001000000123');
+    const contents = Array.from({ length: things }, (_, n) => `${n + 1} each HV-${n}, lot L-${n}`);
+    const read = await decode(drawLabel(composeLabel({ kind: 'unit', sscc, company: 'Quillfen', contents })));
+    expect(read.replace(/\u001d/g, '')).toBe(`00${sscc}`);
+    expect(readScan(`]C1${read}`, 2026)).toMatchObject({ ok: true, value: { kind: 'elements', sscc } });
+  });
   const addresses = ['A-01-1', 'K-24', 'ZZ-013-12.4', 'ARRIVALS', 'GA/07/3'];
   it.each(addresses.flatMap((a) => (Object.keys(LABEL_SIZES) as LabelSize[]).map((s) => [a, s] as const)))(
     'bin %s on %s',

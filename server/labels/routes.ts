@@ -135,6 +135,25 @@ async function labelsWanted(trx: Trx, body: BodyOf<Routes['labels.print']>, site
       if (!order) return refuse({ code: 'orders.unknownOrder', text: String(body.order) });
       return [{ title: `Order ${order.number}`, request: { kind: 'order', ...order }, copies: 1 }];
     }
+    case 'unit': {
+      const { sscc, copies } = body;
+      const goods = await query<{ code: string; qty: string; unit: string; lot: string | null }>(
+        trx,
+        `SELECT i.code, trim_scale(sum(b.qty))::text AS qty, i.base_unit AS unit, l.code AS lot
+         FROM logistic_unit u
+         JOIN balance b ON b.unit_id = u.id
+         JOIN item i ON i.id = b.item_id
+         LEFT JOIN lot l ON l.id = b.lot_id
+         WHERE u.sscc = ?
+         GROUP BY i.id, l.id
+         ORDER BY i.code, l.code`,
+        [sscc],
+      );
+      if (goods.length === 0) refuse({ code: 'stock.unitEmpty', sscc });
+      const contents = goods.map((g) => `${g.qty} ${g.unit} ${g.code}${g.lot ? `, lot ${g.lot}` : ''}`);
+      const { company } = await selectHouse(trx);
+      return [{ title: `Unit ${sscc}`, request: { kind: 'unit', sscc, company, contents }, copies }];
+    }
     case 'delivery': {
       const entries = await query<{
         id: number;

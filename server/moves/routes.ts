@@ -9,6 +9,7 @@ import { findItemByScan } from '#server/items';
 import { findBins } from '#server/places';
 import { loadBins } from '#server/stock';
 import { moveGoods } from './move-goods.ts';
+import { moveUnit } from './move-unit.ts';
 
 export const movesHandlers: RoomHandlers<'moves'> = {
   'moves.putAway': async (db, { me, query: asked }) => ({ rows: await readPutAway(db, me.site.id, asked.from) }),
@@ -42,6 +43,21 @@ export const movesHandlers: RoomHandlers<'moves'> = {
       to: to.address,
       at: moved.at,
     };
+  },
+  'moves.unit': async (trx, { me, params, body }) => {
+    if (body.override && me.role !== 'lead') refuse({ code: 'people.noRight', role: me.role, act: 'Overriding the rule of a bin' });
+    const [to] = await findBins(trx, me.site.id, [body.to] as const);
+    const moved = await moveUnit(trx, {
+      site: me.site.id,
+      person: me.id,
+      device: body.device ?? null,
+      at: null,
+      sscc: params.sscc,
+      to,
+      reason: body.reason,
+      override: body.override || undefined,
+    });
+    return { ...moved, qty: qtyText(moved.qty), to: to.address };
   },
 };
 

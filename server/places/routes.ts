@@ -74,6 +74,7 @@ export const placesHandlers: RoomHandlers<'places'> = {
     const contents = await query<ContentRow>(
       db,
       `SELECT f.item_id AS item, i.code, i.description, i.base_unit AS unit, f.lot, f.expires, f.expired, f.serial, f.condition, f.qty,
+         (SELECT u.sscc FROM logistic_unit u WHERE u.id = f.unit_id) AS sscc,
          coalesce(
            (
              SELECT sum(p.qty - p.picked)
@@ -82,7 +83,8 @@ export const placesHandlers: RoomHandlers<'places'> = {
              WHERE r.state = 'open' AND p.bin_id = f.bin_id AND p.item_id = f.item_id AND p.lot_id IS NOT DISTINCT FROM f.lot_id
            ), 0
          ) AS planned
-       FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.bin_id = ? AND f.qty > 0 ORDER BY i.code, f.expires, f.serial`,
+       FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE f.bin_id = ? AND f.qty > 0
+       ORDER BY i.code, f.expires, f.serial, f.unit_id NULLS FIRST`,
       [params.id],
     );
     const homeOf = await query<{
@@ -151,6 +153,7 @@ type ContentRow = {
   expires: string | null;
   expired: boolean;
   serial: string | null;
+  sscc: string | null;
   condition: string;
   qty: string;
   planned: string;

@@ -1,8 +1,17 @@
 import { formatQty, isWholeStep, type ItemId, type Qty } from '#core/base';
 import { needsLot } from '#core/items';
-import { compareDelivery, compareReturn, decideChangeOfFound, decideEntry, MOST_AT_ONCE, type ComparisonLine } from '#core/receiving';
+import {
+  compareDelivery,
+  compareReturn,
+  decideChangeOfFound,
+  decideEntry,
+  entryKey,
+  MOST_AT_ONCE,
+  type ComparisonLine,
+} from '#core/receiving';
 import { announce, asQty, dbQty, query, refuse, valueOf, type Trx } from '#server/kernel';
 import { findItem, type FoundItem } from '#server/items';
+import { ensureUnits } from '#server/stock';
 import { selectFindings } from './store-inspect.ts';
 import {
   lockDelivery,
@@ -10,6 +19,7 @@ import {
   selectLotDate,
   selectSerialPlace,
   selectStandingOf,
+  selectUnitArrived,
   updateEntry,
   type DeliveryHead,
   insertEntry,
@@ -32,6 +42,8 @@ export type Entering = Floor & {
   readonly expires: string | null;
   readonly made: string | null;
   readonly serial: string | null;
+  /** The logistic unit in which they come; null where they come loose. */
+  readonly sscc: string | null;
   readonly takeAnyway: boolean;
 };
 /** Whether a delivery that was handed in is opened again by what a hand tells, or refuses it. */
@@ -46,8 +58,18 @@ export async function enterGoods(
   entering: Entering,
   ifHandedIn: IfHandedIn,
 ): Promise<{ id: number; expired: boolean; line: ComparisonLine }> {
-  const { item, key } = entering;
   const delivery = await lockForEntries(trx, entering, ifHandedIn);
+  if (entering.sscc !== null) await refuseUnitHere(trx, entering.sscc, delivery.id);
+  return enterInto(trx, delivery, entering);
+}
+
+// Within the lock of the delivery.
+async function enterInto(
+  trx: Trx,
+  delivery: DeliveryHead,
+  entering: Entering,
+): Promise<{ id: number; expired: boolean; line: ComparisonLine }> {
+  const { item, key } = entering;
   const { expected, scanned: before } = await selectStandingOf(trx, delivery, item.id);
   const lot = needsLot(item.tracking) ? entering.lot : null;
   const entry = valueOf(
@@ -75,6 +97,34 @@ export async function enterGoods(
   return { id: made, expired: entry.expired, line };
 }
 
+/** A logistic unit with what is in it, as a hand told it by one scan. */
+export type EnteringUnit = Floor & {
+  readonly key: string;
+  readonly delivery: number;
+  readonly sscc: string;
+  readonly goods: readonly Pick<Entering, 'item' | 'pack' | 'qty' | 'lot' | 'expires' | 'made' | 'serial'>[];
+};
+
+/** Enters a whole logistic unit into a delivery (C15): all that is in it, or none. What no order named is taken with it; the review
+ *  shows it.
+ *  Errors: a unit that has come already, or is told empty; what `decideEntry` refuses of any of its goods; a delivery that has ended.
+ *  Locks:  the delivery, the unit. */
+export async function enterUnit(trx: Trx, unit: EnteringUnit, ifHandedIn: IfHandedIn): Promise<void> {
+  const { sscc, goods } = unit;
+  const delivery = await lockForEntries(trx, unit, ifHandedIn);
+  if (goods.length === 0) refuse({ code: 'receiving.unitIsEmpty', sscc });
+  await refuseUnitHere(trx, sscc, null);
+  for (const [n, g] of goods.entries()) await enterInto(trx, delivery, { ...unit, ...g, key: entryKey(unit.key, n), takeAnyway: true });
+}
+
+// Two labels are on most pallets, and two hands may scan one each: who asks locks the unit. `delivery`: where it may be scanned into
+// already.
+async function refuseUnitHere(trx: Trx, sscc: string, delivery: number | null): Promise<void> {
+  await ensureUnits(trx, [sscc]);
+  const place = await selectUnitArrived(trx, sscc, delivery);
+  if (place !== null) refuse({ code: 'receiving.unitHere', sscc, place });
+}
+
 async function lockForEntries(trx: Trx, floor: Floor & { delivery: number }, ifHandedIn: IfHandedIn): Promise<DeliveryHead> {
   const delivery = await lockDeliveryHead(trx, floor.delivery, floor.site);
   if (delivery.state === 'review' && ifHandedIn === 'reopen') {
@@ -97,7 +147,15 @@ export type OwnEntry = {
   readonly lead: boolean;
   readonly told: boolean;
 };
-type EntryHead = { id: number; item_id: ItemId; serial: string | null; person_id: number; handed_in: boolean; expired: boolean };
+type EntryHead = {
+  id: number;
+  item_id: ItemId;
+  serial: string | null;
+  sscc: string | null;
+  person_id: number;
+  handed_in: boolean;
+  expired: boolean;
+};
 
 /** Locks the delivery of an entry that somebody changes, and reads what decides whether they may.
  *  Errors: a delivery that has ended, an entry that is not its, one that was handed in and is the lead's now. */
@@ -108,7 +166,7 @@ export async function lockEntryHead(trx: Trx, floor: Floor & OwnEntry): Promise<
   const [column, value] = 'id' in floor.entry ? ['id', floor.entry.id] : ['key', floor.entry.key];
   const [entry] = await query<EntryHead>(
     trx,
-    `SELECT id, item_id, serial, person_id, handed_in_at IS NOT NULL AS handed_in, coalesce(expires < ?::date, false) AS expired
+    `SELECT id, item_id, serial, sscc, person_id, handed_in_at IS NOT NULL AS handed_in, coalesce(expires < ?::date, false) AS expired
      FROM delivery_entry
      WHERE ${column} = ? AND delivery_id = ? AND taken_out_at IS NULL`,
     [delivery.today, value, floor.delivery],

@@ -76,7 +76,7 @@ async function moveFailed(
   if (before === now) return null;
   const { site_id: site, number } = delivery;
   await lockStock(trx, [{ item: entry.item, site }]);
-  const lying = await selectReceivedStock(trx, site, { ...posted, item: entry.item, to: { condition: 'sound' } });
+  const lying = await selectReceivedStock(trx, site, { ...posted, item: entry.item, to: { condition: 'sound', unit: null } });
   const { apart, back } = valueOf(
     decideSetApart(
       { item: entry.code, before, now, receivedInto: posted.bin },

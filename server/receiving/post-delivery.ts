@@ -16,9 +16,10 @@ import { qtyText } from '#contract/base';
 import { announce, asQty, lockRows, makeDocument, refuse, type Trx } from '#server/kernel';
 import { ensureLots, ensureSerials } from '#server/items';
 import { findDefaultBin } from '#server/places';
-import { post } from '#server/stock';
+import { ensureUnits, post } from '#server/stock';
 import { failedMovements } from './inspect.ts';
 import { selectFindings } from './store-inspect.ts';
+import { settleNotices } from './store-notice.ts';
 import {
   closePurchaseOrders,
   lockDelivery,
@@ -49,7 +50,7 @@ function cameOn({ number, back, orders }: DeliveryRow): string {
  *  quarantine as failed, and what failed an inspection goes there from where it came in (C8, C11, C14).
  *  Errors: refuses what is posted already or empty, an entry whose date is not that of its lot, a serial that came in elsewhere meanwhile,
  *          a site without an arrivals bin.
- *  Locks:  the delivery, its purchase order, the lots, then what `post` locks. */
+ *  Locks:  the delivery, its purchase order, the lots, the logistic units, then what `post` locks. */
 export async function postDelivery(
   trx: Trx,
   command: PostDelivery,
@@ -78,6 +79,10 @@ export async function postDelivery(
     trx,
     entries.flatMap((e) => (e.serial ? [{ item: e.item, code: e.serial }] : [])),
   );
+  const units = await ensureUnits(
+    trx,
+    entries.flatMap((e) => (e.sscc ? [e.sscc] : [])),
+  );
   const receipt = await makeDocument(trx, delivery.back ? 'return' : 'receipt', {
     site: delivery.site_id,
     person: command.person,
@@ -92,7 +97,7 @@ export async function postDelivery(
     to:
       e.expired && quarantine
         ? { bin: quarantine.id, unit: null, condition: 'failed' }
-        : { bin: (e.to_bin ?? arrivals.id) as BinId, unit: null, condition: 'sound' },
+        : { bin: (e.to_bin ?? arrivals.id) as BinId, unit: e.sscc ? (units.get(e.sscc) ?? null) : null, condition: 'sound' },
     reason: cameOn(delivery),
   }));
   const came = entries.flatMap((e, n) => {
@@ -120,6 +125,7 @@ export async function postDelivery(
     await closePurchaseOrders(trx, orders, command.closeShort);
   }
   await updatePosted(trx, delivery.id, { receipt: receipt.id, supplierDoc: command.supplierDoc ?? null });
+  await settleNotices(trx, { ssccs: [...units.keys()], orders });
   announce(trx, 'receiving', { delivery: delivery.id });
   return {
     receipt: receipt.number,

@@ -4,6 +4,7 @@ import { reverseMovement, type Movement } from '#core/stock';
 import { announce, asQty, lockRows, makeDocument, refuse, valueOf, type Trx } from '#server/kernel';
 import { lockStock, post } from '#server/stock';
 import { selectFindings } from './store-inspect.ts';
+import { settleNotices } from './store-notice.ts';
 import {
   changeSettled,
   lockDelivery,
@@ -37,16 +38,18 @@ export async function reverseEntry(
     serial: entry.serial,
     qty: asQty(entry.qty),
     from: { bin: entry.from_bin, unit: null, condition: entry.from_condition },
-    to: { bin: entry.to_bin, unit: null, condition: entry.to_condition },
+    to: { bin: entry.to_bin, unit: entry.to_unit, condition: entry.to_condition },
     reason: '',
   };
+  if (entry.to_unit !== null) await lockRows(trx, 'unit', [entry.to_unit]);
   // Where they lie is read when nobody else can carry them any more.
   await lockStock(trx, [{ item: entry.item, site: delivery.site_id }]);
   const lying = await selectReceivedStock(trx, delivery.site_id, received);
   // What expired went to quarantine as it came: there is nothing more to set apart of it.
   const finding = entry.to_condition === 'failed' ? undefined : (await selectFindings(trx, [entry.id])).get(entry.id);
   const failed = failedOf(finding ?? null);
-  const lyingFailed = failed > 0 ? await selectReceivedStock(trx, delivery.site_id, { ...received, to: { condition: 'failed' } }) : [];
+  const lyingFailed =
+    failed > 0 ? await selectReceivedStock(trx, delivery.site_id, { ...received, to: { condition: 'failed', unit: null } }) : [];
   const back = valueOf(
     decideBringBack({ item: entry.code, qty: received.qty, into: received.to.bin, failed }, [
       ...lyingFailed.map((l) => ({ ...l, qty: asQty(l.qty), failed: true })),
@@ -66,7 +69,7 @@ export async function reverseEntry(
       ...back.map((b): Movement => ({
         ...received,
         qty: b.qty,
-        from: { ...received.to, bin: b.bin, condition: b.failed ? 'failed' : received.to.condition },
+        from: { bin: b.bin, unit: null, condition: b.failed ? 'failed' : received.to.condition },
         reason: command.reason,
       })),
       reverseMovement(received, entry.movement, command.reason),
@@ -75,6 +78,7 @@ export async function reverseEntry(
   await updateReversed(trx, entry.id, { document: document.id, reason: command.reason });
   await settleAgain(trx, delivery.id);
   await reopenPurchaseOrders(trx, orders);
+  await settleNotices(trx, { ssccs: entry.sscc === null ? [] : [entry.sscc], orders });
   announce(trx, 'receiving', { delivery: delivery.id });
   return { document: document.id, number: document.number, broughtBack: back.map((b) => ({ bin: b.address, qty: b.qty })) };
 }

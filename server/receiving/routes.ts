@@ -9,6 +9,7 @@ import { announce, asQty, lockRows, query, refuse, startImport, type Db, type Ro
 import { findItem, findItemByScan, selectLot } from '#server/items';
 import { beginDelivery, beginReturn } from './begin.ts';
 import { inspectionHandlers } from './inspect-routes.ts';
+import { noticeHandlers } from './notice-routes.ts';
 import { keyInvoice, readInvoice } from './invoice.ts';
 import { selectFindings, selectPhotos, type FoundOut } from './store-inspect.ts';
 import {
@@ -47,6 +48,7 @@ import { lockSheets, selectOtherOfSheets } from './store-sheet.ts';
 
 export const receivingHandlers: RoomHandlers<'receiving'> = {
   ...inspectionHandlers,
+  ...noticeHandlers,
   'receiving.invoice': (db, { params }) => readInvoice(db, params.id),
   'receiving.keyInvoice': async (trx, { me, params, body }) => {
     await keyInvoice(trx, { delivery: params.id, site: me.site.id, person: me.id, lines: body.lines });
@@ -123,6 +125,7 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
         expires: body.expires ?? scanned.expires,
         made: body.made ?? scanned.made,
         serial: body.serial || scanned.serialCode,
+        sscc: scanned.sscc,
         takeAnyway: body.takeAnyway,
       },
       'refuse',
@@ -288,6 +291,7 @@ function entryOut(
     expires: e.expires,
     made: e.made,
     serial: e.serial,
+    sscc: e.sscc,
     expired: e.expired,
     by: e.by,
     byId: e.by_id,

@@ -1,4 +1,4 @@
-import type { BinId, ItemId, LotId, Qty, SerialId } from '#core/base';
+import type { BinId, ItemId, LotId, Qty, SerialId, UnitId } from '#core/base';
 import type { OpenPurchaseLine, SettledLine } from '#core/receiving';
 import type { Condition } from '#core/stock';
 import { asQty, dbQty, lockRows, query, queryOne, refuse, type Db, type Trx } from '#server/kernel';
@@ -192,6 +192,8 @@ export type EntryRow = {
   expires: string | null;
   made: string | null;
   serial: string | null;
+  /** The logistic unit in which it came. */
+  sscc: string | null;
   expired: boolean;
   /** The bin into which it goes at once. */
   to_bin: number | null;
@@ -210,7 +212,7 @@ export async function selectEntries(db: Reads, delivery: number, entry: number |
   return query<EntryRow>(
     db,
     `SELECT e.id, e.item_id AS item, i.code, i.description, i.base_unit AS unit, i.tracking, k.name AS pack,
-       k.units AS pack_units, e.qty, e.lot, e.expires, e.made, e.serial,
+       k.units AS pack_units, e.qty, e.lot, e.expires, e.made, e.serial, e.sscc,
        coalesce(e.expires < today_in(s.time_zone), false) AS expired, p.name AS by, p.id AS by_id, e.at,
          e.handed_in_at IS NOT NULL AS handed_in, e.to_bin, (SELECT b.address FROM bin b WHERE b.id = e.to_bin) AS to_address,
        (
@@ -246,6 +248,23 @@ export async function selectSerialPlace(db: Reads, item: number, serial: string)
      UNION ALL SELECT 'scanned in delivery ' || d.number FROM delivery_entry e JOIN delivery d ON d.id = e.delivery_id
        WHERE e.item_id = ? AND e.serial = ? AND e.taken_out_at IS NULL AND d.state IN ('scanning', 'review') LIMIT 1`,
     [item, serial, item, serial],
+  );
+  return row?.place ?? null;
+}
+
+/** Where a logistic unit is that must not arrive twice: in stock, or scanned in an open delivery other than this one; null where
+ *  nowhere. */
+export async function selectUnitArrived(db: Reads, sscc: string, but: number | null): Promise<string | null> {
+  const [row] = await query<{ place: string }>(
+    db,
+    `SELECT 'bin ' || bin.address AS place
+     FROM logistic_unit u
+     JOIN balance b ON b.unit_id = u.id
+     JOIN bin ON bin.id = b.bin_id
+     WHERE u.sscc = ?
+     UNION ALL SELECT 'scanned in delivery ' || d.number FROM delivery_entry e JOIN delivery d ON d.id = e.delivery_id
+       WHERE e.sscc = ? AND e.taken_out_at IS NULL AND d.state IN ('scanning', 'review') AND d.id IS DISTINCT FROM ? LIMIT 1`,
+    [sscc, sscc, but],
   );
   return row?.place ?? null;
 }
@@ -427,6 +446,7 @@ export async function insertEntry(
     expires: string | null;
     made: string | null;
     serial: string | null;
+    sscc: string | null;
     person: number;
     device: string | null;
     at: Date | null;
@@ -435,8 +455,8 @@ export async function insertEntry(
   const made = await queryOne<{ id: number }>(
     trx,
     `WITH touched AS (UPDATE delivery SET touched = now_here() WHERE id = ?)
-     INSERT INTO delivery_entry (key, delivery_id, item_id, pack_id, qty, lot, expires, made, serial, person_id, device, at)
-     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, coalesce(?::timestamptz, now_here()))
+     INSERT INTO delivery_entry (key, delivery_id, item_id, pack_id, qty, lot, expires, made, serial, sscc, person_id, device, at)
+     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, coalesce(?::timestamptz, now_here()))
      RETURNING id`,
     [
       entry.delivery,
@@ -449,6 +469,7 @@ export async function insertEntry(
       entry.expires,
       entry.made,
       entry.serial,
+      entry.sscc,
       entry.person,
       entry.device,
       entry.at,
@@ -531,6 +552,9 @@ export type ReversibleRow = {
   from_condition: Condition;
   to_bin: BinId;
   to_condition: Condition;
+  /** The logistic unit in which it came. */
+  to_unit: UnitId | null;
+  sscc: string | null;
   /** The document that reversed it already. */
   reversed: string | null;
 };
@@ -540,7 +564,7 @@ export async function selectReversible(db: Reads, delivery: number, entry: numbe
   const rows = await query<ReversibleRow>(
     db,
     `SELECT e.id, i.code, m.id AS movement, m.item_id AS item, m.lot_id AS lot, m.serial_id AS serial, m.qty, m.from_bin, m.from_condition,
-       m.to_bin, m.to_condition,
+       m.to_bin, m.to_condition, m.to_unit, e.sscc,
        (SELECT d.number FROM movement r JOIN document d ON d.id = r.document_id WHERE r.reverses = m.id) AS reversed
      FROM delivery_entry e
      JOIN item i ON i.id = e.item_id
@@ -552,20 +576,21 @@ export async function selectReversible(db: Reads, delivery: number, entry: numbe
 }
 
 /** Where goods of a received line lie now at its site, in the condition in which they were received; what is in hand for orders is not
- *  among it. */
+ *  among it. Of a line that came in a logistic unit, what lies beside that is `apart`. */
 export function selectReceivedStock(
   db: Reads,
   site: number,
-  of: { item: ItemId; lot: LotId | null; serial: SerialId | null; to: { condition: Condition } },
-): Promise<{ bin: BinId; address: string; qty: string }[]> {
+  of: { item: ItemId; lot: LotId | null; serial: SerialId | null; to: { condition: Condition; unit: UnitId | null } },
+): Promise<{ bin: BinId; address: string; qty: string; apart: boolean }[]> {
   return query(
     db,
-    `SELECT bin_id AS bin, address, qty
+    `SELECT bin_id AS bin, address, sum(qty) AS qty, coalesce(unit_id <> ?::int OR (unit_id IS NULL AND ?::int IS NOT NULL), false) AS apart
      FROM stock_fact
      WHERE site_id = ? AND item_id = ? AND lot_id IS NOT DISTINCT FROM ?::int AND serial_id IS NOT DISTINCT FROM ?::int
-       AND unit_id IS NULL AND condition = ? AND use NOT IN ('cart', 'packing', 'transit')
-     ORDER BY bin_id`,
-    [site, of.item, of.lot, of.serial, of.to.condition],
+       AND condition = ? AND use NOT IN ('cart', 'packing', 'transit')
+     GROUP BY bin_id, address, 4
+     ORDER BY bin_id, 4`,
+    [of.to.unit, of.to.unit, site, of.item, of.lot, of.serial, of.to.condition],
   );
 }
 
@@ -621,13 +646,23 @@ export async function updateToBin(trx: Trx, entry: number, bin: number | null): 
   await query(trx, `UPDATE delivery_entry SET to_bin = ? WHERE id = ?`, [bin, entry]);
 }
 
+/** Says into which bin everything of a logistic unit in a delivery goes; what expired goes to quarantine whatever is said. */
+export async function updateUnitToBin(trx: Trx, unit: { delivery: number; sscc: string; bin: number | null }): Promise<void> {
+  await query(trx, `UPDATE delivery_entry SET to_bin = ? WHERE delivery_id = ? AND sscc = ? AND taken_out_at IS NULL`, [
+    unit.bin,
+    unit.delivery,
+    unit.sscc,
+  ]);
+}
+
 /** Makes a part of an entry an entry of its own, with everything that is known of it, for a bin. */
 export async function splitEntry(trx: Trx, part: { entry: number; key: string; qty: Qty; bin: number | null }): Promise<void> {
   await query(
     trx,
     `INSERT INTO delivery_entry
-       (key, delivery_id, item_id, pack_id, qty, lot, expires, made, serial, person_id, device, at, handed_in_at, to_bin)
-     SELECT ?::uuid, delivery_id, item_id, pack_id, ?::numeric, lot, expires, made, serial, person_id, device, at, handed_in_at, ?::int
+       (key, delivery_id, item_id, pack_id, qty, lot, expires, made, serial, sscc, person_id, device, at, handed_in_at, to_bin)
+     SELECT ?::uuid, delivery_id, item_id, pack_id, ?::numeric, lot, expires, made, serial, sscc, person_id, device, at,
+       handed_in_at, ?::int
      FROM delivery_entry
      WHERE id = ?`,
     [part.key, dbQty(part.qty), part.bin, part.entry],

@@ -4,7 +4,7 @@ import { announce, dbQty, refuse, valueOf, type Trx } from '#server/kernel';
 import { findItem } from '#server/items';
 import { selectBin } from '#server/places';
 import { lockEntryHead, type Floor, type OwnEntry } from './enter.ts';
-import { splitEntry, updateEntry, updateToBin } from './store.ts';
+import { splitEntry, updateEntry, updateToBin, updateUnitToBin } from './store.ts';
 import { selectInspectable } from './store-inspect.ts';
 
 /** Says into which bin goods of an entry go (C10), whole or so many of them: the part is an entry of its own then, under `key`. What the
@@ -21,6 +21,8 @@ export async function placeEntry(
   const bin = command.bin === null ? null : await selectBin(trx, command.bin);
   if (bin === undefined) return refuse({ code: 'places.unknownBin', text: String(command.bin) });
   if (bin && bin.site_id !== command.site) refuse({ code: 'people.otherSite', what: `Bin ${bin.address}`, site: bin.site });
+  // What came in one unit goes into one bin, all of it.
+  if (head.sscc !== null && command.qty < entry.qty) refuse({ code: 'receiving.unitWhole', sscc: head.sscc });
   const item = await findItem(trx, entry.item);
   const { stays } = valueOf(
     decideWhereTo(command.qty, {
@@ -35,6 +37,7 @@ export async function placeEntry(
   if (stays > 0) {
     await updateEntry(trx, { entry: head.id, person: command.person, qty: dbQty(stays) });
     await splitEntry(trx, { entry: head.id, key: command.key, qty: command.qty, bin: command.bin });
-  } else await updateToBin(trx, head.id, command.bin);
+  } else if (head.sscc === null) await updateToBin(trx, head.id, command.bin);
+  else await updateUnitToBin(trx, { delivery: command.delivery, sscc: head.sscc, bin: command.bin });
   announce(trx, 'receiving', { delivery: command.delivery });
 }

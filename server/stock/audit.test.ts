@@ -20,6 +20,11 @@ const LIES: Readonly<Record<string, string | readonly string[]>> = {
     `ALTER TABLE balance DROP CONSTRAINT balance_not_negative`,
     `UPDATE balance SET qty = -1 WHERE id = (${ANY_BALANCE})`,
   ],
+  'a logistic unit stands in one bin': [
+    `INSERT INTO logistic_unit (sscc) VALUES ('395200010000000015')`,
+    `UPDATE balance SET unit_id = (SELECT max(id) FROM logistic_unit) WHERE id IN (
+       SELECT min(id) FROM balance GROUP BY bin_id ORDER BY bin_id LIMIT 2)`,
+  ],
   'serials are in one place': [
     `DROP INDEX balance_serial_in_one_place`,
     `${COPY_OF_BALANCE}

@@ -21,6 +21,9 @@ const CHECKS: Readonly<Record<string, string>> = {
   'serials are in one place': `
     SELECT format('serial %s of item %s: %s places, %s pieces', serial_id, item_id, count(*), sum(qty)) AS detail FROM balance
     WHERE serial_id IS NOT NULL AND qty > 0 GROUP BY serial_id, item_id HAVING count(*) > 1 OR sum(qty) <> 1`,
+  'a logistic unit stands in one bin': `
+    SELECT format('unit %s: %s bins', u.sscc, count(DISTINCT b.bin_id)) AS detail FROM balance b JOIN logistic_unit u ON u.id = b.unit_id
+    GROUP BY u.id HAVING count(DISTINCT b.bin_id) > 1`,
   'lots and serials belong to their item': `
     SELECT format('movement %s', m.id) AS detail FROM movement m LEFT JOIN lot l ON l.id = m.lot_id LEFT JOIN serial s ON s.id = m.serial_id
     WHERE l.item_id <> m.item_id OR s.item_id <> m.item_id`,

@@ -7,3 +7,4 @@ export { selectStock } from './past.ts';
 export { holdStock } from './holds.ts';
 export { selectStandingHolds } from './store-holds.ts';
 export { undoDocument } from './undo.ts';
+export { ensureUnits, selectUnit, selectUnitContent, selectUnitPlace, type UnitContent } from './store-units.ts';

@@ -1,17 +1,21 @@
 import { formatQty, subQty, type ItemId, type SiteId } from '#core/base';
 import {
+  applyMovements,
   applyStandingHolds,
   checkMovements,
   decideCuts,
   decidePosting,
   isOutside,
+  missingLoose,
   planPosting,
+  takeOutOfUnits,
+  unitsFilled,
   type KeyDelta,
   type Movement,
   type PostingPlan,
   type StockKey,
 } from '#core/stock';
-import { announce, refuse, together, valueOf, type Trx } from '#server/kernel';
+import { announce, lockRows, refuse, together, valueOf, type Trx } from '#server/kernel';
 import { refuseAgainstBinRules } from './bin-rules.ts';
 import { insertHoldLines } from './store-holds.ts';
 import {
@@ -25,6 +29,8 @@ import {
   selectMissedInHand,
   selectPromisesLatestFirst,
   selectSerialPlaces,
+  selectInUnits,
+  selectUnitInTwoBins,
   selectUsableAndPromised,
   takeFromBalances,
   updatePromiseCuts,
@@ -37,7 +43,7 @@ export type { Posting } from './store.ts';
 
 /** Posts movements: the one door to the ledger and the balances.
  *  Shape:  all or nothing, in the caller's transaction; returns the ledger's numbers, in the order of the movements. Goods that come under
- *          a hold that stands are posted as held.
+ *          a hold that stands are posted as held. What is taken loose and lies in a logistic unit of that bin is taken out of it first.
  *  Errors: refuses `stock.ordersGoods` where goods in hand for an order would be left without their order; `stock.binShort` naming the
  *          line, the bin and what is there; `stock.serialElsewhere`; movements that move nothing, that are finer than their item is
  *          counted, or that leave the document's site; and what a rule of a bin forbids (A5).
@@ -46,19 +52,35 @@ export type { Posting } from './store.ts';
 export async function post(trx: Trx, posting: Posting): Promise<readonly number[]> {
   if (posting.movements.length === 0) return [];
   const asked = keysOf(valueOf(planPosting(posting.movements)));
+  const units = unitsFilled(posting.movements);
   // One way to the database: what stands later is read when what stands earlier is locked.
-  const [, facts, balances] = await together([
+  const [, , facts, balances] = await together([
+    units.length > 0 && lockRows(trx, 'unit', units),
     lockStockOf(trx, posting.movements),
     lockPostingFacts(trx, posting.document, posting.movements),
     lockBalances(trx, asked),
   ]);
-  const { movements, caught } = judge(posting, facts);
-  const plan = valueOf(planPosting(movements));
-  await refuseAgainstBinRules(trx, movements, facts, posting.overBinRules ?? false);
-  // What a hold caught lies under another key than was asked for.
-  const locked = caught.length > 0 ? await lockBalances(trx, keysOf(plan)) : balances;
-  const decision = decidePosting(plan, locked.quantities);
+  const { movements: judged, caught } = judge(posting, facts);
+  await refuseAgainstBinRules(trx, judged, facts, posting.overBinRules ?? false);
+  const first = valueOf(planPosting(judged));
+  // What a hold caught lies under another key than was asked for; and so does what is in a unit.
+  const seen = caught.length > 0 ? await lockBalances(trx, keysOf(first)) : balances;
+  const missing = missingLoose(first, seen.quantities);
+  const opened =
+    missing.length > 0
+      ? takeOutOfUnits(
+          missing,
+          await selectInUnits(
+            trx,
+            missing.map(({ key }) => key),
+          ),
+        )
+      : [];
+  const decision = decidePosting(first, opened.length > 0 ? applyMovements(seen.quantities, opened) : seen.quantities);
   if (!decision.ok) return refuseShort(trx, decision.error.short, formatQty(decision.error.asked), formatQty(decision.error.there));
+  const movements = [...opened, ...judged];
+  const plan = opened.length > 0 ? valueOf(planPosting(movements)) : first;
+  const locked = opened.length > 0 ? await lockBalances(trx, keysOf(plan)) : seen;
   await refuseSerialsHere(trx, movements, plan.takes);
   // And one way for what is written, with what must hold when it is.
   const [, , ids] = await together([
@@ -67,13 +89,14 @@ export async function post(trx: Trx, posting: Posting): Promise<readonly number[
     insertMovements(trx, { ...posting, movements }),
     insertHoldLines(
       trx,
-      caught.map((c) => ({ hold: c.hold, ...heldBy(movements[c.line] as Movement) })),
+      caught.map((c) => ({ hold: c.hold, ...heldBy(judged[c.line] as Movement) })),
     ),
     refuseOrdersGoods(trx, plan.takes, facts.bins),
     keepPromisesTrue(trx, movements, facts.bins),
+    units.length > 0 && refuseUnitInTwoBins(trx, units),
   ]);
   announceStock(trx, movements, facts.bins);
-  return ids;
+  return ids.slice(opened.length);
 }
 
 const keysOf = (plan: PostingPlan): StockKey[] => [...plan.takes, ...plan.puts].map((delta) => delta.key);
@@ -107,6 +130,12 @@ function judge(posting: Posting, facts: PostingFactRows): ReturnType<typeof appl
   );
   const places = new Map(facts.bins.map((b) => [b.id, { site: b.site, catches: !HANDS.includes(b.use) }]));
   return applyStandingHolds(posting.movements, facts.holds, places);
+}
+
+// What is in a unit is carried with it: it can be in one bin only.
+async function refuseUnitInTwoBins(trx: Trx, units: readonly number[]): Promise<void> {
+  const [torn] = await selectUnitInTwoBins(trx, units);
+  if (torn) refuse({ code: 'stock.unitElsewhere', ...torn });
 }
 
 async function refuseShort(trx: Trx, short: KeyDelta, asked: string, there: string): Promise<never> {

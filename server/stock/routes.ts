@@ -16,6 +16,7 @@ import { changeZonePowers, readZoneEffect } from './zone-powers.ts';
 import { selectMovements, type LedgerRow } from './store-ledger.ts';
 import { selectBinsOf } from './store.ts';
 import { isUndoable, undoDocument } from './undo.ts';
+import { selectUnit, selectUnitContent } from './store-units.ts';
 
 const MOST_LIT = 20;
 const PAPERS = { receipt: 'delivery', shipment: 'order', round: 'round', count: 'count' } as const;
@@ -60,6 +61,27 @@ export const stockHandlers: RoomHandlers<'stock'> = {
       cost: body.cost ?? null,
     }).then((made) => ({ ...made, qty: qtyText(made.qty) })),
   'stock.equation': (db, { params }) => readEquation(db, params.id),
+  'stock.unit': async (db, { params }) => {
+    const unit = (await selectUnit(db, params.sscc)) ?? refuse({ code: 'stock.unknownUnit', sscc: params.sscc });
+    const content = await selectUnitContent(db, unit.id);
+    const [first] = content;
+    return {
+      sscc: unit.sscc,
+      place: first ? { bin: first.bin, address: first.address, site: first.siteName } : null,
+      content: content.map((c) => ({
+        item: c.item,
+        code: c.code,
+        description: c.description,
+        unit: c.measure,
+        lot: c.lot,
+        expires: c.expires,
+        expired: c.expired,
+        serial: c.serial,
+        condition: c.condition,
+        qty: qtyText(c.qty),
+      })),
+    };
+  },
   'stock.movements': async (db, { me, query: { from, to, after, sort, ...asked } }) => {
     const days = from || to ? { site: me.site.id, from, to } : undefined;
     const place = keysetOf(after, 'number')?.[0];

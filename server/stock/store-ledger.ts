@@ -6,6 +6,8 @@ type MovementSelect = {
   document?: number | undefined;
   lot?: string | undefined;
   serial?: string | undefined;
+  /** The number of a logistic unit into, with or out of which they went. */
+  sscc?: string | undefined;
   person?: number | undefined;
   reason?: string | undefined;
   /** Days of a site, both included. */
@@ -47,6 +49,7 @@ export type LedgerRow = {
   undone_by: number | null;
 };
 
+const UNIT = '(SELECT u.id FROM logistic_unit u WHERE u.sscc = ?)';
 const midnight = (day: string): string => `(SELECT (?::date + ${day})::timestamp AT TIME ZONE time_zone FROM site WHERE id = ?)`;
 
 /** Reads the ledger, newest first, or from its beginning. */
@@ -62,6 +65,7 @@ export async function selectMovements(trx: Pick<Db, 'raw'>, where: MovementSelec
   if (where.document) add('m.document_id = ?', where.document);
   if (where.lot) add('l.code = ?', where.lot);
   if (where.serial) add('s.code = ?', where.serial);
+  if (where.sscc) add(`(m.from_unit = ${UNIT} OR m.to_unit = ${UNIT})`, where.sscc, where.sscc);
   if (where.person) add('m.person_id = ?', where.person);
   for (const word of where.reason?.split(/\s+/).filter(Boolean) ?? [])
     add('m.reason ILIKE ?', `%${word.replace(/[\\%_]/g, (c) => `\\${c}`)}%`);

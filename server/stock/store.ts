@@ -1,5 +1,14 @@
 import type { BinId, DocumentId, ItemId, LineId, PersonId, Qty, SiteId } from '#core/base';
-import { keyText, type Condition, type HeldPromise, type KeyDelta, type Movement, type StandingHold, type StockKey } from '#core/stock';
+import {
+  keyText,
+  type Condition,
+  type HeldPromise,
+  type InUnit,
+  type KeyDelta,
+  type Movement,
+  type StandingHold,
+  type StockKey,
+} from '#core/stock';
 import { asQty, dbQty, LOCK_CLASS, noteLocks, query, queryOne, together, type Db, type Trx } from '#server/kernel';
 
 /** Balances as locked: quantity and row id by `keyText`. */
@@ -25,6 +34,16 @@ const keyArrays = (keys: readonly StockKey[]) => [
   keys.map((k) => k.condition),
 ];
 
+const keyOfRow = (row: BalanceRow): StockKey =>
+  ({
+    bin: row.bin_id,
+    item: row.item_id,
+    lot: row.lot_id,
+    serial: row.serial_id,
+    unit: row.unit_id,
+    condition: row.condition,
+  }) as StockKey;
+
 /** Locks the balances of these keys, in lock order; keys that hold nothing have no row and are not in the maps. */
 export async function lockBalances(trx: Trx, keys: readonly StockKey[]): Promise<LockedBalances> {
   const rows = await query<never>(
@@ -40,14 +59,7 @@ export async function lockBalances(trx: Trx, keys: readonly StockKey[]): Promise
   const quantities = new Map<string, Qty>();
   const ids = new Map<string, number>();
   for (const row of rows as BalanceRow[]) {
-    const text = keyText({
-      bin: row.bin_id,
-      item: row.item_id,
-      lot: row.lot_id,
-      serial: row.serial_id,
-      unit: row.unit_id,
-      condition: row.condition,
-    } as StockKey);
+    const text = keyText(keyOfRow(row));
     quantities.set(text, asQty(row.qty));
     ids.set(text, row.id);
   }
@@ -179,6 +191,38 @@ export async function selectMissedInHand(
     [keys.map((k) => k.item), keys.map((k) => k.bin), keys.map((k) => k.lot), keys.map((k) => k.serial)],
   );
   return rows;
+}
+
+/** What lies in logistic units of what is wanted loose, in the same bins. */
+export async function selectInUnits(trx: Trx, keys: readonly StockKey[]): Promise<InUnit[]> {
+  const rows = await query<BalanceRow & { sscc: string }>(
+    trx,
+    `SELECT b.id, b.item_id, b.bin_id, b.lot_id, b.serial_id, b.unit_id, b.condition, b.qty, u.sscc
+     FROM unnest(?::int[], ?::int[], ?::int[], ?::int[], ?::text[]) AS k(item, bin, lot, serial, condition)
+     JOIN balance b ON b.item_id = k.item AND b.bin_id = k.bin AND b.lot_id IS NOT DISTINCT FROM k.lot
+       AND b.serial_id IS NOT DISTINCT FROM k.serial AND b.condition = k.condition
+     JOIN logistic_unit u ON u.id = b.unit_id`,
+    keyArrays(keys).filter((_, n) => n !== UNIT_OF_KEY),
+  );
+  return rows.map((r) => ({ key: keyOfRow(r), qty: asQty(r.qty), sscc: r.sscc }));
+}
+const UNIT_OF_KEY = 4;
+
+/** Of these units the first that lies in two bins. */
+export function selectUnitInTwoBins(trx: Trx, units: readonly number[]): Promise<{ sscc: string; bin: string; other: string }[]> {
+  return query(
+    trx,
+    `SELECT u.sscc, min(bin.address) AS bin, max(bin.address) AS other
+     FROM balance b
+     JOIN logistic_unit u ON u.id = b.unit_id
+     JOIN bin ON bin.id = b.bin_id
+     WHERE b.unit_id = ANY(?::int[])
+     GROUP BY u.id
+     HAVING count(DISTINCT b.bin_id) > 1
+     ORDER BY u.sscc
+     LIMIT 1`,
+    [units],
+  );
 }
 
 /** Where these serials are now; those that are nowhere are left out. */

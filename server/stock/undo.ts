@@ -1,4 +1,4 @@
-import { reverseMovement, type Movement } from '#core/stock';
+import { isOpening, reverseMovement, type Movement } from '#core/stock';
 import { announce, asQty, makeDocument, refuse, type Trx } from '#server/kernel';
 import { post } from './post.ts';
 import { selectDocument, selectMovements, type LedgerRow } from './store-ledger.ts';
@@ -40,7 +40,7 @@ export async function undoDocument(
   const undone = rows.find((r) => r.undone_by !== null);
   if (undone) refuse({ code: 'stock.alreadyUndone', movement: undone.id });
   const reversal = await makeDocument(trx, 'reversal', { site: document.site_id, person: command.person, subject: document.id });
-  const movements = rows.map((r) => reverseMovement(movementOf(r), r.id, command.reason));
+  const movements = rows.filter((r) => !isOpening(movementOf(r))).map((r) => reverseMovement(movementOf(r), r.id, command.reason));
   await post(trx, {
     document: reversal.id as never,
     person: command.person as never,

@@ -11,7 +11,9 @@ const MOST_PIXELS = 100_000_000;
 const PICTURE_MS = 20_000;
 /** Whoever does not read on for so long has gone away, milliseconds. */
 const SLOWEST_MS = 30_000;
-const SHEETS = ['text/csv', 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet'];
+const SHEETS = ['text/csv', 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet', 'application/xml'];
+
+const KEPT = 'only pictures (JPEG, PNG, WebP), PDF, CSV, XLSX and XML are kept';
 
 /** The name that a file is kept under: nothing in it that a path or a header would take for its own. */
 export const nameOf = (text: string): string => text.replace(/[^\p{L}\p{N} ._()-]/gu, '_').slice(0, 120);
@@ -27,7 +29,7 @@ export async function takeFile(
   const name = nameOf(sent.name);
   if (bytes.length === 0) refuse({ code: 'file.empty', name });
   const kind = kindOf(name, bytes);
-  if (kind === null) return refuse({ code: 'file.wrongKind', name, wanted: 'only pictures (JPEG, PNG, WebP), PDF, CSV and XLSX are kept' });
+  if (kind === null) return refuse({ code: 'file.wrongKind', name, wanted: KEPT });
   if (SHEETS.includes(kind) && me.role === 'hand') refuse({ code: 'people.noRight', role: me.role, act: 'Send a sheet' });
   if (kind !== 'picture') {
     const { id } = await keepFile(house.db, { name, type: kind, bytes, thumb: null, person: me.id });
@@ -68,6 +70,7 @@ function kindOf(name: string, bytes: Buffer): 'picture' | 'application/pdf' | (t
   if (start.startsWith('PK') && /\.xlsx$/i.test(name)) return 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet';
   if (/\.(jpe?g|png|webp|gif|tiff?|heic|avif|bmp)$/i.test(name)) return refuse({ code: 'file.notAPicture', name });
   if (/\.(csv|txt|tsv)$/i.test(name)) return 'text/csv';
+  if (/\.xml$/i.test(name)) return 'application/xml';
   return null;
 }
 

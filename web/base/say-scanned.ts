@@ -5,6 +5,7 @@ const NAMES: Readonly<Record<ScannedOne['kind'], string>> = {
   bin: 'the bin',
   lot: 'lot',
   serial: 'serial',
+  unit: 'unit',
   order: 'order',
   purchaseOrder: 'purchase order',
   delivery: 'delivery',
@@ -25,6 +26,8 @@ export function sayScanned(found: ScannedOne): string {
       return `${what} ${found.lot} of ${found.code}`;
     case 'serial':
       return `${what} ${found.serial} of ${found.code}`;
+    case 'unit':
+      return `${what} ${found.sscc}`;
     default:
       return `${what} ${found.number}`;
   }

@@ -56,6 +56,9 @@ const Deliveries = pageOf(() => import('#web/receiving').then((room) => room.Del
 const ReceiptImport = pageOf(() => import('#web/receiving').then((room) => room.ReceiptImport));
 const TakeBack = pageOf(() => import('#web/receiving').then((room) => room.TakeBack));
 const Failures = pageOf(() => import('#web/receiving').then((room) => room.Failures));
+const Notices = pageOf(() => import('#web/receiving').then((room) => room.Notices));
+const NoticePage = pageOf(() => import('#web/receiving').then((room) => room.NoticePage));
+const UnitPage = pageOf(() => import('#web/stock').then((room) => room.UnitPage));
 const Review = pageOf(() => import('#web/receiving').then((room) => room.Review));
 const PutAway = pageOf(() => import('#web/moves').then((room) => room.PutAwayList));
 const Orders = pageOf(() => import('#web/orders').then((room) => room.Orders));
@@ -203,6 +206,9 @@ export function Desk({ me }: { me: Me }) {
             <Route path="deliveries/import" element={<ReceiptImport />} />
             <Route path="deliveries/return" element={<TakeBack />} />
             <Route path="deliveries/failures" element={<Failures />} />
+            <Route path="deliveries/notices" element={<Notices />} />
+            <Route path="deliveries/notices/:id" element={<NoticePage />} />
+            <Route path="units/:sscc" element={<UnitPage />} />
             <Route path="deliveries/:id" element={<Review />} />
             <Route path="put-away" element={<PutAway />} />
             <Route path="orders" element={<Orders />} />

@@ -9,6 +9,8 @@ export function pathOfScan(found: Scanned): string | null {
       return `/lots?q=${encodeURIComponent(found.lot)}`;
     case 'serial':
       return `/items/${found.item}/serials/${encodeURIComponent(found.serial)}`;
+    case 'unit':
+      return `/units/${found.sscc}`;
     case 'bin':
       return `/bins/${found.bin}`;
     case 'order':

@@ -1,5 +1,14 @@
-import { decideBegin, receivingSentence, type BeginCommand, type DeliveryRef } from '#core/receiving';
-import { pokeCourier, theFloor } from '#web/hands';
+import { meaningBy, type AnnouncedUnit } from '#core/floor';
+import {
+  decideBegin,
+  RECEIVE_BEGINS,
+  receivingSaid,
+  receivingSentence,
+  stepReceive,
+  type BeginCommand,
+  type DeliveryRef,
+} from '#core/receiving';
+import { pokeCourier, theFloor, type Answer } from '#web/hands';
 
 /** The delivery here in which a purchase order is received already. */
 export function deliveryOf(order: string): DeliveryRef | null {
@@ -24,4 +33,28 @@ export async function beginDelivery(command: BeginCommand): Promise<DeliveryRef>
   });
   pokeCourier();
   return does[0]?.delivery ?? '';
+}
+
+/** The delivery into which an announced unit goes: one of its orders that is open here, or a new one of its supplier with all of its
+ *  orders. */
+async function deliveryOfUnit(unit: AnnouncedUnit): Promise<DeliveryRef> {
+  const expected = theFloor()
+    .purchaseOrders()
+    .filter((o) => unit.orders.includes(o.id));
+  const there = expected.map((o) => deliveryOf(o.number)).find((ref) => ref !== null);
+  return there ?? (await beginDelivery({ supplier: unit.supplier, orders: expected.map((o) => o.id) }));
+}
+
+/** Receives an announced unit by one scan, wherever the hand stands: into its delivery, which is begun with it where it is not open yet.
+ *  Shape:  the path of the delivery, and what is said. */
+export async function receiveUnit(code: string, unit: AnnouncedUnit): Promise<{ path: string; answer: Answer }> {
+  const floor = theFloor();
+  const ref = await deliveryOfUnit(unit);
+  const { says } = await floor.step(`delivery:${ref}`, RECEIVE_BEGINS, (at, stamp) => {
+    const job = floor.delivery(ref);
+    if (!job) throw new Error('This delivery is no longer on the device. Go back to My work.');
+    return stepReceive(at, { kind: 'scan', meaning: meaningBy(floor.facts, code) }, job, floor.facts, stamp);
+  });
+  pokeCourier();
+  return { path: `/h/receive/${ref}`, answer: { tone: says.tone, text: receivingSaid(says) } };
 }

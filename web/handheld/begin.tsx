@@ -4,7 +4,7 @@ import { meaningBy, meaningWords } from '#core/floor';
 import type { BeginCommand, ExpectedOrder, SentShipment } from '#core/receiving';
 import { Button, counted, Empty, Field, sayDay, sayMoment, Tag } from '#web/base';
 import { theFloor, useFloor, type Answer } from '#web/hands';
-import { beginDelivery, deliveryOf, returnOf } from './begin-delivery.ts';
+import { beginDelivery, deliveryOf, receiveUnit, returnOf } from './begin-delivery.ts';
 import { useQueue } from './queue.ts';
 import { Screen } from './screen.tsx';
 
@@ -33,7 +33,13 @@ export function BeginOnFloor() {
   };
   const scanned = async (code: string): Promise<Answer | null> => {
     const meaning = meaningBy(floor.facts, code);
-    if (meaning.kind !== 'paper') return { tone: 'wrong', text: `${meaningWords(meaning)} Scan an order, or choose the supplier.` };
+    if (meaning.kind === 'unit' && meaning.announced && !meaning.here) {
+      const { path, answer } = await receiveUnit(code, meaning.announced);
+      void go(path, { replace: true });
+      return answer;
+    }
+    if (meaning.kind !== 'paper')
+      return { tone: 'wrong', text: `${meaningWords(meaning)} Scan an order or an announced pallet, or choose the supplier.` };
     const number = meaning.text.trim().toUpperCase();
     const there = deliveryOf(number) ?? returnOf(number);
     if (there !== null) {
@@ -55,7 +61,14 @@ export function BeginOnFloor() {
   const open = supplier === null ? null : (floor.suppliers().find((s) => s.id === supplier) ?? null);
   const own = orders.filter((o) => o.supplier === supplier);
   return (
-    <Screen title="New delivery" sub={open?.name ?? 'from whom?'} answer={answer} busy={busy} onScan={take} hint="Scan an order">
+    <Screen
+      title="New delivery"
+      sub={open?.name ?? 'from whom?'}
+      answer={answer}
+      busy={busy}
+      onScan={take}
+      hint="Scan an order or a pallet"
+    >
       {shipments.length > 0 && (
         <ul className="space-y-2" aria-label="Which shipment comes back">
           {shipments.map((s) => (

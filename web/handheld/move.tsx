@@ -1,12 +1,13 @@
 import { useCallback, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { formatQty } from '#core/base';
-import type { ContentFact, Facts } from '#core/floor';
+import { shortSscc, type ContentFact, type Facts } from '#core/floor';
 import { compareFirstExpired } from '#core/lots';
 import {
   movesSaid,
   stepMove,
   suggestFor,
+  suggestForUnit,
   type MoveAt,
   type MoveChoice,
   type MoveDoes,
@@ -31,6 +32,8 @@ const HINTS: Readonly<Record<MoveAt['step'], string>> = {
   absent: 'Scan other goods',
   to: 'Scan the bin where it goes',
   sure: 'Scan the bin where it goes',
+  unit: 'Scan the bin where it goes',
+  unitSure: 'Scan the bin where it goes',
 };
 
 /** Carrying goods (I1, I2): from a bin that is scanned, from arrivals, or what has no bin yet; the goods, how many, the bin where they
@@ -78,9 +81,10 @@ function startAt(given: string | null, begin: MoveAt): MoveAt {
   return bin ? { step: 'goods', from: bin.id } : begin;
 }
 
-const moveWords = ({ does }: OwnMove, facts: Facts): string =>
-  `${formatQty(does.qty)} ${facts.item(does.item)?.code ?? ''} ${facts.bin(does.from)?.address ?? ''} → ` +
-  `${facts.bin(does.to)?.address ?? ''}`;
+function moveWords({ does }: OwnMove, facts: Facts): string {
+  const what = does.kind === 'move.unit' ? `unit ${shortSscc(does.sscc)}` : `${formatQty(does.qty)} ${facts.item(does.item)?.code ?? ''}`;
+  return `${what} ${facts.bin(does.from)?.address ?? ''} → ${facts.bin(does.to)?.address ?? ''}`;
+}
 
 function lyingAt(source: MoveSource, facts: Facts): ContentFact[] {
   const lying: ContentFact[] = [];
@@ -171,6 +175,9 @@ function Step({
           </Ask>
         </>
       );
+    case 'unit':
+    case 'unitSure':
+      return <UnitInHand at={at} source={source} facts={facts} choose={choose} />;
     case 'to':
     case 'sure':
       return <InHand at={at} source={source} facts={facts} choose={choose} />;
@@ -207,8 +214,6 @@ function InHand({
   choose: Choose;
 }) {
   const { hand } = at;
-  const lead = theFloor().get().me?.role === 'lead';
-  const [reason, setReason] = useState('');
   const suggestion = source === 'bin' ? null : suggestFor(hand, facts);
   return (
     <section className="space-y-3">
@@ -226,34 +231,102 @@ function InHand({
       </p>
       <NumberOf label="How many" value={formatQty(hand.qty)} unit={hand.item.unit} fixed={hand.serial !== null} />
       {at.step === 'sure' ? (
-        <Ask label="Is that so">
-          <p className="text-center">
-            <Plate address={facts.bin(at.to)?.address ?? ''} size="door" />
-          </p>
-          <p className="text-xl">{doubtWords(at.doubt)}</p>
-          <Button tall look="next" className="w-full" onClick={() => choose({ what: 'back' })}>
-            Another bin
-          </Button>
-          {at.doubt.why !== 'use' && lead && (
-            <Field tall label="Put it there all the same, because" value={reason} onChange={(e) => setReason(e.target.value)} />
-          )}
-          <Button tall className="w-full" onClick={() => choose({ what: 'sure', reason })}>
-            {at.doubt.why === 'use' ? 'Yes, there' : 'It lies there all the same'}
-          </Button>
-          {at.doubt.why !== 'use' && !lead && <p className="text-soft">The lead looks at it then.</p>}
-        </Ask>
-      ) : suggestion ? (
-        <p className="rounded border-4 border-next bg-sheet p-3 text-center">
-          <Plate address={facts.bin(suggestion.bin)?.address ?? ''} size="door" />
-          <span className="block pt-1 text-soft">{WHY_THERE[suggestion.why]}</span>
-        </p>
+        <Sure to={at.to} doubt={at.doubt} facts={facts} choose={choose} />
       ) : (
-        <p className="rounded border-4 border-next bg-sheet p-3 text-center text-xl">
-          {source === 'bin' ? 'Now scan the bin where it goes.' : 'No bin has room by the records. Scan where you put it.'}
-        </p>
+        <NowTo suggestion={suggestion} source={source} facts={facts} />
       )}
       <Back choose={choose} />
     </section>
+  );
+}
+
+function Sure({ to, doubt, facts, choose }: { to: number; doubt: MoveDoubt; facts: Facts; choose: Choose }) {
+  const lead = theFloor().get().me?.role === 'lead';
+  const [reason, setReason] = useState('');
+  return (
+    <Ask label="Is that so">
+      <p className="text-center">
+        <Plate address={facts.bin(to)?.address ?? ''} size="door" />
+      </p>
+      <p className="text-xl">{doubtWords(doubt)}</p>
+      <Button tall look="next" className="w-full" onClick={() => choose({ what: 'back' })}>
+        Another bin
+      </Button>
+      {doubt.why !== 'use' && lead && (
+        <Field tall label="Put it there all the same, because" value={reason} onChange={(e) => setReason(e.target.value)} />
+      )}
+      <Button tall className="w-full" onClick={() => choose({ what: 'sure', reason })}>
+        {doubt.why === 'use' ? 'Yes, there' : 'It lies there all the same'}
+      </Button>
+      {doubt.why !== 'use' && !lead && <p className="text-soft">The lead looks at it then.</p>}
+    </Ask>
+  );
+}
+
+type Suggestion = ReturnType<typeof suggestFor>;
+
+function NowTo({ suggestion, source, facts }: { suggestion: Suggestion; source: MoveSource; facts: Facts }) {
+  if (!suggestion)
+    return (
+      <p className="rounded border-4 border-next bg-sheet p-3 text-center text-xl">
+        {source === 'bin' ? 'Now scan the bin where it goes.' : 'No bin has room by the records. Scan where you put it.'}
+      </p>
+    );
+  return (
+    <p className="rounded border-4 border-next bg-sheet p-3 text-center">
+      <Plate address={facts.bin(suggestion.bin)?.address ?? ''} size="door" />
+      <span className="block pt-1 text-soft">{WHY_THERE[suggestion.why]}</span>
+    </p>
+  );
+}
+
+/** A pallet or carton that is carried whole. */
+function UnitInHand({
+  at,
+  source,
+  facts,
+  choose,
+}: {
+  at: Extract<MoveAt, { step: 'unit' | 'unitSure' }>;
+  source: MoveSource;
+  facts: Facts;
+  choose: Choose;
+}) {
+  const { unit } = at;
+  return (
+    <section className="space-y-3">
+      <From bin={unit.bin} facts={facts} />
+      <p className="text-lg leading-tight">
+        Unit <span className="code text-2xl">{shortSscc(unit.sscc)}</span>, whole
+      </p>
+      <UnitGoods goods={unit.goods} facts={facts} />
+      {at.step === 'unitSure' ? (
+        <Sure to={at.to} doubt={at.doubt} facts={facts} choose={choose} />
+      ) : (
+        <NowTo suggestion={source === 'bin' ? null : suggestForUnit(unit, facts)} source={source} facts={facts} />
+      )}
+      <Back choose={choose} />
+    </section>
+  );
+}
+
+const MOST_GOODS = 6;
+
+function UnitGoods({ goods, facts }: { goods: readonly ContentFact[]; facts: Facts }) {
+  return (
+    <ul aria-label="What is in it" className="rounded border border-line bg-sheet px-3 py-1">
+      {goods.slice(0, MOST_GOODS).map((g) => (
+        <li key={`${g.item}-${g.lot}-${g.serial}-${g.condition}`} className="flex gap-3">
+          <span className="code w-12 text-right text-xl">{formatQty(g.qty)}</span>
+          <span className="min-w-0 flex-1 truncate">
+            <span className="code">{facts.item(g.item)?.code}</span>
+            {g.lot && `, lot ${g.lot}`}
+            {g.serial && `, ${g.serial}`}
+          </span>
+        </li>
+      ))}
+      {goods.length > MOST_GOODS && <li className="text-soft">and {goods.length - MOST_GOODS} more</li>}
+    </ul>
   );
 }
 

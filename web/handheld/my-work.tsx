@@ -6,7 +6,7 @@ import { openOf } from '#core/picking';
 import { deliveryTitle, fromWhom } from '#core/receiving';
 import type { Me } from '#contract/people';
 import { ago, Button, forgetSite, read, Refused, send, switchSite, Unreached, useRead, useSend } from '#web/base';
-import { beginDelivery, deliveryOf, returnOf } from './begin-delivery.ts';
+import { beginDelivery, deliveryOf, receiveUnit, returnOf } from './begin-delivery.ts';
 import { TallSelect } from './fields.tsx';
 import { theFloor, useFloor } from '#web/hands';
 import { useQueue } from './queue.ts';
@@ -71,6 +71,8 @@ async function open(code: string, go: (path: string) => void): Promise<Answer | 
         tone: 'look',
         text: `${meaning.item.code} ${meaning.item.description}. To move it, scan its bin first; to put it away, open Put away.`,
       };
+    case 'unit':
+      return openUnit(code, meaning, go);
     case 'unknown':
       return openUnknown(code, go);
     default:
@@ -79,6 +81,26 @@ async function open(code: string, go: (path: string) => void): Promise<Answer | 
 }
 
 type Paper = Extract<Meaning, { kind: 'paper' }>;
+
+async function openUnit(code: string, meaning: Extract<Meaning, { kind: 'unit' }>, go: (path: string) => void): Promise<Answer> {
+  const floor = theFloor();
+  const { here } = meaning;
+  if (here) {
+    const bin = floor.facts.bin(here.bin);
+    return {
+      tone: 'look',
+      text: `${meaningWords(meaning)} It stands in ${bin?.address ?? ''}. To carry it, open Move goods and scan it there.`,
+    };
+  }
+  // It may have been announced a moment ago.
+  if (!meaning.announced) await floor.take().catch(() => undefined);
+  const unit = floor.facts.announced(meaning.sscc);
+  if (!unit)
+    return { tone: 'look', text: `${meaningWords(meaning)} Nobody announced it. Begin a delivery, then scan it and what is in it.` };
+  const { path, answer } = await receiveUnit(code, unit);
+  go(path);
+  return answer;
+}
 
 async function openPaper(meaning: Paper, go: (path: string) => void): Promise<Answer | null> {
   const floor = theFloor();

@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { formatQty } from '#core/base';
+import { shortSscc } from '#core/floor';
 import { linesOf, type DeliveryJob, type HandEntry, type ReceiveChoice } from '#core/receiving';
 import { Button, counted, Field, ItemPicture, sayMoment, TallyBar, Tag } from '#web/base';
 import { theFloor } from '#web/hands';
@@ -50,7 +51,15 @@ export function Lines({ job }: { job: DeliveryJob }) {
 export function entryWords(entry: HandEntry): string {
   const code = entry.item === null ? entry.code : theFloor().facts.item(entry.item)?.code;
   const to = entry.bin === null ? null : theFloor().facts.bin(entry.bin)?.address;
-  return [`${formatQty(entry.qty)} ${code}`, entry.lot && `lot ${entry.lot}`, entry.serial, to && `→ ${to}`].filter(Boolean).join(' ');
+  return [
+    `${formatQty(entry.qty)} ${code}`,
+    entry.lot && `lot ${entry.lot}`,
+    entry.serial,
+    entry.sscc && `in ${shortSscc(entry.sscc)}`,
+    to && `→ ${to}`,
+  ]
+    .filter(Boolean)
+    .join(' ');
 }
 
 /** The person's own entries (C3): each can be changed or taken out by itself, never many at a stroke. */

@@ -1,6 +1,7 @@
 import { useCallback } from 'react';
 import { useNavigate, useParams } from 'react-router';
 import { formatQty } from '#core/base';
+import { shortSscc } from '#core/floor';
 import { needsLot } from '#core/items';
 import { isExpired } from '#core/lots';
 import {
@@ -20,7 +21,7 @@ import {
   type ReceiveDoes,
   type ReceivingSaid,
 } from '#core/receiving';
-import { Button, Empty, Plate, TallyBar, Tag, ItemPicture } from '#web/base';
+import { Button, counted, Empty, Plate, TallyBar, Tag, ItemPicture } from '#web/base';
 import { theFloor, useFloor, useHand } from '#web/hands';
 import { Missing } from './missing.tsx';
 import { Question } from './receive-asks.tsx';
@@ -75,6 +76,7 @@ export function ReceiveOnFloor() {
       hint={HINTS[at.asks.what]}
       last={mine.map((e) => ({ key: e.key, at: e.at, text: entryWords(e), undo: () => undo(e.key) }))}
     >
+      {at.unit !== null && <OpenUnit sscc={at.unit} job={job} choose={choose} />}
       <Question asks={at.asks} choose={choose} isReturn={job.back !== null} />
       {latest ? (
         <LastEntry
@@ -100,6 +102,22 @@ export function ReceiveOnFloor() {
       )}
       {job.state === 'review' && <p className="text-lg font-semibold">Handed in for review. A scan opens it again.</p>}
     </Screen>
+  );
+}
+
+/** The pallet or carton into which everything is scanned until it is closed. */
+function OpenUnit({ sscc, job, choose }: { sscc: string; job: DeliveryJob; choose: (c: ReceiveChoice) => void }) {
+  const things = job.entries.filter((e) => e.sscc === sscc).length;
+  return (
+    <section aria-label="Open unit" className="flex items-center gap-3 rounded border-2 border-ink bg-shade p-3">
+      <p className="min-w-0 flex-1 text-lg leading-tight">
+        Into unit <span className="code text-2xl">{shortSscc(sscc)}</span>
+        <span className="block text-soft">{counted(things, 'thing', 'things')} in it</span>
+      </p>
+      <Button tall onClick={() => choose({ what: 'closeUnit' })}>
+        That is all
+      </Button>
+    </section>
   );
 }
 
@@ -148,6 +166,7 @@ function LastEntry({
       {(!job.back || line.standing !== 'full') && (
         <TallyBar wide expected={formatQty(line.expected)} arrived={formatQty(line.arrived)} standing={line.standing} />
       )}
+      {entry.sscc !== null && <p className="text-soft">in unit {shortSscc(entry.sscc)}</p>}
       {isExpired(entry.expires, facts.today) && <Tag tone="wrong">expired: goes to quarantine</Tag>}
       {entry.finding !== null && <FoundWords entry={entry} />}
       {waiting > 0 && (
@@ -174,7 +193,7 @@ function LastEntry({
       )}
       {!quiet && (
         <Button tall className="mt-2 w-full" onClick={() => choose({ what: 'whereTo', entry: entry.key })}>
-          {entry.bin === null ? 'Straight into a bin' : 'Into another bin'}
+          {entry.sscc !== null ? 'The whole unit into a bin' : entry.bin === null ? 'Straight into a bin' : 'Into another bin'}
         </Button>
       )}
       {!quiet && needsLot(item.tracking) && (

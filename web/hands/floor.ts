@@ -232,7 +232,8 @@ export class Floor {
     const of = (does: Does): readonly ContentDelta[] => {
       switch (does.kind) {
         case 'move.put':
-          return moveDeltasOf(does, world.book);
+        case 'move.unit':
+          return moveDeltasOf(does, world.book, (sscc) => world.book.unitAsTold(sscc));
         case 'pick.take':
           return pickDeltasOf(does, world.round(does.round), world.book);
         case 'move.undo': {
@@ -499,7 +500,10 @@ export class Floor {
       ...this.owed,
       ...settled.map((a) => ({
         key: a.key,
-        to: a.does.kind === 'move.put' || a.does.kind === 'move.undo' ? { ...a, state: 'done' as const } : null,
+        to:
+          a.does.kind === 'move.put' || a.does.kind === 'move.unit' || a.does.kind === 'move.undo'
+            ? { ...a, state: 'done' as const }
+            : null,
       })),
       ...gone.map((a) => ({ key: a.key, to: null })),
     ];

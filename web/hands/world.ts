@@ -1,6 +1,6 @@
 import { qty, type BinId, type ItemId, type LotId, type Qty } from '#core/base';
 import type { CountJob } from '#core/counting';
-import { FactBook, type ContentFact, type PackFact } from '#core/floor';
+import { FactBook, type AnnouncedUnit, type ContentFact, type PackFact } from '#core/floor';
 import type { RoundJob } from '#core/picking';
 import { linesOfOrders, type DeliveryJob, type DeliveryRef, type ExpectedOrder, type HandEntry, type SentShipment } from '#core/receiving';
 import type { BenchOrder } from '#core/shipping';
@@ -111,6 +111,7 @@ export class World {
           serial: r[5] as string | null,
           condition: r[6] as ContentFact['condition'],
           qty: amount(r[7]),
+          sscc: (r[8] as string | null | undefined) ?? null,
         });
       case 'entry':
         inner(this.entriesOf, r[1] as number).set(r[0] as number, {
@@ -128,6 +129,7 @@ export class World {
           finding: findingOf(r[12] as unknown[] | null | undefined),
           photos: (r[13] as number | undefined) ?? 0,
           bin: (r[14] as BinId | null | undefined) ?? null,
+          sscc: (r[15] as string | null | undefined) ?? null,
         });
         return;
       case 'tally':
@@ -140,6 +142,7 @@ export class World {
           qty: amount(r[7]),
           person: r[8] as number,
           at: new Date(r[9] as string).toISOString(),
+          sscc: (r[10] as string | null | undefined) ?? null,
         });
         return;
       case 'countBin':
@@ -153,6 +156,8 @@ export class World {
       case 'delivery':
         for (const key of r[6] as string[]) this.deliveryKeys.set(key, r[0] as number);
         return;
+      case 'notice':
+        return this.book.putNotice(r[0] as number, announcedOf(r));
       case 'supplier':
       case 'purchaseOrder':
       case 'round':
@@ -190,6 +195,8 @@ export class World {
       case 'delivery':
         for (const key of row[6] as string[]) this.deliveryKeys.delete(key);
         return;
+      case 'notice':
+        return this.book.dropNotice(id);
       case 'supplier':
       case 'purchaseOrder':
       case 'round':
@@ -371,6 +378,24 @@ const findingOf = (f: readonly unknown[] | null | undefined): HandEntry['finding
         failed: (f[2] as unknown[][]).map((x) => ({ reason: x[0] as number, qty: amount(x[1]) })),
       }
     : null;
+
+const announcedOf = (r: Row): AnnouncedUnit[] =>
+  (r[5] as [string, unknown[][]][]).map(([sscc, goods]) => ({
+    sscc,
+    notice: r[1] as string,
+    supplier: r[2] as number,
+    supplierName: r[3] as string,
+    orders: r[4] as number[],
+    goods: goods.map((g) => ({
+      item: g[0] as ItemId,
+      pack: g[1] as number,
+      qty: amount(g[2]),
+      lot: g[3] as string | null,
+      expires: g[4] as string | null,
+      made: g[5] as string | null,
+      serial: g[6] as string | null,
+    })),
+  }));
 
 const orderOf = (r: Row): ExpectedOrder => ({
   id: r[0] as number,

@@ -75,6 +75,11 @@ export function BinPage() {
                         <span className="text-soft">until {sayDay(c.expires)}</span>
                       ))}{' '}
                     {c.condition !== 'sound' && <Tag tone="wrong">{c.condition}</Tag>}
+                    {c.sscc && (
+                      <Link className="block text-sm underline" to={`/units/${c.sscc}`}>
+                        in unit …{c.sscc.slice(-6)}
+                      </Link>
+                    )}
                   </td>
                   <td className="text-right">{c.planned !== '0' && c.planned}</td>
                   <td className="text-right text-lg font-bold">

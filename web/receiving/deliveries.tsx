@@ -50,6 +50,9 @@ export function Deliveries() {
           </Link>
         )}
         <span className="ml-auto flex gap-4">
+          <Link className="underline decoration-line underline-offset-4" to="/deliveries/notices">
+            Announced
+          </Link>
           {!isReview && (
             <Link className="underline decoration-line underline-offset-4" to="/deliveries/return">
               Take goods back

@@ -4,3 +4,4 @@ export { ReceiptImport } from './import-receipt.tsx';
 export { Review } from './review.tsx';
 export { Failures } from './failures.tsx';
 export { TakeBack } from './take-back.tsx';
+export { NoticePage, Notices } from './notices.tsx';

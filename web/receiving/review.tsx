@@ -330,6 +330,7 @@ function Entry({
             entry.made && `made ${sayDay(entry.made)}`,
             entry.expires && `expires ${sayDay(entry.expires)}`,
             entry.serial && `serial ${entry.serial}`,
+            entry.sscc && `in unit …${entry.sscc.slice(-6)}`,
             `${entry.by}, ${sayMoment(entry.at)}`,
           ]
             .filter(Boolean)
