@@ -69,6 +69,7 @@ const SCREENS = [
   ['/purchasing', 'PO-'],
   ['/purchasing/new', 'Save as a draft'],
   ['/purchasing/reorder', 'Here and coming'],
+  ['/purchasing/suppliers', 'Agreed over and short'],
   ['/purchasing/import', 'Empty sheet'],
   ['/deliveries/import', 'Empty sheet'],
   ['/purchasing/:purchase', 'What became of it'],

@@ -1,7 +1,10 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
 import { once } from 'node:events';
+import { mkdtemp } from 'node:fs/promises';
 import { createServer, type AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
 import { expect, test, type Browser, type BrowserContext, type CDPSession, type Locator, type Page } from '@playwright/test';
 import { openDatabase } from '#server/kernel';
 import { applicationUrl } from '../server/testing/global-setup.ts';
@@ -11,11 +14,13 @@ import pg from 'pg';
 const HANDHELD = { width: 390, height: 844 };
 const DESK = { width: 1280, height: 800 };
 
-/** A whole Dock Row on a copy of the demo: the built server, the simulated printer, and a look into the database. */
+/** A whole Dock Row on a copy of the demo: the built server, the simulated printer and supplier, and a look into the database. */
 export type House = {
   address: string;
   databaseUrl: string;
   printer: string;
+  /** The simulated supplier, which drops notices of what is on its way. */
+  supplier: string;
   rows<Row>(sql: string, values?: readonly unknown[]): Promise<Row[]>;
   desk(browser: Browser, who: string): Promise<Page>;
   handheld(browser: Browser, who: string): Promise<Page>;
@@ -62,7 +67,8 @@ export async function openHouse({
   };
   await admin(`CREATE DATABASE ${name} TEMPLATE ${template}`);
   const databaseUrl = new URL(`/${name}`, base).href;
-  const [port, printerPort] = [await freePort(), await freePort()];
+  const [port, printerPort, supplierPort] = [await freePort(), await freePort(), await freePort()];
+  const notices = await mkdtemp(path.join(tmpdir(), 'dock-row-notices-'));
   const printer = `http://127.0.0.1:${printerPort}`;
   const env = {
     ...process.env,
@@ -71,9 +77,11 @@ export async function openHouse({
     PORT: String(port),
     PRINTER_PORT: String(printerPort),
     DOCKROW_PRINTER_URL: printer,
+    SUPPLIER_PORT: String(supplierPort),
+    DOCKROW_NOTICES: notices,
     DOCKROW_DEMO: '1',
   };
-  const device = spawn('node', [`${dist}/printer.mjs`], { env, stdio: 'inherit' });
+  const devices = ['printer', 'supplier'].map((name) => spawn('node', [`${dist}/${name}.mjs`], { env, stdio: 'inherit' }));
   const run = async (): Promise<ChildProcess> => {
     const started = spawn('node', [`${dist}/server.mjs`], { env, stdio: ['ignore', 'pipe', 'inherit'] });
     await untilReady(started);
@@ -101,6 +109,7 @@ export async function openHouse({
     address,
     databaseUrl,
     printer,
+    supplier: `http://127.0.0.1:${supplierPort}`,
     rows: async <Row>(sql: string, values: readonly unknown[] = []) => (await pool.query(sql, [...values])).rows as Row[],
     desk: (browser, who) => enter(browser, who, DESK),
     handheld: (browser, who) => enter(browser, who, HANDHELD),
@@ -124,7 +133,7 @@ export async function openHouse({
     close: async () => {
       await leave();
       server.kill('SIGTERM');
-      device.kill('SIGTERM');
+      for (const device of devices) device.kill('SIGTERM');
       await once(server, 'exit');
       await pool.end();
       await admin(`DROP DATABASE ${name} WITH (FORCE)`);

@@ -66,7 +66,7 @@ test('B11 C1 C8 C9: two orders are made and approved at the desk, and received a
   await expect(hand.getByRole('link', { name: 'New delivery' })).toBeVisible();
   await hand.context().setOffline(true);
   await hand.getByRole('link', { name: 'New delivery' }).click();
-  await scanFor(hand, plain.barcode, 'Scan an order, or choose the supplier');
+  await scanFor(hand, plain.barcode, 'or choose the supplier');
   for (const number of numbers) await scanFor(hand, number, supplier.name);
   await hand.getByRole('button', { name: 'Begin with 2 orders' }).dblclick();
   await expect(hand.getByRole('heading', { name: `Receive ${numbers.join(', ')}` })).toBeVisible();
@@ -343,4 +343,99 @@ test('C3 C9 C10 acts are counted: a scan each, or a scan and a number; a labelle
     [plain.code, bin?.address],
   );
   expect(lies?.qty).toBe(40);
+});
+
+test('C1–C14, B9: a delivery as it is on a bad day, from the first scan to the line that is reversed', async ({ browser }) => {
+  test.setTimeout(180_000);
+  const { supplier, goods } = await goodsOf(['none', 'lotExpiry', 'serial']);
+  const [plain, dated, serial] = goods as [Goods, Goods, Goods];
+  const [gtin] = await house.rows<{ code: string }>(
+    `SELECT c.gtin AS code FROM barcode c JOIN pack p ON p.id = c.pack_id WHERE c.item_id = $1 AND c.gtin IS NOT NULL AND p.units = 1 LIMIT 1`,
+    [dated.id],
+  );
+  const [order] = await house.rows<{ id: number; number: string }>(
+    `WITH made AS (
+       INSERT INTO purchase_order (number, supplier_id, site_id, due, approved_at, approved_by)
+       SELECT 'PO-9900', $1, 1, today_at(1), now(), min(id) FROM person RETURNING id, number),
+     lines AS (
+       INSERT INTO purchase_line (purchase_order_id, item_id, qty)
+       SELECT made.id, x.item, x.qty FROM made, unnest($2::int[], $3::int[]) AS x(item, qty))
+     SELECT id, number FROM made`,
+    [supplier.id, [plain.id, dated.id, serial.id], [6, 4, 5]],
+  );
+  if (!order || !gtin) throw new Error('The order was made, and dated goods have a GTIN.');
+  const equation = async (item: number): Promise<{ onHand: string; free: string }> =>
+    ((await (await lead.request.get(`/api/items/${item}/equation`)).json()) as { total: { onHand: string; free: string } }).total;
+  const lead = await house.desk(browser, 'Maren Oake');
+  const [wasPlain, wasDated] = [Number((await equation(plain.id)).onHand), Number((await equation(dated.id)).onHand)];
+
+  const hand = await house.packed(browser, 'Tobin Sallow');
+  await scan(hand, order.number);
+  await expect(hand.getByRole('heading', { name: `Receive ${order.number}` })).toBeVisible();
+  await expect(hand.getByTestId('waiting')).toBeHidden({ timeout: 40_000 });
+  await hand.context().setOffline(true);
+  await hand.clock.install();
+  // One over.
+  for (let n = 1; n <= 2; n += 1) await scanFor(hand, plain.barcode, `${plain.code}: ${n} of 6`);
+  await key(hand, '6');
+  await expect(hand.getByRole('status')).toContainText(`${plain.code}: 7 of 6, more than expected`);
+  // Lot and expiry by one scan; one short.
+  await scanFor(hand, `]C101${gtin.code.padStart(14, '0')}17310531` + '10BAD-DAY', `${dated.code}: 1 of 4, lot BAD-DAY`);
+  await key(hand, '3');
+  await expect(hand.getByRole('status')).toContainText(`${dated.code}: 3 of 4, lot BAD-DAY`);
+  // A code that nobody knows is kept, and stops nobody.
+  await scanFor(hand, 'NOBODYS-9911', 'Nobody here knows NOBODYS-9911');
+  await hand.clock.fastForward('10:00');
+  await scanFor(hand, serial.barcode, 'Scan the serial');
+  for (let n = 1; n <= 3; n += 1) await scanFor(hand, `BD-${n}`, `${serial.code}: ${n} of 5`);
+  await hand.reload();
+  await expect(hand.getByLabel('Last entry')).toContainText(`${serial.code}`);
+  for (let n = 4; n <= 5; n += 1) await scanFor(hand, `BD-${n}`, `${serial.code}: ${n} of 5`);
+  await scanFor(hand, 'BD-2', 'delivery');
+  // One of the plain ones is damaged.
+  await hand.getByText(/Inspect: 0 of/).click();
+  await hand
+    .getByRole('button', { name: new RegExp(`^6 ${plain.code}|${plain.code}`) })
+    .first()
+    .click();
+  await hand.getByRole('button', { name: 'damaged' }).click();
+  await hand.getByRole('button', { name: 'Keep: 1 failed' }).click();
+  await hand.getByRole('button', { name: 'All scanned' }).click();
+  await hand.context().setOffline(false);
+  await hand.clock.fastForward('01:00');
+  await expect(hand.getByTestId('waiting')).toBeHidden({ timeout: 40_000 });
+
+  await lead.goto('/deliveries?show=review');
+  await lead.getByRole('row', { name: new RegExp(order.number) }).dblclick();
+  // What nobody knew is settled where it is reviewed: it is one more of the plain ones’ supplier, or nobody’s.
+  await expect(lead.getByText('NOBODYS-9911').first()).toBeVisible();
+  await lead.getByRole('button', { name: 'Drop it' }).click();
+  await expect(lead.getByText('2 of 3 lines differ.')).toBeVisible();
+  await lead.getByRole('button', { name: 'Print labels for all' }).click();
+  await expect
+    .poll(async () => ((await (await fetch(`${house.printer}/strip.json`)).json()) as { title: string }[]).map((s) => s.title))
+    .toEqual(expect.arrayContaining([plain.code, `${dated.code} lot BAD-DAY`, `${serial.code} BD-5`]));
+  await lead.getByRole('button', { name: /^Post \d+ entries to stock/ }).click();
+  await expect(lead.getByText('Posted. The goods are in stock')).toBeVisible();
+  expect(Number((await equation(plain.id)).onHand)).toBe(wasPlain + 7);
+  expect(Number((await equation(dated.id)).onHand)).toBe(wasDated + 3);
+  const [failed] = await house.rows<{ qty: number }>(
+    `SELECT sum(qty)::int AS qty FROM stock_fact WHERE item_id = $1 AND condition = 'failed' AND use = 'quarantine'`,
+    [plain.id],
+  );
+  expect(failed?.qty).toBeGreaterThanOrEqual(1);
+  const serials = await house.rows<{ code: string }>(
+    `SELECT s.code FROM stock_fact f JOIN serial s ON s.id = f.serial_id WHERE f.item_id = $1 AND s.code LIKE 'BD-%' ORDER BY s.code`,
+    [serial.id],
+  );
+  expect(serials.map((s) => s.code)).toEqual(['BD-1', 'BD-2', 'BD-3', 'BD-4', 'BD-5']);
+
+  // The dated ones were another’s: the line is reversed, and is expected again.
+  const entry = lead.getByRole('listitem').filter({ hasText: dated.code });
+  await entry.getByRole('button', { name: 'Reverse' }).click();
+  await lead.getByLabel(`Why is ${dated.code} reversed?`).fill('Not ours');
+  await entry.getByRole('button', { name: 'Reverse', exact: true }).click();
+  await expect(entry.getByText('Not ours')).toBeVisible();
+  expect(Number((await equation(dated.id)).onHand)).toBe(wasDated);
+  expect(await house.rows(`SELECT sum(open)::int AS open FROM expected_line WHERE number = $1`, [order.number])).toEqual([{ open: 4 }]);
 });

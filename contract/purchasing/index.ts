@@ -106,6 +106,21 @@ export const ReorderRow = z.object({
 });
 export type ReorderRow = z.infer<typeof ReorderRow>;
 
+export const SupplierRow = z.object({
+  id: z.number(),
+  code: z.string(),
+  name: z.string(),
+  open: z.number().describe('Orders that are still to come'),
+  over: z.string().describe('Percent more than was ordered that are as good as ordered'),
+  short: z.string().describe('Percent fewer after which nothing more is expected'),
+});
+export type SupplierRow = z.infer<typeof SupplierRow>;
+const percent = z
+  .string()
+  .regex(/^\d{1,3}([.,]\d{1,2})?$/, 'must be a percentage such as 5 or 2.5')
+  .transform((t) => t.replace(',', '.'))
+  .refine((t) => Number(t) <= 100, 'must be at most 100');
+
 export const purchasingRoutes = routesOf({
   'purchasing.list': {
     method: 'GET',
@@ -213,6 +228,22 @@ export const purchasingRoutes = routesOf({
     act: 'Import purchase orders',
     body: z.object({ file: id }),
     reply: z.object({ job: z.number() }),
+  },
+  'purchasing.suppliers': {
+    method: 'GET',
+    path: '/api/purchasing/suppliers',
+    allow: ['lead', 'office'],
+    act: 'See the suppliers',
+    reply: z.object({ suppliers: z.array(SupplierRow) }),
+  },
+  'purchasing.agree': {
+    method: 'POST',
+    path: '/api/purchasing/suppliers/:id/agreed',
+    allow: ['lead', 'office'],
+    act: 'Say what is agreed with a supplier',
+    params: byId,
+    body: z.object({ over: percent, short: percent }),
+    reply: done,
   },
   'purchasing.reorder': {
     method: 'GET',

@@ -51,6 +51,7 @@ export const EntryOut = z.object({
   made: z.string().nullable(),
   serial: z.string().nullable(),
   sscc: z.string().nullable().describe('The logistic unit in which it came'),
+  cost: z.string().nullable().describe('What one of it cost by the sheet with which it came; null for hands'),
   expired: z.boolean(),
   by: z.string(),
   byId: z.number(),

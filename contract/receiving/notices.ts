@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { byId, done, id, isoDate, moment, qtyOut, routesOf } from '../base/index.ts';
 
-export const NOTICE_STATES = ['expected', 'arrived', 'withdrawn'] as const;
+export const NOTICE_STATES = ['coming', 'arrived', 'withdrawn'] as const;
 export const NoticeRow = z.object({
   id: z.number(),
   number: z.string(),
@@ -23,7 +23,7 @@ export const NoticeOut = NoticeRow.extend({
   unitList: z.array(
     z.object({
       sscc: z.string().nullable().describe('Null: what comes loose'),
-      state: z.enum(['expected', 'scanned', 'come']),
+      state: z.enum(['coming', 'scanned', 'come']),
       delivery: z.object({ id: z.number(), number: z.string() }).nullable(),
       byScan: z.boolean().describe('Whether one scan takes all of it: its lots, dates and serials are told'),
       goods: z.array(
@@ -50,7 +50,7 @@ export const noticeRoutes = routesOf({
     path: '/api/notices',
     allow: [],
     act: 'See what is announced',
-    query: z.object({ state: z.enum(NOTICE_STATES).default('expected') }),
+    query: z.object({ state: z.enum(NOTICE_STATES).default('coming') }),
     reply: z.object({
       notices: z.array(NoticeRow),
       refused: z

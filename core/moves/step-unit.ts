@@ -1,5 +1,5 @@
 import { sumQty, type BinId } from '#core/base';
-import { type BinFact, type Facts, type Meaning, type UnitFact } from '#core/floor';
+import type { BinFact, ContentFact, Facts, Meaning, UnitFact } from '#core/floor';
 import { doubtOf, doubtWords, type Putting } from './doubt.ts';
 import type { MoveAt, MoveDoes, MoveSource, Stepping } from './move-at.ts';
 import { suggestFor } from './suggest.ts';
@@ -29,7 +29,10 @@ export function scanUnit(at: MoveAt, unit: Extract<Meaning, { kind: 'unit' }>, f
 }
 
 /** Where a unit would best go: where the goods would, of which most is in it. */
-export function suggestForUnit(unit: UnitFact, facts: Facts): ReturnType<typeof suggestFor> {
+export function suggestForUnit(
+  unit: Pick<UnitFact, 'bin'> & { readonly goods: readonly Pick<ContentFact, 'item' | 'lot' | 'qty'>[] },
+  facts: Facts,
+): ReturnType<typeof suggestFor> {
   const sumOf = (item: number) => sumQty(unit.goods.filter((g) => g.item === item).map((g) => g.qty));
   const [most] = unit.goods.toSorted((a, b) => sumOf(b.item) - sumOf(a.item));
   const item = facts.item(most?.item ?? 0);

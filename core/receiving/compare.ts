@@ -1,4 +1,5 @@
 import { addQty, subQty, ZERO, type ItemId, type Qty } from '#core/base';
+import { isAgreed, NO_TOLERANCE, type Tolerance } from './tolerance.ts';
 
 /** How a line stands against what was expected. The same five words are used for receipts, picks and counts. */
 export type LineStanding = 'waiting' | 'short' | 'full' | 'over' | 'notOrdered';
@@ -14,10 +15,11 @@ export type ComparisonLine = {
 };
 export type Comparison = readonly ComparisonLine[];
 
-/** Compares what has been scanned with what is still expected, item by item (C7).
+/** Compares what has been scanned with what is still expected, item by item (C7, C13).
  *  Shape:  expected lines first, in their order, then items that nobody ordered; several lines of one item are one.
+ *          What is off by no more than is agreed is full, with its difference.
  *  Units:  thousandths of the base unit; difference is arrived minus expected. */
-export function compareDelivery(expected: readonly Expected[], entries: readonly Entry[]): Comparison {
+export function compareDelivery(expected: readonly Expected[], entries: readonly Entry[], agreed: Tolerance = NO_TOLERANCE): Comparison {
   const lines = new Map<ItemId, { expected: Qty; arrived: Qty; ordered: boolean }>();
   for (const line of expected) {
     const seen = lines.get(line.item);
@@ -34,7 +36,7 @@ export function compareDelivery(expected: readonly Expected[], entries: readonly
     expected: due,
     arrived,
     difference: subQty(arrived, due),
-    standing: standing(due, arrived, ordered),
+    standing: standing(due, arrived, ordered, agreed),
   }));
 }
 
@@ -52,8 +54,9 @@ export function compareReturn(sent: readonly Expected[], entries: readonly Entry
     );
 }
 
-function standing(expected: Qty, arrived: Qty, ordered: boolean): LineStanding {
+function standing(expected: Qty, arrived: Qty, ordered: boolean, agreed: Tolerance): LineStanding {
   if (!ordered) return 'notOrdered';
+  if (arrived > 0 && expected > 0 && isAgreed(expected, arrived, agreed)) return 'full';
   if (arrived === 0 && expected > 0) return 'waiting';
   if (arrived < expected) return 'short';
   return arrived > expected ? 'over' : 'full';

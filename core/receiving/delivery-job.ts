@@ -3,6 +3,7 @@ import type { AnnouncedGoods, Stamp } from '#core/floor';
 import { compareDelivery, compareReturn, type LineStanding } from './compare.ts';
 import type { FailedPart, Finding } from './inspect.ts';
 import { entryKey } from './notice.ts';
+import type { Tolerance } from './tolerance.ts';
 
 /** How a device names a delivery: by its number in the house, or, where the device began it, by the key under which it did. */
 export type DeliveryRef = number | string;
@@ -57,6 +58,8 @@ export type DeliveryJob = {
   readonly number: string | null;
   readonly state: 'scanning' | 'review' | 'posted' | 'thrown';
   readonly supplier: string | null;
+  /** What is agreed with that supplier; nothing where it is left out. */
+  readonly agreed?: Tolerance;
   readonly orders: readonly string[];
   /** The supplier's own paper: its number, and its date as `YYYY-MM-DD`. */
   readonly paper: { readonly doc: string; readonly date: string | null };
@@ -262,7 +265,10 @@ export function lineOf(job: DeliveryJob, item: number): { arrived: Qty; expected
   return { arrived: ZERO, expected, standing: expected > 0 ? 'waiting' : 'notOrdered' };
 }
 
-const comparing = (job: Pick<DeliveryJob, 'back'>): typeof compareDelivery => (job.back ? compareReturn : compareDelivery);
+const comparing =
+  (job: Pick<DeliveryJob, 'back' | 'agreed'>): typeof compareReturn =>
+  (expected, entries) =>
+    job.back ? compareReturn(expected, entries) : compareDelivery(expected, entries, job.agreed);
 
 /** Whether what is scanned in should be on a paper: a delivery of orders, goods that come back of a shipment. */
 export const isOfPaper = (job: Pick<DeliveryJob, 'orders' | 'back'>): boolean =>

@@ -319,8 +319,15 @@ function stepChoice(at: ReceiveAt, choice: ReceiveChoice, job: DeliveryJob, fact
       const item = entry?.item ? facts.item(entry.item) : undefined;
       if (!entry || !item) return stay;
       return say(
-        { ...at, asks: { what: 'whereTo', entry: entry.key, item: item.id, code: item.code, qty: null } },
-        { tone: 'look', said: 'receiving.whichBin', code: item.code, qty: entry.qty },
+        { ...at, asks: { what: 'whereTo', entry: entry.key, item: item.id, code: item.code, qty: null, sscc: entry.sscc } },
+        entry.sscc === null
+          ? { tone: 'look', said: 'receiving.whichBin', code: item.code, qty: entry.qty }
+          : {
+              tone: 'look',
+              said: 'receiving.unitWhichBin',
+              sscc: entry.sscc,
+              things: job.entries.filter((e) => e.sscc === entry.sscc).length,
+            },
       );
     }
     case 'later': {

@@ -15,12 +15,13 @@ export { decideBringBack, type ReceivedStock } from './reverse.ts';
 export { decideChangeOfFound, decideFinding, decideSetApart, failedOf, type FailedPart, type FailMove, type Finding } from './inspect.ts';
 export { invoiceLine, judgeInvoice, queryWords, type InvoicedItem, type InvoiceQuery, type InvoiceVerdict } from './invoice.ts';
 export { judgeReceiptSheet, RECEIPT_COLUMNS, type KnownForReceipt, type ReceivedItem, type SheetEntry } from './receipt-sheet.ts';
-export { settleLines, type OpenPurchaseLine, type SettledLine } from './settle.ts';
+export { linesAgreedShort, settleLines, type OpenPurchaseLine, type SettledLine } from './settle.ts';
 export { clashingSerials, LONGEST_LABEL, makeSerialRange, MOST_SERIALS, readSerialList, serialsOfCell } from './serial-list.ts';
 export { receivingSaid, type ReceivingSaid } from './said.ts';
 export {
   deliveryName,
   deliveryTitle,
+  entriesTogether,
   entriesToInspect,
   foldDelivery,
   fromWhom,
@@ -48,3 +49,4 @@ export {
   type KnownForAdvice,
   type NoticeLine,
 } from './advice.ts';
+export { isAgreed, NO_TOLERANCE, type Tolerance } from './tolerance.ts';

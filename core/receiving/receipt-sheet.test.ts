@@ -191,3 +191,18 @@ describe('C12 the bins of a sheet, and what was found', () => {
     expect(judge(row('WX-2', { qty: '1', lot: 'L-9', expires: '2020-01-31', bin: 'A-01-1' })).verdicts[0]?.says).toContain('have expired');
   });
 });
+
+describe('C12 what goods of a sheet cost', () => {
+  const withCost = (...costs: string[]) => judge(...costs.map((cost) => ['JR-1', '1', '', '', '', '', '', '', '', '', '', cost]));
+  it('is read as its column is written, and said of one base unit', () => {
+    const { verdicts, entries } = withCost('1,50', '1.234,5678', '', '£2');
+    expect(verdicts.map((v) => v.verdict)).toEqual(['new', 'new', 'new', 'new']);
+    expect(entries.map((e) => e.cost)).toEqual(['1.50', '1234.5678', null, '2']);
+    expect(verdicts[0]?.says).toContain('at 1.50 each');
+  });
+  it('is refused where it is none, or can be read two ways', () => {
+    expect(withCost('cheap').verdicts[0]).toMatchObject({ verdict: 'fault', says: expect.stringContaining('“cheap” under Cost') });
+    expect(withCost('1,234').verdicts[0]).toMatchObject({ verdict: 'fault', says: expect.stringContaining('two ways') });
+    expect(withCost('-3').verdicts[0]?.verdict).toBe('fault');
+  });
+});

@@ -16,7 +16,7 @@ import {
   type WantedColumn,
 } from '#core/base';
 import { foldName } from '#core/floor';
-import { needsSerialOnArrival, packToBase, type Tracking } from '#core/items';
+import { judgeAmounts, needsSerialOnArrival, packToBase, readAmount, type DecimalMark, type Tracking } from '#core/items';
 import { decideEntry } from './entry.ts';
 import { decideFinding, failedOf, type Finding } from './inspect.ts';
 import { decideWhereTo, type BinToFill } from './where-to.ts';
@@ -36,6 +36,7 @@ export const RECEIPT_COLUMNS: readonly WantedColumn[] = [
   { key: 'passed', title: 'Passed', required: false },
   { key: 'failed', title: 'Failed', required: false },
   { key: 'reason', title: 'Reason', required: false, names: ['Why'] },
+  { key: 'cost', title: 'Cost', required: false, names: ['Unit cost'] },
 ];
 
 export type ReceivedItem = {
@@ -68,6 +69,8 @@ export type SheetEntry = {
   readonly serial: string | null;
   /** The bin into which it goes; null leaves it at arrivals. */
   readonly bin: BinId | null;
+  /** What one base unit of it cost, as a decimal text; null where the sheet says nothing of that. */
+  readonly cost: string | null;
   /** What was found of it; null where the sheet says nothing of that. */
   readonly finding: Finding | null;
 };
@@ -87,10 +90,11 @@ export function judgeReceiptSheet(
   const [verdicts, entries]: [Verdict[], SheetEntry[]] = [[], []];
   const dates = new Map(known.lots);
   const serialRows = new Map<string, number>();
+  const { decimal } = judgeAmounts(rows.map((r) => r.cells[columns.get('cost') ?? -1] ?? ''));
   for (const { row, cells } of rows) {
     const cell = (key: string): string => (cells[columns.get(key) ?? -1] ?? '').trim();
     const item = known.items.get(cell('item').toUpperCase());
-    const read = item ? readRow(cell, item, known) : fail([`There is no item “${cell('item')}”.`]);
+    const read = item ? readRow(cell, item, known, decimal) : fail([`There is no item “${cell('item')}”.`]);
     const faults: string[] = read.ok ? [] : [...read.error];
     const own: SheetEntry[] = [];
     if (item && read.ok) {
@@ -153,6 +157,7 @@ export function judgeReceiptSheet(
           made: entry.made,
           serial: entry.serial,
           bin: bin?.id ?? null,
+          cost: read.value.cost,
           finding: isFound ? finding.value : null,
         });
       }
@@ -182,6 +187,7 @@ function sayEntries(own: readonly SheetEntry[], bin: string): string {
     first.lot !== null && `lot ${first.lot}`,
     first.expires !== null && `expires ${first.expires}`,
     bad > 0 && `${formatQty(bad)} failed`,
+    first.cost !== null && `at ${first.cost} each`,
     first.bin !== null && `into ${bin.toUpperCase()}`,
   ];
   return `${parts.filter((part) => part !== false).join(', ')}.`;
@@ -195,6 +201,7 @@ type ReadRow = {
   made: string | null;
   serials: readonly string[];
   bin: (BinToFill & { readonly id: BinId }) | null;
+  cost: string | null;
   isFound: boolean;
   failed: Qty;
   reason: number;
@@ -204,6 +211,7 @@ function readRow(
   cell: (key: string) => string,
   item: ReceivedItem,
   { today, bins, reasons }: KnownForReceipt,
+  decimal: DecimalMark | null,
 ): Result<ReadRow, readonly string[]> {
   const [smallest] = item.packs;
   const pack = cell('pack') === '' ? smallest : item.packs.find((p) => p.name.toUpperCase() === cell('pack').toUpperCase());
@@ -222,6 +230,7 @@ function readRow(
   const failed = failing === null ? null : packToBase(failing, { name: pack?.name ?? '', units });
   const dayOf = (key: string): string | null | undefined => (cell(key) === '' ? null : (readDay(cell(key), today) ?? undefined));
   const [made, expires] = [dayOf('made'), dayOf('expires')];
+  const cost = cell('cost') === '' ? null : (readAmount(cell('cost'), decimal) ?? undefined);
   const faults = [
     item.isRetired && `${item.code} is retired.`,
     !pack && `${item.code} does not come by “${cell('pack')}”.`,
@@ -230,6 +239,7 @@ function readRow(
     expires === undefined && `“${cell('expires')}” under Expires is no day.`,
     cell('lot').length > 40 && `A lot has at most 40 letters; this one has ${cell('lot').length}.`,
     isSerial && amount !== null && amount !== serials.length * ONE && `For ${cell('qty')}, ${serials.length} serials are named.`,
+    cost === undefined && `“${cell('cost')}” under Cost is no amount, or can be read two ways.`,
     cell('bin') !== '' && !bin && `There is no bin “${cell('bin')}” here.`,
     passed === null && `“${cell('passed')}” under Passed is no quantity.`,
     failing === null && `“${cell('failed')}” under Failed is no quantity.`,
@@ -258,6 +268,7 @@ function readRow(
     made: made ?? null,
     serials,
     bin,
+    cost: cost ?? null,
     isFound,
     failed,
     reason: reason ?? 0,

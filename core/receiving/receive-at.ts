@@ -16,8 +16,8 @@ export type ReceiveAsks =
   | { what: 'serial'; goods: Goods; doubted?: string }
   | { what: 'notOrdered'; goods: Goods }
   | { what: 'howMany'; entry: string; code: string }
-  /** A bin is wanted for so many of an entry; null: for all of it. */
-  | { what: 'whereTo'; entry: string; item: number; code: string; qty: Qty | null }
+  /** A bin is wanted for so many of an entry; null: for all of it. `sscc`: for the whole unit in which it came. */
+  | { what: 'whereTo'; entry: string; item: number; code: string; qty: Qty | null; sscc: string | null }
   /** `reason`: the one of which the next number says how many failed. */
   | { what: 'inspect'; entry: string; item: number; code: string; finding: Finding; reason: number | null }
   | { what: 'sure'; entry: string; code: string; qty: Qty; expected: Qty };

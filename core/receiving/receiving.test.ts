@@ -1,7 +1,17 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { ONE, qty, type BinId, type ItemId } from '#core/base';
-import { compareDelivery, decideBringBack, decideEntry, receivingSentence, type EntryCommand, type EntryFacts } from './index.ts';
+import {
+  compareDelivery,
+  decideBringBack,
+  decideEntry,
+  isAgreed,
+  linesAgreedShort,
+  receivingSentence,
+  settleLines,
+  type EntryCommand,
+  type EntryFacts,
+} from './index.ts';
 
 const item = (n: number) => n as ItemId;
 const command: EntryCommand = { qty: ONE, lot: null, expires: null, made: null, serial: null, takeAnyway: false };
@@ -83,6 +93,53 @@ describe('an entry at the dock', () => {
     expect(decideEntry({ ...command, serial: 'S-7', qty: qty(2000) }, { ...facts, tracking: 'serial' })).toMatchObject({
       error: { code: 'receiving.serialIsOne' },
     });
+  });
+});
+
+describe('C13 what is agreed with a supplier', () => {
+  const agreed = { over: 500, short: 250 };
+  const line = (expected: number, arrived: number) =>
+    compareDelivery(
+      [{ item: 1 as ItemId, qty: qty(expected * 1000) }],
+      arrived > 0 ? [{ item: 1 as ItemId, qty: qty(arrived * 1000) }] : [],
+      agreed,
+    )[0];
+  it('5 % more and 2.5 % fewer are full, with their difference; one more or one fewer is not; nothing is never enough', () => {
+    expect(line(200, 210)).toMatchObject({ standing: 'full', difference: 10_000 });
+    expect(line(200, 211)?.standing).toBe('over');
+    expect(line(200, 195)).toMatchObject({ standing: 'full', difference: -5000 });
+    expect(line(200, 194)?.standing).toBe('short');
+    expect(line(200, 0)?.standing).toBe('waiting');
+    expect(isAgreed(qty(1000), qty(0), { over: 0, short: 10_000 })).toBe(false);
+  });
+  it('without an agreement every piece counts, and what nobody ordered stays so', () => {
+    const exact = compareDelivery([{ item: 1 as ItemId, qty: qty(200_000) }], [{ item: 1 as ItemId, qty: qty(199_999) }]);
+    expect(exact[0]?.standing).toBe('short');
+    expect(compareDelivery([], [{ item: 1 as ItemId, qty: qty(1000) }], { over: 10_000, short: 10_000 })[0]?.standing).toBe('notOrdered');
+  });
+  it('law: lines are closed for what is missing exactly where the item as a whole is agreed short', () => {
+    const lines = fc.array(fc.record({ item: fc.integer({ min: 1, max: 2 }), open: fc.integer({ min: 1, max: 100 }) }), {
+      minLength: 1,
+      maxLength: 5,
+    });
+    fc.assert(
+      fc.property(lines, fc.nat(220), fc.nat(220), (many, one, two) => {
+        const open = many.map((l, n) => ({ line: n, item: l.item as ItemId, open: qty(l.open * 1000) }));
+        const arrived = new Map([
+          [1 as ItemId, qty(one * 1000)],
+          [2 as ItemId, qty(two * 1000)],
+        ]);
+        const settled = settleLines(open, arrived);
+        const closed = new Set(linesAgreedShort(settled, agreed));
+        for (const s of settled) {
+          const own = open.filter((o) => o.item === s.item);
+          const expected = own.reduce((sum, o) => sum + o.open, 0);
+          const got = arrived.get(s.item) ?? 0;
+          const isShort = got > 0 && got < expected && isAgreed(qty(expected), qty(got), agreed);
+          expect(closed.has(s.line)).toBe(isShort && s.received < s.expected);
+        }
+      }),
+    );
   });
 });
 

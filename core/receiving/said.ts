@@ -39,6 +39,7 @@ export type ReceivingSaid =
   | { said: 'receiving.unitNumber'; sscc: string }
   | { said: 'receiving.unitOpen'; sscc: string }
   | { said: 'receiving.unitClosed'; sscc: string; things: number }
+  | { said: 'receiving.unitWhichBin'; sscc: string; things: number }
   | { said: 'receiving.unitGoesTo'; sscc: string; things: number; bin: string | null }
   | { said: 'receiving.unitTakenOut'; sscc: string; things: number }
   | { said: 'receiving.photo' }
@@ -124,6 +125,8 @@ export function receivingSaid(s: ReceivingSaid): string {
       return `Unit ${short(s.sscc)} was not announced. Scan what is in it; scan it again when that is all.`;
     case 'receiving.unitClosed':
       return `Unit ${short(s.sscc)} is closed: ${things(s.things)} in it.`;
+    case 'receiving.unitWhichBin':
+      return `Unit ${short(s.sscc)}, ${things(s.things)}: scan the bin where all of it goes.`;
     case 'receiving.unitGoesTo':
       return s.bin === null
         ? `Unit ${short(s.sscc)} is left at arrivals, to be put away.`

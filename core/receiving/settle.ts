@@ -1,4 +1,5 @@
-import { minQty, qty, subQty, ZERO, type ItemId, type Qty } from '#core/base';
+import { addQty, minQty, qty, subQty, sumQty, ZERO, type ItemId, type Qty } from '#core/base';
+import { isAgreed, type Tolerance } from './tolerance.ts';
 
 /** A line of a purchase order that still expects goods. Thousandths of the base unit. */
 export type OpenPurchaseLine = { readonly line: number; readonly item: ItemId; readonly open: Qty };
@@ -16,5 +17,18 @@ export function settleLines(lines: readonly OpenPurchaseLine[], arrived: Readonl
     const received = isLast ? rest : minQty(rest, qty(Math.max(0, open)));
     left.set(item, subQty(rest, received));
     return { line, item, expected: open, received };
+  });
+}
+
+/** The lines of which what is missing is within what is agreed with the supplier (C13): nothing more of them is expected.
+ *  Shape:  judged item by item, as the lead sees it; of an item on several lines those that got less than they expected. */
+export function linesAgreedShort(settled: readonly SettledLine[], agreed: Tolerance): readonly number[] {
+  const items = new Set(settled.map((s) => s.item));
+  return [...items].flatMap((item) => {
+    const own = settled.filter((s) => s.item === item);
+    const expected = sumQty(own.map((s) => qty(Math.max(0, s.expected))));
+    const received = own.reduce((sum, s) => addQty(sum, s.received), ZERO);
+    const isShort = received > 0 && received < expected && isAgreed(expected, received, agreed);
+    return isShort ? own.filter((s) => s.received < s.expected).map((s) => s.line) : [];
   });
 }

@@ -47,7 +47,8 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
     LEFT JOIN serial s ON s.id = f.serial_id
     LEFT JOIN logistic_unit u ON u.id = f.unit_id
     WHERE b.site_id = ? AND f.qty > 0`,
-  supplier: `SELECT s.id, json_build_array(s.id, s.name) AS row FROM supplier s WHERE ?::int IS NOT NULL`,
+  supplier: `SELECT s.id, json_build_array(s.id, s.name, (s.over_percent * 100)::int, (s.short_percent * 100)::int) AS row
+    FROM supplier s WHERE ?::int IS NOT NULL`,
   purchaseOrder: `SELECT o.id, json_build_array(o.id, o.number, o.supplier_id, o.due,
       (SELECT coalesce(json_agg(json_build_array(x.item_id, ${thousandths('x.qty')}, (SELECT count(DISTINCT c.id) FROM order_line l
         JOIN customer_order c ON c.id = l.order_id
@@ -145,7 +146,7 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
        ) x)) AS row
     FROM notice n
     JOIN supplier s ON s.id = n.supplier_id
-    WHERE n.site_id = ? AND n.state = 'expected'`,
+    WHERE n.site_id = ? AND n.state = 'coming'`,
   failureReason: `SELECT r.id, json_build_array(r.id, r.name) AS row
     FROM failure_reason r
     WHERE ?::int IS NOT NULL AND r.retired_at IS NULL`,

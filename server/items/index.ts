@@ -20,6 +20,6 @@ export { importPrices, lookAtPriceList } from './price-lists.ts';
 export { HOME_SHEET, importHomes, selectHomes } from './homes.ts';
 export { importItems, itemSheet, selectItemRecords } from './import-items.ts';
 export { givePicture } from './picture.ts';
-export { refreshSearch } from './store-record.ts';
+export { insertCosts, refreshSearch } from './store-record.ts';
 export { makeListedItem } from './from-list.ts';
 export { insertHome } from './store-homes.ts';

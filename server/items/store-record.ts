@@ -37,6 +37,27 @@ export async function insertAmount(
   );
 }
 
+/** Says what goods cost that have come, from today at the site on: the last of several costs of an item, and only where it is another than
+ *  before. */
+export async function insertCosts(
+  trx: Trx,
+  costs: readonly { item: number; cost: string }[],
+  of: { site: number; person: number; source: string },
+): Promise<number> {
+  const last = new Map(costs.map((c) => [c.item, c.cost]));
+  const rows = await query(
+    trx,
+    `INSERT INTO item_amount (item_id, kind, amount, holds_from, person_id, source)
+     SELECT x.item, 'cost', x.cost, today_at(?), ?, ?
+     FROM unnest(?::int[], ?::numeric[]) AS x(item, cost)
+     WHERE amount_on(x.item, 'cost', today_at(?)) IS DISTINCT FROM x.cost
+     ORDER BY x.item
+     RETURNING id`,
+    [of.site, of.person, of.source, [...last.keys()], [...last.values()], of.site],
+  );
+  return rows.length;
+}
+
 /** Writes the record of an item, one version on. `own` are the values of its own fields by their labels. */
 export async function updateRecord(
   trx: Trx,

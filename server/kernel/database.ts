@@ -16,6 +16,7 @@ import * as invoice from './migrations/016-invoice.ts';
 import * as whereTo from './migrations/017-where-to.ts';
 import * as lotTie from './migrations/018-lot-tie.ts';
 import * as units from './migrations/019-units.ts';
+import * as tolerance from './migrations/020-tolerance.ts';
 import * as warnings from './migrations/012-warnings.ts';
 import * as receiptSheet from './migrations/013-receipt-sheet.ts';
 import * as reversing from './migrations/011-reversing.ts';
@@ -53,6 +54,7 @@ const MIGRATIONS: Readonly<Record<string, Knex.Migration>> = {
   '017-where-to': whereTo,
   '018-lot-tie': lotTie,
   '019-units': units,
+  '020-tolerance': tolerance,
 };
 
 export const NEWEST_MIGRATION = Object.keys(MIGRATIONS).at(-1) ?? '';

@@ -3,11 +3,19 @@ import { formatAmount, parseAmount, roundAmount, worthOf } from '#core/base';
 import type { PurchaseState } from '#core/purchasing';
 import { qtyText } from '#contract/base';
 import type { Purchase, PurchaseRow } from '#contract/purchasing';
-import { asQty, query, startImport, type Db, type House, type RoomHandlers } from '#server/kernel';
+import { announce, asQty, query, refuse, startImport, type Db, type House, type RoomHandlers } from '#server/kernel';
 import { selectHouse } from '#server/people';
 import { draftPurchases, readReorder, setLevel } from './reorder.ts';
 import { approvePurchase, changePurchase, endPurchase, makePurchase, sendPurchase, takeUpPurchase } from './save.ts';
-import { findPurchase, selectDeliveriesOf, selectPurchaseLines, selectPurchases, type PurchaseListRow } from './store.ts';
+import {
+  findPurchase,
+  selectDeliveriesOf,
+  selectPurchaseLines,
+  selectPurchases,
+  selectSuppliers,
+  updateAgreed,
+  type PurchaseListRow,
+} from './store.ts';
 import { writeUblOrder } from './ubl-order.ts';
 
 const ALL: readonly PurchaseState[] = ['draft', 'open', 'closed', 'cancelled'];
@@ -44,6 +52,13 @@ export const purchasingHandlers: RoomHandlers<'purchasing'> = {
     return { ok: true };
   },
   'purchasing.import': (trx, { me, body }) => startImport(trx, 'purchasing.import', 'Purchase orders', me, body),
+  'purchasing.suppliers': async (db, { me }) => ({ suppliers: await selectSuppliers(db, me.site.id) }),
+  'purchasing.agree': async (trx, { params, body }) => {
+    if (!(await updateAgreed(trx, params.id, body))) refuse({ code: 'items.unknownSupplier', text: String(params.id) });
+    announce(trx, 'purchasing');
+    announce(trx, 'receiving');
+    return { ok: true };
+  },
   'purchasing.reorder': (db, { me, query: asked }) => readReorder(db, { site: me.site.id, ...asked }),
   'purchasing.setLevel': async (trx, { me, body }) => {
     await setLevel(trx, { ...body, site: me.site.id });

@@ -325,3 +325,28 @@ export function selectPurchasedItems(
 export async function lockPurchaseImport(trx: Trx): Promise<void> {
   await query(trx, `LOCK TABLE purchase_order IN SHARE ROW EXCLUSIVE MODE`);
 }
+
+/** The suppliers by name, with what is agreed with each and how many orders of theirs are to come to a site. */
+export function selectSuppliers(
+  db: Reads,
+  site: number,
+): Promise<{ id: number; code: string; name: string; open: number; over: string; short: string }[]> {
+  return query(
+    db,
+    `SELECT s.id, s.code, s.name, trim_scale(s.over_percent)::text AS over, trim_scale(s.short_percent)::text AS short,
+       (SELECT count(*) FROM purchase_order o WHERE o.supplier_id = s.id AND o.state = 'open' AND o.site_id = ?) AS open
+     FROM supplier s
+     ORDER BY s.name, s.id`,
+    [site],
+  );
+}
+
+/** Says how many percent over and short are agreed with a supplier. Returns whether there is one of this number. */
+export async function updateAgreed(trx: Trx, supplier: number, agreed: { over: string; short: string }): Promise<boolean> {
+  const rows = await query(trx, `UPDATE supplier SET over_percent = ?::numeric, short_percent = ?::numeric WHERE id = ? RETURNING id`, [
+    agreed.over,
+    agreed.short,
+    supplier,
+  ]);
+  return rows.length > 0;
+}

@@ -91,8 +91,8 @@ async function enterInto(
   const made = await insertEntry(trx, { ...entering, ...entry, key, delivery: delivery.id, item: item.id });
   announce(trx, 'receiving', { delivery: delivery.id });
   const arrived = [{ item: item.id, qty: entry.qty }, ...(before === null ? [] : [{ item: item.id, qty: asQty(before) }])];
-  const compare = delivery.is_return ? compareReturn : compareDelivery;
-  const [line] = compare(expected === null ? [] : [{ item: item.id, qty: asQty(expected) }], arrived);
+  const due = expected === null ? [] : [{ item: item.id, qty: asQty(expected) }];
+  const [line] = delivery.is_return ? compareReturn(due, arrived) : compareDelivery(due, arrived, delivery);
   if (!line) throw new Error('An entry was made and has a line.');
   return { id: made, expired: entry.expired, line };
 }

@@ -149,4 +149,20 @@ describe('C12 received goods from a sheet', () => {
     expect(await lyingOf(house, plain.id)).toEqual({ ARRIVALS: 6, QUARANTINE: 4, [bin?.address ?? '']: 7 });
     await house.expectCleanAudit();
   });
+
+  it('says what goods cost: no hand reads it, and from the posting on it is their cost', async () => {
+    const [a, b] = [await newItem(), await newItem()];
+    const csv = `Item;Quantity;Cost\n${a.code};10;1,50\n${a.code};5;1,75\n${b.code};1;`;
+    const run = await dryRun(house, lead, 'receiving.import', 'cost.csv', csv);
+    const delivery = deliveryOf((await goAhead(house, lead, run.job)).result);
+    const costs = async (who: Client) =>
+      (await who.ask('receiving.delivery', { params: { id: delivery } })).reply.entryList.map((e) => e.cost).toReversed();
+    expect(await costs(lead)).toEqual(['1.5', '1.75', null]);
+    expect(await costs(hand)).toEqual([null, null, null]);
+    const cost = (item: number) => house.rows<{ cost: string | null }>(`SELECT amount_on(?, 'cost', today_at(1))::text AS cost`, [item]);
+    const before = await cost(b.id);
+    await lead.ask('receiving.post', { params: { id: delivery }, body: {} });
+    expect(Number((await cost(a.id))[0]?.cost)).toBe(1.75);
+    expect(await cost(b.id)).toEqual(before);
+  });
 });

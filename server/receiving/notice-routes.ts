@@ -44,7 +44,7 @@ async function withdraw(trx: Trx, of: { id: number; site: number; withdrawn: boo
   if (of.withdrawn && notice.state === 'arrived') refuse({ code: 'receiving.noticeOver', number: notice.number, state: 'arrived' });
   if (of.withdrawn && (await isNoticeBegun(trx, notice.id)))
     refuse({ code: 'receiving.noticeBegun', number: notice.number, name: 'Withdrawing it' });
-  await updateNoticeState(trx, notice.id, of.withdrawn ? 'withdrawn' : 'expected');
+  await updateNoticeState(trx, notice.id, of.withdrawn ? 'withdrawn' : 'coming');
   // What was taken up again may have come meanwhile.
   if (!of.withdrawn) {
     const lines = await selectNoticeLines(trx, notice.id);
@@ -80,7 +80,7 @@ async function readNotice(db: Db, id: number): Promise<NoticeOut> {
   for (const l of await selectNoticeLines(db, id)) {
     const unit = units.get(l.sscc) ?? {
       sscc: l.sscc,
-      state: l.come ? 'come' : l.delivery ? 'scanned' : 'expected',
+      state: l.come ? 'come' : l.delivery ? 'scanned' : 'coming',
       delivery: l.delivery,
       byScan: l.sscc !== null,
       goods: [],

@@ -87,7 +87,7 @@ describe('C1, C15 notices of what is on its way', () => {
     expect(unitList.map((u) => [u.sscc, u.state, u.byScan]).sort()).toEqual(
       [
         [first, 'scanned', true],
-        [second, 'expected', true],
+        [second, 'coming', true],
       ].sort(),
     );
     const review = (await lead.ask('receiving.delivery', { params: { id: delivery } })).reply;
@@ -96,7 +96,7 @@ describe('C1, C15 notices of what is on its way', () => {
     expect(await lyingOf(house, dated.id)).toEqual({ ARRIVALS: 12 });
     // What has come is announced to nobody any more.
     expect(Object.keys(await unitsKnown())).not.toContain(first);
-    expect((await lead.ask('receiving.notice', { params: { id: taken.reply.id } })).reply).toMatchObject({ state: 'expected', come: 1 });
+    expect((await lead.ask('receiving.notice', { params: { id: taken.reply.id } })).reply).toMatchObject({ state: 'coming', come: 1 });
     const later = await start(order.id);
     expect((await scanUnit(later, second, known[second] ?? [])).outcome).toBe('done');
     const posted = await lead.ask('receiving.post', { params: { id: later }, body: {} });

@@ -10,17 +10,18 @@ import {
   type Qty,
   type SerialId,
 } from '#core/base';
-import { failedOf, settleLines } from '#core/receiving';
+import { failedOf, linesAgreedShort, settleLines } from '#core/receiving';
 import { OUTSIDE, type Movement } from '#core/stock';
 import { qtyText } from '#contract/base';
 import { announce, asQty, lockRows, makeDocument, refuse, type Trx } from '#server/kernel';
-import { ensureLots, ensureSerials } from '#server/items';
+import { ensureLots, ensureSerials, insertCosts } from '#server/items';
 import { findDefaultBin } from '#server/places';
 import { ensureUnits, post } from '#server/stock';
 import { failedMovements } from './inspect.ts';
 import { selectFindings } from './store-inspect.ts';
 import { settleNotices } from './store-notice.ts';
 import {
+  closeAgreedShort,
   closePurchaseOrders,
   lockDelivery,
   selectEntries,
@@ -121,10 +122,17 @@ export async function postDelivery(
   if (orders.length > 0) {
     const arrived = new Map<ItemId, Qty>();
     for (const e of entries) arrived.set(e.item as ItemId, addQty(arrived.get(e.item as ItemId) ?? ZERO, asQty(e.qty)));
-    await settlePurchaseLines(trx, delivery.id, settleLines(await selectOpenLines(trx, delivery.id), arrived));
+    const settled = settleLines(await selectOpenLines(trx, delivery.id), arrived);
+    await settlePurchaseLines(trx, delivery.id, settled);
+    await closeAgreedShort(trx, delivery.id, linesAgreedShort(settled, delivery));
     await closePurchaseOrders(trx, orders, command.closeShort);
   }
   await updatePosted(trx, delivery.id, { receipt: receipt.id, supplierDoc: command.supplierDoc ?? null });
+  const costs = entries.flatMap((e) => (e.cost === null ? [] : [{ item: e.item, cost: e.cost }]));
+  if (costs.length > 0) {
+    await insertCosts(trx, costs, { site: delivery.site_id, person: command.person, source: `receipt ${receipt.number}` });
+    announce(trx, 'items');
+  }
   await settleNotices(trx, { ssccs: [...units.keys()], orders });
   announce(trx, 'receiving', { delivery: delivery.id });
   return {

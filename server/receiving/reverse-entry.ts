@@ -1,5 +1,5 @@
 import { addQty, ZERO, type DocumentId, type ItemId, type PersonId, type Qty } from '#core/base';
-import { decideBringBack, failedOf, settleLines } from '#core/receiving';
+import { decideBringBack, failedOf, linesAgreedShort, settleLines } from '#core/receiving';
 import { reverseMovement, type Movement } from '#core/stock';
 import { announce, asQty, lockRows, makeDocument, refuse, valueOf, type Trx } from '#server/kernel';
 import { lockStock, post } from '#server/stock';
@@ -7,6 +7,7 @@ import { selectFindings } from './store-inspect.ts';
 import { settleNotices } from './store-notice.ts';
 import {
   changeSettled,
+  closeAgreedShort,
   lockDelivery,
   reopenPurchaseOrders,
   selectEntries,
@@ -14,6 +15,7 @@ import {
   selectReversible,
   selectSettled,
   updateReversed,
+  type DeliveryRow,
 } from './store.ts';
 
 /** Takes a line of a posted receipt back (C13): its movement is reversed, what the order got is less by it, and what is missing again is
@@ -76,7 +78,7 @@ export async function reverseEntry(
     ],
   });
   await updateReversed(trx, entry.id, { document: document.id, reason: command.reason });
-  await settleAgain(trx, delivery.id);
+  await settleAgain(trx, delivery);
   await reopenPurchaseOrders(trx, orders);
   await settleNotices(trx, { ssccs: entry.sscc === null ? [] : [entry.sscc], orders });
   announce(trx, 'receiving', { delivery: delivery.id });
@@ -84,7 +86,7 @@ export async function reverseEntry(
 }
 
 // Hands out anew what is left of a receipt over the lines that it met, as it was when it was posted.
-async function settleAgain(trx: Trx, delivery: number): Promise<void> {
+async function settleAgain(trx: Trx, { id: delivery, ...agreed }: DeliveryRow): Promise<void> {
   const met = await selectSettled(trx, delivery);
   const arrived = new Map<ItemId, Qty>();
   for (const e of await selectEntries(trx, delivery))
@@ -94,4 +96,5 @@ async function settleAgain(trx: Trx, delivery: number): Promise<void> {
     arrived,
   );
   await changeSettled(trx, delivery, settled);
+  await closeAgreedShort(trx, delivery, linesAgreedShort(settled, agreed));
 }

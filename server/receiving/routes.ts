@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { ONE, type ItemId, type Qty } from '#core/base';
 import { packToBase } from '#core/items';
+import { mayReadCosts } from '#core/people';
 import { compareDelivery, compareReturn } from '#core/receiving';
 import { qtyText } from '#contract/base';
 import type { Delivery, EntryOut } from '#contract/receiving';
@@ -105,7 +106,7 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
     await nameSupplier(trx, { delivery: params.id, site: me.site.id, ...body });
     return { ok: true };
   },
-  'receiving.delivery': async (db, { params }) => readDelivery(db, await findDelivery(db, params.id)),
+  'receiving.delivery': async (db, { me, params }) => readDelivery(db, await findDelivery(db, params.id), mayReadCosts(me.role)),
   'receiving.scan': async (trx, { me, params, body }) => {
     const scanned = await findItemByScan(trx, body.code);
     const quantity =
@@ -277,7 +278,8 @@ function entryOut(
     finding,
     photos = [],
     leftWith = null,
-  }: { finding?: FoundOut | undefined; photos?: readonly number[] | undefined; leftWith?: string | null } = {},
+    withCosts = false,
+  }: { finding?: FoundOut | undefined; photos?: readonly number[] | undefined; leftWith?: string | null; withCosts?: boolean } = {},
 ): EntryOut {
   return {
     id: e.id,
@@ -292,6 +294,7 @@ function entryOut(
     made: e.made,
     serial: e.serial,
     sscc: e.sscc,
+    cost: withCosts ? e.cost : null,
     expired: e.expired,
     by: e.by,
     byId: e.by_id,
@@ -306,7 +309,7 @@ function entryOut(
   };
 }
 
-async function readDelivery(db: Db, delivery: DeliveryRow): Promise<Delivery> {
+async function readDelivery(db: Db, delivery: DeliveryRow, withCosts: boolean): Promise<Delivery> {
   const entries = await selectEntries(db, delivery.id);
   const findings = await selectFindings(
     db,
@@ -315,9 +318,9 @@ async function readDelivery(db: Db, delivery: DeliveryRow): Promise<Delivery> {
   const photos = await selectPhotos(db, delivery.id);
   const leftWith = await selectLeftWith(db, delivery.id);
   // Once posted, what was expected is what the receipt met: the order's lines go on to change, the receipt does not.
-  const compare = delivery.back ? compareReturn : compareDelivery;
   const expected = delivery.state === 'posted' && !delivery.back ? await selectMet(db, delivery.id) : await selectExpected(db, delivery.id);
-  const comparison = compare(expected.map(asLine), entries.filter((e) => e.reversal === null).map(asLine));
+  const [due, arrived] = [expected.map(asLine), entries.filter((e) => e.reversal === null).map(asLine)];
+  const comparison = delivery.back ? compareReturn(due, arrived) : compareDelivery(due, arrived, delivery);
   const items = await query<{ id: number; code: string; description: string; unit: string; tracking: string; waiting: number }>(
     db,
     `SELECT i.id, i.code, i.description, i.base_unit AS unit, i.tracking,
@@ -349,7 +352,7 @@ async function readDelivery(db: Db, delivery: DeliveryRow): Promise<Delivery> {
       };
     }),
     entryList: entries.map((e) =>
-      entryOut(e, { finding: findings.get(e.id), photos: photos.get(e.id), leftWith: leftWith.get(e.id) ?? null }),
+      entryOut(e, { finding: findings.get(e.id), photos: photos.get(e.id), leftWith: leftWith.get(e.id) ?? null, withCosts }),
     ),
   };
 }

@@ -146,3 +146,50 @@ describe('what a posted delivery settles (C8, C13, C14)', () => {
     expect(await received(order.id)).toEqual([0]);
   });
 });
+
+describe('C13 over and short as agreed', () => {
+  const agree = (over: string, short: string) => lead.ask('purchasing.agree', { params: { id: 1 }, body: { over, short } });
+  const standing = async (delivery: number): Promise<string[]> =>
+    (await lead.ask('receiving.delivery', { params: { id: delivery } })).reply.lines.map((l) => l.standing);
+  afterAll(() => agree('0', '0'));
+  it('what is missing within it is not expected any more; a line that is reversed is expected again', async () => {
+    await agree('5', '2,5');
+    const order = await purchase([
+      { item: 0, qty: 200 },
+      { item: 1, qty: 200 },
+    ]);
+    const delivery = await begin(order.number);
+    await scan(delivery, 0, 195);
+    await scan(delivery, 1, 210);
+    expect(await standing(delivery)).toEqual(['full', 'full']);
+    expect((await post(delivery)).status).toBe(200);
+    expect(await stateOf(order.id)).toBe('closed');
+    const entry = (await lead.ask('receiving.delivery', { params: { id: delivery } })).reply.entryList.find((e) => e.qty === '195');
+    const back = await lead.ask('receiving.reverse', { params: { id: delivery, entry: entry?.id ?? 0 }, body: { reason: 'Not here' } });
+    expect(back.status).toBe(200);
+    expect(await stateOf(order.id)).toBe('open');
+    const again = await begin(order.number);
+    expect((await lead.ask('receiving.delivery', { params: { id: again } })).reply.lines).toMatchObject([{ expected: '200' }]);
+    await lead.ask('receiving.throwAway', { params: { id: again } });
+  });
+  it('one piece beyond it differs, and the rest stays expected', async () => {
+    await agree('5', '2.5');
+    const order = await purchase([{ item: 0, qty: 200 }]);
+    const delivery = await begin(order.number);
+    await scan(delivery, 0, 194);
+    expect(await standing(delivery)).toEqual(['short']);
+    await post(delivery);
+    expect(await stateOf(order.id)).toBe('open');
+    expect(await received(order.id)).toEqual([194]);
+  });
+  it('is said in percent, by whoever buys; an unknown supplier and a percentage that is none are refused', async () => {
+    expect((await agree('101', '0')).status).toBe(400);
+    expect((await agree('-1', '0')).status).toBe(400);
+    expect((await lead.ask('purchasing.agree', { params: { id: 999_999 }, body: { over: '1', short: '1' } })).problem.code).toBe(
+      'items.unknownSupplier',
+    );
+    expect((await (hands[0] as Client).ask('purchasing.agree', { params: { id: 1 }, body: { over: '1', short: '1' } })).status).toBe(403);
+    const { suppliers } = (await lead.ask('purchasing.suppliers', {})).reply;
+    expect(suppliers.find((s) => s.id === 1)).toMatchObject({ over: '5', short: '2.5' });
+  });
+});

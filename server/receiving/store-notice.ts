@@ -58,7 +58,7 @@ export async function selectKnownForAdvice(db: Reads, advice: Advice, but: numbe
     `SELECT l.sscc, 'announced with ' || n.number || ' already' AS place
      FROM notice_line l
      JOIN notice n ON n.id = l.notice_id
-     WHERE l.sscc = ANY(?::text[]) AND n.state = 'expected' AND n.id IS DISTINCT FROM ?::int
+     WHERE l.sscc = ANY(?::text[]) AND n.state = 'coming' AND n.id IS DISTINCT FROM ?::int
      UNION ALL SELECT u.sscc, 'here already, in bin ' || bin.address
      FROM logistic_unit u
      JOIN balance b ON b.unit_id = u.id
@@ -162,7 +162,7 @@ export async function insertNotice(trx: Trx, notice: KeptNotice, instead: number
       : await queryOne<{ id: number; number: string }>(
           trx,
           `WITH gone AS (DELETE FROM notice_line WHERE notice_id = ?)
-           UPDATE notice SET site_id = ?, issued = ?, due = ?, person_id = ?, file_name = ?, contents = ?, state = 'expected',
+           UPDATE notice SET site_id = ?, issued = ?, due = ?, person_id = ?, file_name = ?, contents = ?, state = 'coming',
              touched = now_here()
            WHERE id = ?
            RETURNING id, number`,
@@ -226,7 +226,7 @@ export async function settleNotices(trx: Trx, of: { ssccs: readonly string[]; or
            WHEN l.sscc IS NOT NULL THEN EXISTS (SELECT 1 FROM came_unit c WHERE c.sscc = l.sscc AND c.at >= n.at)
            ELSE EXISTS (SELECT 1 FROM delivery_order x JOIN delivery d ON d.id = x.delivery_id
              WHERE x.purchase_order_id = l.purchase_order_id AND d.state = 'posted' AND d.touched >= n.at) END)
-       THEN 'arrived' ELSE 'expected' END
+       THEN 'arrived' ELSE 'coming' END
      WHERE n.id = ANY(?::int[])`,
     [found.map((n) => n.id)],
   );
@@ -235,7 +235,7 @@ export async function settleNotices(trx: Trx, of: { ssccs: readonly string[]; or
 export type NoticeListRow = {
   id: number;
   number: string;
-  state: 'expected' | 'arrived' | 'withdrawn';
+  state: 'coming' | 'arrived' | 'withdrawn';
   site_id: number;
   site: string;
   supplier: string;
@@ -262,7 +262,7 @@ export function selectNotices(db: Reads, where: { site: number; state: string } 
   return query<NoticeListRow>(
     db,
     `SELECT n.id, n.number, n.state, n.site_id, w.name AS site, s.name AS supplier, n.reference, n.due,
-       coalesce(n.state = 'expected' AND n.due < today_at(n.site_id), false) AS late,
+       coalesce(n.state = 'coming' AND n.due < today_at(n.site_id), false) AS late,
        (
          SELECT coalesce(json_agg(json_build_object('id', o.id, 'number', o.number) ORDER BY o.id), '[]')
          FROM purchase_order o

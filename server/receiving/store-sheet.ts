@@ -82,10 +82,10 @@ export async function insertSheetEntries(
   await query(
     trx,
     `WITH touched AS (UPDATE delivery SET touched = now_here() WHERE id = ?)
-     INSERT INTO delivery_entry (key, delivery_id, item_id, pack_id, qty, lot, expires, made, serial, to_bin, person_id, at)
-     SELECT x.key, ?, x.item, x.pack, x.qty, x.lot, x.expires, x.made, x.serial, x.bin, ?, now_here()
-     FROM unnest(?::uuid[], ?::int[], ?::int[], ?::numeric[], ?::text[], ?::date[], ?::date[], ?::text[], ?::int[])
-       WITH ORDINALITY AS x (key, item, pack, qty, lot, expires, made, serial, bin, n)
+     INSERT INTO delivery_entry (key, delivery_id, item_id, pack_id, qty, lot, expires, made, serial, to_bin, cost, person_id, at)
+     SELECT x.key, ?, x.item, x.pack, x.qty, x.lot, x.expires, x.made, x.serial, x.bin, x.cost, ?, now_here()
+     FROM unnest(?::uuid[], ?::int[], ?::int[], ?::numeric[], ?::text[], ?::date[], ?::date[], ?::text[], ?::int[], ?::numeric[])
+       WITH ORDINALITY AS x (key, item, pack, qty, lot, expires, made, serial, bin, cost, n)
      ORDER BY x.n`,
     [
       into.delivery,
@@ -100,6 +100,7 @@ export async function insertSheetEntries(
       of('made'),
       of('serial'),
       of('bin'),
+      of('cost'),
     ],
   );
   await insertFindings(

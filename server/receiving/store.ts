@@ -12,6 +12,9 @@ export type DeliveryRow = {
   site: string;
   supplier_id: number | null;
   supplier: string | null;
+  /** What is agreed with that supplier, in hundredths of a percent. */
+  over: number;
+  short: number;
   /** Goods that a customer brings back; of a shipment, where one is known. */
   back: { customer: string | null; shipment: { id: number; number: string } | null } | null;
   /** The purchase orders that it is of. */
@@ -25,6 +28,7 @@ export type DeliveryRow = {
   receipt_id: number | null;
 };
 const DELIVERY = `SELECT d.id, d.number, d.state, d.site_id, w.name AS site, d.supplier_id, s.name AS supplier,
+    (coalesce(s.over_percent, 0) * 100)::int AS over, (coalesce(s.short_percent, 0) * 100)::int AS short,
     CASE WHEN d.is_return THEN json_build_object(
       'customer', (SELECT c.name FROM customer c WHERE c.id = d.customer_id),
       'shipment', (SELECT json_build_object('id', h.id, 'number', h.number) FROM shipment h WHERE h.id = d.shipment_id)) END AS back,
@@ -67,6 +71,9 @@ export type DeliveryHead = Pick<DeliveryRow, 'id' | 'number' | 'state' | 'site_i
   /** Whether it is of any order, or comes back of a shipment; else everything in it is as good as ordered. */
   of_paper: boolean;
   is_return: boolean;
+  /** What is agreed with its supplier, in hundredths of a percent. */
+  over: number;
+  short: number;
   /** Today at its site, `YYYY-MM-DD`. */
   today: string;
 };
@@ -77,8 +84,9 @@ export async function lockDeliveryHead(trx: Trx, id: number, site: number): Prom
   const [delivery] = await query<DeliveryHead>(
     trx,
     `SELECT d.id, d.number, d.state, d.site_id, w.name AS site, today_in(w.time_zone) AS today,
-       d.shipment_id IS NOT NULL OR EXISTS (SELECT 1 FROM delivery_order x WHERE x.delivery_id = d.id) AS of_paper, d.is_return
-     FROM delivery d JOIN site w ON w.id = d.site_id WHERE d.id = ?`,
+       d.shipment_id IS NOT NULL OR EXISTS (SELECT 1 FROM delivery_order x WHERE x.delivery_id = d.id) AS of_paper, d.is_return,
+       (coalesce(s.over_percent, 0) * 100)::int AS over, (coalesce(s.short_percent, 0) * 100)::int AS short
+     FROM delivery d JOIN site w ON w.id = d.site_id LEFT JOIN supplier s ON s.id = d.supplier_id WHERE d.id = ?`,
     [id],
   );
   if (!delivery) return refuse({ code: 'receiving.unknownDelivery', id });
@@ -141,6 +149,20 @@ export async function settlePurchaseLines(trx: Trx, delivery: number, lines: rea
   );
 }
 
+/** Closes these lines, of which what is missing is within what is agreed, and opens those again that a receipt closed so and that are not
+ *  within it any more. */
+export async function closeAgreedShort(trx: Trx, delivery: number, lines: readonly number[]): Promise<void> {
+  await query(
+    trx,
+    `WITH now AS (
+       UPDATE delivery_expected e SET agreed_short = (e.purchase_line_id = ANY(?::int[]))
+       WHERE e.delivery_id = ? AND e.agreed_short <> (e.purchase_line_id = ANY(?::int[]))
+       RETURNING e.purchase_line_id AS line, e.agreed_short)
+     UPDATE purchase_line l SET closed = now.agreed_short FROM now WHERE l.id = now.line`,
+    [lines, delivery, lines],
+  );
+}
+
 /** Closes those purchase orders of which nothing is expected any more; where asked, what is still missing is no longer expected. */
 export async function closePurchaseOrders(trx: Trx, orders: readonly number[], closeShort: boolean): Promise<void> {
   if (closeShort)
@@ -198,6 +220,8 @@ export type EntryRow = {
   /** The bin into which it goes at once. */
   to_bin: number | null;
   to_address: string | null;
+  /** What one base unit of it cost by the sheet with which it came. */
+  cost: string | null;
   by: string;
   by_id: number;
   at: Date;
@@ -214,7 +238,8 @@ export async function selectEntries(db: Reads, delivery: number, entry: number |
     `SELECT e.id, e.item_id AS item, i.code, i.description, i.base_unit AS unit, i.tracking, k.name AS pack,
        k.units AS pack_units, e.qty, e.lot, e.expires, e.made, e.serial, e.sscc,
        coalesce(e.expires < today_in(s.time_zone), false) AS expired, p.name AS by, p.id AS by_id, e.at,
-         e.handed_in_at IS NOT NULL AS handed_in, e.to_bin, (SELECT b.address FROM bin b WHERE b.id = e.to_bin) AS to_address,
+         e.handed_in_at IS NOT NULL AS handed_in,
+       trim_scale(e.cost)::text AS cost, e.to_bin, (SELECT b.address FROM bin b WHERE b.id = e.to_bin) AS to_address,
        (
          SELECT json_build_object('id', v.id, 'number', v.number, 'by', w.name, 'at', v.at, 'why', e.reversed_for)
          FROM document v
@@ -660,8 +685,8 @@ export async function splitEntry(trx: Trx, part: { entry: number; key: string; q
   await query(
     trx,
     `INSERT INTO delivery_entry
-       (key, delivery_id, item_id, pack_id, qty, lot, expires, made, serial, sscc, person_id, device, at, handed_in_at, to_bin)
-     SELECT ?::uuid, delivery_id, item_id, pack_id, ?::numeric, lot, expires, made, serial, sscc, person_id, device, at,
+       (key, delivery_id, item_id, pack_id, qty, lot, expires, made, serial, sscc, cost, person_id, device, at, handed_in_at, to_bin)
+     SELECT ?::uuid, delivery_id, item_id, pack_id, ?::numeric, lot, expires, made, serial, sscc, cost, person_id, device, at,
        handed_in_at, ?::int
      FROM delivery_entry
      WHERE id = ?`,

@@ -51,6 +51,7 @@ const NewPurchase = pageOf(() => import('#web/purchasing').then((room) => room.N
 const PurchasePage = pageOf(() => import('#web/purchasing').then((room) => room.PurchasePage));
 const PurchaseImport = pageOf(() => import('#web/purchasing').then((room) => room.PurchaseImport));
 const Reorder = pageOf(() => import('#web/purchasing').then((room) => room.Reorder));
+const Suppliers = pageOf(() => import('#web/purchasing').then((room) => room.Suppliers));
 const Expected = pageOf(() => import('#web/receiving').then((room) => room.ExpectedOrders));
 const Deliveries = pageOf(() => import('#web/receiving').then((room) => room.Deliveries));
 const ReceiptImport = pageOf(() => import('#web/receiving').then((room) => room.ReceiptImport));
@@ -201,6 +202,7 @@ export function Desk({ me }: { me: Me }) {
             <Route path="purchasing/new" element={<NewPurchase />} />
             <Route path="purchasing/import" element={<PurchaseImport />} />
             <Route path="purchasing/reorder" element={<Reorder />} />
+            <Route path="purchasing/suppliers" element={<Suppliers />} />
             <Route path="purchasing/:id" element={<PurchasePage />} />
             <Route path="deliveries" element={<Deliveries />} />
             <Route path="deliveries/import" element={<ReceiptImport />} />

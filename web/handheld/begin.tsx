@@ -35,7 +35,7 @@ export function BeginOnFloor() {
     const meaning = meaningBy(floor.facts, code);
     if (meaning.kind === 'unit' && meaning.announced && !meaning.here) {
       const { path, answer } = await receiveUnit(code, meaning.announced);
-      void go(path, { replace: true });
+      if (answer.tone !== 'wrong') void go(path, { replace: true });
       return answer;
     }
     if (meaning.kind !== 'paper')

@@ -20,6 +20,7 @@ import { placesSentence } from '#core/places';
 import { Button, Empty, Field, Plate, sayDay, ItemPicture } from '#web/base';
 import { theFloor, useFloor, useHand } from '#web/hands';
 import { Ask, NumberOf, Screen } from './screen.tsx';
+import { UnitGoods } from './unit-goods.tsx';
 import { useNewBin } from './new-bin.tsx';
 import { WHY_THERE } from './why-there.ts';
 
@@ -299,7 +300,7 @@ function UnitInHand({
       <p className="text-lg leading-tight">
         Unit <span className="code text-2xl">{shortSscc(unit.sscc)}</span>, whole
       </p>
-      <UnitGoods goods={unit.goods} facts={facts} />
+      <UnitGoods goods={unit.goods} />
       {at.step === 'unitSure' ? (
         <Sure to={at.to} doubt={at.doubt} facts={facts} choose={choose} />
       ) : (
@@ -307,26 +308,6 @@ function UnitInHand({
       )}
       <Back choose={choose} />
     </section>
-  );
-}
-
-const MOST_GOODS = 6;
-
-function UnitGoods({ goods, facts }: { goods: readonly ContentFact[]; facts: Facts }) {
-  return (
-    <ul aria-label="What is in it" className="rounded border border-line bg-sheet px-3 py-1">
-      {goods.slice(0, MOST_GOODS).map((g) => (
-        <li key={`${g.item}-${g.lot}-${g.serial}-${g.condition}`} className="flex gap-3">
-          <span className="code w-12 text-right text-xl">{formatQty(g.qty)}</span>
-          <span className="min-w-0 flex-1 truncate">
-            <span className="code">{facts.item(g.item)?.code}</span>
-            {g.lot && `, lot ${g.lot}`}
-            {g.serial && `, ${g.serial}`}
-          </span>
-        </li>
-      ))}
-      {goods.length > MOST_GOODS && <li className="text-soft">and {goods.length - MOST_GOODS} more</li>}
-    </ul>
   );
 }
 

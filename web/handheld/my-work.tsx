@@ -98,7 +98,8 @@ async function openUnit(code: string, meaning: Extract<Meaning, { kind: 'unit' }
   if (!unit)
     return { tone: 'look', text: `${meaningWords(meaning)} Nobody announced it. Begin a delivery, then scan it and what is in it.` };
   const { path, answer } = await receiveUnit(code, unit);
-  go(path);
+  // What was refused is said here; there it would be a delivery with no word about why.
+  if (answer.tone !== 'wrong') go(path);
   return answer;
 }
 

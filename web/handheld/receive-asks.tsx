@@ -1,6 +1,14 @@
 import { useState } from 'react';
 import { formatQty } from '#core/base';
-import { LONGEST_LABEL, makeSerialRange, readSerialList, receivingSentence, type ReceiveAsks, type ReceiveChoice } from '#core/receiving';
+import {
+  LONGEST_LABEL,
+  makeSerialRange,
+  readSerialList,
+  receivingSentence,
+  type DeliveryJob,
+  type ReceiveAsks,
+  type ReceiveChoice,
+} from '#core/receiving';
 import { Button, counted, Field, fieldShape, sayDate } from '#web/base';
 import { TallDate } from './fields.tsx';
 import { Inspect } from './receive-inspect.tsx';
@@ -10,7 +18,8 @@ import { Ask, AskDate, AskSure, NumberOf } from './screen.tsx';
 type Choose = (choice: ReceiveChoice) => void;
 
 /** What the step waits for, loud, with its answers. */
-export function Question({ asks, choose, isReturn }: { asks: ReceiveAsks; choose: Choose; isReturn: boolean }) {
+export function Question({ asks, job, choose }: { asks: ReceiveAsks; job: DeliveryJob; choose: Choose }) {
+  const isReturn = job.back !== null;
   switch (asks.what) {
     case 'goods':
       return null;
@@ -63,7 +72,7 @@ export function Question({ asks, choose, isReturn }: { asks: ReceiveAsks; choose
         </Ask>
       );
     case 'whereTo':
-      return <WhereTo asks={asks} choose={choose} />;
+      return <WhereTo asks={asks} job={job} choose={choose} />;
     case 'inspect':
       return <Inspect key={asks.entry} asks={asks} choose={choose} />;
     case 'howMany':

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { formatQty } from '#core/base';
 import { shortSscc } from '#core/floor';
-import { linesOf, type DeliveryJob, type HandEntry, type ReceiveChoice } from '#core/receiving';
+import { entriesTogether, linesOf, type DeliveryJob, type HandEntry, type ReceiveChoice } from '#core/receiving';
 import { Button, counted, Field, ItemPicture, sayMoment, TallyBar, Tag } from '#web/base';
 import { theFloor } from '#web/hands';
 import { TallDate } from './fields.tsx';
@@ -61,6 +61,23 @@ export function entryWords(entry: HandEntry): string {
     .filter(Boolean)
     .join(' ');
 }
+
+/** The last scans of a person, newest first: a unit that came by one scan is one of them. */
+export function lastScans(job: DeliveryJob, mine: readonly HandEntry[]): { key: string; at: string; text: string }[] {
+  const scans: { key: string; at: string; text: string }[] = [];
+  const seen = new Set<string>();
+  for (const e of mine) {
+    if (scans.length >= SHOWN) break;
+    if (seen.has(e.key)) continue;
+    const together = entriesTogether(job, e);
+    for (const other of together) seen.add(other.key);
+    const text = together.length > 1 ? `unit ${shortSscc(e.sscc ?? '')}, ${counted(together.length, 'thing', 'things')}` : entryWords(e);
+    scans.push({ key: e.key, at: e.at, text });
+  }
+  return scans;
+}
+/** More of them are not drawn. */
+const SHOWN = 5;
 
 /** The person's own entries (C3): each can be changed or taken out by itself, never many at a stroke. */
 export function Entries({ mine, choose, undo }: { mine: readonly HandEntry[]; choose: Choose; undo: (key: string) => void }) {

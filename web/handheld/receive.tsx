@@ -6,6 +6,7 @@ import { needsLot } from '#core/items';
 import { isExpired } from '#core/lots';
 import {
   deliveryTitle,
+  entriesTogether,
   fromWhom,
   lineOf,
   ownEntries,
@@ -21,12 +22,13 @@ import {
   type ReceiveDoes,
   type ReceivingSaid,
 } from '#core/receiving';
-import { Button, counted, Empty, Plate, TallyBar, Tag, ItemPicture } from '#web/base';
+import { Button, Empty, Plate, TallyBar, Tag, ItemPicture } from '#web/base';
 import { theFloor, useFloor, useHand } from '#web/hands';
 import { Missing } from './missing.tsx';
 import { Question } from './receive-asks.tsx';
-import { Entries, entryWords, Lines, LookUp, Paper } from './receive-lists.tsx';
+import { Entries, lastScans, Lines, LookUp, Paper } from './receive-lists.tsx';
 import { FoundWords, ToInspect } from './receive-inspect.tsx';
+import { LastUnit, OpenUnit } from './receive-unit.tsx';
 import { NumberOf, Screen } from './screen.tsx';
 
 const HINTS: Readonly<Record<ReceiveAsks['what'], string>> = {
@@ -74,11 +76,13 @@ export function ReceiveOnFloor() {
       answer={answer}
       onScan={scan}
       hint={HINTS[at.asks.what]}
-      last={mine.map((e) => ({ key: e.key, at: e.at, text: entryWords(e), undo: () => undo(e.key) }))}
+      last={lastScans(job, mine).map((e) => ({ ...e, undo: () => undo(e.key) }))}
     >
       {at.unit !== null && <OpenUnit sscc={at.unit} job={job} choose={choose} />}
-      <Question asks={at.asks} choose={choose} isReturn={job.back !== null} />
-      {latest ? (
+      <Question asks={at.asks} job={job} choose={choose} />
+      {latest && entriesTogether(job, latest).length > 1 ? (
+        <LastUnit entries={entriesTogether(job, latest)} choose={choose} quiet={at.asks.what !== 'goods'} />
+      ) : latest ? (
         <LastEntry
           job={job}
           entry={latest}
@@ -102,22 +106,6 @@ export function ReceiveOnFloor() {
       )}
       {job.state === 'review' && <p className="text-lg font-semibold">Handed in for review. A scan opens it again.</p>}
     </Screen>
-  );
-}
-
-/** The pallet or carton into which everything is scanned until it is closed. */
-function OpenUnit({ sscc, job, choose }: { sscc: string; job: DeliveryJob; choose: (c: ReceiveChoice) => void }) {
-  const things = job.entries.filter((e) => e.sscc === sscc).length;
-  return (
-    <section aria-label="Open unit" className="flex items-center gap-3 rounded border-2 border-ink bg-shade p-3">
-      <p className="min-w-0 flex-1 text-lg leading-tight">
-        Into unit <span className="code text-2xl">{shortSscc(sscc)}</span>
-        <span className="block text-soft">{counted(things, 'thing', 'things')} in it</span>
-      </p>
-      <Button tall onClick={() => choose({ what: 'closeUnit' })}>
-        That is all
-      </Button>
-    </section>
   );
 }
 

@@ -2,7 +2,15 @@ import { qty, type BinId, type ItemId, type LotId, type Qty } from '#core/base';
 import type { CountJob } from '#core/counting';
 import { FactBook, type AnnouncedUnit, type ContentFact, type PackFact } from '#core/floor';
 import type { RoundJob } from '#core/picking';
-import { linesOfOrders, type DeliveryJob, type DeliveryRef, type ExpectedOrder, type HandEntry, type SentShipment } from '#core/receiving';
+import {
+  linesOfOrders,
+  type DeliveryJob,
+  type DeliveryRef,
+  type ExpectedOrder,
+  type HandEntry,
+  type SentShipment,
+  type Tolerance,
+} from '#core/receiving';
 import type { BenchOrder } from '#core/shipping';
 import type { FactKind, FactPart } from '#contract/hands';
 
@@ -246,6 +254,7 @@ export class World {
       number: null,
       state: 'scanning',
       supplier: of.supplier === null ? null : this.supplierName(of.supplier),
+      ...(of.supplier === null ? {} : { agreed: this.agreedWith(of.supplier) }),
       orders: orders.map((o) => o.number),
       paper: { doc: '', date: null },
       lines: shipment ? shipment.lines.map((l) => ({ item: l.item, expected: l.sent, waiting: 0 })) : linesOfOrders(orders),
@@ -263,6 +272,11 @@ export class World {
 
   supplierName(id: number): string {
     return (this.table('supplier').get(id)?.[1] as string | undefined) ?? '';
+  }
+
+  private agreedWith(supplier: number): Tolerance {
+    const row = this.table('supplier').get(supplier);
+    return { over: (row?.[2] as number | undefined) ?? 0, short: (row?.[3] as number | undefined) ?? 0 };
   }
 
   suppliers(): readonly { readonly id: number; readonly name: string }[] {

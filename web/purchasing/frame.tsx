@@ -6,6 +6,7 @@ const LINKS = [
   EXPECTED,
   ['/purchasing', 'Purchase orders'],
   ['/purchasing/reorder', 'What to buy'],
+  ['/purchasing/suppliers', 'Suppliers'],
   ['/purchasing/import', 'Import'],
 ] as const;
 

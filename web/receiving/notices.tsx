@@ -7,7 +7,7 @@ import { Select } from '#web/forms';
 import { DataTable, type Column } from '#web/table';
 import { FileDrop } from '#web/work';
 
-const STATE = { expected: 'on its way', arrived: 'has come', withdrawn: 'void' } as const;
+const STATE = { coming: 'on its way', arrived: 'has come', withdrawn: 'void' } as const;
 const COLUMNS: readonly Column<NoticeRow>[] = [
   { id: 'number', title: 'Notice', value: (r) => r.number, show: (r) => <span className="code text-lg">{r.number}</span>, width: 90 },
   {
@@ -42,7 +42,7 @@ export function Notices() {
   const { of, set } = useFilters();
   const go = useNavigate();
   const { me } = useMe();
-  const state = of('state') === 'arrived' || of('state') === 'withdrawn' ? (of('state') as 'arrived' | 'withdrawn') : 'expected';
+  const state = of('state') === 'arrived' || of('state') === 'withdrawn' ? (of('state') as 'arrived' | 'withdrawn') : 'coming';
   const { data, error } = useRead('receiving.notices', { query: { state } });
   const mayTake = me?.role === 'lead' || me?.role === 'office';
   return (
@@ -52,9 +52,9 @@ export function Notices() {
         <Select
           label="Show"
           value={state}
-          onChange={(v) => set('state', v === 'expected' ? '' : v)}
+          onChange={(v) => set('state', v === 'coming' ? '' : v)}
           options={[
-            ['expected', 'what is on its way'],
+            ['coming', 'what is on its way'],
             ['arrived', 'what has come'],
             ['withdrawn', 'what is void'],
           ]}
@@ -68,7 +68,7 @@ export function Notices() {
         <Refusal key={r.id} refusal={r} mayAct={mayTake} />
       ))}
       {data && data.notices.length === 0 && (
-        <Empty title={state === 'expected' ? 'Nothing is announced.' : 'Nothing here.'}>
+        <Empty title={state === 'coming' ? 'Nothing is announced.' : 'Nothing here.'}>
           A supplier’s notice (UBL 2.1 DespatchAdvice) is taken in here, or by itself where they drop it.
         </Empty>
       )}
@@ -134,7 +134,7 @@ function Refusal({ refusal, mayAct }: { refusal: { id: number; fileName: string;
   );
 }
 
-const UNIT_STATE = { expected: 'on its way', scanned: 'being received', come: 'has come' } as const;
+const UNIT_STATE = { coming: 'on its way', scanned: 'being received', come: 'has come' } as const;
 
 /** One notice: pallet by pallet, what is in it and whether it has come. */
 export function NoticePage() {
@@ -149,7 +149,7 @@ export function NoticePage() {
     <article>
       <div className="flex flex-wrap items-baseline gap-3">
         <h1 className="code text-3xl">{notice.number}</h1>
-        <Tag tone={notice.state === 'expected' ? 'strong' : 'plain'}>{STATE[notice.state]}</Tag>
+        <Tag tone={notice.state === 'coming' ? 'strong' : 'plain'}>{STATE[notice.state]}</Tag>
         <span>
           {notice.supplier}, their {notice.reference}
           {notice.due && `, comes ${sayDay(notice.due)}`} {notice.late && <Tag tone="wrong">late</Tag>}
@@ -160,8 +160,8 @@ export function NoticePage() {
           </Link>
         ))}
         {mayAct && notice.state !== 'arrived' && (
-          <Button look="quiet" className="ml-auto" disabled={withdraw.isPending} onClick={() => set(notice.state === 'expected')}>
-            {notice.state === 'expected' ? 'It is void' : 'It stands after all'}
+          <Button look="quiet" className="ml-auto" disabled={withdraw.isPending} onClick={() => set(notice.state === 'coming')}>
+            {notice.state === 'coming' ? 'It is void' : 'It stands after all'}
           </Button>
         )}
       </div>

@@ -7,6 +7,7 @@ import {
   Button,
   counted,
   sayMoment,
+  sayMoney,
   Field,
   Plate,
   Refused,
@@ -181,6 +182,7 @@ export function Review() {
                   <td className="text-right font-bold">{l.arrived}</td>
                   <td className="text-right">
                     {l.difference === '0' ? '' : Number(l.difference) > 0 ? `+${l.difference}` : l.difference.replace('-', '−')}
+                    {l.difference !== '0' && l.standing === 'full' && <span className="block text-sm text-soft">as agreed</span>}
                   </td>
                   <td className="pl-4">
                     {delivery.back && l.standing === 'full' ? (
@@ -331,6 +333,7 @@ function Entry({
             entry.expires && `expires ${sayDay(entry.expires)}`,
             entry.serial && `serial ${entry.serial}`,
             entry.sscc && `in unit …${entry.sscc.slice(-6)}`,
+            entry.cost && `at ${sayMoney(entry.cost)} each`,
             `${entry.by}, ${sayMoment(entry.at)}`,
           ]
             .filter(Boolean)

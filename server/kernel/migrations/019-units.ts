@@ -23,12 +23,12 @@ export async function up(knex: Knex): Promise<void> {
     CREATE TABLE notice (
       id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, number text NOT NULL UNIQUE, site_id int NOT NULL REFERENCES site,
       supplier_id int NOT NULL REFERENCES supplier, reference text NOT NULL, issued date, due date,
-      state text NOT NULL DEFAULT 'expected' CHECK (state IN ('expected', 'arrived', 'withdrawn')),
+      state text NOT NULL DEFAULT 'coming' CHECK (state IN ('coming', 'arrived', 'withdrawn')),
       person_id int REFERENCES person, at timestamptz NOT NULL DEFAULT now_here(),
       touched timestamptz NOT NULL DEFAULT now_here(), file_name text NOT NULL DEFAULT '',
       contents text NOT NULL, UNIQUE (supplier_id, reference)
     );
-    CREATE INDEX notice_open ON notice (site_id) WHERE state = 'expected';
+    CREATE INDEX notice_open ON notice (site_id) WHERE state = 'coming';
     CREATE TABLE notice_line (
       id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, notice_id int NOT NULL REFERENCES notice ON DELETE CASCADE,
       sscc text CHECK (sscc ~ '^[0-9]{18}$'), purchase_order_id int REFERENCES purchase_order, item_id int NOT NULL REFERENCES item,
