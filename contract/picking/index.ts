@@ -50,6 +50,20 @@ export const pickingRoutes = routesOf({
     query: z.object({ state: z.enum(['open', 'putDown']).default('open') }),
     reply: z.object({ rounds: z.array(RoundRow) }),
   },
+  'picking.fromDock': {
+    method: 'POST',
+    path: '/api/deliveries/:id/to-bench',
+    allow: ['lead', 'hand'],
+    act: 'Send what somebody waits for to the bench',
+    params: byId,
+    body: z.object({}),
+    reply: z.object({
+      id: z.number(),
+      number: z.string(),
+      orders: z.array(z.string()),
+      missing: z.array(z.object({ order: z.string(), code: z.string(), qty: qtyOut })),
+    }),
+  },
   'picking.make': {
     method: 'POST',
     path: '/api/rounds',

@@ -16,6 +16,7 @@ export type PickingError =
   | { code: 'picking.unknownPick'; id: number }
   | { code: 'picking.unknownTrouble'; id: number }
   | { code: 'picking.nothingToPick'; orders: readonly string[] }
+  | { code: 'picking.nobodyWaits'; delivery: string }
   | { code: 'picking.onRound'; order: string; round: number; number: string }
   | { code: 'picking.unknownPerson'; id: number }
   | { code: 'picking.noCart'; site: string }
@@ -58,6 +59,8 @@ export function pickingSentence(e: PickingError): string {
       return `Pick ${e.id} is not on this round.`;
     case 'picking.unknownTrouble':
       return `There is no open report ${e.id}; somebody may have settled it.`;
+    case 'picking.nobodyWaits':
+      return `Nobody waits for what lies at arrivals of ${e.delivery}: put it away.`;
     case 'picking.nothingToPick':
       return `Nothing of ${e.orders.join(', ')} can be picked now. Promise stock first, or put away what is at the dock.`;
     case 'picking.onRound':

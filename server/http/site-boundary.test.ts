@@ -14,6 +14,7 @@ beforeAll(async () => {
   const one = async (sql: string): Promise<number> => (await house.rows<{ id: number }>(sql))[0]?.id ?? 0;
   ids['deliveries'] = await one(`SELECT id FROM delivery WHERE site_id = 1 AND state = 'scanning' LIMIT 1`);
   ids['entry'] = await one(`SELECT id FROM delivery_entry WHERE delivery_id = ${ids['deliveries']} LIMIT 1`);
+  ids['notices'] = await one(`SELECT id FROM notice WHERE site_id = 1 AND state = 'coming' LIMIT 1`);
   ids['rounds'] = await one(`SELECT id FROM round WHERE site_id = 1 AND state = 'open' LIMIT 1`);
   ids['pick'] = await one(`SELECT id FROM round_pick WHERE round_id = ${ids['rounds']} ORDER BY picked = qty LIMIT 1`);
   ids['orders'] = await one(`SELECT order_id AS id FROM order_at WHERE site_id = 1 AND station = 'bench' LIMIT 1`);
@@ -33,6 +34,7 @@ afterAll(() => house.close());
 
 // What each command needs to be understood at all; the rest is empty.
 const BODIES: Readonly<Record<string, () => object>> = {
+  'receiving.withdrawNotice': () => ({ withdrawn: true }),
   'receiving.scan': () => ({ code: 'HV-10' }),
   'receiving.change': () => ({ qty: '1' }),
   'receiving.post': () => ({}),
@@ -65,7 +67,7 @@ const commands = (Object.entries(ROUTES) as [RouteName, RouteSpec][])
   .map(([name, spec]) => ({
     name,
     spec,
-    kind: /^\/api\/(deliveries|rounds|orders|counts|holds|jobs|purchasing\/orders)\/:id(\/|$)/.exec(spec.path)?.[1],
+    kind: /^\/api\/(deliveries|notices|rounds|orders|counts|holds|jobs|purchasing\/orders)\/:id(\/|$)/.exec(spec.path)?.[1],
   }))
   .filter((r) => r.spec.method === 'POST' && r.kind !== undefined);
 
@@ -75,6 +77,7 @@ const state = async (): Promise<unknown> =>
        (SELECT json_agg(state ORDER BY id) FROM customer_order) AS orders,
        (SELECT json_agg(state ORDER BY id) FROM round) AS rounds,
        (SELECT json_agg(state ORDER BY id) FROM delivery) AS deliveries,
+         (SELECT json_agg(state ORDER BY id) FROM notice) AS notices,
          (SELECT json_agg(state || version ORDER BY id) FROM purchase_order) AS purchases,
          (SELECT json_agg(state ORDER BY id) FROM stock_count) AS counts,
          (SELECT count(*) FROM hold WHERE released_at IS NULL) AS holds,

@@ -405,6 +405,7 @@ const STATUS: Record<DomainError['code'], number> = {
   'picking.unknownRound': 404,
   'picking.unknownTrouble': 404,
   'picking.unknownPick': 404,
+  'picking.nobodyWaits': 409,
   'picking.nothingToPick': 409,
   'picking.noCart': 409,
   'picking.roundDone': 409,

@@ -18,20 +18,23 @@ type WishRow = {
 export type PromiseOutcome = { promised: number; missing: { order: string; code: string; qty: string }[] };
 
 /** Promises free stock to orders, most urgent first (F4).
- *  Shape:  returns how many lines got more than they had, and what could not be promised.
+ *  Shape:  returns how many lines got more than they had, and what could not be promised; `items`: only lines of these.
  *  Errors: refuses orders that are held, not open, unknown, or of another site; then nothing is promised to any.
  *  Locks:  the orders, then their items at the site, so that two people never promise the same piece. */
 export async function promiseOrders(
   trx: Trx,
-  command: { orders: readonly number[]; site: number; mode: PromiseMode },
+  command: { orders: readonly number[]; site: number; mode: PromiseMode; items?: readonly number[] },
 ): Promise<PromiseOutcome> {
   for (const order of await lockOrders(trx, command.orders, command.site)) {
     if (order.state !== 'open') refuse({ code: 'orders.notOpen', number: order.number, state: order.state });
     if (order.held_for !== null) refuse({ code: 'orders.held', number: order.number, reason: order.held_for });
   }
-  const items = await query<{ item: number }>(trx, `SELECT DISTINCT item_id AS item FROM order_line WHERE order_id = ANY(?::int[])`, [
-    command.orders,
-  ]);
+  const only = command.items ?? null;
+  const items = await query<{ item: number }>(
+    trx,
+    `SELECT DISTINCT item_id AS item FROM order_line WHERE order_id = ANY(?::int[]) AND (?::int[] IS NULL OR item_id = ANY(?::int[]))`,
+    [command.orders, only, only],
+  );
   if (items.length === 0) return refuse({ code: 'orders.noLines' });
   const pairs = items.map(({ item }) => ({ item, site: command.site }));
   await lockStock(trx, pairs);
@@ -40,8 +43,9 @@ export async function promiseOrders(
     `SELECT l.id AS line, o.id AS order_id, l.item_id AS item, o.site_id, i.code, o.number AS order, l.qty - l.shipped AS open,
        coalesce(p.qty, 0) AS promised
      FROM order_line l JOIN customer_order o ON o.id = l.order_id JOIN item i ON i.id = l.item_id LEFT JOIN promise p ON p.line_id = l.id
-     WHERE o.id = ANY(?::int[]) ORDER BY o.priority, o.due, o.id, l.id`,
-    [command.orders],
+     WHERE o.id = ANY(?::int[]) AND (?::int[] IS NULL OR l.item_id = ANY(?::int[]))
+     ORDER BY o.priority, o.due, o.id, l.id`,
+    [command.orders, only, only],
   );
   const free = new Map((await selectUsableAndPromised(trx, pairs)).map((p) => [poolOf(p.item, p.site), (p.usable - p.promised) as Qty]));
   const grants = decidePromise(

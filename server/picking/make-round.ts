@@ -8,11 +8,19 @@ import { selectSources, insertPicks, insertRound, lockFreeCart } from './store.t
 type WantRow = { line: number; item: number; code: string; order: string; qty: string };
 
 /** Makes one walk for one or several orders: chooses bins and lots for what is promised and not yet picked or planned (G1, G2).
+ *  Shape:  `dock`: only these items, and only what lies at arrivals: goods that somebody waits for go straight to the bench (C17).
  *  Errors: refuses held or ended orders, an order where nothing can be picked, a site without a free cart bin.
  *  Locks:  the orders, then their items at the site: two people who make rounds for the same goods take turns. */
 export async function makeRound(
   trx: Trx,
-  command: { orders: readonly (number | string)[]; site: number; siteName: string; person: number; takenBy: number | null },
+  command: {
+    orders: readonly (number | string)[];
+    site: number;
+    siteName: string;
+    person: number;
+    takenBy: number | null;
+    dock?: readonly number[];
+  },
 ): Promise<{ id: number; number: string; stops: number; missing: { order: string; code: string; qty: string }[] }> {
   const ids: number[] = [];
   for (const wanted of new Set(command.orders)) ids.push((await findOrder(trx, wanted)).id);
@@ -24,7 +32,7 @@ export async function makeRound(
   const lineItems = await query<{ item_id: number }>(trx, `SELECT DISTINCT item_id FROM order_line WHERE order_id = ANY(?::int[])`, [
     orders.map((o) => o.id),
   ]);
-  const items = lineItems.map((l) => l.item_id);
+  const items = lineItems.map((l) => l.item_id).filter((item) => command.dock === undefined || command.dock.includes(item));
   await lockStock(
     trx,
     items.map((item) => ({ item, site: command.site })),
@@ -42,11 +50,14 @@ export async function makeRound(
                ), 0
              ) AS qty
      FROM promise p JOIN order_line l ON l.id = p.line_id JOIN customer_order o ON o.id = l.order_id JOIN item i ON i.id = l.item_id
-     WHERE o.id = ANY(?::int[]) AND o.site_id = ? ORDER BY o.priority, o.due, o.id, l.id`,
-    [orders.map((o) => o.id), command.site],
+     WHERE o.id = ANY(?::int[]) AND o.site_id = ? AND l.item_id = ANY(?::int[]) ORDER BY o.priority, o.due, o.id, l.id`,
+    [orders.map((o) => o.id), command.site, items],
   );
   const wants = rows.map((r) => ({ line: r.line, item: r.item, qty: asQty(r.qty) })).filter((w) => w.qty > 0) as unknown as PickWant[];
-  const { picks, missing } = chooseStock(wants, await selectSources(trx, command.site, items));
+  const { picks, missing } = chooseStock(
+    wants,
+    await selectSources(trx, command.site, items, command.dock === undefined ? 'shelf' : 'arrivals'),
+  );
   if (picks.length === 0) {
     await refuseOnRound(trx, orders);
     refuse({ code: 'picking.nothingToPick', orders: orders.map((o) => o.number) });

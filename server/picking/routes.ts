@@ -2,6 +2,7 @@ import { orderStops } from '#core/picking';
 import { qtyText } from '#contract/base';
 import { announce, asQty, query, refuse, type RoomHandlers } from '#server/kernel';
 import { worksAt } from '#server/people';
+import { roundFromDock } from './from-dock.ts';
 import { makeRound } from './make-round.ts';
 import { pickAtStop } from './pick.ts';
 import { putDownRound } from './put-down.ts';
@@ -23,6 +24,14 @@ export const pickingHandlers: RoomHandlers<'picking'> = {
   'picking.make': (trx, { me, body }) =>
     makeRound(trx, {
       orders: body.orders,
+      site: me.site.id,
+      siteName: me.site.name,
+      person: me.id,
+      takenBy: me.role === 'hand' ? me.id : null,
+    }),
+  'picking.fromDock': (trx, { me, params }) =>
+    roundFromDock(trx, {
+      delivery: params.id,
       site: me.site.id,
       siteName: me.site.name,
       person: me.id,

@@ -151,6 +151,7 @@ export function Review() {
       {post.error instanceof Refused && post.error.problem.code === 'receiving.dateDiffers' && (
         <WhichDate delivery={delivery} problem={post.error.problem} onSettled={() => post.reset()} />
       )}
+      {delivery.state === 'posted' && delivery.lines.some((l) => l.waitingOrders > 0) && <ToBench delivery={delivery} />}
       {delivery.state === 'posted' && !delivery.back && me?.me?.role !== 'hand' && <Invoice delivery={id} />}
       <div className="grid grid-cols-1 gap-8 lg:grid-cols-[3fr_2fr]">
         <section>
@@ -215,6 +216,28 @@ export function Review() {
         </section>
       </div>
     </article>
+  );
+}
+
+/** Orders wait for what has just come: one press sends it from arrivals straight to the bench. */
+function ToBench({ delivery }: { delivery: Delivery }) {
+  const waiting = delivery.lines.filter((l) => l.waitingOrders > 0);
+  const send = useSend('picking.fromDock', {
+    onDone: (r) => {
+      const short =
+        r.missing.length === 0 ? '' : ` Not at arrivals: ${r.missing.map((m) => `${m.qty} ${m.code} for ${m.order}`).join(', ')}.`;
+      toast.success(`${r.number} fetches it at arrivals for ${r.orders.join(', ')}.${short}`);
+    },
+  });
+  return (
+    <section aria-label="Orders wait" className="my-3 flex items-center gap-3 border-2 border-ink p-3">
+      <p className="min-w-0 flex-1">
+        <strong>Orders wait for {waiting.map((l) => l.code).join(', ')}.</strong> What lies at arrivals can go straight to the bench.
+      </p>
+      <Button look="next" disabled={send.isPending} onClick={() => send.mutate({ params: { id: delivery.id }, body: {} })}>
+        Send it to the bench
+      </Button>
+    </section>
   );
 }
 
