@@ -1,7 +1,7 @@
 import { expect, test, type Page } from '@playwright/test';
 import { withCheckDigit } from '#core/items';
 import type { SentAdvice } from '../devices/supplier/write-advice.ts';
-import { houseForTests, key, pick, scan, scanFor } from './house.ts';
+import { houseForTests, key, scan, scanFor } from './house.ts';
 
 const house = houseForTests();
 
@@ -38,8 +38,8 @@ const emptyShelves = () =>
      FROM bin b
      JOIN zone z ON z.id = b.zone_id AND z.pickable AND z.promisable
      WHERE b.site_id = 1 AND b.use = 'shelf' AND b.storage_class IS NULL AND NOT b.one_item AND b.capacity IS NULL
-       AND b.volume_ml IS NULL AND b.weight_g IS NULL AND NOT EXISTS (SELECT 1 FROM balance x WHERE x.bin_id = b.id)
-     ORDER BY b.walk
+       AND NOT EXISTS (SELECT 1 FROM balance x WHERE x.bin_id = b.id)
+     ORDER BY b.volume_ml DESC NULLS FIRST, b.weight_g DESC NULLS FIRST, b.walk
      LIMIT 3`,
   );
 const standsIn = async (lead: Page, sscc: string, address: string): Promise<void> => {
@@ -116,7 +116,14 @@ test('C1 C15 a pallet that its supplier announced is received by one scan withou
   await hand.getByRole('button', { name: 'Undo' }).first().click();
   await expect(hand.getByTestId('waiting')).toBeHidden({ timeout: 40_000 });
   await standsIn(lead, sscc, 'ARRIVALS');
-  await pick(lead.getByLabel('Carry it whole to'), next?.address ?? '');
+  const where = lead.getByRole('combobox', { name: 'Carry it whole to' });
+  await where.click();
+  await where.fill(next?.address ?? '');
+  await lead
+    .getByRole('option')
+    .filter({ hasText: next?.address ?? '' })
+    .first()
+    .click();
   await expect(lead.getByText(`the unit is in ${next?.address}`)).toBeVisible();
   const lies = await house.rows<{ qty: number }>(
     `SELECT sum(f.qty)::int AS qty FROM stock_fact f WHERE f.item_id = $1 AND f.address = $2`,

@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import sharp from 'sharp';
+import { withCheckDigit } from '#core/items';
 import { deleteWhatIsPast } from '#server/kernel';
 import type { Client } from '../testing/client.ts';
 import { emptyBins, lyingOf } from '../testing/goods.ts';
@@ -101,6 +102,24 @@ describe('C11 goods that are looked at before they are stock', () => {
     await house.expectCleanAudit();
   });
 
+  it('whichever of several goods failed, also in a pallet: the delivery is posted, and each lies where it belongs', async () => {
+    for (const bad of [[0], [1], [2], [0, 2], [1, 2], [0, 1, 2]]) {
+      const goods = [await arrived('5'), await arrived('5'), await arrived('5')];
+      const [into] = goods as [Arrived, ...Arrived[]];
+      const all: Arrived[] = [into];
+      for (const g of goods.slice(1)) {
+        const scanned = await hand.ask('receiving.scan', { params: { id: into.delivery }, body: { code: g.code, packs: '5' } });
+        all.push({ ...g, delivery: into.delivery, entry: scanned.reply.entry.id });
+      }
+      const sscc = withCheckDigit(`39520005${String(made).padStart(9, '0')}`);
+      await house.rows(`UPDATE delivery_entry SET sscc = ? WHERE delivery_id = ? AND item_id >= ?`, [sscc, into.delivery, all[1]?.item]);
+      for (const n of bad) expect((await looked(all[n] as Arrived, '5', { damaged: '2' })).status).toBe(200);
+      expect((await post(into)).status).toBe(200);
+      for (const [n, g] of all.entries())
+        expect(await parts(g)).toEqual(bad.includes(n) ? { 'ARRIVALS sound': 3, 'QUARANTINE failed': 2 } : { 'ARRIVALS sound': 5 });
+    }
+    await house.expectCleanAudit();
+  });
   it('cannot be what it cannot be, and then nothing changes', async () => {
     const a = await arrived('4');
     expect((await looked(a, '5')).problem.detail).toContain('4 arrived here, so 5 cannot');

@@ -1,4 +1,4 @@
-import { addQty, formatQty, type BinId, type DocumentId, type PersonId, type Qty, type SiteId } from '#core/base';
+import { addQty, formatQty, type BinId, type DocumentId, type ItemId, type PersonId, type Qty, type SiteId } from '#core/base';
 import { decideFinding, decideSetApart, failedOf, type Finding } from '#core/receiving';
 import { coveringHold, type Movement } from '#core/stock';
 import { announce, asQty, makeDocument, refuse, valueOf, type Trx } from '#server/kernel';
@@ -123,14 +123,13 @@ async function moveFailed(
 
 /** The movements by which what failed of entries that are being posted goes to quarantine; they follow those by which all of it comes in.
  *  `came` are the movements of the entries, each with its finding. Goods that a hold catches as they come in are held when they fail.
- *  Locks:  the items at the site, so that no hold comes between. */
+ *  Locks:  the items at the site, so that no hold comes between: `items` are all that are posted with them, in one order. */
 export async function failedMovements(
   trx: Trx,
   came: readonly { readonly movement: Movement; readonly finding: Finding }[],
-  of: { readonly site: number; readonly number: string; readonly quarantine: BinId },
+  of: { readonly site: number; readonly number: string; readonly quarantine: BinId; readonly items: readonly ItemId[] },
 ): Promise<Movement[]> {
-  const { site, number, quarantine } = of;
-  const items = [...new Set(came.map((c) => c.movement.item))].sort((a, b) => a - b);
+  const { site, number, quarantine, items } = of;
   await lockStock(
     trx,
     items.map((item) => ({ item, site })),

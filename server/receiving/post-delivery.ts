@@ -107,7 +107,12 @@ export async function postDelivery(
   });
   const failing =
     quarantine && came.length > 0
-      ? await failedMovements(trx, came, { site: delivery.site_id, number: delivery.number, quarantine: quarantine.id })
+      ? await failedMovements(trx, came, {
+          site: delivery.site_id,
+          number: delivery.number,
+          quarantine: quarantine.id,
+          items: [...new Set(movements.map((m) => m.item))],
+        })
       : [];
   const posted = await post(trx, {
     document: receipt.id as DocumentId,
