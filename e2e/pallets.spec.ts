@@ -107,6 +107,7 @@ test('C1 C15 a pallet that its supplier announced is received by one scan withou
 
   // Put away whole: the label and the bin, nothing else; the label scanned twice is one pallet.
   await hand.getByRole('link', { name: 'Put away' }).click();
+  await expect(hand.getByText(first.code, { exact: true }).first()).toBeVisible({ timeout: 40_000 });
   await scanFor(hand, `]C100${sscc}`, 'with 2 things, from ARRIVALS');
   await scanFor(hand, `]C100${sscc}`, 'with 2 things, from ARRIVALS');
   await scanFor(hand, next?.address ?? '', `is in ${next?.address}`);
@@ -161,6 +162,10 @@ test('C15 a pallet that nobody announced is filled by scans; pieces taken from i
   await lead.getByRole('button', { name: 'Post 1 entry to stock' }).click();
   await expect(lead.getByText('Posted. The goods are in stock')).toBeVisible();
   const [shelf] = await emptyShelves();
+  // The device has heard of it when it is among what is to be put away.
+  await hand.getByRole('link', { name: 'Put away' }).click();
+  await expect(hand.getByText(item?.code ?? '', { exact: true }).first()).toBeVisible({ timeout: 40_000 });
+  await hand.getByRole('link', { name: 'Back' }).click();
   await hand.getByRole('link', { name: 'Move goods' }).click();
   await scanFor(hand, 'ARRIVALS', 'From ARRIVALS');
   await scanFor(hand, item?.barcode ?? '', `1 ${item?.code}`);

@@ -63,7 +63,7 @@ const stops = (round: number) =>
   );
 
 describe('C17 what somebody waits for goes straight to the bench', () => {
-  it('one press promises it, the most urgent first, and makes a round that fetches it at arrivals; picked and put down it ships', async () => {
+  it('one press promises it, the most urgent first, and makes a round that fetches it at arrivals', async () => {
     const item = await newItem();
     const late = await ordered([{ item: item.id, qty: 4 }], { due: '2026-12-05' });
     const first = await ordered([{ item: item.id, qty: 6 }], { due: '2026-12-01' });
@@ -99,7 +99,7 @@ describe('C17 what somebody waits for goes straight to the bench', () => {
     expect(await stops(sent.reply.id)).toEqual([{ address: 'ARRIVALS', qty: 3, order: order.number }]);
     await lead.ask('picking.throwAway', { params: { id: sent.reply.id } });
   });
-  it('is refused where nobody waits, before it is posted, when all is put away, and at another site; then nothing is promised', async () => {
+  it('is refused where nobody waits, before it is posted, when all is put away, and at another site', async () => {
     const item = await newItem();
     const delivery = await came([{ code: item.code, qty: 5 }]);
     expect((await toBench(delivery)).problem.code).toBe('picking.nobodyWaits');

@@ -3,8 +3,8 @@ import { refuse, type Trx } from '#server/kernel';
 import { makeRound } from './make-round.ts';
 import { selectArrived, selectWaitingOrders } from './store.ts';
 
-/** Sends goods that have just come, and for which somebody waits, straight to the bench (C17): what is free of them is promised to the orders
- *  that wait, the most urgent first, and one round fetches it at arrivals.
+/** Sends goods that have just come, and for which somebody waits, straight to the bench (C17): what is free of them is promised to the
+ *  orders that wait, the most urgent first, and one round fetches it at arrivals.
  *  Errors: a delivery that is not posted or another site's; goods that are put away already, or for which nobody waits; what promising
  *          and making a round refuse.
  *  Locks:  the orders, then their items at the site. */
