@@ -78,6 +78,7 @@ export const DoesIn = z.discriminatedUnion('kind', [
     condition: conditionName,
     qty: steps,
     over: z.string().max(200).regex(held).nullable(),
+    newLot: label.default(null),
   }),
   z.object({ kind: z.literal('move.unit'), sscc, from: id, to: id, over: z.string().max(200).regex(held).nullable() }),
   z.object({ kind: z.literal('move.undo'), act: key }),

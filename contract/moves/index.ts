@@ -38,6 +38,7 @@ export const movesRoutes = routesOf({
       qty: qtyIn.optional(),
       lot: optionalText(40),
       serial: optionalText(40),
+      newLot: optionalText(40).describe('The lot number that they get with the move'),
       reason: optionalText(200),
       /** Why a rule of the bin is overridden: a right of the lead (A5). */
       override: optionalText(200),

@@ -40,7 +40,7 @@ export function doesWords(does: Does | Unreadable, names: DoesNames): string {
     case 'receive.finish':
       return 'Handed the delivery in';
     case 'move.put':
-      return `Put ${goods(does)} from ${bin(does.from)} into ${bin(does.to)}`;
+      return `Put ${goods(does)} from ${bin(does.from)} into ${bin(does.to)}${does.newLot === null ? '' : ` as lot ${does.newLot}`}`;
     case 'move.unit':
       return `Put unit ${does.sscc} from ${bin(does.from)} into ${bin(does.to)}`;
     case 'move.undo':

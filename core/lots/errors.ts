@@ -6,6 +6,7 @@ export type LotsError =
   | { code: 'lots.there'; item: string; lot: string; bin: string }
   | { code: 'lots.sameLot'; item: string; lot: string }
   | { code: 'lots.badQuantity'; item: string }
+  | { code: 'lots.noLots'; item: string }
   | { code: 'lots.held'; item: string; lot: string }
   | { code: 'lots.notSoMany'; item: string; lot: string; bin: string; there: string }
   | { code: 'lots.otherDate'; item: string; lot: string; known: string | null; given: string | null }
@@ -24,6 +25,8 @@ export function lotsSentence(e: LotsError): string {
       return `Lot ${e.lot} of ${e.item} lies in ${e.bin} already.`;
     case 'lots.sameLot':
       return `These ${e.item} are lot ${e.lot} already. Key the new number.`;
+    case 'lots.noLots':
+      return `${e.item} is not kept by lot: it has no number to change.`;
     case 'lots.held':
       return `Lot ${e.lot} of ${e.item} is held here. Release the hold first: it is of this number.`;
     case 'lots.badQuantity':

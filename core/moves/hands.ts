@@ -2,6 +2,8 @@ import { addQty, formatQty, ONE, parseQty, type BinId, type Qty } from '#core/ba
 import {
   goodsOfSerial,
   isUnlikely,
+  keyedLabel,
+  labelFor,
   meaningWords,
   moveDeltas,
   shortSscc,
@@ -32,7 +34,8 @@ export function moveDeltasOf(does: MoveDoes, facts: Facts, inUnit: (sscc: string
   if (does.kind === 'move.undo') return [];
   if (does.kind === 'move.unit') return inUnit(does.sscc).flatMap((g) => moveDeltas(g, does.from, does.to));
   const expires = does.lot === null ? null : (facts.lot(does.item, does.lot)?.expires ?? null);
-  return moveDeltas({ ...does, expires }, does.from, does.to);
+  const [from, to] = moveDeltas({ ...does, expires }, does.from, does.to);
+  return from && to ? [from, does.newLot === null ? to : { ...to, lot: does.newLot }] : [];
 }
 
 /** A move that a person made on this device and may take back. */
@@ -61,8 +64,10 @@ export function stepMove(
   switch (event.kind) {
     case 'scan':
       if (at.step === 'unit' || at.step === 'unitSure') return stepWithUnit(at, event.meaning, facts, source);
+      if (at.step === 'newLot') return nameLot(at.hand, event.meaning, facts, source);
       return stepScan(at, event.meaning, facts, source);
     case 'number':
+      if (at.step === 'newLot') return nameLot(at.hand, keyedLabel(facts, event, 'lot') ?? unknownText(event.text), facts, source);
       return stepNumber(at, event.text, facts, source);
     case 'choose': {
       const { choice } = event;
@@ -76,7 +81,11 @@ export function stepMove(
       if (choice.what === 'back') {
         const from = at.step === 'goods' || at.step === 'from' ? null : 'hand' in at ? at.hand.from : at.from;
         const there: MoveAt =
-          at.step === 'sure' ? { step: 'to', hand: at.hand } : source === 'bin' && from ? { step: 'goods', from } : begin;
+          at.step === 'sure' || at.step === 'newLot'
+            ? { step: 'to', hand: at.hand }
+            : source === 'bin' && from
+              ? { step: 'goods', from }
+              : begin;
         return say(there, { tone: 'look', said: 'moves.laidBack' });
       }
       if (choice.what === 'from') return takeFrom(choice.bin, facts);
@@ -85,6 +94,11 @@ export function stepMove(
         const meant = at.lots.find((l) => l.lot === choice.lot);
         if (meant) return take(meant, source === 'bin' ? at.qty : meant.qty, facts, source);
       }
+      if (choice.what === 'newLot' && at.step === 'to' && at.hand.lot !== null)
+        return say(
+          { step: 'newLot', hand: at.hand },
+          { tone: 'look', said: 'moves.whichNewLot', code: at.hand.item.code, lot: at.hand.lot },
+        );
       if (choice.what === 'sure' && at.step === 'sure') return put(at.hand, at.to, facts, source, doubtWords(at.doubt, choice.reason));
       if (choice.what === 'sure' && at.step === 'absent') return inHand(at.hand, facts, source);
       return say(at, { tone: 'look', said: 'moves.firstGoods' });
@@ -103,7 +117,18 @@ function takeFrom(bin: BinId, facts: Facts): Stepping {
   return say({ step: 'goods', from: bin }, { tone: 'right', said: 'moves.from', bin: found?.address ?? '', holds });
 }
 
-type WithoutUnit = Exclude<MoveAt, { step: 'unit' | 'unitSure' }>;
+type WithoutUnit = Exclude<MoveAt, { step: 'unit' | 'unitSure' | 'newLot' }>;
+const unknownText = (text: string): Meaning => ({ kind: 'unknown', text: text.trim(), looksLikeGoods: false });
+
+// Goods that are set apart or repacked get a new number with the move (E6); the tie to the old one is the house's to keep.
+function nameLot(hand: Carried, meaning: Meaning, facts: Facts, source: MoveSource): Stepping {
+  const lot = labelFor(meaning, 'lot', hand.item.id);
+  const at: MoveAt = { step: 'newLot', hand };
+  if (lot === null) return say(at, { tone: 'wrong', said: 'moves.isNot', meaning, wanted: 'lot' });
+  if (lot === hand.lot) return say(at, { tone: 'wrong', said: 'moves.sameLot', lot });
+  const next = inHand({ ...hand, newLot: lot }, facts, source);
+  return { ...next, says: { tone: 'right', said: 'moves.newLot', code: hand.item.code, lot: hand.lot ?? '', newLot: lot } };
+}
 
 function stepScan(at: WithoutUnit, meaning: Meaning, facts: Facts, source: MoveSource): Stepping {
   if (at.step === 'lot' && meaning.kind !== 'bin' && meaning.kind !== 'item') {
@@ -176,6 +201,7 @@ function scanGoods(at: WithoutUnit, meaning: Extract<Meaning, { kind: 'item' | '
       condition: 'sound',
       qty: pack,
       there: 0 as Qty,
+      newLot: null,
       doubted: null,
     };
     return say(
@@ -215,6 +241,7 @@ function take(content: ContentFact, qty: Qty, facts: Facts, source: MoveSource):
     condition: content.condition,
     qty: content.serial === null ? qty : ONE,
     there: content.qty,
+    newLot: null,
     doubted: null,
   };
   return inHand(hand, facts, source);
@@ -266,7 +293,7 @@ function putInto(hand: Carried, bin: BinFact, facts: Facts, source: MoveSource):
 
 function put(hand: Carried, to: BinId, facts: Facts, source: MoveSource, over: string | null): Stepping {
   const { from, item, lot, serial, condition, qty } = hand;
-  const does: MoveDoes = { kind: 'move.put', from, to, item: item.id, lot, serial, condition, qty, over };
+  const does: MoveDoes = { kind: 'move.put', from, to, item: item.id, lot, serial, condition, qty, over, newLot: hand.newLot };
   const next: MoveAt = { step: 'goods', from: source === 'bin' ? from : null };
   return { at: next, says: { tone: 'right', said: 'moves.put', code: item.code, qty, to: facts.bin(to)?.address ?? '' }, does: [does] };
 }
@@ -289,6 +316,12 @@ export function movesSaid(s: MovesSaid): string {
         s.to ? `To ${s.to}: ${WHY[s.why ?? ''] ?? ''}.` : s.more ? 'Scan more, or the bin where it goes.' : 'Scan the bin where it goes.'
       }`;
     }
+    case 'moves.whichNewLot':
+      return `Which number do these ${s.code} of lot ${s.lot} get? Scan or key it.`;
+    case 'moves.newLot':
+      return `${s.code}: lot ${s.lot} is lot ${s.newLot} from now on. Scan the bin where they go.`;
+    case 'moves.sameLot':
+      return `They are lot ${s.lot} already. Scan or key another number.`;
     case 'moves.moreThanThere':
       return (
         `${formatQty(s.qty)} ${s.code}, and the records say ${formatQty(s.there)} in ${s.bin}. Scan the bin where they go, or ` +

@@ -16,6 +16,8 @@ export type MoveDoes =
       condition: Condition;
       qty: Qty;
       over: string | null;
+      /** The number that they have from then on, with its tie to the old one; null where they keep theirs. */
+      newLot: string | null;
     }
   /** A whole logistic unit, with all that is in it. */
   | { kind: 'move.unit'; sscc: string; from: BinId; to: BinId; over: string | null }
@@ -31,6 +33,8 @@ export type Carried = {
   readonly condition: Condition;
   readonly qty: Qty;
   readonly there: Qty;
+  /** The lot number that they get with this move. */
+  readonly newLot: string | null;
   /** A number that was doubted; keyed once more it is meant. */
   readonly doubted: Qty | null;
 };
@@ -44,6 +48,8 @@ export type MoveAt =
   | { step: 'serial'; from: BinId | null; item: ItemFact; serials: readonly ContentFact[] }
   /** The record knows none of it here, and yet it was scanned. */
   | { step: 'absent'; hand: Carried }
+  /** A new lot number is wanted for what is in the hand. */
+  | { step: 'newLot'; hand: Carried }
   | { step: 'to'; hand: Carried }
   | { step: 'sure'; hand: Carried; to: BinId; doubt: MoveDoubt }
   /** A logistic unit in the hands, whole. */
@@ -56,6 +62,7 @@ export type MoveChoice =
   | { what: 'lot'; lot: string | null }
   /** It lies there all the same; a lead says why. */
   | { what: 'sure'; reason?: string }
+  | { what: 'newLot' }
   | { what: 'back' };
 
 export type MovesSaid =
@@ -70,6 +77,9 @@ export type MovesSaid =
       why: string | null;
       more: boolean;
     }
+  | { said: 'moves.whichNewLot'; code: string; lot: string }
+  | { said: 'moves.newLot'; code: string; lot: string; newLot: string }
+  | { said: 'moves.sameLot'; lot: string }
   | { said: 'moves.moreThanThere'; code: string; qty: Qty; there: Qty; bin: string }
   | { said: 'moves.keyAgain'; code: string; qty: Qty; there: Qty }
   | { said: 'moves.put'; code: string; qty: Qty; to: string }

@@ -50,7 +50,7 @@ export function stepWithUnit(at: WithUnit, meaning: Meaning, facts: Facts, sourc
 
 function intoBin(at: Extract<MoveAt, { step: 'unit' }>, bin: BinFact, facts: Facts, source: MoveSource): Stepping {
   const { unit } = at;
-  if (bin.id === unit.bin) return say(at, { tone: 'wrong', said: 'moves.sameBin', bin: bin.address });
+  if (bin.id === standsIn(unit, facts)) return say(at, { tone: 'wrong', said: 'moves.sameBin', bin: bin.address });
   if (['cart', 'packing', 'transit'].includes(bin.use)) return say(at, { tone: 'wrong', said: 'moves.ordersBin', bin: bin.address });
   const goods = unit.goods.flatMap((g): Putting[] => {
     const item = facts.item(g.item);
@@ -61,9 +61,12 @@ function intoBin(at: Extract<MoveAt, { step: 'unit' }>, bin: BinFact, facts: Fac
   return say({ step: 'unitSure', unit, to: bin.id, doubt }, { tone: doubt.why === 'use' ? 'look' : 'wrong', said: 'moves.doubt', doubt });
 }
 
+// An undo while it was in the hands may have brought it elsewhere.
+const standsIn = (unit: UnitFact, facts: Facts): BinId => facts.unit(unit.sscc)?.bin ?? unit.bin;
+
 /** Puts a unit down. `over`: why it lies there although something speaks against it. */
 export function putUnit(unit: UnitFact, to: BinId, facts: Facts, source: MoveSource, over: string | null): Stepping {
-  const does: MoveDoes = { kind: 'move.unit', sscc: unit.sscc, from: unit.bin, to, over };
+  const does: MoveDoes = { kind: 'move.unit', sscc: unit.sscc, from: standsIn(unit, facts), to, over };
   return {
     at: source === 'bin' ? { step: 'from' } : { step: 'goods', from: null },
     says: { tone: 'right', said: 'moves.unitPut', sscc: unit.sscc, to: facts.bin(to)?.address ?? '' },

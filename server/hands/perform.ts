@@ -233,6 +233,7 @@ async function put(trx: Trx, act: Act, does: Of<'move.put'>): Promise<Done> {
     reason: undefined,
     // Only a lead breaks a rule by saying so; of anybody else it is a clash that a lead accepts.
     override: act.role === 'lead' && does.over !== null ? does.over : undefined,
+    newLot: does.newLot,
   });
   return { documents: [moved.document] };
 }

@@ -283,6 +283,7 @@ async function postWhatIsThere(trx: Trx, act: Act, how: 'post' | 'count', lead: 
       qty,
       reason: undefined,
       override: 'it lies there',
+      newLot: does.newLot,
     });
     await updateDocuments(trx, act.key, [moved.document]);
     says = `Posted ${dbQty(qty)} on ${moved.number}`;
@@ -319,6 +320,7 @@ async function putBackFromCart(trx: Trx, act: Act, lead: Lead): Promise<string> 
       qty,
       reason: 'Picked, and no longer wanted',
       override: 'put back from a cart',
+      newLot: null,
     });
     await updateDocuments(trx, act.key, [moved.document]);
     says = `${moved.number}: ${dbQty(qty)} at ${arrivals.address}, to be put away`;

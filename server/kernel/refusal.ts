@@ -304,6 +304,7 @@ const STATUS: Record<DomainError['code'], number> = {
   'lots.notExpired': 409,
   'lots.sameLot': 422,
   'lots.badQuantity': 422,
+  'lots.noLots': 422,
   'lots.held': 409,
   'lots.notSoMany': 409,
   'lots.otherDate': 409,

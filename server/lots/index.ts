@@ -1,1 +1,2 @@
 export { lotsHandlers } from './routes.ts';
+export { insertTie } from './store.ts';

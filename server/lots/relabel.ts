@@ -1,7 +1,7 @@
 import type { BinId, DocumentId, LotId, PersonId, Qty } from '#core/base';
 import { decideRelabel } from '#core/lots';
 import { OUTSIDE, type Movement } from '#core/stock';
-import { announce, asQty, dbQty, makeDocument, refuse, valueOf, type Trx } from '#server/kernel';
+import { announce, asQty, dbQty, lockRows, makeDocument, refuse, valueOf, type Trx } from '#server/kernel';
 import { ensureLots, findItem, selectLot } from '#server/items';
 import { lockStock, post } from '#server/stock';
 import { insertTie, selectLotStock } from './store.ts';
@@ -9,7 +9,7 @@ import { insertTie, selectLotStock } from './store.ts';
 /** Gives goods of a lot in a bin a new lot number (E6): they leave the old lot and come back as the new one where they lie, on one document
  *  that can be undone, and the tie between the two is kept.
  *  Errors: goods that are gone; what `decideRelabel` refuses; what `post` refuses.
- *  Locks:  the lot that it makes, then what `post` locks. */
+ *  Locks:  the lot that it makes, the unit in which they are, then what `post` locks. */
 export async function relabel(
   trx: Trx,
   wish: { site: number; person: number; balance: number; lot: string; expires: string | null; qty: Qty; reason: string },
@@ -33,6 +33,8 @@ export async function relabel(
     );
   const { expires } = judge(named);
   const lots = await ensureLots(trx, [{ item: item.id, code: wish.lot, expires }]);
+  // What is in a pallet stays in it under its new number.
+  if (named.unit_id !== null) await lockRows(trx, 'unit', [named.unit_id]);
   await lockStock(trx, [{ item: item.id, site: wish.site }]);
   const [stock] = await selectLotStock(trx, wish.site, [wish.balance]);
   if (!stock) return refuse({ code: 'lots.gone', id: wish.balance });

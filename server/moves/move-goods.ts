@@ -1,8 +1,10 @@
-import { formatQty, isWholeStep, ONE, type DocumentId, type PersonId, type Qty } from '#core/base';
+import { formatQty, isWholeStep, ONE, type DocumentId, type LotId, type PersonId, type Qty } from '#core/base';
+import { decideRelabel } from '#core/lots';
 import { chooseStock, type LyingStock } from '#core/moves';
-import type { Condition } from '#core/stock';
-import { makeDocument, query, refuse, together, valueOf, type Trx } from '#server/kernel';
-import type { FoundItem } from '#server/items';
+import { OUTSIDE, type Condition } from '#core/stock';
+import { dbQty, makeDocument, query, refuse, together, valueOf, type Trx } from '#server/kernel';
+import { ensureLots, selectLot, type FoundItem } from '#server/items';
+import { insertTie } from '#server/lots';
 import type { FoundBin } from '#server/places';
 import { post } from '#server/stock';
 
@@ -24,11 +26,14 @@ export type Moving = {
   readonly reason: string | undefined;
   /** Why a rule of the bin may be broken; only where a lead says so. */
   readonly override: string | undefined;
+  /** The lot number that they get with the move (E6). */
+  readonly newLot: string | null;
 };
 
 /** Moves goods from one bin to another (I1, I2), on a document of their own.
  *  Errors: goods that are not there, a lot or serial that must be said, expired goods on a shelf, and what `post` refuses.
- *  Locks:  what `post` locks. */
+ *          of a new lot number, what `decideRelabel` refuses.
+ *  Locks:  the lot that it makes, then what `post` locks. */
 export async function moveGoods(trx: Trx, moving: Moving): Promise<{ document: number; number: string; qty: Qty; at: string }> {
   const { from, to, item } = moving;
   const kind = ['arrivals', 'unplaced'].includes(from.use) ? 'putAway' : 'move';
@@ -44,25 +49,56 @@ export async function moveGoods(trx: Trx, moving: Moving): Promise<{ document: n
   if (moving.override === undefined && to.pickable && chosen.isExpired)
     refuse({ code: 'moves.expiredToShelf', item: item.code, lot: chosen.lotCode ?? '', expired: chosen.expires ?? '', bin: to.address });
   const reason = moving.reason || (kind === 'putAway' ? 'Put away' : 'Moved');
+  const goods = {
+    item: item.id,
+    serial: chosen.serial,
+    qty,
+    reason: moving.override ? `${reason}, rule overridden: ${moving.override}` : reason,
+  };
+  const here = { bin: from.id, unit: null, condition: chosen.condition };
+  const target = { bin: to.id, unit: null, condition: chosen.condition };
+  const newLot = moving.newLot === null ? null : await renamed(trx, moving, chosen, qty, moving.newLot);
+  const between = { bin: OUTSIDE.assembly, unit: null, condition: chosen.condition };
   await post(trx, {
     document: document.id as DocumentId,
     person: moving.person as PersonId,
     device: moving.device,
     ...(at ? { at } : {}),
     overBinRules: moving.override !== undefined,
-    movements: [
-      {
-        item: item.id,
-        lot: chosen.lot,
-        serial: chosen.serial,
-        qty,
-        from: { bin: from.id, unit: null, condition: chosen.condition },
-        to: { bin: to.id, unit: null, condition: chosen.condition },
-        reason: moving.override ? `${reason}, rule overridden: ${moving.override}` : reason,
-      },
-    ],
+    movements:
+      newLot === null
+        ? [{ ...goods, lot: chosen.lot, from: here, to: target }]
+        : [
+            { ...goods, lot: chosen.lot, from: here, to: between },
+            { ...goods, lot: newLot, from: between, to: target },
+          ],
   });
+  if (newLot !== null && chosen.lot !== null)
+    await insertTie(trx, { document: document.id, from: chosen.lot, to: newLot, qty: dbQty(qty) });
   return { document: document.id, number: document.number, qty, at: document.at };
+}
+
+// The lot that goods become on their way: made where nobody knows it, with the date of the old one.
+async function renamed(trx: Trx, { from, item }: Moving, chosen: LyingStock, qty: Qty, lot: string): Promise<LotId> {
+  if (chosen.lot === null) refuse({ code: 'lots.noLots', item: item.code });
+  const known = (await selectLot(trx, item.id, lot)) ?? null;
+  const { expires } = valueOf(
+    decideRelabel(
+      { lot, expires: null, qty },
+      {
+        item: item.code,
+        decimals: item.decimals,
+        lot: chosen.lotCode ?? '',
+        expires: chosen.expires,
+        isHeld: chosen.condition === 'held',
+        // Whether so many lie there is judged where they are posted.
+        there: qty,
+        bin: from.address,
+        known,
+      },
+    ),
+  );
+  return (await ensureLots(trx, [{ item: item.id, code: lot, expires }])).get(`${item.id}|${lot}`) as LotId;
 }
 
 // What lies of the item in the bin, the soundest and what expires first before the rest.

@@ -23,7 +23,7 @@ afterAll(() => house.close());
 let made = 0;
 const newSscc = (): string => withCheckDigit(`39520001${String((made += 1)).padStart(9, '0')}`);
 const newItem = async (): Promise<{ id: number; code: string; pack: number }> => {
-  const code = `UNIT-${(made += 1)}`;
+  const code = `UNIT-${String((made += 1)).padStart(3, '0')}`;
   const body = { code, description: code, group: 'Test', unit: 'each', decimals: 0, tracking: 'none' as const };
   const { id } = (await lead.ask('items.make', { body })).reply;
   const [pack] = await house.rows<{ id: number }>(`SELECT id FROM pack WHERE item_id = ?`, [id]);
@@ -106,6 +106,39 @@ describe('C15 a pallet, received and carried as one', () => {
     await house.expectCleanAudit();
   });
 
+  it('what is in it stays in it under a new lot number, is held and released in it, and goes to scrap out of it', async () => {
+    const code = `UNIT-L${(made += 1)}`;
+    const body = { code, description: code, group: 'Test', unit: 'each', decimals: 0, tracking: 'lotExpiry' as const };
+    const { id: item } = (await lead.ask('items.make', { body })).reply;
+    const [pack] = await house.rows<{ id: number }>(`SELECT id FROM pack WHERE item_id = ?`, [item]);
+    const { id: delivery } = (await lead.ask('receiving.start', { body: { supplier: 1 } })).reply;
+    const sscc = newSscc();
+    const goods = [{ item, pack: pack?.id, qty: 8000, lot: 'L-1', expires: '2031-05-31', made: null, serial: null }];
+    expect((await jory.tells({ kind: 'receive.unit', delivery, sscc, goods })).outcome).toBe('done');
+    await lead.ask('receiving.post', { params: { id: delivery }, body: {} });
+    const balance = async (lot: string) =>
+      (
+        await house.rows<{ id: number }>(`SELECT b.id FROM balance b JOIN lot l ON l.id = b.lot_id WHERE b.item_id = ? AND l.code = ?`, [
+          item,
+          lot,
+        ])
+      )[0]?.id ?? 0;
+    const renamed = await lead.ask('lots.relabel', {
+      body: { balance: await balance('L-1'), lot: 'L-2', expires: null, qty: '3', reason: 'Repacked' },
+    });
+    expect(renamed.status).toBe(200);
+    const lots = async () => (await unit(sscc)).reply.content.map((c) => `${c.qty} ${c.lot} ${c.condition}`);
+    expect(await lots()).toEqual(['5 L-1 sound', '3 L-2 sound']);
+    const hold = await lead.ask('stock.hold', { body: { item, lot: 'L-1', reason: 'Look' } });
+    expect(await lots()).toEqual(['5 L-1 held', '3 L-2 sound']);
+    expect((await lead.ask('stock.release', { params: { id: hold.reply.id }, body: { reason: 'Fine' } })).status).toBe(200);
+    expect((await move(code, 'ARRIVALS', 'SCRAP', 2)).problem.code).toBe('moves.whichLot');
+    const scrap = { code, from: 'ARRIVALS', to: 'SCRAP', qty: '2', lot: 'L-2' };
+    expect((await lead.ask('moves.move', { body: scrap })).status).toBe(200);
+    expect(await lots()).toEqual(['5 L-1 sound', '1 L-2 sound']);
+    expect((await lead.ask('stock.undo', { params: { id: renamed.reply.document }, body: { reason: 'No' } })).status).toBe(409);
+    await house.expectCleanAudit();
+  });
   it('is counted by its label, once, whoever does', async () => {
     const { a, b, sscc, post } = await pallet(4, 2);
     await post();
@@ -202,7 +235,7 @@ describe('C15 a pallet, received and carried as one', () => {
             if (id !== undefined) await lead.ask('stock.undo', { params: { id }, body: { reason: 'Not so' } });
           } else {
             const held = await lead.ask('stock.hold', { body: { item: a.id, bin: bins[step.bin]?.id ?? 0, reason: 'Look' } });
-            if (held.status === 200) await lead.ask('stock.release', { params: { id: held.reply.id } });
+            if (held.status === 200) await lead.ask('stock.release', { params: { id: held.reply.id }, body: { reason: 'Fine' } });
           }
           const lying = Object.values(await lyingOf(house, a.id)).reduce((s, n) => s + n, 0);
           expect(lying).toBe(10 - lost);

@@ -128,6 +128,33 @@ describe('goods that are carried from bin to bin (I1, I2)', () => {
     return { id, address: bins[0]?.address ?? '' };
   };
 
+  it('E6 gets a new lot number on its way, with its date and its tie; undone, it is the old one where it lay', async () => {
+    const lying = [{ qty: '10', lot: 'OLD-1', expires: '2031-05-31' }];
+    const { id, bins } = await shelved(house, lead, { code: 'MV-E6', tracking: 'lotExpiry', lying });
+    const [to] = await emptyBins(house, 1, 1);
+    const [from, target] = [bins[0]?.address ?? '', to?.address ?? ''];
+    const moved = await move({ from, to: target, code: 'MV-E6', qty: '4', lot: 'OLD-1', newLot: 'NEW-1', reason: 'Repacked' });
+    expect(moved.status).toBe(200);
+    const lots = () =>
+      house.rows<{ address: string; lot: string; expires: string; qty: number }>(
+        `SELECT address, lot, expires::text AS expires, qty::int AS qty FROM stock_fact WHERE item_id = ? AND qty > 0 ORDER BY lot`,
+        [id],
+      );
+    expect(await lots()).toEqual([
+      { address: target, lot: 'NEW-1', expires: '2031-05-31', qty: 4 },
+      { address: from, lot: 'OLD-1', expires: '2031-05-31', qty: 6 },
+    ]);
+    const ties = async (lot: string) => (await lead.ask('lots.ties', { params: { id, lot } })).reply;
+    expect((await ties('NEW-1')).cameFrom).toMatchObject([{ lot: 'OLD-1', qty: '4' }]);
+    expect((await ties('OLD-1')).became).toMatchObject([{ lot: 'NEW-1' }]);
+    expect(await refusal({ from, to: target, code: 'MV-E6', qty: '1', lot: 'OLD-1', newLot: 'OLD-1' })).toBe('lots.sameLot');
+    expect(await refusal({ from, to: target, code: 'MV-E6', qty: '7', lot: 'OLD-1', newLot: 'NEW-2' })).toBe('stock.binShort');
+    await lead.ask('stock.undo', { params: { id: moved.reply.document }, body: { reason: 'By mistake' } });
+    expect(await lots()).toEqual([{ address: from, lot: 'OLD-1', expires: '2031-05-31', qty: 10 }]);
+    expect((await ties('NEW-1')).cameFrom).toEqual([]);
+    const plain = await shelved(house, lead, { code: 'MV-E6P', lying: [{ qty: '3' }] });
+    expect(await refusal({ from: plain.bins[0]?.address ?? '', to: target, code: 'MV-E6P', qty: '1', newLot: 'X' })).toBe('lots.noLots');
+  });
   it('a move stays at its site: a bin of another is named with where it is', async () => {
     const { bins } = await shelved(house, lead, { code: 'MV-9', lying: [{ qty: '10' }] });
     const [far] = await house.rows<{ address: string; site: string }>(

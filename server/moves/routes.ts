@@ -33,6 +33,7 @@ export const movesHandlers: RoomHandlers<'moves'> = {
       qty: body.qty ?? scanned.labelled ?? packToBase(ONE, scanned.pack) ?? ONE,
       reason: body.reason,
       override: body.override || undefined,
+      newLot: body.newLot || null,
     });
     return {
       document: moved.document,

@@ -33,6 +33,7 @@ const HINTS: Readonly<Record<MoveAt['step'], string>> = {
   absent: 'Scan other goods',
   to: 'Scan the bin where it goes',
   sure: 'Scan the bin where it goes',
+  newLot: 'Scan or key the new lot',
   unit: 'Scan the bin where it goes',
   unitSure: 'Scan the bin where it goes',
 };
@@ -176,6 +177,19 @@ function Step({
           </Ask>
         </>
       );
+    case 'newLot':
+      return (
+        <>
+          <From bin={at.hand.from} facts={facts} />
+          <Ask label="Which new lot">
+            <p className="text-xl">
+              {formatQty(at.hand.qty)} <strong>{at.hand.item.code}</strong> of lot {at.hand.lot}: which number do they get? Scan it, or key
+              it below.
+            </p>
+          </Ask>
+          <Back choose={choose} says="They keep their number" />
+        </>
+      );
     case 'unit':
     case 'unitSure':
       return <UnitInHand at={at} source={source} facts={facts} choose={choose} />;
@@ -225,6 +239,12 @@ function InHand({
         {hand.lot && (
           <span className="block text-soft">
             lot {hand.lot}
+            {hand.newLot !== null && (
+              <>
+                {' '}
+                → <strong className="text-ink">lot {hand.newLot}</strong>
+              </>
+            )}
             {hand.expires && `, expires ${sayDay(hand.expires)}`}
           </span>
         )}
@@ -235,6 +255,11 @@ function InHand({
         <Sure to={at.to} doubt={at.doubt} facts={facts} choose={choose} />
       ) : (
         <NowTo suggestion={suggestion} source={source} facts={facts} />
+      )}
+      {at.step === 'to' && hand.lot !== null && (
+        <Button tall className="w-full" onClick={() => choose({ what: 'newLot' })}>
+          {hand.newLot === null ? 'They get a new lot number' : 'Another lot number'}
+        </Button>
       )}
       <Back choose={choose} />
     </section>
