@@ -91,7 +91,10 @@ describe('L4 people', () => {
       });
     // Each locks the other at the same moment: one of them stays.
     const locked = await Promise.all([change(lead.cookie, id), change(cookie, await idOf('Maren Oake'))]);
-    expect(locked.map((a) => a.status).sort()).toEqual([200, 409]);
+    // The other is refused, or, where that one was quicker, is nobody any more when its request is read.
+    const [done, refused] = locked.map((a) => a.status).sort();
+    expect(done).toBe(200);
+    expect([401, 409]).toContain(refused);
     expect(await house.rows(`SELECT count(*)::int AS n FROM person WHERE role = 'lead' AND active AND 1 = ?`, [1])).toEqual([{ n: 1 }]);
     await house.rows(`UPDATE person SET active = true WHERE role = 'lead' AND 1 = ?`, [1]);
     lead = await house.signIn('Maren Oake');
