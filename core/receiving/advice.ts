@@ -1,4 +1,5 @@
 import { addQty, formatQty, ONE, parseQty, ZERO, type ItemId, type Qty } from '#core/base';
+import type { AnnouncedGoods } from '#core/floor';
 import { isSscc, needsExpiry, needsLot, needsSerialOnArrival, packToBase, type Tracking } from '#core/items';
 import { isUnitCode, unitCodeOf } from '#core/purchasing';
 import { MOST_AT_ONCE } from './entry.ts';
@@ -61,16 +62,9 @@ export type KnownForAdvice = {
   readonly units: ReadonlyMap<string, string>;
 };
 
-export type NoticeLine = {
+export type NoticeLine = AnnouncedGoods & {
   readonly sscc: string | null;
   readonly order: number | null;
-  readonly item: ItemId;
-  readonly pack: number;
-  readonly qty: Qty;
-  readonly lot: string | null;
-  readonly expires: string | null;
-  readonly made: string | null;
-  readonly serial: string | null;
   /** Whether a scan of its unit can take it without a question: that its lot, date or serial is told. */
   readonly isWhole: boolean;
 };
