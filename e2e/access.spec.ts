@@ -189,6 +189,17 @@ test('the handheld can be used by everybody, at each step of its jobs: axe finds
   await hand.getByRole('button', { name: /Key another number/ }).click();
   await scanFor(hand, 'SCRAP', 'is in SCRAP');
   await clean('move, done');
+  // More or fewer: at the bin, the goods, why.
+  await hand.goto('/h/adjust');
+  await hand.getByText('Scan the bin in which something').waitFor();
+  await scanFor(hand, g.address, 'Scan what is not as it should be');
+  await clean('adjust, at the bin');
+  await scanFor(hand, g.code, 'More, or fewer?');
+  await clean('adjust, which way');
+  await hand.getByRole('button', { name: 'fewer' }).click();
+  await clean('adjust, why');
+  await hand.getByRole('button', { name: 'broken' }).click();
+  await hand.getByText(`1 fewer ${g.code}`).waitFor();
   // Receive: goods, a question for a lot, an unknown code.
   const [order] = await house.rows<{ number: string; dated: string }>(
     `SELECT o.number, min(i.code) AS dated

@@ -82,6 +82,17 @@ export const DoesIn = z.discriminatedUnion('kind', [
   }),
   z.object({ kind: z.literal('move.unit'), sscc, from: id, to: id, over: z.string().max(200).regex(held).nullable() }),
   z.object({ kind: z.literal('move.undo'), act: key }),
+  z.object({
+    kind: z.literal('adjust.say'),
+    bin: id,
+    item: id,
+    way: z.enum(['plus', 'minus']),
+    qty: steps,
+    lot: label,
+    expires: isoDay,
+    serial: label,
+    reason: z.string().min(1).max(200).regex(held),
+  }),
   z.object({ kind: z.literal('pick.take'), round: id, pick: key, bin: id, item: id, lot: label, serial: label, qty: steps }),
   z.object({ kind: z.literal('pick.undo'), round: id, taken: key }),
   z.object({

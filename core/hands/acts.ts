@@ -1,11 +1,11 @@
 import type { CountDoes } from '#core/counting';
-import type { MoveDoes } from '#core/moves';
+import type { AdjustDoes, MoveDoes } from '#core/moves';
 import type { PickDoes } from '#core/picking';
 import type { ReceiveDoes } from '#core/receiving';
 import type { PackDoes } from '#core/shipping';
 
 /** Everything that a hand can do on the floor. */
-export type Does = ReceiveDoes | MoveDoes | PickDoes | CountDoes | PackDoes;
+export type Does = ReceiveDoes | MoveDoes | AdjustDoes | PickDoes | CountDoes | PackDoes;
 export type DoesKind = Does['kind'];
 
 /** Something that a device told and this program cannot read: an older or a newer one wrote it. `told`: its JSON text, for whoever settles

@@ -45,6 +45,8 @@ export function doesWords(does: Does | Unreadable, names: DoesNames): string {
       return `Put unit ${does.sscc} from ${bin(does.from)} into ${bin(does.to)}`;
     case 'move.undo':
       return 'Carried goods back where they lay';
+    case 'adjust.say':
+      return `Said that there are ${goods(does)} ${does.way === 'plus' ? 'more' : 'fewer'} in ${bin(does.bin)}: ${does.reason}`;
     case 'pick.take':
       return `Picked ${goods(does)} from ${bin(does.bin)}`;
     case 'pick.undo':

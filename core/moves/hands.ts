@@ -46,7 +46,9 @@ export function ownMoves(acts: readonly { does: MoveDoes; stamp: Stamp }[], pers
   const undone = new Set(acts.map(({ does }) => (does.kind === 'move.undo' ? does.act : null)));
   return acts
     .flatMap(({ does, stamp }) =>
-      does.kind !== 'move.undo' && stamp.person === person && !undone.has(stamp.key) ? [{ key: stamp.key, does, at: stamp.at }] : [],
+      (does.kind === 'move.put' || does.kind === 'move.unit') && stamp.person === person && !undone.has(stamp.key)
+        ? [{ key: stamp.key, does, at: stamp.at }]
+        : [],
     )
     .toReversed();
 }

@@ -6,3 +6,16 @@ export type { MoveAt, MoveChoice, MoveDoes, MoveSource, MovesSaid } from './move
 export { type MoveDoubt } from './doubt.ts';
 export { suggestFor } from './suggest.ts';
 export { suggestForUnit } from './step-unit.ts';
+export {
+  ADJUST_BEGINS,
+  adjustDeltasOf,
+  adjustSaid,
+  lyingOf,
+  ownAdjustments,
+  stepAdjust,
+  type AdjustAt,
+  type AdjustChoice,
+  type AdjustDoes,
+  type AdjustSaid,
+  type OwnAdjustment,
+} from './adjusting.ts';

@@ -1,4 +1,4 @@
-export { decideAdjustment, type AdjustCommand, type AdjustFacts, type Adjusting } from './adjust.ts';
+export { decideAdjustment, type AdjustCommand, type AdjustError, type AdjustFacts, type Adjusting } from './adjust.ts';
 export { OUTSIDE, isOutside, FIRST_REAL_BIN } from './outside.ts';
 export { reverseMovement, applyMovements, movementKeys, type Movement, type Place } from './movement.ts';
 export { compareKeys, CONDITIONS, keyText, type Condition, type StockKey } from './key.ts';

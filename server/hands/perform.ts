@@ -23,7 +23,7 @@ import {
   takeOutEntry,
 } from '#server/receiving';
 import { packOrder, shipOrder, unpackOrder } from '#server/shipping';
-import { undoDocument } from '#server/stock';
+import { adjustStock, undoDocument } from '#server/stock';
 import { keepPicture } from '#server/work';
 import { floorOf, NOTHING_BUT_DONE, qtyOf, type Act, type Done } from './acts.ts';
 import { changeClashed, forgetPicture, jobsOf, selectDocumentsOf, settleClash } from './store.ts';
@@ -89,6 +89,8 @@ export async function perform(trx: Trx, act: Act): Promise<Done> {
       return putUnit(trx, act, does);
     case 'move.undo':
       return undo(trx, act, does);
+    case 'adjust.say':
+      return adjust(trx, act, does);
     case 'pick.take': {
       const item = await findItem(trx, does.item);
       const bin = await binAt(trx, act.site, does.bin);
@@ -248,6 +250,30 @@ async function putUnit(trx: Trx, act: Act, does: Of<'move.unit'>): Promise<Done>
     override: act.role === 'lead' && does.over !== null ? does.over : undefined,
   });
   return { documents: [moved.document] };
+}
+
+// Whoever may not adjust has said it all the same: the lead looks at it, and posts it with one press.
+async function adjust(trx: Trx, act: Act, does: Of<'adjust.say'>): Promise<Done> {
+  if (act.role !== 'lead') refuse({ code: 'hands.leadPosts' });
+  const bin = await binAt(trx, act.site, does.bin);
+  const { lot, expires, serial, way, reason } = does;
+  const { document } = await adjustStock(trx, {
+    ...floorOf(act),
+    item: does.item,
+    bin: bin.address,
+    way,
+    qty: qtyOf(does.qty),
+    lot,
+    expires,
+    serials: serial === null ? [] : [serial],
+    condition: 'sound',
+    reason,
+    reference: '',
+    job: '',
+    day: null,
+    cost: null,
+  });
+  return { documents: [document] };
 }
 
 async function undo(trx: Trx, act: Act, does: Of<'move.undo'>): Promise<Done> {

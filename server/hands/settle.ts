@@ -73,6 +73,8 @@ export function offersFor(clash: Pick<ClashRow, 'does' | 'refusal'>): readonly O
           { how: 'back', label: 'Have it carried back' },
         ];
       return [AGAIN, DROP];
+    case 'adjust.say':
+      return [{ how: 'again', label: code === 'hands.leadPosts' ? 'Post it' : 'Try once more' }, DROP];
     case 'pick.take':
       if (code === 'stock.binShort' || code === 'picking.serialNotHere')
         return [

@@ -461,6 +461,7 @@ const STATUS: Record<DomainError['code'], number> = {
   'people.badgeTaken': 409,
   'hands.unknownDevice': 403,
   'hands.notTheirs': 403,
+  'hands.leadPosts': 409,
   'hands.nameTaken': 409,
   'hands.unreadable': 409,
   'hands.unknownClash': 404,

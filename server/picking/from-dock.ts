@@ -1,5 +1,5 @@
 import { promiseOrders } from '#server/orders';
-import { refuse, type Trx } from '#server/kernel';
+import { announce, refuse, type Trx } from '#server/kernel';
 import { makeRound } from './make-round.ts';
 import { selectArrived, selectWaitingOrders } from './store.ts';
 
@@ -22,5 +22,7 @@ export async function roundFromDock(
   const orders = waiting.map((o) => o.id);
   await promiseOrders(trx, { orders, site, mode: 'free', items: arrived.items });
   const round = await makeRound(trx, { ...command, orders, dock: arrived.items });
+  // Who looks at the delivery sees that nobody waits any more.
+  announce(trx, 'receiving', { delivery: command.delivery });
   return { id: round.id, number: round.number, orders: waiting.map((o) => o.number), missing: round.missing };
 }

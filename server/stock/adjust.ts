@@ -20,6 +20,9 @@ import { insertAdjustment } from './store.ts';
 export type Adjust = {
   readonly site: number;
   readonly person: number;
+  readonly device?: string | null;
+  /** When it was done, where that is not now. */
+  readonly at?: Date | null;
   readonly item: number;
   readonly bin: string;
   readonly way: 'plus' | 'minus';
@@ -74,8 +77,15 @@ export async function adjustStock(trx: Trx, wish: Adjust): Promise<{ document: n
     reason: wish.reason,
     ...(wish.way === 'plus' ? { from: there, to: here } : { from: here, to: there }),
   }));
-  const document = await makeDocument(trx, 'adjustment', { site: wish.site, person: wish.person });
-  await post(trx, { document: document.id as DocumentId, person: wish.person as PersonId, movements });
+  const at = wish.at ? { at: wish.at } : {};
+  const document = await makeDocument(trx, 'adjustment', { site: wish.site, person: wish.person, ...at });
+  await post(trx, {
+    document: document.id as DocumentId,
+    person: wish.person as PersonId,
+    device: wish.device ?? null,
+    ...at,
+    movements,
+  });
   const cost = wish.cost === null ? null : formatAmount(parseAmount(wish.cost), 4);
   await insertAdjustment(trx, { document: document.id, reference: wish.reference, day, job: wish.job, cost });
   announce(trx, 'stock');

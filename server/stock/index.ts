@@ -8,3 +8,4 @@ export { holdStock } from './holds.ts';
 export { selectStandingHolds } from './store-holds.ts';
 export { undoDocument } from './undo.ts';
 export { ensureUnits, selectUnit, selectUnitContent, selectUnitPlace, type UnitContent } from './store-units.ts';
+export { adjustStock } from './adjust.ts';

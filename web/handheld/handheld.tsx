@@ -1,6 +1,7 @@
 import type { Me } from '#contract/people';
 import { Route, Routes } from 'react-router';
 import { CameraStrip } from '#web/camera';
+import { AdjustOnFloor } from './adjust.tsx';
 import { BeginOnFloor } from './begin.tsx';
 import { AssignHomes } from './assign.tsx';
 import { CountOnFloor } from './count.tsx';
@@ -29,6 +30,7 @@ export function Handheld({ me }: { me: Me }) {
         <Route path="quick-add" element={<QuickAdd />} />
         <Route path="assign" element={<AssignHomes />} />
         <Route path="move" element={<MoveOnFloor key="bin" source="bin" />} />
+        <Route path="adjust" element={<AdjustOnFloor />} />
         <Route path="round/:id" element={<PickOnFloor />} />
         <Route path="count/:id" element={<CountOnFloor />} />
         <Route path="device" element={<ThisDevice />} />

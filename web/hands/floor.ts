@@ -1,7 +1,16 @@
 import type { ContentDelta } from '#core/floor';
 import { foldCount, type CountDoes, type CountJob } from '#core/counting';
 import { doesWords, jobOf, type Does } from '#core/hands';
-import { moveDeltasOf, ownMoves, type MoveDoes, type OwnMove } from '#core/moves';
+import {
+  adjustDeltasOf,
+  moveDeltasOf,
+  ownAdjustments,
+  ownMoves,
+  type AdjustDoes,
+  type MoveDoes,
+  type OwnAdjustment,
+  type OwnMove,
+} from '#core/moves';
 import { foldRound, pickDeltasOf, type PickDoes, type RoundJob } from '#core/picking';
 import { foldDelivery, type DeliveryJob, type DeliveryRef, type ReceiveDoes } from '#core/receiving';
 import { foldBench, type BenchOrder, type PackDoes } from '#core/shipping';
@@ -15,6 +24,8 @@ import { LineError, type Line, type LineFault } from './line.ts';
 import { World } from './world.ts';
 
 const MOST_TOLD_AT_ONCE = 100;
+/** What is kept after it was told, so that its hand can take it back. */
+const ON_STOCK: readonly Does['kind'][] = ['move.put', 'move.unit', 'adjust.say', 'move.undo'];
 /** Moves are kept for undo as long as a shift. */
 const SHIFT_MS = 12 * 3_600_000;
 const SPARE_KEYS = 20;
@@ -193,11 +204,15 @@ export class Floor {
     return this.world?.table(kind).get(id);
   }
   ownMoves(person: number): readonly OwnMove[] {
+    return ownMoves(this.actsOnStock<MoveDoes>(), person);
+  }
+  /** What this person said of stock that was not as the records have it. */
+  ownAdjustments(person: number): readonly OwnAdjustment[] {
+    return ownAdjustments(this.actsOnStock<AdjustDoes | Extract<MoveDoes, { kind: 'move.undo' }>>(), person);
+  }
+  private actsOnStock<D extends Does>(): { does: D; stamp: Stamp }[] {
     const acts = this.acts.filter((a) => a.job === 'moves' && a.state !== 'clash' && a.site === this.site && a.program === PROGRAM);
-    return ownMoves(
-      acts.map((a) => ({ does: a.does as MoveDoes, stamp: stampOf(a) })),
-      person,
-    );
+    return acts.map((a) => ({ does: a.does as D, stamp: stampOf(a) }));
   }
   /** What the server was not told yet, oldest first, in words. */
   waitingActs(): readonly { key: string; at: string; person: number; words: string }[] {
@@ -234,6 +249,8 @@ export class Floor {
         case 'move.put':
         case 'move.unit':
           return moveDeltasOf(does, world.book, (sscc) => world.book.unitAsTold(sscc));
+        case 'adjust.say':
+          return adjustDeltasOf(does, world.book);
         case 'pick.take':
           return pickDeltasOf(does, world.round(does.round), world.book);
         case 'move.undo': {
@@ -500,10 +517,7 @@ export class Floor {
       ...this.owed,
       ...settled.map((a) => ({
         key: a.key,
-        to:
-          a.does.kind === 'move.put' || a.does.kind === 'move.unit' || a.does.kind === 'move.undo'
-            ? { ...a, state: 'done' as const }
-            : null,
+        to: ON_STOCK.includes(a.does.kind) ? { ...a, state: 'done' as const } : null,
       })),
       ...gone.map((a) => ({ key: a.key, to: null })),
     ];
