@@ -36,7 +36,8 @@ const WORKS_AT: Readonly<Record<string, readonly string[]>> = {
 
 /** Makes everything that does not move: places, people, items, partners. */
 export async function makeMasters(trx: Trx, random: Random): Promise<Company> {
-  await query(trx, `INSERT INTO setting (name, value) VALUES ('company', ?)`, [JSON.stringify(COMPANY)]);
+  // 952 is what the standard keeps for examples.
+  await query(trx, `INSERT INTO setting (name, value) VALUES ('company', ?), ('unit prefix', '"9520099"')`, [JSON.stringify(COMPANY)]);
   const { site, sites, bins } = await makePlaces(trx);
   const people: Record<string, number> = {};
   for (const person of DEMO_PEOPLE) {

@@ -135,16 +135,27 @@ test('C1 C15 a pallet that its supplier announced is received by one scan withou
   await expect(lead.getByRole('row', { name: /DN-4711/ })).toBeVisible();
 });
 
-test('C15 a pallet that nobody announced is filled by scans; pieces taken from it leave the rest together', async ({ browser }) => {
-  const sscc = withCheckDigit('39520077000000009');
+test('C15 a pallet without a label gets one of the house, and is filled by scans; pieces taken from it leave the rest together', async ({
+  browser,
+}) => {
+  const labels = async (): Promise<string[]> => {
+    const strip = (await (await fetch(`${house.printer}/strip.json`)).json()) as { title: string }[];
+    return strip.flatMap(({ title }) => /^Unit (09520099\d{10})$/.exec(title)?.[1] ?? []);
+  };
   const [item] = await house.rows<{ code: string; barcode: string }>(
     `SELECT code, first_barcode(id) AS barcode FROM item
      WHERE tracking = 'none' AND decimals = 0 AND first_barcode(id) IS NOT NULL ORDER BY code LIMIT 1`,
   );
   const hand = await house.packed(browser, 'Jory Penhale');
-  await scanFor(hand, `]C100${sscc}`, 'Nobody announced it');
   await hand.getByRole('link', { name: 'New delivery' }).click();
   await hand.getByRole('button', { name: 'Nobody knows from whom' }).click();
+  await hand.getByRole('button', { name: 'Print a label for a pallet without one' }).click();
+  await expect(hand.getByText('It waits at the printer')).toBeVisible();
+  await expect.poll(async () => (await labels()).length).toBe(1);
+  const [sscc] = await labels();
+  await hand.getByRole('link', { name: 'Back' }).click();
+  await scanFor(hand, `]C100${sscc}`, 'Nobody announced it');
+  await hand.getByRole('link', { name: /nobody knows from whom/ }).click();
   await scanFor(hand, `]C100${sscc}`, 'was not announced');
   await scanFor(hand, item?.barcode ?? '', `${item?.code}: 1`);
   await key(hand, '8');

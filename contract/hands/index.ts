@@ -92,6 +92,15 @@ export const DoesIn = z.discriminatedUnion('kind', [
     expires: isoDay,
     serial: label,
     reason: z.string().min(1).max(200).regex(held),
+    reference: z.string().max(60).regex(held).default(''),
+    job: z.string().max(60).regex(held).default(''),
+    day: isoDay.default(null),
+    cost: z
+      .string()
+      .max(14)
+      .regex(/^\d+(\.\d{1,4})?$/)
+      .nullable()
+      .default(null),
   }),
   z.object({ kind: z.literal('pick.take'), round: id, pick: key, bin: id, item: id, lot: label, serial: label, qty: steps }),
   z.object({ kind: z.literal('pick.undo'), round: id, taken: key }),

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { isCompanyPrefix } from '#core/items';
 import { LABEL_SIZES, type LabelSize } from '#core/labels';
 import { byId, done, id, isoDate, moment, optionalText, page, routesOf, sortBy, sscc } from '../base/index.ts';
 
@@ -71,6 +72,10 @@ export const labelsRoutes = routesOf({
       }),
       z.object({ kind: z.literal('delivery'), delivery: id }),
       z.object({ kind: z.literal('order'), order: id }),
+      z.object({
+        kind: z.literal('unitsAhead').describe('For pallets and cartons that come without a label: numbers of the house, each once'),
+        count: z.number().int().min(1, 'must be at least one').max(200, 'must be at most 200 at once'),
+      }),
       z.object({ kind: z.literal('unit'), sscc, copies: z.number().int().min(1).max(99).default(1) }),
     ]),
     reply: z.object({
@@ -78,6 +83,23 @@ export const labelsRoutes = routesOf({
       labels: z.number(),
       unsaid: z.array(z.string()).describe('What a code could not hold, a sentence for each label'),
     }),
+  },
+  'labels.units': {
+    method: 'GET',
+    path: '/api/unit-numbers',
+    allow: [],
+    act: 'See under which prefix pallets are numbered',
+    reply: z.object({ prefix: z.string().nullable(), left: z.number().describe('Numbers that were not given yet') }),
+  },
+  'labels.setUnitPrefix': {
+    method: 'POST',
+    path: '/api/unit-numbers',
+    allow: ['lead'],
+    act: 'Set the prefix under which pallets are numbered',
+    body: z.object({
+      prefix: z.string().trim().refine(isCompanyPrefix, 'must be the 4 to 12 digits of a company prefix, as the standards office gave it'),
+    }),
+    reply: done,
   },
   'labels.pdf': {
     method: 'POST',

@@ -1,4 +1,5 @@
 import { formatQty, sumQty, writeDay, type Qty } from '#core/base';
+import type { AdjustNote } from '#core/moves';
 import type { Does, Unreadable } from './acts.ts';
 
 /** The code of an item and the address of a bin, as far as whoever asks knows them. */
@@ -46,7 +47,7 @@ export function doesWords(does: Does | Unreadable, names: DoesNames): string {
     case 'move.undo':
       return 'Carried goods back where they lay';
     case 'adjust.say':
-      return `Said that there are ${goods(does)} ${does.way === 'plus' ? 'more' : 'fewer'} in ${bin(does.bin)}: ${does.reason}`;
+      return `Said that there are ${goods(does)} ${does.way === 'plus' ? 'more' : 'fewer'} in ${bin(does.bin)}: ${does.reason}${noteWords(does)}`;
     case 'pick.take':
       return `Picked ${goods(does)} from ${bin(does.bin)}`;
     case 'pick.undo':
@@ -70,4 +71,11 @@ export function doesWords(does: Does | Unreadable, names: DoesNames): string {
     case 'unreadable':
       return `Told something in another program’s words: ${does.told.slice(0, 200)}`;
   }
+}
+
+function noteWords({ reference, job, day, cost }: AdjustNote): string {
+  return [reference, job && `for job ${job}`, cost !== null && `at ${cost} each`, day !== null && `in the books of ${writeDay(day)}`]
+    .filter((part) => part)
+    .map((part) => `, ${part}`)
+    .join('');
 }

@@ -3,7 +3,17 @@ import fc from 'fast-check';
 import { qty, sumQty, type Qty } from '#core/base';
 import type { FactBook, HandEvent } from '#core/floor';
 import { BINS, codeOf, GOODS, labelOf, play, scanOf, testFloor } from '../floor/testing.ts';
-import { ADJUST_BEGINS, adjustDeltasOf, adjustSaid, ownAdjustments, stepAdjust, type AdjustChoice, type AdjustDoes } from './index.ts';
+import {
+  ADJUST_BEGINS,
+  adjustDeltasOf,
+  adjustSaid,
+  NO_NOTE,
+  ownAdjustments,
+  stepAdjust,
+  type AdjustChoice,
+  type AdjustDoes,
+  type AdjustNote,
+} from './index.ts';
 
 const { jar, rope, lot, dated, serial } = GOODS;
 const whole = (n: number): Qty => qty(n * 1000);
@@ -85,6 +95,27 @@ describe('K1 more or fewer than the records have', () => {
     });
     expect(adjust(['A-01-1', codeOf(serial), 'S-1', minus, why()]).told).toEqual([]);
     expect(adjust(['A-01-2', 'S-1', key('2')]).said.at(-1)?.tone).toBe('wrong');
+  });
+  it('a reference, a job, the day of the books and the cost of one are told with it, as the desk takes them', () => {
+    const because = (note: Partial<AdjustNote>, reason = 'used up'): Event =>
+      choose({ what: 'reason', reason, note: { ...NO_NOTE, ...note } });
+    expect(adjust(['A-01-1', codeOf(jar), minus, because({ reference: ' RF-9 ', job: 'Shed 4', day: '2026-03-03' })]).told).toMatchObject([
+      { reference: 'RF-9', job: 'Shed 4', day: '2026-03-03', cost: null },
+    ]);
+    expect(adjust(['A-01-1', codeOf(jar), plus, because({ cost: '1,50' })]).told).toMatchObject([{ cost: '1.50', job: '', day: null }]);
+    const wrong = (way: Event, note: Partial<AdjustNote>) => adjust(['A-01-1', codeOf(jar), way, because(note)]);
+    expect(wrong(plus, { cost: 'cheap' })).toMatchObject({ told: [], words: { 3: '“cheap” is no amount such as 12.50.' } });
+    expect(wrong(minus, { cost: '1' }).words.at(-1)).toMatch(/A cost is said of what is added only/);
+    expect(wrong(minus, { day: '2099-01-01' })).toMatchObject({ told: [], said: { 3: { said: 'adjusting.refused' } } });
+    const dated = adjust([
+      'A-02-1',
+      codeOf(GOODS.dated),
+      'FRESH',
+      plus,
+      because({ job: 'Shed 4' }),
+      choose({ what: 'date', date: '2028-01-31' }),
+    ]);
+    expect(dated.told).toMatchObject([{ lot: 'FRESH', job: 'Shed 4' }]);
   });
   it('is taken back by its hand, the last one first', () => {
     const r = adjust(['A-01-1', codeOf(jar), minus, why(), undo, undo]);

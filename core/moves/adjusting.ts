@@ -1,4 +1,4 @@
-import { addQty, formatQty, ONE, parseQty, sumQty, type BinId, type ItemId, type Qty } from '#core/base';
+import { addQty, formatQty, ONE, parseAmount, parseQty, sumQty, type BinId, type ItemId, type Qty } from '#core/base';
 import {
   goodsOfSerial,
   keyedLabel,
@@ -12,9 +12,19 @@ import {
   type Stamp,
   type Stepped,
 } from '#core/floor';
-import { needsLot, needsSerialOnArrival, packToBase } from '#core/items';
+import { needsLot, needsSerialOnArrival, packToBase, readAmount } from '#core/items';
 import { decideAdjustment, stockSentence, type AdjustError } from '#core/stock';
 import type { MoveDoes } from './move-at.ts';
+
+/** What may be said with an adjustment beside its reason: to which paper it belongs, the job it is used up for or comes back from, the day
+ *  of the books (null: today), the cost of one base unit of what is added. */
+export type AdjustNote = {
+  readonly reference: string;
+  readonly job: string;
+  readonly day: string | null;
+  readonly cost: string | null;
+};
+export const NO_NOTE: AdjustNote = { reference: '', job: '', day: null, cost: null };
 
 /** What a hand says of stock that is not as the records have it (K1): so many more or fewer of something in a bin, and why. */
 export type AdjustDoes = {
@@ -27,7 +37,7 @@ export type AdjustDoes = {
   expires: string | null;
   serial: string | null;
   reason: string;
-};
+} & AdjustNote;
 type Goods = {
   readonly item: ItemFact;
   readonly lot: string | null;
@@ -43,13 +53,14 @@ export type AdjustAt =
   /** More or fewer, how many, and then why. */
   | { step: 'how'; bin: BinId; goods: Goods; way: 'plus' | 'minus' | null }
   /** A lot that nobody knows is added: when does it expire? */
-  | { step: 'date'; bin: BinId; goods: Goods; way: 'plus'; reason: string };
+  | { step: 'date'; bin: BinId; goods: Goods; way: 'plus'; reason: string; note: AdjustNote };
 export const ADJUST_BEGINS: AdjustAt = { step: 'bin' };
 
 export type AdjustChoice =
   | { what: 'way'; way: 'plus' | 'minus' }
   | { what: 'goods'; item: number; lot: string | null; serial: string | null }
-  | { what: 'reason'; reason: string }
+  /** `note`: as it was keyed. */
+  | { what: 'reason'; reason: string; note?: AdjustNote }
   | { what: 'date'; date: string }
   | { what: 'back' };
 
@@ -67,6 +78,7 @@ export type AdjustSaid =
   | { said: 'adjusting.refused'; error: AdjustError }
   | { said: 'adjusting.isNot'; meaning: Meaning; wanted: 'bin' | 'goods' | 'lot' | 'serial' }
   | { said: 'adjusting.badNumber'; text: string; code: string; decimals: number }
+  | { said: 'adjusting.badCost'; text: string }
   | { said: 'adjusting.back' }
   | { said: 'adjusting.undone' }
   | { said: 'adjusting.nothingToUndo' };
@@ -75,6 +87,7 @@ type Does = AdjustDoes | Extract<MoveDoes, { kind: 'move.undo' }>;
 type Stepping = Stepped<AdjustAt, AdjustSaid, Does>;
 const say = (at: AdjustAt, says: Stepping['says']): Stepping => ({ at, says, does: [] });
 const LONGEST_REASON = 200;
+const LONGEST_NOTE = 60;
 
 /** What an adjustment does to its bin, as long as the server has not counted it in. */
 export function adjustDeltasOf(does: AdjustDoes, facts: Facts): readonly ContentDelta[] {
@@ -214,24 +227,45 @@ function stepChoice(at: AdjustAt, choice: AdjustChoice, facts: Facts): Stepping 
       return at.step === 'how' ? how({ ...at, way: choice.way }, facts) : say(at, { tone: 'look', said: 'adjusting.back' });
     case 'reason':
       if (at.step !== 'how' || at.way === null) return say(at, { tone: 'wrong', said: 'adjusting.wayFirst' });
-      return finish(at.bin, at.goods, at.way, choice.reason, facts);
+      return finish({ ...at, way: at.way, reason: choice.reason, note: choice.note ?? NO_NOTE }, facts);
     case 'date':
       return at.step === 'date'
-        ? finish(at.bin, { ...at.goods, expires: choice.date }, at.way, at.reason, facts)
+        ? finish({ ...at, goods: { ...at.goods, expires: choice.date } }, facts)
         : say(at, { tone: 'look', said: 'adjusting.back' });
   }
 }
 
-function finish(bin: BinId, goods: Goods, way: 'plus' | 'minus', why: string, facts: Facts): Stepping {
+type Told = {
+  readonly bin: BinId;
+  readonly goods: Goods;
+  readonly way: 'plus' | 'minus';
+  readonly reason: string;
+  readonly note: AdjustNote;
+};
+
+function finish(told: Told, facts: Facts): Stepping {
+  const { bin, goods, way } = told;
   const { item, lot, qty } = goods;
-  const reason = why.trim().slice(0, LONGEST_REASON);
+  const reason = told.reason.trim().slice(0, LONGEST_REASON);
   const at: AdjustAt = { step: 'how', bin, goods, way };
   if (reason === '') return how(at, facts);
+  const keyed = told.note.cost?.trim() || null;
+  const cost = keyed === null ? null : readAmount(keyed);
+  if (keyed !== null && cost === null) return say(at, { tone: 'wrong', said: 'adjusting.badCost', text: keyed });
+  const note: AdjustNote = {
+    reference: told.note.reference.trim().slice(0, LONGEST_NOTE),
+    job: told.note.job.trim().slice(0, LONGEST_NOTE),
+    day: told.note.day || null,
+    cost,
+  };
   const address = facts.bin(bin)?.address ?? '';
   const isSerial = needsSerialOnArrival(item.tracking);
   const serial = isSerial ? goods.serial : null;
   const decided = decideAdjustment(
-    { way, qty, lot, expires: goods.expires, serials: serial === null ? [] : [serial], cost: null, day: facts.today },
+    {
+      ...{ way, qty, lot, expires: goods.expires, serials: serial === null ? [] : [serial] },
+      ...{ cost: cost === null ? null : parseAmount(cost), day: note.day ?? facts.today },
+    },
     {
       itemCode: item.code,
       decimals: item.decimals,
@@ -245,13 +279,16 @@ function finish(bin: BinId, goods: Goods, way: 'plus' | 'minus', why: string, fa
     },
   );
   if (!decided.ok && decided.error.code === 'stock.adjustDate' && way === 'plus')
-    return say({ step: 'date', bin, goods, way, reason }, { tone: 'look', said: 'adjusting.whichDate', code: item.code, lot: lot ?? '' });
+    return say(
+      { step: 'date', bin, goods, way, reason, note },
+      { tone: 'look', said: 'adjusting.whichDate', code: item.code, lot: lot ?? '' },
+    );
   if (!decided.ok) return say(at, { tone: 'wrong', said: 'adjusting.refused', error: decided.error });
   const there = lyingOf(bin, { item, lot: decided.value.lot, serial }, facts);
   if (way === 'minus' && qty > there)
     return say(at, { tone: 'wrong', said: 'adjusting.notSoMany', code: item.code, qty, there, bin: address });
   const { expires } = decided.value;
-  const does: AdjustDoes = { kind: 'adjust.say', bin, item: item.id, way, qty, lot: decided.value.lot, expires, serial, reason };
+  const does: AdjustDoes = { kind: 'adjust.say', bin, item: item.id, way, qty, lot: decided.value.lot, expires, serial, reason, ...note };
   return {
     at: { step: 'goods', bin },
     says: { tone: 'right', said: 'adjusting.done', code: item.code, qty, way, bin: address },
@@ -292,6 +329,8 @@ export function adjustSaid(s: AdjustSaid): string {
       }`;
     case 'adjusting.badNumber':
       return `“${s.text}” is no quantity of ${s.code}${s.decimals === 0 ? ', which is counted whole' : ''}.`;
+    case 'adjusting.badCost':
+      return `“${s.text}” is no amount such as 12.50.`;
     case 'adjusting.back':
       return 'Nothing was changed.';
     case 'adjusting.undone':

@@ -11,11 +11,13 @@ export {
   adjustDeltasOf,
   adjustSaid,
   lyingOf,
+  NO_NOTE,
   ownAdjustments,
   stepAdjust,
   type AdjustAt,
   type AdjustChoice,
   type AdjustDoes,
+  type AdjustNote,
   type AdjustSaid,
   type OwnAdjustment,
 } from './adjusting.ts';

@@ -40,20 +40,27 @@ describe('K1 an adjustment that a hand told', () => {
     );
     expect(movement).toMatchObject({ reason: 'Broken', late: true });
     expect(movement?.device).toBeTruthy();
+    const noted = { reference: 'RF-9', job: '', day: '2026-01-31', cost: '1.25' };
+    expect((await maren.tells(says(bin?.id ?? 0, id, 'plus', 1, noted))).outcome).toBe('done');
+    const [kept] = await house.rows(
+      `SELECT reference, day::text AS day, cost::text AS cost FROM adjustment ORDER BY document_id DESC LIMIT 1`,
+    );
+    expect(kept).toEqual({ reference: 'RF-9', day: '2026-01-31', cost: '1.2500' });
+    expect((await maren.tells(says(bin?.id ?? 0, id, 'minus', 1, { reference: 'RF-9', job: 'Shed 4' }))).outcome).toBe('done');
     expect((await maren.tells({ kind: 'move.undo', act: told.act })).outcome).toBe('done');
     expect(await lyingOf(house, id)).toEqual({ [bin?.address ?? '']: 10 });
   });
   it('of somebody who may not is for the lead, who posts it with one press; dropped, or taken back first, it changes nothing', async () => {
     const { id, bins } = await shelved(house, lead, { code: 'ADJ-2', lying: [{ qty: '10' }] });
     const [bin] = bins;
-    const tell = () => jory.tells(says(bin?.id ?? 0, id, 'plus', 2, { reason: 'Found' }));
+    const tell = () => jory.tells(says(bin?.id ?? 0, id, 'plus', 2, { reason: 'Found', job: 'Shed 4' }));
     const [posted, dropped, back] = [await tell(), await tell(), await tell()];
     expect([posted, dropped, back].map((t) => t.outcome)).toEqual(['clash', 'clash', 'clash']);
     expect(await lyingOf(house, id)).toEqual({ [bin?.address ?? '']: 10 });
     const { clashes } = (await lead.ask('hands.clashes', { query: {} })).reply;
     const own = clashes.find((c) => c.key === posted.act);
     expect(own).toMatchObject({
-      what: expect.stringContaining('2 ADJ-2 more'),
+      what: expect.stringMatching(/2 ADJ-2 more.*Found, for job Shed 4/),
       settlements: [{ how: 'again', label: 'Post it' }, { how: 'drop' }],
     });
     expect((await lead.ask('hands.settle', { params: { key: posted.act }, body: { how: 'again' } })).status).toBe(200);

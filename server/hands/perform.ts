@@ -256,7 +256,7 @@ async function putUnit(trx: Trx, act: Act, does: Of<'move.unit'>): Promise<Done>
 async function adjust(trx: Trx, act: Act, does: Of<'adjust.say'>): Promise<Done> {
   if (act.role !== 'lead') refuse({ code: 'hands.leadPosts' });
   const bin = await binAt(trx, act.site, does.bin);
-  const { lot, expires, serial, way, reason } = does;
+  const { lot, expires, serial, way, reason, reference, job, day, cost } = does;
   const { document } = await adjustStock(trx, {
     ...floorOf(act),
     item: does.item,
@@ -267,11 +267,7 @@ async function adjust(trx: Trx, act: Act, does: Of<'adjust.say'>): Promise<Done>
     expires,
     serials: serial === null ? [] : [serial],
     condition: 'sound',
-    reason,
-    reference: '',
-    job: '',
-    day: null,
-    cost: null,
+    ...{ reason, reference, job, day, cost },
   });
   return { documents: [document] };
 }

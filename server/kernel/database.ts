@@ -17,6 +17,7 @@ import * as whereTo from './migrations/017-where-to.ts';
 import * as lotTie from './migrations/018-lot-tie.ts';
 import * as units from './migrations/019-units.ts';
 import * as tolerance from './migrations/020-tolerance.ts';
+import * as ownUnits from './migrations/021-own-units.ts';
 import * as warnings from './migrations/012-warnings.ts';
 import * as receiptSheet from './migrations/013-receipt-sheet.ts';
 import * as reversing from './migrations/011-reversing.ts';
@@ -55,6 +56,7 @@ const MIGRATIONS: Readonly<Record<string, Knex.Migration>> = {
   '018-lot-tie': lotTie,
   '019-units': units,
   '020-tolerance': tolerance,
+  '021-own-units': ownUnits,
 };
 
 export const NEWEST_MIGRATION = Object.keys(MIGRATIONS).at(-1) ?? '';

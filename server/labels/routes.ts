@@ -16,6 +16,7 @@ import {
 import type { BodyOf, Routes } from '#contract';
 import { findItem, selectFirstBarcode } from '#server/items';
 import { selectHouse } from '#server/people';
+import { selectUnitNumbers, takeUnitNumbers, updateUnitPrefix } from './store-units.ts';
 import {
   insertPrintJobs,
   noteBinLabels,
@@ -96,6 +97,12 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
     );
     return { jobs: rows.map((r) => ({ ...r, at: r.at.toISOString() })) };
   },
+  'labels.units': async (db) => selectUnitNumbers(db),
+  'labels.setUnitPrefix': async (trx, { body }) => {
+    await updateUnitPrefix(trx, body.prefix);
+    announce(trx, 'labels');
+    return { ok: true };
+  },
   'labels.again': async (trx, { params }) => {
     if (!(await retryPrintJob(trx, params.id))) refuse({ code: 'labels.unknownJob', id: params.id });
     announce(trx, 'labels');
@@ -134,6 +141,11 @@ async function labelsWanted(trx: Trx, body: BodyOf<Routes['labels.print']>, site
       );
       if (!order) return refuse({ code: 'orders.unknownOrder', text: String(body.order) });
       return [{ title: `Order ${order.number}`, request: { kind: 'order', ...order }, copies: 1 }];
+    }
+    case 'unitsAhead': {
+      const { company } = await selectHouse(trx);
+      const numbers = await takeUnitNumbers(trx, body.count);
+      return numbers.map((sscc) => ({ title: `Unit ${sscc}`, request: { kind: 'unit', sscc, company, contents: [] }, copies: 1 }));
     }
     case 'unit': {
       const { sscc, copies } = body;

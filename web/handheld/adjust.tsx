@@ -5,16 +5,19 @@ import {
   ADJUST_BEGINS,
   adjustSaid,
   lyingOf,
+  NO_NOTE,
   stepAdjust,
   type AdjustAt,
   type AdjustChoice,
   type AdjustDoes,
+  type AdjustNote,
   type AdjustSaid,
   type MoveDoes,
   type OwnAdjustment,
 } from '#core/moves';
 import { Button, Field, ItemPicture, Plate, sayDay } from '#web/base';
 import { theFloor, useFloor, useHand } from '#web/hands';
+import { TallDate } from './fields.tsx';
 import { Ask, AskDate, NumberOf, Screen } from './screen.tsx';
 
 const HINTS: Readonly<Record<AdjustAt['step'], string>> = {
@@ -103,6 +106,8 @@ function Step({ at, facts, choose }: { at: AdjustAt; facts: Facts; choose: Choos
 
 function How({ at, facts, choose }: { at: Extract<AdjustAt, { step: 'how' }>; facts: Facts; choose: Choose }) {
   const [reason, setReason] = useState('');
+  const [note, setNote] = useState<AdjustNote>(NO_NOTE);
+  const because = (why: string): void => choose({ what: 'reason', reason: why, note });
   const { item, lot, serial, qty } = at.goods;
   const there = lyingOf(at.bin, at.goods, facts);
   return (
@@ -120,7 +125,8 @@ function How({ at, facts, choose }: { at: Extract<AdjustAt, { step: 'how' }>; fa
           <Button
             key={way}
             tall
-            look={at.way === null ? 'next' : 'plain'}
+            look={at.way === null ? 'next' : at.way === way ? 'plain' : 'quiet'}
+            className={at.way === way ? '!border-4' : ''}
             aria-pressed={at.way === way}
             onClick={() => choose({ what: 'way', way })}
           >
@@ -130,12 +136,13 @@ function How({ at, facts, choose }: { at: Extract<AdjustAt, { step: 'how' }>; fa
       </div>
       {at.way !== null && (
         <Ask label="Why">
+          <Notes note={note} isMore={at.way === 'plus'} onNote={setNote} />
           <p className="text-xl">
             {formatQty(qty)} {at.way === 'plus' ? 'more' : 'fewer'}. Why?
           </p>
           <div className="grid grid-cols-2 gap-2">
             {REASONS[at.way].map((r) => (
-              <Button key={r} tall onClick={() => choose({ what: 'reason', reason: r })}>
+              <Button key={r} tall onClick={() => because(r)}>
                 {r}
               </Button>
             ))}
@@ -144,7 +151,7 @@ function How({ at, facts, choose }: { at: Extract<AdjustAt, { step: 'how' }>; fa
             className="space-y-2"
             onSubmit={(e) => {
               e.preventDefault();
-              choose({ what: 'reason', reason });
+              because(reason);
             }}
           >
             <Field tall label="Or in your words" value={reason} maxLength={200} onChange={(e) => setReason(e.target.value)} />
@@ -160,6 +167,33 @@ function How({ at, facts, choose }: { at: Extract<AdjustAt, { step: 'how' }>; fa
         Nothing is wrong with it
       </Button>
     </section>
+  );
+}
+
+// What few of them need is folded away: the reasons above are one press.
+function Notes({ note, isMore, onNote }: { note: AdjustNote; isMore: boolean; onNote: (note: AdjustNote) => void }) {
+  const field = (key: 'reference' | 'job' | 'cost', label: string) => (
+    <Field
+      tall
+      label={label}
+      value={note[key] ?? ''}
+      maxLength={60}
+      inputMode={key === 'cost' ? 'decimal' : 'text'}
+      onChange={(e) => onNote({ ...note, [key]: e.target.value })}
+    />
+  );
+  return (
+    <details>
+      <summary className="flex min-h-14 cursor-pointer items-center text-lg underline">
+        {isMore ? 'Reference, job, cost, day' : 'Reference, job, day'}
+      </summary>
+      <div className="space-y-2">
+        {field('reference', 'Reference')}
+        {field('job', isMore ? 'Comes back from job' : 'Used up for job')}
+        {isMore && field('cost', 'Cost of one')}
+        <TallDate label="Day in the books" value={note.day ?? ''} onChange={(day) => onNote({ ...note, day: day || null })} />
+      </div>
+    </details>
   );
 }
 

@@ -1,6 +1,6 @@
 import { shortSscc } from '#core/floor';
 import type { DeliveryJob, HandEntry, ReceiveChoice } from '#core/receiving';
-import { Button, counted, Plate } from '#web/base';
+import { Button, counted, Plate, Unreached, useSend } from '#web/base';
 import { theFloor } from '#web/hands';
 import { UnitGoods } from './unit-goods.tsx';
 
@@ -46,5 +46,25 @@ export function LastUnit({ entries, choose, quiet }: { entries: readonly HandEnt
         </Button>
       )}
     </section>
+  );
+}
+
+/** A pallet that came without a label gets one of the house's. Without a connection one of those that were printed ahead does it. */
+export function NoLabel() {
+  const print = useSend('labels.print');
+  return (
+    <div className="space-y-1">
+      <Button tall look="quiet" disabled={print.isPending} onClick={() => print.mutate({ body: { kind: 'unitsAhead', count: 1 } })}>
+        Print a label for a pallet without one
+      </Button>
+      {print.isSuccess && <p className="text-lg">It waits at the printer. Stick it on, scan it, then scan what is in it.</p>}
+      {print.error && (
+        <p className="text-lg font-semibold text-wrong">
+          {print.error instanceof Unreached
+            ? 'There is no connection here. Take one of the labels that were printed ahead.'
+            : print.error.message}
+        </p>
+      )}
+    </div>
   );
 }

@@ -28,7 +28,7 @@ import { Missing } from './missing.tsx';
 import { Question } from './receive-asks.tsx';
 import { Entries, lastScans, Lines, LookUp, Paper } from './receive-lists.tsx';
 import { FoundWords, ToInspect } from './receive-inspect.tsx';
-import { LastUnit, OpenUnit } from './receive-unit.tsx';
+import { LastUnit, NoLabel, OpenUnit } from './receive-unit.tsx';
 import { NumberOf, Screen } from './screen.tsx';
 
 const HINTS: Readonly<Record<ReceiveAsks['what'], string>> = {
@@ -99,6 +99,7 @@ export function ReceiveOnFloor() {
       {isOpen && <ToInspect job={job} choose={choose} />}
       <Entries mine={mine} choose={choose} undo={undo} />
       <Paper key={job.paper.doc} job={job} choose={choose} />
+      {isOpen && at.unit === null && !job.back && <NoLabel />}
       {job.state === 'scanning' && job.entries.length > 0 && isOpen && (
         <Button tall className="w-full" onClick={() => choose({ what: 'finish' })}>
           All scanned: hand in for review

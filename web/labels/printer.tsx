@@ -1,4 +1,20 @@
-import { Button, ButtonLink, sayMoment, Empty, Tag, Trouble, useRead, useSend, sayMoney } from '#web/base';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import {
+  Button,
+  ButtonLink,
+  counted,
+  Field,
+  sayNumber,
+  useMe,
+  sayMoment,
+  Empty,
+  Tag,
+  Trouble,
+  useRead,
+  useSend,
+  sayMoney,
+} from '#web/base';
 
 const STATE = { waiting: 'waiting', printed: 'printed', failed: 'failed, tried again by itself' } as const;
 
@@ -39,8 +55,79 @@ export function Printer() {
           ))}
         </ul>
       </section>
-      <ToPrint />
+      <div className="space-y-8">
+        <ToPrint />
+        <UnitLabels />
+      </div>
     </div>
+  );
+}
+
+/** Labels for pallets and cartons that come without one (C15): printed ahead, they need no connection where they are stuck on. */
+function UnitLabels() {
+  const { me } = useMe();
+  const { data: own } = useRead('labels.units', {});
+  const [count, setCount] = useState('10');
+  const [prefix, setPrefix] = useState<string | null>(null);
+  const print = useSend('labels.print', {
+    onDone: (r) => toast.success(`${counted(r.labels, 'label waits', 'labels wait')} at the printer.`),
+  });
+  const keep = useSend('labels.setUnitPrefix', { onDone: () => setPrefix(null) });
+  if (!own) return null;
+  const asksPrefix = prefix !== null || (own.prefix === null && me?.role === 'lead');
+  return (
+    <section aria-label="Labels for pallets" className="border-l-4 border-ink pl-4">
+      <h2 className="border-b-2 border-ink font-bold">For pallets without a label</h2>
+      <p className="py-2 text-sm text-soft">
+        Stick one on and scan it in the delivery: what is scanned next is in it, and it is carried and counted as one.
+      </p>
+      {asksPrefix ? (
+        <form
+          className="flex items-end gap-2"
+          onSubmit={(e) => {
+            e.preventDefault();
+            keep.mutate({ body: { prefix: prefix ?? '' } });
+          }}
+        >
+          <Field
+            label="The company’s prefix, 4 to 12 digits"
+            value={prefix ?? ''}
+            maxLength={12}
+            inputMode="numeric"
+            onChange={(e) => setPrefix(e.target.value)}
+          />
+          <Button look="next" type="submit" disabled={keep.isPending || (prefix ?? '') === ''}>
+            Keep
+          </Button>
+        </form>
+      ) : own.prefix === null ? (
+        <p>A lead keys the company’s prefix here first.</p>
+      ) : (
+        <form
+          className="flex items-end gap-2"
+          onSubmit={(e) => {
+            e.preventDefault();
+            print.mutate({ body: { kind: 'unitsAhead', count: Number(count) } });
+          }}
+        >
+          <Field label="How many" className="w-24" value={count} inputMode="numeric" onChange={(e) => setCount(e.target.value)} />
+          <Button type="submit" disabled={print.isPending}>
+            Print
+          </Button>
+        </form>
+      )}
+      {own.prefix !== null && prefix === null && (
+        <p className="pt-1 text-sm text-soft">
+          Numbered under {own.prefix}; {sayNumber(own.left)} are left.{' '}
+          {me?.role === 'lead' && (
+            <button type="button" className="underline" onClick={() => setPrefix(own.prefix)}>
+              Change
+            </button>
+          )}
+        </p>
+      )}
+      <Trouble error={keep.error ?? print.error} />
+    </section>
   );
 }
 
