@@ -42,6 +42,8 @@ export const id = z.coerce
   .positive('must be more than 0')
   .max(2_147_483_647, 'is too large');
 export const byId = z.object({ id });
+/** In which state stock is. */
+export const condition = z.enum(['sound', 'inspect', 'held', 'failed']);
 /** The number on the label of a logistic unit: 18 digits. */
 export const sscc = z.string().regex(/^\d{18}$/, 'must be 18 digits');
 export const bySscc = z.object({ sscc });

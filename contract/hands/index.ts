@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { done, id, moment, optionalText, routesOf, sscc, text } from '../base/index.ts';
+import { condition, done, id, moment, optionalText, routesOf, sscc, text } from '../base/index.ts';
 
 const MOST_ACTS = 100;
 /** A picture that a device made small, in base64: some 375 kB. */
@@ -19,7 +19,6 @@ const label = z.string().min(1).max(40).regex(held).nullable();
 const isoDay = z.iso.date().nullable();
 // By its number in the house, or by the key under which a device began it.
 const delivery = z.union([key, id]);
-const conditionName = z.enum(['sound', 'inspect', 'held', 'failed']);
 
 /** What a hand did, as a device tells it: things by number, lots and serials as on their labels, what was made by the key of the act that
  *  made it. */
@@ -75,7 +74,7 @@ export const DoesIn = z.discriminatedUnion('kind', [
     item: id,
     lot: label,
     serial: label,
-    condition: conditionName,
+    condition,
     qty: steps,
     over: z.string().max(200).regex(held).nullable(),
     newLot: label.default(null),

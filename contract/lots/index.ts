@@ -1,7 +1,6 @@
 import { z } from 'zod';
-import { byId, done, id, isoDate, moment, optionalText, page, qtyIn, qtyOut, routesOf, sortBy, text } from '../base/index.ts';
+import { byId, condition, done, id, isoDate, moment, optionalText, page, qtyIn, qtyOut, routesOf, sortBy, text } from '../base/index.ts';
 
-const condition = z.enum(['sound', 'inspect', 'held', 'failed']);
 /** Goods of one lot in one bin. */
 export const LotRow = z.object({
   id: z.number().describe('The balance'),

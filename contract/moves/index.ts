@@ -1,6 +1,8 @@
 import { z } from 'zod';
-import { bySscc, device, moment, optionalText, qtyIn, qtyOut, routesOf, scanText } from '../base/index.ts';
+import { bySscc, condition, device, id, moment, optionalText, qtyIn, qtyOut, routesOf, scanText } from '../base/index.ts';
 
+/** A bin where goods would best go, and why: their home, where their lot or the item lies, or the nearest empty one. */
+const SuggestedBin = z.object({ bin: z.number(), address: z.string(), why: z.enum(['home', 'sameLot', 'sameItem', 'empty']) });
 export const PutAwayRow = z.object({
   bin: z.number(),
   from: z.string(),
@@ -14,7 +16,9 @@ export const PutAwayRow = z.object({
   serial: z.string().nullable(),
   qty: qtyOut,
   since: moment,
-  suggestion: z.object({ bin: z.number(), address: z.string(), why: z.enum(['home', 'sameLot', 'sameItem', 'empty']) }).nullable(),
+  condition,
+  sscc: z.string().nullable().describe('The pallet or carton in which it is, which goes whole'),
+  suggestion: SuggestedBin.nullable(),
 });
 export type PutAwayRow = z.infer<typeof PutAwayRow>;
 export const movesRoutes = routesOf({
@@ -25,6 +29,14 @@ export const movesRoutes = routesOf({
     act: 'See what is to be put away',
     query: z.object({ from: z.enum(['arrivals', 'unplaced']).default('arrivals') }),
     reply: z.object({ rows: z.array(PutAwayRow) }),
+  },
+  'moves.suggest': {
+    method: 'GET',
+    path: '/api/put-away/suggestion',
+    allow: [],
+    act: 'See where goods would best go',
+    query: z.object({ item: id, lot: optionalText(40), qty: qtyIn }),
+    reply: z.object({ suggestion: SuggestedBin.nullable() }),
   },
   'moves.move': {
     method: 'POST',

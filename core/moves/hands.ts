@@ -20,6 +20,7 @@ import { packToBase } from '#core/items';
 import { compareFirstExpired } from '#core/lots';
 import { placesSentence } from '#core/places';
 import type { Condition } from '#core/stock';
+import { PUT_AWAY_WHY } from './put-away.ts';
 import { doubtOf, doubtWords } from './doubt.ts';
 import type { Carried, MoveAt, MoveChoice, MoveDoes, MoveSource, MovesSaid, Stepping } from './move-at.ts';
 import { suggestFor } from './suggest.ts';
@@ -300,13 +301,6 @@ function put(hand: Carried, to: BinId, facts: Facts, source: MoveSource, over: s
   return { at: next, says: { tone: 'right', said: 'moves.put', code: item.code, qty, to: facts.bin(to)?.address ?? '' }, does: [does] };
 }
 
-const WHY: Readonly<Record<string, string>> = {
-  home: 'its home',
-  sameLot: 'the same lot lies there',
-  sameItem: 'the same item lies there',
-  empty: 'the nearest empty bin',
-};
-
 /** The sentence for what a step of carrying came to. */
 export function movesSaid(s: MovesSaid): string {
   switch (s.said) {
@@ -315,7 +309,11 @@ export function movesSaid(s: MovesSaid): string {
     case 'moves.inHand': {
       const what = `${formatQty(s.qty)} ${s.code}${s.lot ? `, lot ${s.lot}` : ''}${s.serial ? `, serial ${s.serial}` : ''}`;
       return `${what}. ${
-        s.to ? `To ${s.to}: ${WHY[s.why ?? ''] ?? ''}.` : s.more ? 'Scan more, or the bin where it goes.' : 'Scan the bin where it goes.'
+        s.to
+          ? `To ${s.to}: ${s.why === null ? '' : PUT_AWAY_WHY[s.why]}.`
+          : s.more
+            ? 'Scan more, or the bin where it goes.'
+            : 'Scan the bin where it goes.'
       }`;
     }
     case 'moves.whichNewLot':
@@ -335,7 +333,7 @@ export function movesSaid(s: MovesSaid): string {
       return `${formatQty(s.qty)} ${s.code} is in ${s.to}.`;
     case 'moves.unitInHand':
       return `Unit ${shortSscc(s.sscc)} with ${s.things} ${s.things === 1 ? 'thing' : 'things'}, from ${s.bin}. ${
-        s.to ? `To ${s.to}: ${WHY[s.why ?? ''] ?? ''}.` : 'Scan the bin where it goes.'
+        s.to ? `To ${s.to}: ${s.why === null ? '' : PUT_AWAY_WHY[s.why]}.` : 'Scan the bin where it goes.'
       }`;
     case 'moves.unitPut':
       return `Unit ${shortSscc(s.sscc)} is in ${s.to}.`;

@@ -1,5 +1,5 @@
 export { chooseStock, type LyingStock, type SaidOfGoods } from './choose-stock.ts';
-export { suggestPutAway, type PutAwayCandidate, type PutAwaySuggestion, type PutAwayWhy } from './put-away.ts';
+export { PUT_AWAY_WHY, suggestPutAway, type PutAwayCandidate, type PutAwaySuggestion, type PutAwayWhy } from './put-away.ts';
 export { movesSentence, type MovesError } from './errors.ts';
 export { moveDeltasOf, movesSaid, ownMoves, stepMove, type OwnMove } from './hands.ts';
 export type { MoveAt, MoveChoice, MoveDoes, MoveSource, MovesSaid } from './move-at.ts';

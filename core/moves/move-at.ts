@@ -2,6 +2,7 @@ import type { BinId, ItemId, Qty } from '#core/base';
 import type { ContentFact, ItemFact, Meaning, Stepped, UnitFact } from '#core/floor';
 import type { Condition } from '#core/stock';
 import type { MoveDoubt } from './doubt.ts';
+import type { PutAwayWhy } from './put-away.ts';
 
 /** What a hand does when it carries goods. Lot and serial as on the label; `over` is why they lie there although something speaks against
  *  it. */
@@ -74,7 +75,7 @@ export type MovesSaid =
       lot: string | null;
       serial: string | null;
       to: string | null;
-      why: string | null;
+      why: PutAwayWhy | null;
       more: boolean;
     }
   | { said: 'moves.whichNewLot'; code: string; lot: string }
@@ -83,7 +84,7 @@ export type MovesSaid =
   | { said: 'moves.moreThanThere'; code: string; qty: Qty; there: Qty; bin: string }
   | { said: 'moves.keyAgain'; code: string; qty: Qty; there: Qty }
   | { said: 'moves.put'; code: string; qty: Qty; to: string }
-  | { said: 'moves.unitInHand'; sscc: string; things: number; bin: string; to: string | null; why: string | null }
+  | { said: 'moves.unitInHand'; sscc: string; things: number; bin: string; to: string | null; why: PutAwayWhy | null }
   | { said: 'moves.unitPut'; sscc: string; to: string }
   | { said: 'moves.unitUnknown'; sscc: string }
   | { said: 'moves.unitElsewhere'; sscc: string; source: MoveSource }

@@ -2,6 +2,13 @@ import { type BinId, type Qty } from '#core/base';
 
 /** Why a bin is suggested, strongest first. */
 export type PutAwayWhy = 'home' | 'sameLot' | 'sameItem' | 'empty';
+/** Why a bin is suggested, as it is said beside the bin. */
+export const PUT_AWAY_WHY: Readonly<Record<PutAwayWhy, string>> = {
+  home: 'its home',
+  sameLot: 'the same lot lies there',
+  sameItem: 'the same item lies there',
+  empty: 'the nearest empty bin',
+};
 
 /** A bin that could take the goods. `room` in thousandths, null where no capacity is set; `walk` is its place in the walking order. */
 export type PutAwayCandidate = {

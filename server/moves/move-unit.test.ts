@@ -61,6 +61,15 @@ describe('C15 a pallet, received and carried as one', () => {
     expect((await unit(sscc)).reply).toMatchObject({ place: { address: 'ARRIVALS' }, content: [{ qty: '12' }, { qty: '5' }] });
     expect(await tobin.tells({ ...scan, delivery: other })).toMatchObject({ outcome: 'clash', says: expect.stringContaining('ARRIVALS') });
 
+    // One thing to put away, with one bin: where most of it would go.
+    const waits = (await lead.ask('moves.putAway')).reply.rows.filter((r) => r.sscc === sscc);
+    expect(waits.map((r) => [r.code, r.qty])).toEqual([
+      [a.code, '12'],
+      [b.code, '5'],
+    ]);
+    expect(waits[0]?.suggestion).not.toBeNull();
+    expect(waits[1]?.suggestion).toEqual(waits[0]?.suggestion);
+
     const [x, y] = await emptyBins(house, 1, 2);
     const carried = await carry(sscc, x?.address ?? '');
     expect(carried.reply).toMatchObject({ from: 'ARRIVALS', to: x?.address, qty: '17', lines: 2 });

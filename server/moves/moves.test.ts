@@ -181,4 +181,17 @@ describe('what is to be put away', () => {
     expect(reply.number).toMatch(/^PA-/);
     expect(await row()).toBeUndefined();
   });
+  it('a part is asked for by itself: what does not fit whole may fit in part; nobody is told a bin of another site', async () => {
+    const { id } = await shelved(house, lead, { code: 'PA-2', lying: [] });
+    const [home] = await emptyBins(house, 1, 1);
+    await lead.ask('items.assign', { body: { pairs: [{ bin: home?.address ?? '', item: 'PA-2' }], role: 'face' } });
+    await house.rows(`UPDATE home_bin SET max_qty = 4 WHERE bin_id = ? AND item_id = ?`, [home?.id, id]);
+    const best = async (qty: string) => (await hand.ask('moves.suggest', { query: { item: id, qty } })).reply.suggestion;
+    expect(await best('4')).toMatchObject({ address: home?.address, why: 'home' });
+    expect(await best('5')).toMatchObject({ why: 'empty' });
+    for (const qty of ['-1', '1e9', 'x']) expect((await hand.ask('moves.suggest', { query: { item: id, qty } })).status).toBe(400);
+    const far = (await house.signIn('Maren Oake')).ask('moves.suggest', { query: { item: id, qty: '4' }, site: 2 });
+    const there = (await far).reply.suggestion;
+    expect((await house.rows<{ site: number }>(`SELECT site_id AS site FROM bin WHERE id = ?`, [there?.bin ?? 0]))[0]?.site).toBe(2);
+  });
 });

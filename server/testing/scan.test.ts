@@ -1,5 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import type { BinId, Qty } from '#core/base';
 import { meaningBy, type Meaning } from '#core/floor';
+import { suggestFor } from '#core/moves';
 import { FACT_KINDS, type FactKind } from '#contract/hands';
 import type { Scanned } from '#contract/desk';
 import { World } from '../../web/hands/world.ts';
@@ -115,4 +117,28 @@ describe('what a scan means', () => {
     }
     expect([...kinds].sort()).toEqual(['bin', 'elsewhere', 'item', 'lot', 'paper', 'serial', 'several', 'unknown', 'unreadable']);
   });
+});
+
+describe('I2 where goods would best go', () => {
+  it('the desk and a device say the same bin and the same reason, for many goods of many lots and numbers', async () => {
+    const [arrivals] = await house.rows<{ id: BinId }>(`SELECT arrivals_bin AS id FROM site WHERE id = ?`, [1]);
+    const goods = await house.rows<{ item: number; code: string; lot: string | null; qty: string }>(
+      `SELECT i.id AS item, i.code, l.code AS lot, (1 + i.id * 7 % 90)::text AS qty
+       FROM item i
+       LEFT JOIN LATERAL (SELECT code FROM lot l WHERE l.item_id = i.id ORDER BY l.id DESC LIMIT 1) l ON true
+       WHERE i.retired_at IS NULL
+       ORDER BY md5(i.code)
+       LIMIT 120`,
+    );
+    const told = [];
+    for (const { item, code, lot, qty } of goods) {
+      const fact = world.book.item(item);
+      if (!fact || !arrivals) throw new Error(`No device knows ${code}.`);
+      const ours = suggestFor({ from: arrivals.id, item: fact, lot, qty: (Number(qty) * 1000) as Qty }, world.book);
+      const theirs = (await hand.ask('moves.suggest', { query: { item, qty, ...(lot ? { lot } : {}) } })).reply.suggestion;
+      expect([code, theirs?.why, theirs?.address]).toEqual([code, ours?.why, ours ? world.book.bin(ours.bin)?.address : undefined]);
+      told.push(theirs?.why);
+    }
+    expect(new Set(told).size).toBeGreaterThan(2);
+  }, 60_000);
 });

@@ -4,6 +4,7 @@ import { formatQty } from '#core/base';
 import { shortSscc, type ContentFact, type Facts } from '#core/floor';
 import { compareFirstExpired } from '#core/lots';
 import {
+  PUT_AWAY_WHY,
   movesSaid,
   stepMove,
   suggestFor,
@@ -22,7 +23,6 @@ import { theFloor, useFloor, useHand } from '#web/hands';
 import { Ask, NumberOf, Screen } from './screen.tsx';
 import { UnitGoods } from './unit-goods.tsx';
 import { useNewBin } from './new-bin.tsx';
-import { WHY_THERE } from './why-there.ts';
 
 const TITLES: Readonly<Record<MoveSource, string>> = { bin: 'Move goods', arrivals: 'Put away', unplaced: 'Put away unplaced' };
 const HINTS: Readonly<Record<MoveAt['step'], string>> = {
@@ -301,7 +301,7 @@ function NowTo({ suggestion, source, facts }: { suggestion: Suggestion; source: 
   return (
     <p className="rounded border-4 border-next bg-sheet p-3 text-center">
       <Plate address={facts.bin(suggestion.bin)?.address ?? ''} size="door" />
-      <span className="block pt-1 text-soft">{WHY_THERE[suggestion.why]}</span>
+      <span className="block pt-1 text-soft">{PUT_AWAY_WHY[suggestion.why]}</span>
     </p>
   );
 }

@@ -1,11 +1,10 @@
 import { formatQty, ONE } from '#core/base';
 import { shortSscc } from '#core/floor';
-import { suggestFor, suggestForUnit } from '#core/moves';
+import { PUT_AWAY_WHY, suggestFor, suggestForUnit } from '#core/moves';
 import type { DeliveryJob, ReceiveAsks, ReceiveChoice } from '#core/receiving';
 import { Button, Plate } from '#web/base';
 import { theFloor } from '#web/hands';
 import { Ask, NumberOf } from './screen.tsx';
-import { WHY_THERE } from './why-there.ts';
 
 type Choose = (choice: ReceiveChoice) => void;
 
@@ -37,7 +36,7 @@ export function WhereTo({ asks, job, choose }: { asks: Extract<ReceiveAsks, { wh
       </p>
       {bin && suggested && (
         <p className="flex flex-wrap items-center gap-2 text-lg">
-          <Plate address={bin.address} /> {WHY_THERE[suggested.why]}
+          <Plate address={bin.address} /> {PUT_AWAY_WHY[suggested.why]}
         </p>
       )}
       {asks.sscc === null && (

@@ -1,9 +1,11 @@
+import { Link } from 'react-router';
+import { shortSscc } from '#core/floor';
+import { PUT_AWAY_WHY } from '#core/moves';
 import type { PutAwayRow } from '#contract/moves';
 import { ago, Empty, Plate, Trouble, useRead, sayDay, ItemName } from '#web/base';
 import { PlacesFrame } from '#web/places';
 import { DataTable, type Column } from '#web/table';
 
-export const WHY = { home: 'its home', sameLot: 'same lot there', sameItem: 'same item there', empty: 'nearest empty bin' } as const;
 const COLUMNS: readonly Column<PutAwayRow>[] = [
   { id: 'from', title: 'Lies at', value: (r) => r.from, show: (r) => <Plate address={r.from} />, width: 120 },
   {
@@ -14,6 +16,18 @@ const COLUMNS: readonly Column<PutAwayRow>[] = [
     width: 260,
   },
   { id: 'lot', title: 'Lot or serial', value: (r) => r.lot ?? r.serial ?? '', width: 120 },
+  {
+    id: 'unit',
+    title: 'In unit',
+    value: (r) => r.sscc ?? '',
+    show: (r) =>
+      r.sscc && (
+        <Link className="underline" to={`/units/${r.sscc}`}>
+          {shortSscc(r.sscc)}
+        </Link>
+      ),
+    width: 90,
+  },
   { id: 'expires', title: 'Expires', value: (r) => r.expires ?? '', show: (r) => r.expires && sayDay(r.expires), width: 100 },
   {
     id: 'qty',
@@ -34,7 +48,7 @@ const COLUMNS: readonly Column<PutAwayRow>[] = [
     show: (r) => (r.suggestion ? <Plate address={r.suggestion.address} /> : <span className="text-wrong">no bin has room</span>),
     width: 120,
   },
-  { id: 'why', title: 'Because', value: (r) => (r.suggestion ? WHY[r.suggestion.why] : ''), width: 140 },
+  { id: 'why', title: 'Because', value: (r) => (r.suggestion ? PUT_AWAY_WHY[r.suggestion.why] : ''), width: 170 },
   { id: 'since', title: 'Waits since', value: (r) => r.since, show: (r) => `${ago(r.since)}`, width: 90 },
 ];
 
@@ -72,7 +86,12 @@ function Rows({ from, name, title, children }: { from: 'arrivals' | 'unplaced'; 
       <Trouble error={error} />
       {data?.rows.length === 0 && <Empty title={title}>{children}</Empty>}
       {data && data.rows.length > 0 && (
-        <DataTable name={name} rows={data.rows} columns={COLUMNS} keyOf={(r) => `${r.bin}-${r.item}-${r.lot}-${r.serial}`} />
+        <DataTable
+          name={name}
+          rows={data.rows}
+          columns={COLUMNS}
+          keyOf={(r) => `${r.bin}-${r.item}-${r.lot}-${r.serial}-${r.condition}-${r.sscc}`}
+        />
       )}
     </>
   );
