@@ -90,6 +90,11 @@ test('C1 C15 a pallet that its supplier announced is received by one scan withou
   await scanFor(hand, `]C100${other}`, '1 thing');
   const [shelf, next] = await emptyShelves();
   await scanFor(hand, shelf?.address ?? '', `goes into ${shelf?.address}`);
+  // Somebody who meets a pallet that has come is led to where it came.
+  await hand.getByRole('link', { name: 'Back' }).click();
+  await scan(hand, `]C100${other}`);
+  await expect(hand.getByRole('heading', { name: `Receive ${order.number}` })).toBeVisible();
+  await expect(hand.getByRole('status')).toContainText('has come already');
   await hand.getByRole('button', { name: 'All scanned' }).click();
   await hand.context().setOffline(false);
   await expect(hand.getByTestId('waiting')).toBeHidden({ timeout: 40_000 });

@@ -45,11 +45,17 @@ async function deliveryOfUnit(unit: AnnouncedUnit): Promise<DeliveryRef> {
   return there ?? (await beginDelivery({ supplier: unit.supplier, orders: expected.map((o) => o.id) }));
 }
 
-/** Receives an announced unit by one scan, wherever the hand stands: into its delivery, which is begun with it where it is not open yet.
- *  Shape:  the path of the delivery, and what is said. */
-export async function receiveUnit(code: string, unit: AnnouncedUnit): Promise<{ path: string; answer: Answer }> {
+/** Takes the label of a pallet or carton by one scan, wherever the hand stands: into the delivery in which it is already, else into the
+ *  one for which it was announced, which is begun with it where it is not open yet.
+ *  Shape:  the path of the delivery, and what is said there; null for one that nobody announced and that is nowhere. */
+export async function scanUnit(
+  code: string,
+  { sscc, announced }: { sscc: string; announced: AnnouncedUnit | null },
+): Promise<{ path: string; answer: Answer } | null> {
   const floor = theFloor();
-  const ref = await deliveryOfUnit(unit);
+  const inside = floor.deliveries().find((d) => floor.delivery(d)?.entries.some((e) => e.sscc === sscc));
+  const ref = inside ?? (announced ? await deliveryOfUnit(announced) : null);
+  if (ref === null) return null;
   const { says } = await floor.step(`delivery:${ref}`, RECEIVE_BEGINS, (at, stamp) => {
     const job = floor.delivery(ref);
     if (!job) throw new Error('This delivery is no longer on the device. Go back to My work.');

@@ -4,7 +4,7 @@ import { meaningBy, meaningWords } from '#core/floor';
 import type { BeginCommand, ExpectedOrder, SentShipment } from '#core/receiving';
 import { Button, counted, Empty, Field, sayDay, sayMoment, Tag } from '#web/base';
 import { theFloor, useFloor, type Answer } from '#web/hands';
-import { beginDelivery, deliveryOf, receiveUnit, returnOf } from './begin-delivery.ts';
+import { beginDelivery, deliveryOf, returnOf, scanUnit } from './begin-delivery.ts';
 import { useQueue } from './queue.ts';
 import { Screen } from './screen.tsx';
 
@@ -33,10 +33,10 @@ export function BeginOnFloor() {
   };
   const scanned = async (code: string): Promise<Answer | null> => {
     const meaning = meaningBy(floor.facts, code);
-    if (meaning.kind === 'unit' && meaning.announced && !meaning.here) {
-      const { path, answer } = await receiveUnit(code, meaning.announced);
-      if (answer.tone !== 'wrong') void go(path, { replace: true });
-      return answer;
+    const led = meaning.kind === 'unit' && !meaning.here ? await scanUnit(code, meaning) : null;
+    if (led) {
+      void go(led.path, { replace: true, state: { answer: led.answer } });
+      return led.answer;
     }
     if (meaning.kind !== 'paper')
       return { tone: 'wrong', text: `${meaningWords(meaning)} Scan an order or an announced pallet, or choose the supplier.` };

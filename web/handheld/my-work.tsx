@@ -6,7 +6,7 @@ import { openOf } from '#core/picking';
 import { deliveryTitle, fromWhom } from '#core/receiving';
 import type { Me } from '#contract/people';
 import { ago, Button, forgetSite, read, Refused, send, switchSite, Unreached, useRead, useSend } from '#web/base';
-import { beginDelivery, deliveryOf, receiveUnit, returnOf } from './begin-delivery.ts';
+import { beginDelivery, deliveryOf, returnOf, scanUnit } from './begin-delivery.ts';
 import { TallSelect } from './fields.tsx';
 import { theFloor, useFloor } from '#web/hands';
 import { useQueue } from './queue.ts';
@@ -22,7 +22,7 @@ export function MyWork({ me }: { me: Me }) {
   const { taken, device } = useFloor();
   const workAt = useSend('people.workAt', { onDone: (there) => switchSite(there.site.id, '/h') });
   const { data: ready } = useRead('orders.list', { query: { ready: 'yes', limit: 200 } });
-  const { answer, busy, take } = useQueue((code) => open(code, (path) => void go(path)));
+  const { answer, busy, take } = useQueue((code) => open(code, (path, answer) => void go(path, { state: { answer } })));
   return (
     <Screen title="My work" sub={`${me.name}, ${me.site.name}`} back={null} answer={answer} busy={busy} onScan={take} hint="Scan anything">
       {me.sites.length > 1 && (
@@ -60,7 +60,7 @@ export function MyWork({ me }: { me: Me }) {
 }
 
 /** Opens what was scanned: what is on the device at once, what must be begun with the server's help. */
-async function open(code: string, go: (path: string) => void): Promise<Answer | null> {
+async function open(code: string, go: Leads): Promise<Answer | null> {
   const floor = theFloor();
   const meaning = meaningBy(floor.facts, code);
   switch (meaning.kind) {
@@ -83,9 +83,11 @@ async function open(code: string, go: (path: string) => void): Promise<Answer | 
   }
 }
 
+/** Opens another screen, with what is said there of the scan that led to it. */
+type Leads = (path: string, answer?: Answer) => void;
 type Paper = Extract<Meaning, { kind: 'paper' }>;
 
-async function openUnit(code: string, meaning: Extract<Meaning, { kind: 'unit' }>, go: (path: string) => void): Promise<Answer> {
+async function openUnit(code: string, meaning: Extract<Meaning, { kind: 'unit' }>, go: Leads): Promise<Answer> {
   const floor = theFloor();
   const { here } = meaning;
   if (here) {
@@ -97,13 +99,11 @@ async function openUnit(code: string, meaning: Extract<Meaning, { kind: 'unit' }
   }
   // It may have been announced a moment ago.
   if (!meaning.announced) await floor.take().catch(() => undefined);
-  const unit = floor.facts.announced(meaning.sscc);
-  if (!unit)
+  const led = await scanUnit(code, { sscc: meaning.sscc, announced: floor.facts.announced(meaning.sscc) ?? null });
+  if (!led)
     return { tone: 'look', text: `${meaningWords(meaning)} Nobody announced it. Begin a delivery, then scan it and what is in it.` };
-  const { path, answer } = await receiveUnit(code, unit);
-  // What was refused is said here; there it would be a delivery with no word about why.
-  if (answer.tone !== 'wrong') go(path);
-  return answer;
+  go(led.path, led.answer);
+  return led.answer;
 }
 
 async function openPaper(meaning: Paper, go: (path: string) => void): Promise<Answer | null> {

@@ -1,4 +1,5 @@
-import { useCallback, useState } from 'react';
+import { useCallback, useEffect, useState } from 'react';
+import { useLocation, useNavigate } from 'react-router';
 import type { Does } from '#core/hands';
 import { meaningBy, type Facts, type HandEvent, type Meaning, type Stamp, type Tone } from '#core/floor';
 import { sound, useScanner, type Scan } from '#web/base';
@@ -34,6 +35,17 @@ export type Hand<At, Choice> = {
 const NOT_KEPT = 'This device could not keep it: its storage is full. Nothing was entered. Free some room, or take another device.';
 const GONE = 'This job is no longer on the device. Go back to My work.';
 
+// A scan that led here from another screen was answered there: what it came to is said here, once.
+function useCarriedAnswer(): [Answer | null, (answer: Answer) => void] {
+  const { state, pathname, search } = useLocation() as { state: { answer?: Answer } | null; pathname: string; search: string };
+  const go = useNavigate();
+  const [answer, setAnswer] = useState<Answer | null>(state?.answer ?? null);
+  useEffect(() => {
+    if (state?.answer) void go(pathname + search, { replace: true, state: null });
+  }, [state, go, pathname, search]);
+  return [answer, setAnswer];
+}
+
 /** Draws nothing and decides nothing: carries what reaches a screen to the job's step machine, in order, and says what it came to once it
  *  is kept. */
 export function useHand<At, Choice, Said, D extends Does>({
@@ -45,7 +57,7 @@ export function useHand<At, Choice, Said, D extends Does>({
 }: Machine<At, Choice, Said, D>): Hand<At, Choice> {
   const floor = theFloor();
   useFloor();
-  const [answer, setAnswer] = useState<Answer | null>(null);
+  const [answer, setAnswer] = useCarriedAnswer();
   const dispatch = useCallback(
     (event: (facts: Facts) => HandEvent<Choice> | null): void => {
       const say = (next: Answer): void => {
@@ -71,7 +83,7 @@ export function useHand<At, Choice, Said, D extends Does>({
           (error: Error) => say({ tone: 'wrong', text: error.name === 'QuotaExceededError' ? NOT_KEPT : error.message }),
         );
     },
-    [floor, job, begin, step, sentence, onSaid],
+    [floor, job, begin, step, sentence, onSaid, setAnswer],
   );
   const scanned = useCallback(
     (raw: Scan): void => {
