@@ -1,6 +1,8 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
+import { withCheckDigit } from '#core/items';
 import type { Client } from './testing/client.ts';
+import { openHand, type Hand } from './testing/hand.ts';
 import { openHouse, type TestHouse } from './testing/house.ts';
 
 // Whatever people do at the same moment, in whatever order, at whichever site: the ledger is true afterwards, nobody waits in a circle, and
@@ -8,9 +10,12 @@ import { openHouse, type TestHouse } from './testing/house.ts';
 
 let house: TestHouse;
 let lead: Client;
+let hand: Hand;
 beforeAll(async () => {
   house = await openHouse();
   lead = await house.signIn('Maren Oake');
+  const [person] = await house.rows<{ id: number }>(`SELECT id FROM person WHERE name = ?`, ['Maren Oake']);
+  hand = await openHand(lead, person?.id ?? 0);
   for (const site of SITES) {
     const [zone] = await house.rows<{ id: number }>(
       `SELECT id FROM zone WHERE site_id = ? AND purpose IN ('storage', 'pickFace') ORDER BY id LIMIT 1`,
@@ -23,13 +28,21 @@ afterAll(() => house.close());
 
 const SITES = [1, 2] as const;
 type Site = (typeof SITES)[number];
-type World = { items: { id: number; code: string }[]; orders: { id: number; site: Site }[]; opened: number[] };
+/** `opened`: how much of each item there must be, here or gone with orders: what was opened with, received and adjusted, by the answers. */
+type World = {
+  items: { id: number; code: string; pack: number }[];
+  orders: { id: number; site: Site }[];
+  opened: number[];
+  units: { sscc: string; site: Site }[];
+  receipts: { delivery: number; site: Site }[];
+  adjusted: { document: number; item: number; by: number; site: Site }[];
+};
 
 let made = 0;
 /** One act of each kind that must have been done at least once, in an order in which each of them can be. */
-const ONE_OF_EACH: Act[][] = (['move', 'promise', 'round', 'pick', 'hold'] as const).map((what) => [
-  { what, a: 0, b: 1, n: 1, elsewhere: true },
-]);
+const ONE_OF_EACH: Act[][] = (
+  ['move', 'promise', 'round', 'pick', 'hold', 'serve', 'adjust', 'receive', 'carryUnit', 'undoAdjust', 'reverse'] as const
+).map((what) => [{ what, a: 0, b: 1, n: 1, elsewhere: true }]);
 const binsOf = (site: Site): Promise<{ id: number; address: string }[]> =>
   house.rows(`SELECT id, address FROM bin WHERE site_id = ? AND address LIKE 'MIX%' ORDER BY id`, [site]);
 
@@ -53,7 +66,8 @@ async function makeWorld(): Promise<World> {
       expect(status).toBe(200);
       sum += 7;
     }
-    items.push({ id, code });
+    const [pack] = await house.rows<{ id: number }>(`SELECT id FROM pack WHERE item_id = ?`, [id]);
+    items.push({ id, code, pack: pack?.id ?? 0 });
     opened.push(sum);
   }
   const orders: World['orders'] = [];
@@ -62,7 +76,7 @@ async function makeWorld(): Promise<World> {
       const lines = items.map((i) => ({ item: i.id, qty }));
       orders.push({ id: (await lead.ask('orders.make', { body: { customer: 1, due: '2027-01-10', lines }, site })).reply.id, site });
     }
-  return { items, orders, opened };
+  return { items, orders, opened, units: [], receipts: [], adjusted: [] };
 }
 
 type Answer = { status: number; problem: { code: string } };
@@ -151,6 +165,89 @@ const ACTS = {
     const body = { from: from.address, to, code: from.code, qty: String(1 + (x.n % 2)), ...(from.lot ? { lot: from.lot } : {}) };
     return lead.ask('moves.move', { body, site: site ?? from.site_id });
   },
+  adjust: async (w: World, x: Act, site?: Site) => {
+    const [i, at] = [x.a % 2, site ?? SITES[x.b % 2] ?? 1];
+    const [item, bin] = [w.items[i], pickOne(await binsOf(at), x.a + x.b)];
+    const [way, qty] = [x.n % 2 ? 'plus' : 'minus', 1 + (x.n % 3)] as const;
+    const lot = i === 1 ? { lot: `L${x.b % 2}` } : {};
+    const body = { bin: bin?.address ?? '', way, qty: String(qty), reason: 'test', ...lot };
+    const answer = await lead.ask('stock.adjust', { params: { id: item?.id ?? 0 }, body, site: at });
+    if (answer.status === 200) {
+      const by = way === 'plus' ? qty : -qty;
+      w.adjusted.push({ document: answer.reply.document, item: i, by, site: at });
+      w.opened[i] = (w.opened[i] ?? 0) + by;
+    }
+    return answer;
+  },
+  undoAdjust: async (w: World, x: Act, site?: Site) => {
+    const done = pickOne(w.adjusted, x.a);
+    if (!done) return null;
+    const answer = await lead.ask('stock.undo', { params: { id: done.document }, body: { reason: 'test' }, site: site ?? done.site });
+    if (answer.status === 200) w.opened[done.item] = (w.opened[done.item] ?? 0) - done.by;
+    return answer;
+  },
+  /** A pallet of both items comes, and two leads post it at once: one receipt, one refusal in words. */
+  receive: async (w: World, x: Act, site?: Site) => {
+    const at = site ?? SITES[x.b % 2] ?? 1;
+    const started = await lead.ask('receiving.start', { body: { supplier: 1 }, site: at });
+    if (started.status !== 200) return started;
+    const delivery = started.reply.id;
+    const sscc = withCheckDigit(`39520001${String((made += 1)).padStart(9, '0')}`);
+    const goods = w.items.map((item, i) => ({
+      ...{ item: item.id, pack: item.pack, qty: 2000, lot: i === 1 ? `L${x.n % 2}` : null },
+      ...{ expires: null, made: null, serial: null },
+    }));
+    expect(await told({ kind: 'receive.unit', delivery, sscc, goods }, at)).toBe('done');
+    const post = () => lead.ask('receiving.post', { params: { id: delivery }, body: {}, site: at });
+    const posts = await Promise.all([post(), post()]);
+    const good = posts.filter((p) => p.status === 200);
+    expect(new Set(good.map((p) => p.reply.receipt)).size).toBe(1);
+    w.opened = w.opened.map((n) => n + 2);
+    w.units.push({ sscc, site: at });
+    w.receipts.push({ delivery, site: at });
+    return good[0] ?? posts[0];
+  },
+  carryUnit: async (w: World, x: Act, site?: Site) => {
+    const unit = pickOne(w.units, x.a);
+    if (!unit) return null;
+    const to = pickOne([...(await binsOf(unit.site)).map((b) => b.address), 'BENCH-1', 'ARRIVALS'], x.b) ?? '';
+    return lead.ask('moves.unit', { params: { sscc: unit.sscc }, body: { to }, site: site ?? unit.site });
+  },
+  reverse: async (w: World, x: Act, site?: Site) => {
+    const receipt = pickOne(w.receipts, x.a);
+    if (!receipt) return null;
+    const entries = await house.rows<{ id: number; item: number }>(
+      `SELECT id, item_id AS item FROM delivery_entry WHERE delivery_id = ? ORDER BY id`,
+      [receipt.delivery],
+    );
+    const entry = pickOne(entries, x.b);
+    const params = { id: receipt.delivery, entry: entry?.id ?? 0 };
+    const answer = await lead.ask('receiving.reverse', { params, body: { reason: 'test' }, site: site ?? receipt.site });
+    if (answer.status === 200) w.opened = w.opened.map((n, i) => (w.items[i]?.id === entry?.item ? n - 2 : n));
+    return answer;
+  },
+  /** One order from its promise to the lorry, as far as the others let it come: each step is one of theirs in the middle of it. */
+  serve: async (w: World, x: Act): Promise<Answer | null> => {
+    const { id, site } = w.orders[x.a % 4] as World['orders'][number];
+    await lead.ask('orders.promise', { body: { orders: [id], mode: 'free' }, site });
+    const round = await lead.ask('picking.make', { body: { orders: [id] }, site });
+    if (round.status !== 200) return round;
+    const picks = await house.rows<{ id: number; bin: string; code: string; lot: string | null; qty: string }>(
+      `SELECT k.id, b.address AS bin, i.code, l.code AS lot, trim_scale(k.qty - k.picked)::text AS qty
+       FROM round_pick k
+       JOIN bin b ON b.id = k.bin_id
+       JOIN item i ON i.id = k.item_id
+       LEFT JOIN lot l ON l.id = k.lot_id
+       WHERE k.round_id = ?
+       ORDER BY k.id`,
+      [round.reply.id],
+    );
+    for (const { id: pick, lot, ...body } of picks)
+      await lead.ask('picking.pick', { params: { id: round.reply.id, pick }, body: { ...body, ...(lot ? { lot } : {}) }, site });
+    await lead.ask('picking.putDown', { params: { id: round.reply.id }, body: { bin: 'BENCH-1' }, site });
+    const packed = await lead.ask('shipping.pack', { params: { id }, body: { parcels: 1 }, site });
+    return packed.status === 200 ? lead.ask('shipping.ship', { params: { id }, site }) : packed;
+  },
   powers: async (_w: World, x: Act, site?: Site) => {
     const at = site ?? SITES[x.a % 2] ?? 1;
     const [zone] = await house.rows<{ id: number }>(`SELECT zone_id AS id FROM bin WHERE id = ?`, [(await binsOf(at))[0]?.id ?? 0]);
@@ -160,6 +257,14 @@ const ACTS = {
     const off = await set(false);
     return off.status === 200 ? set(true) : off;
   },
+};
+
+// One device tells one thing after the other; what is told is posted by others at once.
+let telling: Promise<unknown> = Promise.resolve();
+const told = (what: object, site: Site): Promise<string> => {
+  const outcome = telling.then(async () => (await hand.tells(what, { site } as object)).outcome);
+  telling = outcome.catch(() => undefined);
+  return outcome;
 };
 
 async function onOrder(
@@ -176,7 +281,7 @@ async function onOrder(
 const act: fc.Arbitrary<Act> = fc.record({
   what: fc.oneof(
     // The row itself comes more often than what crosses it, or hardly anything would ever reach the bench.
-    { weight: 3, arbitrary: fc.constantFrom('promise', 'round', 'pick', 'putDown', 'pack', 'ship') },
+    { weight: 3, arbitrary: fc.constantFrom('promise', 'round', 'pick', 'putDown', 'pack', 'ship', 'serve', 'receive') },
     { weight: 1, arbitrary: fc.constantFrom(...(Object.keys(ACTS) as (keyof typeof ACTS)[])) },
   ) as fc.Arbitrary<keyof typeof ACTS>,
   a: fc.nat(20),

@@ -45,7 +45,7 @@ export function doesWords(does: Does | Unreadable, names: DoesNames): string {
     case 'move.unit':
       return `Put unit ${does.sscc} from ${bin(does.from)} into ${bin(does.to)}`;
     case 'move.undo':
-      return 'Carried goods back where they lay';
+      return 'Took back what they had done last';
     case 'adjust.say':
       return `Said that there are ${goods(does)} ${does.way === 'plus' ? 'more' : 'fewer'} in ${bin(does.bin)}: ${does.reason}${noteWords(does)}`;
     case 'pick.take':

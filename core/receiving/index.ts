@@ -39,7 +39,7 @@ export {
 } from './delivery-job.ts';
 export { stepReceive } from './hands.ts';
 export { RECEIVE_BEGINS, type ReceiveAsks, type ReceiveAt, type ReceiveChoice } from './receive-at.ts';
-export { entryKey } from './notice.ts';
+export { entryKey, entryNumber } from './notice.ts';
 export {
   judgeAdvice,
   type Advice,

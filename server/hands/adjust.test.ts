@@ -61,13 +61,18 @@ describe('K1 an adjustment that a hand told', () => {
     const own = clashes.find((c) => c.key === posted.act);
     expect(own).toMatchObject({
       what: expect.stringMatching(/2 ADJ-2 more.*Found, for job Shed 4/),
-      settlements: [{ how: 'again', label: 'Post it' }, { how: 'drop' }],
+      settlements: [{ how: 'again', label: 'Post it' }, { how: 'count' }, { how: 'drop' }],
     });
     expect((await lead.ask('hands.settle', { params: { key: posted.act }, body: { how: 'again' } })).status).toBe(200);
     await lead.ask('hands.settle', { params: { key: dropped.act }, body: { how: 'drop' } });
     expect((await jory.tells({ kind: 'move.undo', act: back.act })).outcome).toBe('done');
     expect(await lyingOf(house, id)).toEqual({ [bin?.address ?? '']: 12 });
     expect((await lead.ask('hands.settle', { params: { key: back.act }, body: { how: 'again' } })).status).toBe(409);
+    // A word that is doubted: somebody looks at the bin, and the word changes nothing.
+    const doubted = await tell();
+    expect((await lead.ask('hands.settle', { params: { key: doubted.act }, body: { how: 'count' } })).status).toBe(200);
+    expect(await house.rows(`SELECT bin_id AS bin FROM trouble WHERE bin_id = ? AND item_id = ?`, [bin?.id, id])).toHaveLength(1);
+    expect(await lyingOf(house, id)).toEqual({ [bin?.address ?? '']: 12 });
   });
   it('makes a lot on the spot, takes a serial, and is a clash where the records have fewer; a bin of another site is one too', async () => {
     const lot = await shelved(house, lead, {

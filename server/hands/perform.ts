@@ -19,6 +19,7 @@ import {
   namePaper,
   photographEntry,
   selectDeliveryOfEntry,
+  selectUnitEntry,
   placeEntry,
   takeOutEntry,
 } from '#server/receiving';
@@ -26,7 +27,7 @@ import { packOrder, shipOrder, unpackOrder } from '#server/shipping';
 import { adjustStock, undoDocument } from '#server/stock';
 import { keepPicture } from '#server/work';
 import { floorOf, NOTHING_BUT_DONE, qtyOf, type Act, type Done } from './acts.ts';
-import { changeClashed, forgetPicture, jobsOf, selectDocumentsOf, settleClash } from './store.ts';
+import { changeClashed, forgetPicture, jobsOf, selectClashedUnit, selectDocumentsOf, settleClash } from './store.ts';
 
 type Of<Kind extends Does['kind']> = Extract<Does, { kind: Kind }>;
 
@@ -60,7 +61,7 @@ export async function perform(trx: Trx, act: Act): Promise<Done> {
       return NOTHING_BUT_DONE;
     }
     case 'receive.takeOut': {
-      if (await takenBack(trx, act, does.entry)) return NOTHING_BUT_DONE;
+      if (await entryTakenBack(trx, act, does.entry)) return NOTHING_BUT_DONE;
       await takeOutEntry(trx, { ...floorOf(act), ...(await entryOf(trx, act, does)) });
       return NOTHING_BUT_DONE;
     }
@@ -146,17 +147,32 @@ export async function perform(trx: Trx, act: Act): Promise<Done> {
   }
 }
 
-// An entry that came after its delivery was posted lies in the one that followed it.
-const entryOf = async (trx: Trx, act: Act, does: { delivery: DeliveryRef; entry: string }) => ({
-  delivery: (await selectDeliveryOfEntry(trx, does.entry)) ?? (await findDeliveryId(trx, does.delivery)),
-  entry: { key: does.entry },
-  lead: act.role === 'lead',
-  told: true,
-});
+// An entry that came after its delivery was posted lies in the one that followed it. One of a pallet that somebody else had scanned before is
+// theirs: where it goes is true all the same.
+async function entryOf(trx: Trx, act: Act, does: { delivery: DeliveryRef; entry: string }) {
+  const twin = await twinOf(trx, does.entry);
+  const entry = twin?.key ?? does.entry;
+  const delivery = twin?.delivery ?? (await selectDeliveryOfEntry(trx, entry)) ?? (await findDeliveryId(trx, does.delivery));
+  return { delivery, entry: { key: entry }, lead: act.role === 'lead', told: true };
+}
+
+async function twinOf(trx: Trx, entry: string): Promise<{ key: string; delivery: number } | undefined> {
+  const unit = await selectClashedUnit(trx, entry);
+  const goods = unit?.does.goods[unit.n];
+  return unit && goods && selectUnitEntry(trx, { sscc: unit.does.sscc, ...goods });
+}
 
 /** Whether what is taken back never got further than a clash: then that is settled, by the hand itself. */
 async function takenBack(trx: Trx, act: Act, key: string): Promise<boolean> {
   return settleClash(trx, key, { person: act.person, how: 'takenBack' });
+}
+
+// A pallet that somebody else had scanned before came with theirs, whatever becomes of this scan of it.
+async function entryTakenBack(trx: Trx, act: Act, entry: string): Promise<boolean> {
+  if (await takenBack(trx, act, entry)) return true;
+  const unit = await selectClashedUnit(trx, entry);
+  if (unit) await takenBack(trx, act, unit.key);
+  return unit !== undefined;
 }
 
 /** A bin of the site by its number.

@@ -74,7 +74,11 @@ export function offersFor(clash: Pick<ClashRow, 'does' | 'refusal'>): readonly O
         ];
       return [AGAIN, DROP];
     case 'adjust.say':
-      return [{ how: 'again', label: code === 'hands.leadPosts' ? 'Post it' : 'Try once more' }, DROP];
+      return [
+        { how: 'again', label: code === 'hands.leadPosts' ? 'Post it' : 'Try once more' },
+        { how: 'count', label: 'Have the bin counted instead' },
+        DROP,
+      ];
     case 'pick.take':
       if (code === 'stock.binShort' || code === 'picking.serialNotHere')
         return [
@@ -166,10 +170,12 @@ async function doIt(trx: Trx, act: Act, clash: ClashRow, given: Given, lead: Lea
     case 'date':
       return settleDate(trx, act, clash, given.how);
     case 'count':
-      if (does.kind !== 'pick.take') return postWhatIsThere(trx, act, 'count', lead);
+      if (does.kind !== 'pick.take' && does.kind !== 'adjust.say') return postWhatIsThere(trx, act, 'count', lead);
       // The records know too little there to post anything by; what lies there is looked at.
       await askForCount(trx, { bin: does.bin, item: does.item, qty: dbQty(qtyOf(does.qty)), person: lead.person });
-      return 'Nothing was posted. Tell the hand to put it back; the bin is to be counted.';
+      return does.kind === 'adjust.say'
+        ? 'Nothing was posted. The bin is to be counted.'
+        : 'Nothing was posted. Tell the hand to put it back; the bin is to be counted.';
     case 'post':
       return postWhatIsThere(trx, act, 'post', lead);
     case 'accept':

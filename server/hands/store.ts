@@ -2,6 +2,7 @@ import type { DomainError } from '#server/kernel';
 import { query, type Db, type Trx } from '#server/kernel';
 import type { Role } from '#core/people';
 import type { Does, Unreadable } from '#core/hands';
+import { entryNumber, type ReceiveDoes } from '#core/receiving';
 
 type Reads = Pick<Db, 'raw'>;
 
@@ -93,6 +94,27 @@ export async function changeClashed(trx: Trx, key: string, qty: number): Promise
     [qty, key],
   );
   return rows.length > 0;
+}
+
+export type ClashedUnit = { readonly key: string; readonly does: Extract<ReceiveDoes, { kind: 'receive.unit' }>; readonly n: number };
+/** The scan of a pallet or carton that never got further than a clash, of which this is the n-th entry. Undefined where there is none, or
+ *  where it was entered after all. */
+export async function selectClashedUnit(db: Reads, entry: string): Promise<ClashedUnit | undefined> {
+  const head = entry.slice(0, -12);
+  const acts = await query<Omit<ClashedUnit, 'n'>>(
+    db,
+    `SELECT a.key, a.does
+     FROM hand_act a
+     JOIN hand_clash c USING (key)
+     WHERE a.key BETWEEN ?::uuid AND ?::uuid AND a.kind = 'receive.unit'
+       AND (c.settled_at IS NULL OR c.settled_how IN ('takenBack', 'drop'))`,
+    [`${head}000000000000`, `${head}ffffffffffff`],
+  );
+  for (const act of acts) {
+    const n = entryNumber(act.key, entry, act.does.goods.length);
+    if (n !== null) return { ...act, n };
+  }
+  return undefined;
 }
 
 /** Every name that a paper has among the jobs of hands: a delivery has its number, and the keys under which devices began it. */

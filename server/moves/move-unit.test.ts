@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { withCheckDigit } from '#core/items';
+import { entryKey } from '#core/receiving';
 import type { Client } from '../testing/client.ts';
 import { emptyBins, lyingOf } from '../testing/goods.ts';
 import { openHand, type Hand } from '../testing/hand.ts';
@@ -47,6 +48,25 @@ const move = (code: string, from: string, to: string, qty: number) =>
 const unit = (sscc: string) => lead.ask('stock.unit', { params: { sscc } });
 
 describe('C15 a pallet, received and carried as one', () => {
+  it('scanned by two who had no connection: it came once; where the second put it is where it goes, and taking back asks nobody', async () => {
+    const { a, b, sscc, delivery, scan } = await pallet();
+    const [x] = await emptyBins(house, 1, 1);
+    const scanned = tobin.does(scan);
+    for (const [n, qty] of [12, 5].entries())
+      tobin.does({ kind: 'receive.where', delivery, entry: entryKey(scanned, n), bin: x?.id, qty: qty * 1000, stays: 0 });
+    expect((await tobin.tell()).map((o) => o.outcome)).toEqual(['clash', 'done', 'done']);
+    const goes = () =>
+      house.rows(
+        `SELECT i.code, b.address FROM delivery_entry e JOIN item i ON i.id = e.item_id LEFT JOIN bin b ON b.id = e.to_bin
+         WHERE e.sscc = ? AND e.taken_out_at IS NULL ORDER BY i.code`,
+        [sscc],
+      );
+    expect(await goes()).toEqual([a, b].map(({ code }) => ({ code, address: x?.address })));
+    for (const n of [0, 1]) tobin.does({ kind: 'receive.takeOut', delivery, entry: entryKey(scanned, n) });
+    expect((await tobin.tell()).map((o) => o.outcome)).toEqual(['done', 'done']);
+    expect(await goes()).toHaveLength(2);
+    expect((await lead.ask('hands.clashes', { query: {} })).reply.clashes.filter((c) => c.what.includes(sscc))).toEqual([]);
+  });
   it('comes by one scan, whoever scans its two labels; stands whole; is carried whole, and back', async () => {
     const { a, b, sscc, delivery, scan, post } = await pallet();
     // The other label of the same pallet, scanned by somebody else into another delivery and into this one.

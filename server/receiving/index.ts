@@ -5,6 +5,6 @@ export { placeEntry } from './where-to.ts';
 export { receiptPaper } from './invoice.ts';
 export { importReceipt } from './import-receipt.ts';
 export { changeEntry, enterGoods, enterUnit, finishDelivery, namePaper, takeOutEntry, type Floor } from './enter.ts';
-export { findDeliveryId, findFollowUp, selectDeliveryOfEntry, updateDateOfLot } from './store.ts';
+export { findDeliveryId, findFollowUp, selectDeliveryOfEntry, selectUnitEntry, updateDateOfLot } from './store.ts';
 export { readUblAdvice } from './ubl-advice.ts';
 export { watchNotices } from './drop-folder.ts';

@@ -397,6 +397,24 @@ export async function selectDeliveryOfEntry(db: Reads, key: string): Promise<num
   return (await query<{ id: number }>(db, `SELECT delivery_id AS id FROM delivery_entry WHERE key = ?`, [key]))[0]?.id;
 }
 
+/** The entry of these goods in a unit that is being received. */
+export async function selectUnitEntry(
+  db: Reads,
+  of: { sscc: string; item: number; lot: string | null; serial: string | null },
+): Promise<{ key: string; delivery: number } | undefined> {
+  const rows = await query<{ key: string; delivery: number }>(
+    db,
+    `SELECT e.key, e.delivery_id AS delivery
+     FROM delivery_entry e
+     JOIN delivery d ON d.id = e.delivery_id AND d.state IN ('scanning', 'review')
+     WHERE e.sscc = ? AND e.item_id = ? AND e.lot IS NOT DISTINCT FROM ? AND e.serial IS NOT DISTINCT FROM ? AND e.taken_out_at IS NULL
+     ORDER BY e.id
+     LIMIT 1`,
+    [of.sscc, of.item, of.lot, of.serial],
+  );
+  return rows[0];
+}
+
 /** The open deliveries of purchase orders, each with the orders that it is of. */
 export function selectOpenDeliveriesOf(
   db: Reads,
