@@ -1,6 +1,7 @@
 import './wording.ts';
 import { z } from 'zod';
 import { formatQty, parseQty, type Qty } from '#core/base';
+import { labelText } from '#core/items';
 import type { Role } from '#core/people';
 
 /** One row of the table of routes: everything that server, web and the OpenAPI description need to know of it. */
@@ -74,6 +75,20 @@ export const text = (most: number) =>
   z.string({ error: 'must be a text' }).trim().min(1, 'must not be empty').max(most, `must have at most ${most} characters`);
 export const optionalText = (most: number) =>
   z.string({ error: 'must be a text' }).trim().max(most, `must have at most ${most} characters`).optional();
+/** A lot or serial, as it is kept (`labelText`). */
+export const labelIn = (most: number) =>
+  z
+    .string({ error: 'must be a text' })
+    .max(300, 'is longer than any label')
+    .transform(labelText)
+    .pipe(z.string().min(1, 'must not be empty').max(most, `must have at most ${most} characters`));
+export const optionalLabel = (most: number) =>
+  z
+    .string({ error: 'must be a text' })
+    .max(300, 'is longer than any label')
+    .transform(labelText)
+    .pipe(z.string().max(most, `must have at most ${most} characters`))
+    .optional();
 export const isoDate = z.iso.date({ error: 'must be a date such as 2027-03-31' });
 export const moment = z.string().describe('ISO 8601 time');
 /** What the scanner typed, untouched. */

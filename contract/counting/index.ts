@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { byId, device, done, id, isoDate, moment, optionalText, qtyIn, qtyOut, routesOf, scanText } from '../base/index.ts';
+import { byId, device, done, id, isoDate, moment, optionalLabel, optionalText, qtyIn, qtyOut, routesOf, scanText } from '../base/index.ts';
 
 export const CountRow = z.object({
   id: z.number(),
@@ -82,9 +82,9 @@ export const countingRoutes = routesOf({
       bin: scanText,
       code: scanText,
       qty: qtyIn.optional(),
-      lot: optionalText(40),
+      lot: optionalLabel(40),
       expires: isoDate.optional(),
-      serial: optionalText(40),
+      serial: optionalLabel(40),
       device,
     }),
     reply: z.object({ tally: TallyOut, binTotal: qtyOut }),

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { condition, done, id, moment, optionalText, routesOf, sscc, text } from '../base/index.ts';
+import { condition, done, id, labelIn, moment, optionalLabel, optionalText, routesOf, sscc, text } from '../base/index.ts';
 
 const MOST_ACTS = 100;
 /** A picture that a device made small, in base64: some 375 kB. */
@@ -15,7 +15,7 @@ const steps = z
   .describe('Quantity in thousandths of the base unit');
 // What no text column holds is in no label.
 const held = /^[^\u0000\p{Cs}]*$/u;
-const label = z.string().min(1).max(40).regex(held).nullable();
+const label = labelIn(40).pipe(z.string().regex(held)).nullable();
 const isoDay = z.iso.date().nullable();
 // By its number in the house, or by the key under which a device began it.
 const delivery = z.union([key, id]);
@@ -285,7 +285,7 @@ export const handsRoutes = routesOf({
     allow: ['lead'],
     act: 'Settle a clash',
     params: z.object({ key }),
-    body: z.object({ how: text(40), item: id.optional(), serial: optionalText(40) }),
+    body: z.object({ how: text(40), item: id.optional(), serial: optionalLabel(40) }),
     reply: z.object({ says: z.string() }),
   },
   'hands.trust': {

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { isCompanyPrefix } from '#core/items';
 import { LABEL_SIZES, type LabelSize } from '#core/labels';
-import { byId, done, id, isoDate, moment, optionalText, page, routesOf, sortBy, sscc } from '../base/index.ts';
+import { byId, done, id, isoDate, moment, optionalLabel, page, routesOf, sortBy, sscc } from '../base/index.ts';
 
 export const PrintJob = z.object({
   id: z.number(),
@@ -66,8 +66,8 @@ export const labelsRoutes = routesOf({
         kind: z.literal('item'),
         item: id,
         bin: id.optional(),
-        lot: optionalText(40),
-        serial: optionalText(40),
+        lot: optionalLabel(40),
+        serial: optionalLabel(40),
         copies: z.number().int().min(1).max(999).default(1),
       }),
       z.object({ kind: z.literal('delivery'), delivery: id }),

@@ -1,5 +1,20 @@
 import { z } from 'zod';
-import { byId, condition, done, id, isoDate, moment, optionalText, page, qtyIn, qtyOut, routesOf, sortBy, text } from '../base/index.ts';
+import {
+  byId,
+  condition,
+  done,
+  id,
+  isoDate,
+  labelIn,
+  moment,
+  optionalText,
+  page,
+  qtyIn,
+  qtyOut,
+  routesOf,
+  sortBy,
+  text,
+} from '../base/index.ts';
 
 /** Goods of one lot in one bin. */
 export const LotRow = z.object({
@@ -101,7 +116,7 @@ export const lotsRoutes = routesOf({
     path: '/api/lots/relabel',
     allow: ['lead'],
     act: 'Give goods a new lot number',
-    body: z.object({ balance: id, lot: text(40), expires: isoDate.nullable().default(null), qty: qtyIn, reason: text(200) }),
+    body: z.object({ balance: id, lot: labelIn(40), expires: isoDate.nullable().default(null), qty: qtyIn, reason: text(200) }),
     reply: z.object({ document: z.number(), number: z.string(), lot: z.string() }),
   },
   'lots.ties': {

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { bySscc, condition, device, id, moment, optionalText, qtyIn, qtyOut, routesOf, scanText } from '../base/index.ts';
+import { bySscc, condition, device, id, moment, optionalLabel, optionalText, qtyIn, qtyOut, routesOf, scanText } from '../base/index.ts';
 
 /** A bin where goods would best go, and why: their home, where their lot or the item lies, or the nearest empty one. */
 const SuggestedBin = z.object({ bin: z.number(), address: z.string(), why: z.enum(['home', 'sameLot', 'sameItem', 'empty']) });
@@ -35,7 +35,7 @@ export const movesRoutes = routesOf({
     path: '/api/put-away/suggestion',
     allow: [],
     act: 'See where goods would best go',
-    query: z.object({ item: id, lot: optionalText(40), qty: qtyIn }),
+    query: z.object({ item: id, lot: optionalLabel(40), qty: qtyIn }),
     reply: z.object({ suggestion: SuggestedBin.nullable() }),
   },
   'moves.move': {
@@ -48,9 +48,9 @@ export const movesRoutes = routesOf({
       to: scanText,
       code: scanText,
       qty: qtyIn.optional(),
-      lot: optionalText(40),
-      serial: optionalText(40),
-      newLot: optionalText(40).describe('The lot number that they get with the move'),
+      lot: optionalLabel(40),
+      serial: optionalLabel(40),
+      newLot: optionalLabel(40).describe('The lot number that they get with the move'),
       reason: optionalText(200),
       /** Why a rule of the bin is overridden: a right of the lead (A5). */
       override: optionalText(200),

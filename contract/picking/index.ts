@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { byId, device, done, id, moment, optionalText, qtyIn, qtyOut, routesOf, scanText, text } from '../base/index.ts';
+import { byId, device, done, id, moment, optionalLabel, qtyIn, qtyOut, routesOf, scanText, text } from '../base/index.ts';
 
 export const RoundRow = z.object({
   id: z.number(),
@@ -133,7 +133,7 @@ export const pickingRoutes = routesOf({
     allow: ['lead', 'hand'],
     act: 'Pick',
     params: z.object({ id, pick: id }),
-    body: z.object({ bin: scanText, code: scanText, qty: qtyIn.optional(), lot: optionalText(40), serial: optionalText(40), device }),
+    body: z.object({ bin: scanText, code: scanText, qty: qtyIn.optional(), lot: optionalLabel(40), serial: optionalLabel(40), device }),
     reply: z.object({ picked: qtyOut, open: qtyOut, roundOpen: z.number() }),
   },
   'picking.trouble': {

@@ -1,5 +1,20 @@
 import { z } from 'zod';
-import { byId, device, done, id, isoDate, moment, optionalText, qtyIn, qtyOut, routesOf, scanText, text } from '../base/index.ts';
+import {
+  byId,
+  device,
+  done,
+  id,
+  isoDate,
+  labelIn,
+  moment,
+  optionalLabel,
+  optionalText,
+  qtyIn,
+  qtyOut,
+  routesOf,
+  scanText,
+  text,
+} from '../base/index.ts';
 import { FindingOut, inspectionRoutes } from './inspect.ts';
 import { invoiceRoutes } from './invoice.ts';
 import { noticeRoutes } from './notices.ts';
@@ -174,10 +189,10 @@ export const receivingRoutes = routesOf({
     body: z.object({
       code: scanText,
       packs: qtyIn.optional(),
-      lot: optionalText(40),
+      lot: optionalLabel(40),
       expires: isoDate.optional(),
       made: isoDate.optional(),
-      serial: optionalText(40),
+      serial: optionalLabel(40),
       takeAnyway: z.boolean().default(false),
       device,
     }),
@@ -232,7 +247,7 @@ export const receivingRoutes = routesOf({
     path: '/api/deliveries/lot-date',
     allow: ['lead'],
     act: 'Say which date a lot has',
-    body: z.object({ item: id, lot: text(40), expires: isoDate }),
+    body: z.object({ item: id, lot: labelIn(40), expires: isoDate }),
     reply: z.object({ entries: z.number() }),
   },
   'receiving.throwAway': {

@@ -7,7 +7,9 @@ import {
   done,
   id,
   isoDate,
+  labelIn,
   moment,
+  optionalLabel,
   optionalText,
   page,
   qtyIn,
@@ -178,8 +180,8 @@ export const stockRoutes = routesOf({
       .object({
         item: id.optional(),
         bin: id.optional(),
-        lot: optionalText(40),
-        serial: optionalText(40),
+        lot: optionalLabel(40),
+        serial: optionalLabel(40),
         qty: qtyIn.optional(),
         reason: text(200),
         until: isoDate.optional(),
@@ -211,9 +213,9 @@ export const stockRoutes = routesOf({
       bin: text(40),
       way: z.enum(['plus', 'minus'], { error: 'must be plus or minus' }),
       qty: qtyIn,
-      lot: optionalText(40),
+      lot: optionalLabel(40),
       expires: isoDate.optional(),
-      serials: z.array(text(60)).max(500, 'must be at most 500 at once').default([]),
+      serials: z.array(labelIn(60)).max(500, 'must be at most 500 at once').default([]),
       reason: text(200),
       reference: optionalText(60),
       condition: z.enum(['sound', 'failed']).default('sound').describe('Which of it is taken; what is added is sound'),
@@ -235,9 +237,9 @@ export const stockRoutes = routesOf({
           z.object({
             bin: text(40),
             qty: qtyIn,
-            lot: optionalText(40),
+            lot: optionalLabel(40),
             expires: isoDate.optional(),
-            serials: z.array(text(60)).max(500).default([]),
+            serials: z.array(labelIn(60)).max(500).default([]),
           }),
         )
         .min(1, 'must have at least one line')
@@ -302,9 +304,9 @@ export const stockRoutes = routesOf({
             bin: id,
             condition: text(10),
             qty: qtyIn,
-            lot: optionalText(40),
+            lot: optionalLabel(40),
             expires: isoDate.optional(),
-            serial: optionalText(60),
+            serial: optionalLabel(60),
           }),
         )
         .max(2000)

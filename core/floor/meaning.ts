@@ -1,4 +1,4 @@
-import { isSscc, keysOf, readScan, resolveScan, type Carried, type ScanFault, type ScanReading } from '#core/items';
+import { isSscc, keysOf, labelText, readScan, resolveScan, type Carried, type ScanFault, type ScanReading } from '#core/items';
 import type { AnnouncedUnit, BinFact, ContentFact, Facts, ItemFact, LotFact, PackFact, UnitFact } from './facts.ts';
 import { foldName, numberedKind, type NumberedKind } from './name.ts';
 
@@ -105,7 +105,7 @@ const LONGEST_LABEL = 40;
  *  Shape:  what nobody knows may be a new one; a lot of another item may bear the same text and is this one's all the same; a serial of
  *          another item is that thing and no other. A text that is a lot and a serial is the one that was asked for. */
 export function labelFor(meaning: Meaning, wanted: 'lot' | 'serial', item: number): string | null {
-  const text = meaning.text.trim();
+  const text = labelText(meaning.text);
   if (text === '' || text.length > LONGEST_LABEL || /[\u0000-\u001f\u007f]/.test(text)) return null;
   const isIts = (serials: readonly ContentFact[]): boolean => serials.some((s) => s.item === item);
   switch (meaning.kind) {
@@ -150,7 +150,7 @@ export function keyedLabel(
   wanted: 'lot' | 'serial',
 ): Meaning | null {
   if (keyed.closedBy === 'scan') return null;
-  const text = keyed.text.trim();
+  const text = labelText(keyed.text);
   const meaning = meaningBy(facts, text);
   if (meaning.kind === wanted || (meaning.kind === 'several' && meaning.onlyLabels)) return meaning;
   if (wanted === 'serial' && text.length < SHORTEST_KEYED_SERIAL) return null;

@@ -1,6 +1,6 @@
 import { addQty, formatQty, ONE, parseQty, ZERO, type ItemId, type Qty } from '#core/base';
 import type { AnnouncedGoods } from '#core/floor';
-import { isSscc, needsExpiry, needsLot, needsSerialOnArrival, packToBase, type Tracking } from '#core/items';
+import { isSscc, labelText, needsExpiry, needsLot, needsSerialOnArrival, packToBase, type Tracking } from '#core/items';
 import { isUnitCode, unitCodeOf } from '#core/purchasing';
 import { MOST_AT_ONCE } from './entry.ts';
 
@@ -162,7 +162,7 @@ export function judgeAdvice(
       if (!isSscc(sscc)) faults.push(`${at}: “${sscc.slice(0, 30)}” is no SSCC: it has 18 digits, of which the last checks the others.`);
       else if (here) faults.push(`${at}: unit ${sscc} is ${here}.`);
     }
-    const lot = needsLot(item.tracking) ? line.lot?.trim() || null : null;
+    const lot = needsLot(item.tracking) ? labelText(line.lot ?? '') || null : null;
     if (lot !== null && lot.length > LONGEST_LABEL) faults.push(`${at}: a lot has at most ${LONGEST_LABEL} letters.`);
     const [made, keyed] = [day(`${at}, made`, line.made), day(`${at}, expires`, line.expires)];
     if (made !== null && keyed !== null && made > keyed) faults.push(`${at}: it expires on ${keyed}, before it was made on ${made}.`);
@@ -171,7 +171,7 @@ export function judgeAdvice(
       faults.push(`${at}: lot ${lot} of ${item.code} expires on ${before}, not on ${keyed}. One lot has one date.`);
     const expires = lot === null ? null : (keyed ?? before);
     if (lot !== null && expires !== null) dates.set(`${item.item}|${lot}`, expires);
-    const own = needsSerialOnArrival(item.tracking) ? line.serials.map((s) => s.trim()).filter((s) => s !== '') : [];
+    const own = needsSerialOnArrival(item.tracking) ? line.serials.map(labelText).filter((s) => s !== '') : [];
     for (const serial of own) {
       const place = serials.get(`${item.item}|${serial}`) ?? known.serials.get(`${item.item}|${serial}`);
       if (place !== undefined) faults.push(`${at}: serial ${serial.slice(0, LONGEST_LABEL)} of ${item.code} is ${place}.`);

@@ -16,7 +16,7 @@ import {
   type WantedColumn,
 } from '#core/base';
 import { foldName } from '#core/floor';
-import { judgeAmounts, needsSerialOnArrival, packToBase, readAmount, type DecimalMark, type Tracking } from '#core/items';
+import { judgeAmounts, labelText, needsSerialOnArrival, packToBase, readAmount, type DecimalMark, type Tracking } from '#core/items';
 import { decideEntry } from './entry.ts';
 import { decideFinding, failedOf, type Finding } from './inspect.ts';
 import { decideWhereTo, type BinToFill } from './where-to.ts';
@@ -216,6 +216,7 @@ function readRow(
   const [smallest] = item.packs;
   const pack = cell('pack') === '' ? smallest : item.packs.find((p) => p.name.toUpperCase() === cell('pack').toUpperCase());
   const isSerial = needsSerialOnArrival(item.tracking);
+  const lot = labelText(cell('lot'));
   const serials = isSerial ? serialsOfCell(cell('serials')) : [];
   const partOf = (key: string): Qty | null => (cell(key) === '' ? ZERO : parsedQty(cell(key)));
   const [passed, failing] = [partOf('passed'), partOf('failed')];
@@ -237,7 +238,7 @@ function readRow(
     (packs === null || packs <= 0) && `“${cell('qty')}” is no quantity.`,
     made === undefined && `“${cell('made')}” under Made is no day.`,
     expires === undefined && `“${cell('expires')}” under Expires is no day.`,
-    cell('lot').length > 40 && `A lot has at most 40 letters; this one has ${cell('lot').length}.`,
+    lot.length > 40 && `A lot has at most 40 letters; this one has ${lot.length}.`,
     isSerial && amount !== null && amount !== serials.length * ONE && `For ${cell('qty')}, ${serials.length} serials are named.`,
     cost === undefined && `“${cell('cost')}” under Cost is no amount, or can be read two ways.`,
     cell('bin') !== '' && !bin && `There is no bin “${cell('bin')}” here.`,
@@ -263,7 +264,7 @@ function readRow(
   return ok({
     qty: amount,
     pack: pack.id,
-    lot: cell('lot') || null,
+    lot: lot || null,
     expires: expires ?? null,
     made: made ?? null,
     serials,

@@ -1,4 +1,5 @@
 import { fail, ok, type Result } from '#core/base';
+import { labelText } from '#core/items';
 import type { ReceivingError } from './errors.ts';
 
 /** Serials are entered at once in this number at most. */
@@ -9,7 +10,7 @@ export const LONGEST_LABEL = 40;
 export function readSerialList(text: string): readonly string[] {
   return text
     .split(/[\n\r,;\t]+/)
-    .map((code) => code.trim())
+    .map(labelText)
     .filter((code) => code !== '');
 }
 

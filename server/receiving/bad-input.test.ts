@@ -58,6 +58,22 @@ describe('bad input at the dock is a clear sentence that names the thing, and no
     expect((await scan('lotExpiry', { lot: 'LEAP', expires: '2028-02-29' })).status).toBe(200);
   });
 
+  it('a serial or lot with marks that nobody sees is the one that everybody sees, at the desk as from a handheld', async () => {
+    expect((await scan('serial', { serial: ' SEEN-1\u200b' })).status).toBe(200);
+    expect((await scan('serial', { serial: 'SEEN\u00ad-1' })).problem.code).toBe('receiving.serialHere');
+    const told = await openHand(hand, jory);
+    const item = codes.get('serial')?.id;
+    const [pack] = await house.rows<{ id: number }>(`SELECT id FROM pack WHERE item_id = ?`, [item]);
+    const dates = { lot: null, expires: null, made: null };
+    const enter = { kind: 'receive.enter', delivery, item, pack: pack?.id, qty: 1000, ...dates, serial: '\ufeffSEEN-1', takeAnyway: true };
+    expect(await told.tells(enter)).toMatchObject({
+      outcome: 'clash',
+      says: expect.stringContaining('SEEN-1 of BAD-SERIAL is already here'),
+    });
+    expect((await scan('lotExpiry', { lot: '\u202eSEEN', expires: '2030-01-31' })).status).toBe(200);
+    expect((await scan('lotExpiry', { lot: 'SEEN', expires: '2031-01-31' })).problem.code).toBe('receiving.dateDiffers');
+    expect((await scan('serial', { serial: '\u200b' })).status).toBeGreaterThanOrEqual(400);
+  });
   it('one serial from two hands at once: one is entered, the other is told', async () => {
     const both = await Promise.all([scan('serial', { serial: 'ONE' }), scan('serial', { serial: 'ONE' })]);
     expect(both.map((b) => b.status).sort()).toEqual([200, 409]);
