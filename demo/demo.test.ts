@@ -1,16 +1,12 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { describe, expect, it } from '@jest/globals';
 import { hasValidCheckDigit } from '#core/items';
 import { ZONE_PURPOSES } from '#core/places';
 import { query, type Db } from '#server/kernel';
 import { loadDemo } from '#demo';
 import { emptyDatabase } from '../server/testing/global-setup.ts';
-import { openHouse, type TestHouse } from '../server/testing/house.ts';
+import { houseForTests } from '../server/testing/house.ts';
 
-let house: TestHouse;
-beforeAll(async () => {
-  house = await openHouse();
-});
-afterAll(() => house.close());
+const { house } = houseForTests({});
 const count = async (sql: string): Promise<number> => (await house.rows<{ n: number }>(`SELECT count(*) AS n FROM ${sql}`))[0]?.n ?? 0;
 
 describe('the demo company', () => {

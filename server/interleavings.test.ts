@@ -1,19 +1,15 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { beforeAll, describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { withCheckDigit } from '#core/items';
-import type { Client } from './testing/client.ts';
 import { openHand, type Hand } from './testing/hand.ts';
-import { openHouse, type TestHouse } from './testing/house.ts';
+import { houseForTests } from './testing/house.ts';
 
 // Whatever people do at the same moment, in whatever order, at whichever site: the ledger is true afterwards, nobody waits in a circle, and
 // every act is done or refused in words. The commands are the real ones, through HTTP, several at once.
 
-let house: TestHouse;
-let lead: Client;
+const { house, lead } = houseForTests({ lead: 'Maren Oake' });
 let hand: Hand;
 beforeAll(async () => {
-  house = await openHouse();
-  lead = await house.signIn('Maren Oake');
   const [person] = await house.rows<{ id: number }>(`SELECT id FROM person WHERE name = ?`, ['Maren Oake']);
   hand = await openHand(lead, person?.id ?? 0);
   for (const site of SITES) {
@@ -24,7 +20,6 @@ beforeAll(async () => {
     for (const n of [1, 2, 3]) await lead.ask('places.makeBin', { body: { zone: zone?.id ?? 0, address: `MIX${n}` }, site });
   }
 });
-afterAll(() => house.close());
 
 const SITES = [1, 2] as const;
 type Site = (typeof SITES)[number];

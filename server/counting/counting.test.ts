@@ -1,16 +1,7 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import type { Client } from '../testing/client.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { describe, expect, it } from '@jest/globals';
+import { houseForTests } from '../testing/house.ts';
 
-let house: TestHouse;
-let lead: Client;
-let hand: Client;
-beforeAll(async () => {
-  house = await openHouse();
-  lead = await house.signIn('Maren Oake');
-  hand = await house.signIn('Jory Penhale');
-});
-afterAll(() => house.close());
+const { house, lead, hand } = houseForTests({ lead: 'Maren Oake', hand: 'Jory Penhale' });
 
 describe('a count while work goes on', () => {
   it('J3 J5 J9 goods moved out before and after their bin was counted do not become differences; a missing one does', async () => {

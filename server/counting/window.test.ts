@@ -1,23 +1,16 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { beforeAll, describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import type { Client } from '../testing/client.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 
 // A zone is counted by somebody who looks rightly, while others carry single pieces in and out at the same moment. The transactions are
 // the real ones; which pieces lie on the shelves is kept beside them, as the floor would.
 
-let house: TestHouse;
-let lead: Client;
-let hand: Client;
+const { house, lead, hand } = houseForTests({ lead: 'Maren Oake', hand: 'Jory Penhale' }, { jobs: false });
 let zone = 0;
 beforeAll(async () => {
-  house = await openHouse({ jobs: false });
-  lead = await house.signIn('Maren Oake');
-  hand = await house.signIn('Jory Penhale');
   zone = (await lead.ask('places.makeZone', { body: { code: 'WINDOW', name: 'Window', purpose: 'storage' } })).reply.id;
   for (const address of [...BINS, UNSEEN]) await lead.ask('places.makeBin', { body: { zone, address } });
 });
-afterAll(() => house.close());
 
 const BINS = ['WIN1', 'WIN2'] as const;
 // Nobody ever looks into this one.

@@ -1,15 +1,8 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { describe, expect, it } from '@jest/globals';
 import { CHOICE_KINDS, type ChoiceKind } from '#contract/desk';
-import type { Client } from '../testing/client.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 
-let house: TestHouse;
-let lead: Client;
-beforeAll(async () => {
-  house = await openHouse({ jobs: false });
-  lead = await house.signIn('Maren Oake');
-});
-afterAll(() => house.close());
+const { house, lead } = houseForTests({ lead: 'Maren Oake' }, { jobs: false });
 
 const choices = async (kind: ChoiceKind, q: string, site = 1) => (await lead.ask('desk.choices', { site, query: { kind, q } })).reply;
 

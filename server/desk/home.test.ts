@@ -1,16 +1,9 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { describe, expect, it } from '@jest/globals';
 import type { Topic } from '#server/kernel';
-import type { Client } from '../testing/client.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 import { homeReader } from './home.ts';
 
-let house: TestHouse;
-let lead: Client;
-beforeAll(async () => {
-  house = await openHouse();
-  lead = await house.signIn('Maren Oake');
-});
-afterAll(() => house.close());
+const { house, lead } = houseForTests({ lead: 'Maren Oake' });
 
 const home = async (site: number) => (await lead.ask('desk.home', { site })).reply;
 const row = async (site: number) =>

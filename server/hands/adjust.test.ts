@@ -1,24 +1,16 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import type { Client } from '../testing/client.ts';
+import { beforeAll, describe, expect, it } from '@jest/globals';
 import { lyingOf, shelved } from '../testing/goods.ts';
 import { openHand, type Hand } from '../testing/hand.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 
-let house: TestHouse;
-let lead: Client;
+const { house, lead } = houseForTests({ lead: 'Maren Oake' }, { jobs: false });
 let maren: Hand;
 let jory: Hand;
 beforeAll(async () => {
-  house = await openHouse({ jobs: false });
-  lead = await house.signIn('Maren Oake');
   const idOf = async (name: string): Promise<number> =>
     (await house.rows<{ id: number }>(`SELECT id FROM person WHERE name = ?`, [name]))[0]?.id ?? 0;
   maren = await openHand(lead, await idOf('Maren Oake'));
   jory = await openHand(await house.signIn('Jory Penhale'), await idOf('Jory Penhale'));
-});
-afterAll(async () => {
-  await house.expectCleanAudit();
-  await house.close();
 });
 
 const says = (bin: number, item: number, way: 'plus' | 'minus', qty: number, more: object = {}) => ({

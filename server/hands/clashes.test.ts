@@ -1,15 +1,11 @@
-import { afterAll, beforeAll, expect, it } from '@jest/globals';
+import { beforeAll, expect, it } from '@jest/globals';
 import { clashCases, type ClashCase } from '../testing/clash-cases.ts';
-import type { Client } from '../testing/client.ts';
 import { openHand } from '../testing/hand.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 
-let house: TestHouse;
-let lead: Client;
+const { house, lead } = houseForTests({ lead: 'Maren Oake' });
 let cases: ClashCase[];
 beforeAll(async () => {
-  house = await openHouse();
-  lead = await house.signIn('Maren Oake');
   const person = async (name: string): Promise<number> => {
     const [row] = await house.rows<{ id: number }>(`SELECT id FROM person WHERE name = ?`, [name]);
     return row?.id ?? 0;
@@ -28,10 +24,6 @@ beforeAll(async () => {
       return house.rows<Row>(asked, order);
     },
   });
-});
-afterAll(async () => {
-  await house.expectCleanAudit();
-  await house.close();
 });
 
 it('every clash of the table is made, stands as it is until it is settled, and is settled in each way once', async () => {

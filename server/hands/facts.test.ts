@@ -1,17 +1,10 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { FACT_KINDS, type FactKind, type FactPart } from '#contract/hands';
-import type { Client } from '../testing/client.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 import { readFacts } from './facts.ts';
 
-let house: TestHouse;
-let lead: Client;
-beforeAll(async () => {
-  house = await openHouse({ jobs: false });
-  lead = await house.signIn('Maren Oake');
-});
-afterAll(() => house.close());
+const { house, lead } = houseForTests({ lead: 'Maren Oake' }, { jobs: false });
 
 type Kept = Map<FactKind, Map<number, unknown[]>>;
 function keep(kept: Kept, parts: readonly FactPart[]): number {

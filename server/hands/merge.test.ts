@@ -1,24 +1,19 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { beforeAll, describe, expect, it } from '@jest/globals';
 import { randomUUID } from 'node:crypto';
 import type { Client } from '../testing/client.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 import { openHand, type Hand } from '../testing/hand.ts';
 
-let house: TestHouse;
+const { house } = houseForTests({});
 let lead: Client;
 let tobin: Hand;
 let ines: Hand;
 const who: Record<string, number> = {};
 beforeAll(async () => {
-  house = await openHouse();
   for (const p of await house.rows<{ id: number; name: string }>(`SELECT id, name FROM person`)) who[p.name.split(' ')[0] ?? ''] = p.id;
   lead = await house.signIn('Maren Oake');
   tobin = await openHand(await house.signIn('Tobin Sallow'), who['Tobin'] ?? 0);
   ines = await openHand(await house.signIn('Ines Farrow'), who['Ines'] ?? 0);
-});
-afterAll(async () => {
-  await house.expectCleanAudit();
-  await house.close();
 });
 
 const one = async <Row>(sql: string, values: readonly unknown[] = []): Promise<Row> => {

@@ -1,22 +1,14 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { beforeAll, describe, expect, it } from '@jest/globals';
 import { randomUUID } from 'node:crypto';
 import fc from 'fast-check';
-import type { Client } from '../testing/client.ts';
 import { openHand, type Hand } from '../testing/hand.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 
-let house: TestHouse;
-let lead: Client;
+const { house, lead } = houseForTests({ lead: 'Maren Oake' });
 let hand: Hand;
 beforeAll(async () => {
-  house = await openHouse();
-  lead = await house.signIn('Maren Oake');
   const [tobin] = await house.rows<{ id: number }>(`SELECT id FROM person WHERE name = 'Tobin Sallow'`);
   hand = await openHand(await house.signIn('Tobin Sallow'), tobin?.id ?? 0);
-});
-afterAll(async () => {
-  await house.expectCleanAudit();
-  await house.close();
 });
 
 const openClash = async (key: string) =>

@@ -1,18 +1,9 @@
 import { randomUUID } from 'node:crypto';
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { describe, expect, it } from '@jest/globals';
 import { BYTE_ROUTES, ROUTES, type RouteName, type RouteSpec } from '#contract';
-import type { Client } from '../testing/client.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 
-let house: TestHouse;
-let lead: Client;
-let hand: Client;
-beforeAll(async () => {
-  house = await openHouse();
-  lead = await house.signIn('Maren Oake');
-  hand = await house.signIn('Tobin Sallow');
-});
-afterAll(() => house.close());
+const { house, lead, hand } = houseForTests({ lead: 'Maren Oake', hand: 'Tobin Sallow' });
 
 const ledgerSize = async (): Promise<number> => (await house.rows<{ n: number }>(`SELECT count(*) AS n FROM movement`))[0]?.n ?? 0;
 const stocked = async (): Promise<{ address: string; code: string; qty: string; item: number }> =>

@@ -1,8 +1,7 @@
 import { randomUUID } from 'node:crypto';
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import type { Client } from '../testing/client.ts';
+import { beforeAll, describe, expect, it } from '@jest/globals';
 import { hostileOf, type Hostile } from '../testing/hostile.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 import { describeApi } from './openapi.ts';
 
 const REQUESTS = Number(process.env['HOSTILE_REQUESTS'] ?? 3000);
@@ -28,12 +27,9 @@ type Operation = {
 };
 type Request = { name: string; path: string; init: RequestInit };
 
-let house: TestHouse;
-let lead: Client;
+const { house, lead } = houseForTests({ lead: 'Maren Oake' });
 let chance: Hostile;
 beforeAll(async () => {
-  house = await openHouse();
-  lead = await house.signIn('Maren Oake');
   const rows = await house.rows<{ text: string }>(
     `(SELECT code AS text FROM item ORDER BY id LIMIT 20)
      UNION ALL (SELECT address FROM bin ORDER BY id LIMIT 20)
@@ -48,7 +44,6 @@ beforeAll(async () => {
     [1, 2, 3, 4, 5, 7, 8, 9, 12, 20, 40, 100, 300],
   );
 });
-afterAll(() => house.close());
 
 const OPERATIONS = Object.entries(describeApi()['paths'] as Record<string, Record<string, Operation>>).flatMap(([path, byMethod]) =>
   Object.entries(byMethod).map(([method, operation]) => ({ path, method, operation })),

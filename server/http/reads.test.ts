@@ -1,15 +1,8 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { describe, expect, it } from '@jest/globals';
 import { ROUTES } from '#contract';
-import type { Client } from '../testing/client.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 
-let house: TestHouse;
-let lead: Client;
-beforeAll(async () => {
-  house = await openHouse({ jobs: false });
-  lead = await house.signIn('Maren Oake');
-});
-afterAll(() => house.close());
+const { house, lead } = houseForTests({ lead: 'Maren Oake' }, { jobs: false });
 
 /** How many statements of the application wait for somebody's lock. */
 const waiting = async (): Promise<number> =>

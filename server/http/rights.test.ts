@@ -1,9 +1,9 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { beforeAll, describe, expect, it } from '@jest/globals';
 import { BYTE_ROUTES, ROUTES, type ByteRouteName, type RouteName } from '#contract';
 import { isAllowed, type Role } from '#core/people';
 import type { Client } from '../testing/client.ts';
 import { goAhead, jobEnd, upload } from '../testing/sheets.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 
 /** Everything that is called a cost or a value, and is said, in an answer. */
 function costsIn(reply: unknown): unknown[] {
@@ -18,19 +18,14 @@ function costsIn(reply: unknown): unknown[] {
   return own;
 }
 
-let house: TestHouse;
+const { house } = houseForTests({});
 let people: Record<Role, Client>;
 beforeAll(async () => {
-  house = await openHouse();
   people = {
     lead: await house.signIn('Maren Oake'),
     office: await house.signIn('Odile Wrack'),
     hand: await house.signIn('Tobin Sallow'),
   };
-});
-afterAll(async () => {
-  await house.expectCleanAudit();
-  await house.close();
 });
 
 const NAMES = Object.keys(ROUTES) as RouteName[];

@@ -1,16 +1,12 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { beforeAll, describe, expect, it } from '@jest/globals';
 import { ROUTES, type RouteName, type RouteSpec } from '#contract';
-import type { Client } from '../testing/client.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 
 // Every command on a document belongs to the document's site. The documents of the demo stand at site 1; the lead works at site 2.
 
-let house: TestHouse;
-let lead: Client;
+const { house, lead } = houseForTests({ lead: 'Maren Oake' }, { jobs: false });
 const ids: Record<string, number> = {};
 beforeAll(async () => {
-  house = await openHouse({ jobs: false });
-  lead = await house.signIn('Maren Oake');
   const one = async (sql: string): Promise<number> => (await house.rows<{ id: number }>(sql))[0]?.id ?? 0;
   ids['deliveries'] = await one(`SELECT id FROM delivery WHERE site_id = 1 AND state = 'scanning' LIMIT 1`);
   ids['entry'] = await one(`SELECT id FROM delivery_entry WHERE delivery_id = ${ids['deliveries']} LIMIT 1`);
@@ -30,7 +26,6 @@ beforeAll(async () => {
      RETURNING id`,
   );
 });
-afterAll(() => house.close());
 
 // What each command needs to be understood at all; the rest is empty.
 const BODIES: Readonly<Record<string, () => object>> = {

@@ -1,4 +1,4 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { beforeAll, describe, expect, it } from '@jest/globals';
 import type { RouteName } from '#contract';
 import { ITEM_SORTS } from '#contract/items';
 import { WRONG_LABEL_SORTS } from '#contract/labels';
@@ -7,16 +7,10 @@ import { PURCHASE_SORTS } from '#contract/purchasing';
 import { ORDER_SORTS } from '#contract/orders';
 import { BIN_SORTS } from '#contract/places';
 import { HOLD_SORTS, LEDGER_SORTS, STOCK_SORTS } from '#contract/stock';
-import type { Client } from '../testing/client.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 
-let house: TestHouse;
-let lead: Client;
-let hand: Client;
+const { house, lead, hand } = houseForTests({ lead: 'Maren Oake', hand: 'Ines Farrow' }, { jobs: false });
 beforeAll(async () => {
-  house = await openHouse({ jobs: false });
-  lead = await house.signIn('Maren Oake');
-  hand = await house.signIn('Ines Farrow');
   // Holds of things that are alike in all but their number, and one without a day.
   const [item] = await house.rows<{ id: number }>(
     `SELECT item_id AS id FROM stock_fact WHERE usable AND site_id = 1 GROUP BY 1 HAVING sum(qty) > 9 LIMIT 1`,
@@ -26,9 +20,6 @@ beforeAll(async () => {
       body: { item: item?.id ?? 0, qty: 1000 as never, reason: 'Look again', ...(n % 2 ? { until: '2030-01-31' } : {}) },
     });
   await house.rows(`UPDATE zone SET shows_price = true WHERE site_id = 1 AND code = 'STORE'`);
-});
-afterAll(async () => {
-  await house.close();
 });
 
 type Page = { rows: readonly Record<string, unknown>[]; next: string | null };

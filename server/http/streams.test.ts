@@ -1,16 +1,10 @@
 import { connect, type Socket } from 'node:net';
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { describe, expect, it } from '@jest/globals';
 import { announce, runInternal } from '#server/kernel';
 import type { Client } from '../testing/client.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 
-let house: TestHouse;
-let lead: Client;
-beforeAll(async () => {
-  house = await openHouse({ jobs: false });
-  lead = await house.signIn('Maren Oake');
-});
-afterAll(() => house.close());
+const { house, lead } = houseForTests({ lead: 'Maren Oake' }, { jobs: false });
 
 type Heard = {
   events: { event: string; data: string }[];

@@ -1,24 +1,12 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { describe, expect, it } from '@jest/globals';
 import sharp from 'sharp';
 import { withCheckDigit } from '#core/items';
 import type { Item } from '#contract/items';
 import { parseSheet } from '#server/kernel';
-import type { Client } from '../testing/client.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 import { dryRun, goAhead, jobEnd, upload } from '../testing/sheets.ts';
 
-let house: TestHouse;
-let lead: Client;
-let office: Client;
-let hand: Client;
-beforeAll(async () => {
-  house = await openHouse();
-  [lead, office, hand] = [await house.signIn('Maren Oake'), await house.signIn('Odile Wrack'), await house.signIn('Tobin Sallow')];
-});
-afterAll(async () => {
-  await house.expectCleanAudit();
-  await house.close();
-});
+const { house, lead, office, hand } = houseForTests({ lead: 'Maren Oake', office: 'Odile Wrack', hand: 'Tobin Sallow' });
 const newItem = async (code: string, over: object = {}): Promise<Item> =>
   (
     await office.ask('items.make', {

@@ -1,16 +1,9 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { describe, expect, it } from '@jest/globals';
 import { figuresOf, type Figures } from '#server/backup';
 import { grantApplication, migrate, NewerDatabase, query } from '#server/kernel';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 
-let house: TestHouse;
-beforeAll(async () => {
-  house = await openHouse({ jobs: false });
-});
-afterAll(async () => {
-  await house.expectCleanAudit();
-  await house.close();
-});
+const { house } = houseForTests({}, { jobs: false });
 
 const SAME: readonly (keyof Figures)[] = [
   'movement',

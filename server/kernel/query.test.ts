@@ -1,14 +1,10 @@
 import { randomUUID } from 'node:crypto';
 import { Socket } from 'node:net';
-import { afterAll, beforeAll, describe, expect, it, jest } from '@jest/globals';
+import { describe, expect, it, jest } from '@jest/globals';
 import { announce, query, refuse, runCommand, together, type Trx } from '#server/kernel';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 
-let house: TestHouse;
-beforeAll(async () => {
-  house = await openHouse({ jobs: false });
-});
-afterAll(() => house.close());
+const { house } = houseForTests({}, { jobs: false });
 
 const note = (trx: Trx, name: string, value = '1'): Promise<{ value: string }[]> =>
   query(trx, `INSERT INTO setting (name, value) VALUES (?, to_jsonb(?::text)) RETURNING value`, [name, value]);

@@ -1,12 +1,8 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { describe, expect, it } from '@jest/globals';
 import { grantApplication, query } from '#server/kernel';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 
-let house: TestHouse;
-beforeAll(async () => {
-  house = await openHouse({ jobs: false });
-});
-afterAll(() => house.close());
+const { house } = houseForTests({}, { jobs: false });
 
 describe('L6 the role of the application', () => {
   const NOT_ALLOWED = [

@@ -1,18 +1,10 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { beforeAll, describe, expect, it } from '@jest/globals';
 import { isSscc, ssccOf } from '#core/items';
-import type { Client } from '../testing/client.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 
-let house: TestHouse;
-let lead: Client;
-let hand: Client;
+const { house, lead, hand } = houseForTests({ lead: 'Maren Oake', hand: 'Jory Penhale' }, { jobs: false });
 beforeAll(async () => {
-  house = await openHouse({ jobs: false });
-  [lead, hand] = [await house.signIn('Maren Oake'), await house.signIn('Jory Penhale')];
   await house.rows(`DELETE FROM setting WHERE name = 'unit prefix'`);
-});
-afterAll(async () => {
-  await house.close();
 });
 
 const keep = (prefix: string, who = lead) => who.ask('labels.setUnitPrefix', { body: { prefix } });

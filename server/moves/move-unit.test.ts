@@ -1,25 +1,20 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { beforeAll, describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { withCheckDigit } from '#core/items';
 import { entryKey } from '#core/receiving';
-import type { Client } from '../testing/client.ts';
 import { emptyBins, lyingOf } from '../testing/goods.ts';
 import { openHand, type Hand } from '../testing/hand.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 
-let house: TestHouse;
-let lead: Client;
+const { house, lead } = houseForTests({ lead: 'Maren Oake' });
 let jory: Hand;
 let tobin: Hand;
 const idOf = async (name: string): Promise<number> =>
   (await house.rows<{ id: number }>(`SELECT id FROM person WHERE name = ?`, [name]))[0]?.id ?? 0;
 beforeAll(async () => {
-  house = await openHouse();
-  lead = await house.signIn('Maren Oake');
   jory = await openHand(await house.signIn('Jory Penhale'), await idOf('Jory Penhale'));
   tobin = await openHand(await house.signIn('Tobin Sallow'), await idOf('Tobin Sallow'));
 });
-afterAll(() => house.close());
 
 let made = 0;
 const newSscc = (): string => withCheckDigit(`39520001${String((made += 1)).padStart(9, '0')}`);
@@ -48,7 +43,7 @@ const move = (code: string, from: string, to: string, qty: number) =>
 const unit = (sscc: string) => lead.ask('stock.unit', { params: { sscc } });
 
 describe('C15 a pallet, received and carried as one', () => {
-  it('scanned by two who had no connection: it came once; where the second put it is where it goes, and taking back asks nobody', async () => {
+  it('scanned by two without a connection it came once; where the second put it counts, and taking back asks nobody', async () => {
     const { a, b, sscc, delivery, scan } = await pallet();
     const [x] = await emptyBins(house, 1, 1);
     const scanned = tobin.does(scan);

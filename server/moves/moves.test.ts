@@ -1,21 +1,9 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { describe, expect, it } from '@jest/globals';
 import type { BodyIn, Routes } from '#contract';
-import type { Client } from '../testing/client.ts';
 import { emptyBins, lyingOf, shelved } from '../testing/goods.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 
-let house: TestHouse;
-let lead: Client;
-let hand: Client;
-beforeAll(async () => {
-  house = await openHouse({ jobs: false });
-  lead = await house.signIn('Maren Oake');
-  hand = await house.signIn('Tobin Sallow');
-});
-afterAll(async () => {
-  await house.expectCleanAudit();
-  await house.close();
-});
+const { house, lead, hand } = houseForTests({ lead: 'Maren Oake', hand: 'Tobin Sallow' }, { jobs: false });
 
 type Move = BodyIn<Routes['moves.move']>;
 const move = (body: Move, who = hand, key?: string) => who.ask('moves.move', { body, ...(key ? { key } : {}) });

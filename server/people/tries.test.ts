@@ -1,11 +1,7 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { describe, expect, it } from '@jest/globals';
+import { houseForTests } from '../testing/house.ts';
 
-let house: TestHouse;
-beforeAll(async () => {
-  house = await openHouse();
-});
-afterAll(() => house.close());
+const { house } = houseForTests({});
 
 describe('L4 the limit on tries', () => {
   const signIn = (name: string, password: string): Promise<Response> =>

@@ -1,21 +1,14 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { beforeAll, describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import type { Client } from '../testing/client.ts';
 import { lyingOf } from '../testing/goods.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 
-let house: TestHouse;
-let lead: Client;
-let hand: Client;
+const { house, lead, hand } = houseForTests({ lead: 'Maren Oake', hand: 'Jory Penhale' }, { jobs: false });
 beforeAll(async () => {
-  house = await openHouse({ jobs: false });
-  lead = await house.signIn('Maren Oake');
-  hand = await house.signIn('Jory Penhale');
   // The demo's carts are its own: here every round needs one.
   for (const round of await house.rows<{ id: number }>(`SELECT id FROM round WHERE state = 'open' AND site_id = 1`))
     await lead.ask('picking.throwAway', { params: { id: round.id } });
 });
-afterAll(() => house.close());
 
 let made = 0;
 const newItem = async (): Promise<{ id: number; code: string }> => {

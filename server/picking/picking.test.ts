@@ -1,16 +1,12 @@
-import { afterAll, beforeAll, beforeEach, describe, expect, it } from '@jest/globals';
+import { beforeAll, beforeEach, describe, expect, it } from '@jest/globals';
 import type { Client } from '../testing/client.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 
-let house: TestHouse;
-let lead: Client;
+const { house, lead } = houseForTests({ lead: 'Maren Oake' });
 let hands: Client[];
 beforeAll(async () => {
-  house = await openHouse();
-  lead = await house.signIn('Maren Oake');
   hands = [await house.signIn('Tobin Sallow'), await house.signIn('Ines Farrow'), await house.signIn('Jory Penhale')];
 });
-afterAll(() => house.close());
 
 const one = async <Row>(sql: string, values: readonly unknown[] = []): Promise<Row> => (await house.rows<Row>(sql, values))[0] as Row;
 /** A new item with so many in one bin of the pick face. */

@@ -1,21 +1,9 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { describe, expect, it } from '@jest/globals';
 import ExcelJS from 'exceljs';
-import type { Client } from '../testing/client.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 import { dryRun, goAhead, jobEnd, upload } from '../testing/sheets.ts';
 
-let house: TestHouse;
-let lead: Client;
-let hand: Client;
-beforeAll(async () => {
-  house = await openHouse();
-  lead = await house.signIn('Maren Oake');
-  hand = await house.signIn('Tobin Sallow');
-});
-afterAll(async () => {
-  await house.expectCleanAudit();
-  await house.close();
-});
+const { house, lead, hand } = houseForTests({ lead: 'Maren Oake', hand: 'Tobin Sallow' });
 const zoneOf = async (code: string): Promise<number> =>
   (await house.rows<{ id: number }>(`SELECT id FROM zone WHERE code = ? AND site_id = 1`, [code]))[0]?.id ?? 0;
 const binOf = async (address: string): Promise<number> =>

@@ -1,20 +1,9 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { describe, expect, it } from '@jest/globals';
 import { XMLParser } from 'fast-xml-parser';
-import type { Client } from '../testing/client.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 import { dryRun, goAhead } from '../testing/sheets.ts';
 
-let house: TestHouse;
-let lead: Client;
-let office: Client;
-let hand: Client;
-beforeAll(async () => {
-  house = await openHouse();
-  lead = await house.signIn('Maren Oake');
-  office = await house.signIn('Odile Wrack');
-  hand = await house.signIn('Jory Penhale');
-});
-afterAll(() => house.close());
+const { house, lead, office, hand } = houseForTests({ lead: 'Maren Oake', office: 'Odile Wrack', hand: 'Jory Penhale' });
 
 let made = 0;
 /** An item that nobody has any of, bought of the first supplier for 2.50. */

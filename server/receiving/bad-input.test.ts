@@ -1,18 +1,12 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import type { Client } from '../testing/client.ts';
+import { beforeAll, describe, expect, it } from '@jest/globals';
 import { openHand } from '../testing/hand.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 
-let house: TestHouse;
-let lead: Client;
-let hand: Client;
+const { house, lead, hand } = houseForTests({ lead: 'Maren Oake', hand: 'Jory Penhale' }, { jobs: false });
 let jory: number;
 let delivery: number;
 const codes = new Map<string, { id: number; code: string }>();
 beforeAll(async () => {
-  house = await openHouse({ jobs: false });
-  lead = await house.signIn('Maren Oake');
-  hand = await house.signIn('Jory Penhale');
   jory = (await house.rows<{ id: number }>(`SELECT id FROM person WHERE name = 'Jory Penhale'`))[0]?.id ?? 0;
   for (const tracking of ['none', 'lotExpiry', 'serial'] as const) {
     const code = `BAD-${tracking.toUpperCase()}`;
@@ -22,7 +16,6 @@ beforeAll(async () => {
   }
   delivery = (await hand.ask('receiving.start', { body: { supplier: 1 } })).reply.id;
 });
-afterAll(() => house.close());
 
 const codeOf = (tracking: string): string => codes.get(tracking)?.code ?? '';
 const scan = (tracking: string, more: object) =>

@@ -1,25 +1,18 @@
 import { randomUUID } from 'node:crypto';
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { beforeAll, describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import type { Client } from '../testing/client.ts';
 import { openHand, type Hand } from '../testing/hand.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 
-let house: TestHouse;
-let lead: Client;
-let office: Client;
+const { house, lead, office } = houseForTests({ lead: 'Maren Oake', office: 'Odile Wrack' });
 let tobin: Hand;
 let ines: Hand;
 beforeAll(async () => {
-  house = await openHouse();
-  lead = await house.signIn('Maren Oake');
-  office = await house.signIn('Odile Wrack');
   const person = async (name: string): Promise<number> =>
     (await house.rows<{ id: number }>(`SELECT id FROM person WHERE name = ?`, [name]))[0]?.id ?? 0;
   tobin = await openHand(await house.signIn('Tobin Sallow'), await person('Tobin Sallow'));
   ines = await openHand(await house.signIn('Ines Farrow'), await person('Ines Farrow'));
 });
-afterAll(() => house.close());
 
 let made = 0;
 type Ordered = { order: number; number: string; item: number; code: string; pack: number };

@@ -1,18 +1,10 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { describe, expect, it } from '@jest/globals';
 import type { Client } from '../testing/client.ts';
 import { emptyBins, lyingOf } from '../testing/goods.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 import { dryRun, goAhead, jobEnd, upload } from '../testing/sheets.ts';
 
-let house: TestHouse;
-let lead: Client;
-let hand: Client;
-beforeAll(async () => {
-  house = await openHouse();
-  lead = await house.signIn('Maren Oake');
-  hand = await house.signIn('Jory Penhale');
-});
-afterAll(() => house.close());
+const { house, lead, hand } = houseForTests({ lead: 'Maren Oake', hand: 'Jory Penhale' });
 
 let made = 0;
 async function newItem(tracking: 'none' | 'lotExpiry' | 'serial' = 'none'): Promise<{ id: number; code: string }> {

@@ -1,18 +1,7 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import type { Client } from '../testing/client.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { describe, expect, it } from '@jest/globals';
+import { houseForTests } from '../testing/house.ts';
 
-let house: TestHouse;
-let lead: Client;
-let office: Client;
-let hand: Client;
-beforeAll(async () => {
-  house = await openHouse({ jobs: false });
-  lead = await house.signIn('Maren Oake');
-  office = await house.signIn('Odile Wrack');
-  hand = await house.signIn('Jory Penhale');
-});
-afterAll(() => house.close());
+const { lead, office, hand } = houseForTests({ lead: 'Maren Oake', office: 'Odile Wrack', hand: 'Jory Penhale' }, { jobs: false });
 
 let made = 0;
 /** So many of a new item ordered at 4.00, of which `came` came and `failed` failed; posted. */

@@ -1,31 +1,22 @@
 import { mkdtemp, readdir, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { beforeAll, describe, expect, it } from '@jest/globals';
 import { withCheckDigit } from '#core/items';
 import { writeAdvice, type SentAdvice, type SentGoods } from '../../devices/supplier/write-advice.ts';
-import type { Client } from '../testing/client.ts';
 import { lyingOf } from '../testing/goods.ts';
 import { openHand, type Hand } from '../testing/hand.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 import { upload } from '../testing/sheets.ts';
 import { takeDropped } from './drop-folder.ts';
 import { readUblAdvice } from './ubl-advice.ts';
 
-let house: TestHouse;
-let lead: Client;
-let office: Client;
-let hand: Client;
+const { house, lead, office, hand } = houseForTests({ lead: 'Maren Oake', office: 'Odile Wrack', hand: 'Jory Penhale' });
 let jory: Hand;
 beforeAll(async () => {
-  house = await openHouse();
-  lead = await house.signIn('Maren Oake');
-  office = await house.signIn('Odile Wrack');
-  hand = await house.signIn('Jory Penhale');
   const [person] = await house.rows<{ id: number }>(`SELECT id FROM person WHERE name = 'Jory Penhale'`);
   jory = await openHand(hand, person?.id ?? 0);
 });
-afterAll(() => house.close());
 
 let made = 0;
 const next = (): number => (made += 1);

@@ -1,16 +1,8 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { describe, expect, it } from '@jest/globals';
 import type { Client } from '../testing/client.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 
-let house: TestHouse;
-let lead: Client;
-let hand: Client;
-beforeAll(async () => {
-  house = await openHouse();
-  lead = await house.signIn('Maren Oake');
-  hand = await house.signIn('Jory Penhale');
-});
-afterAll(() => house.close());
+const { house, lead, hand } = houseForTests({ lead: 'Maren Oake', hand: 'Jory Penhale' });
 
 describe('a delivery', () => {
   it('C3 C8 C14 is no stock until it is posted; an expired lot goes to quarantine; posting twice is refused', async () => {

@@ -2,22 +2,15 @@ import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import type { Client } from '../testing/client.ts';
 import { shelved } from '../testing/goods.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 
-let house: TestHouse;
-let lead: Client;
+const { house, lead } = houseForTests({ lead: 'Maren Oake' }, { jobs: false });
 let hands: Client[];
 let items: { id: number; code: string }[];
 beforeAll(async () => {
-  house = await openHouse({ jobs: false });
-  lead = await house.signIn('Maren Oake');
   hands = [await house.signIn('Tobin Sallow'), await house.signIn('Jory Penhale')];
   items = [];
   for (const code of ['RX-1', 'RX-2']) items.push({ code, id: (await shelved(house, lead, { code, lying: [] })).id });
-});
-afterAll(async () => {
-  await house.expectCleanAudit();
-  await house.close();
 });
 
 let orders = 0;

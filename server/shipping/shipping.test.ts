@@ -1,20 +1,8 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import type { Client } from '../testing/client.ts';
+import { describe, expect, it } from '@jest/globals';
 import { lyingOf, shelved } from '../testing/goods.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 
-let house: TestHouse;
-let lead: Client;
-let hand: Client;
-beforeAll(async () => {
-  house = await openHouse({ jobs: false });
-  lead = await house.signIn('Maren Oake');
-  hand = await house.signIn('Tobin Sallow');
-});
-afterAll(async () => {
-  await house.expectCleanAudit();
-  await house.close();
-});
+const { house, lead, hand } = houseForTests({ lead: 'Maren Oake', hand: 'Tobin Sallow' }, { jobs: false });
 
 const lineOf = async (order: number): Promise<{ qty: number; shipped: number; state: string }> =>
   (

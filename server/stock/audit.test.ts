@@ -1,13 +1,9 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { describe, expect, it } from '@jest/globals';
 import { query } from '#server/kernel';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 import { AUDIT_CHECKS, runAudit } from './audit.ts';
 
-let house: TestHouse;
-beforeAll(async () => {
-  house = await openHouse({ jobs: false });
-});
-afterAll(() => house.close());
+const { house } = houseForTests({}, { jobs: false });
 
 const ANY_BALANCE = `SELECT id FROM balance WHERE qty > 1 AND serial_id IS NULL AND condition = 'sound' ORDER BY id LIMIT 1`;
 const OTHER_ITEM = `(SELECT id FROM item WHERE tracking = 'none' AND decimals = 0 ORDER BY id DESC LIMIT 1)`;

@@ -1,18 +1,7 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import type { Client } from '../testing/client.ts';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { describe, expect, it } from '@jest/globals';
+import { houseForTests } from '../testing/house.ts';
 
-let house: TestHouse;
-let lead: Client;
-let hand: Client;
-beforeAll(async () => {
-  house = await openHouse();
-  [lead, hand] = [await house.signIn('Maren Oake'), await house.signIn('Tobin Sallow')];
-});
-afterAll(async () => {
-  await house.expectCleanAudit();
-  await house.close();
-});
+const { house, lead, hand } = houseForTests({ lead: 'Maren Oake', hand: 'Tobin Sallow' });
 const equation = async (item: number) => {
   const { sites } = (await hand.ask('stock.equation', { params: { id: item } })).reply;
   const [main] = sites;

@@ -1,22 +1,20 @@
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { beforeAll, describe, expect, it } from '@jest/globals';
 import { ONE, qty, type BinId, type DocumentId, type ItemId, type PersonId, type SerialId } from '#core/base';
 import { OUTSIDE, type Movement } from '#core/stock';
 import { makeDocument, Refusal, runInternal, type Trx } from '#server/kernel';
-import { openHouse, type TestHouse } from '../testing/house.ts';
+import { houseForTests } from '../testing/house.ts';
 import { post, runAudit } from './index.ts';
 
-let house: TestHouse;
+const { house } = houseForTests({});
 let item: ItemId;
 let bins: BinId[];
 let person: PersonId;
 beforeAll(async () => {
-  house = await openHouse();
   const [made] = await house.rows<{ id: ItemId }>(`INSERT INTO item (code, description) VALUES ('TEST-1', 'Test jar') RETURNING id`);
   item = made?.id as ItemId;
   bins = (await house.rows<{ id: BinId }>(`SELECT id FROM bin WHERE site_id = 1 AND use = 'shelf' ORDER BY id LIMIT 6`)).map((b) => b.id);
   person = 1 as PersonId;
 });
-afterAll(() => house.close());
 
 const sound = (bin: BinId) => ({ bin, unit: null, condition: 'sound' as const });
 const move = (from: BinId, to: BinId, amount: number, more: Partial<Movement> = {}): Movement => ({

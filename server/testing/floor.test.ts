@@ -1,5 +1,5 @@
 import 'fake-indexeddb/auto';
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { beforeAll, describe, expect, it } from '@jest/globals';
 import { randomUUID } from 'node:crypto';
 import fc from 'fast-check';
 import { COUNT_BEGINS, stepCount, type CountChoice } from '#core/counting';
@@ -13,15 +13,13 @@ import type { House } from '#server/kernel';
 import { Floor, LineError, openKeep, type Line } from '#web/hands';
 import { readFacts } from '../hands/facts.ts';
 import { mergeActs } from '../hands/merge.ts';
-import type { Client } from './client.ts';
-import { openHouse, type TestHouse } from './house.ts';
+import { houseForTests } from './house.ts';
 
 // Three handhelds, each with its own storage, against the real database: what is told is lost on the way, answered in vain, told twice,
 // told again later out of its turn; pages crash between keeping and showing; the database breaks off what it is doing. At the end
 // everybody has a connection.
 
-let house: TestHouse;
-let lead: Client;
+const { house, lead } = houseForTests({ lead: 'Maren Oake' }, { jobs: false });
 type Device = { id: string; name: string };
 const devices: Device[] = [1, 2, 3].map((n) => ({ id: randomUUID(), name: `Property ${n}` }));
 let people: Me[] = [];
@@ -40,8 +38,6 @@ const one = async <Row>(sql: string, values: readonly unknown[] = []): Promise<R
 };
 
 beforeAll(async () => {
-  house = await openHouse({ jobs: false });
-  lead = await house.signIn('Maren Oake');
   const site = await one<{ id: number; name: string; timeZone: string }>(
     `SELECT id, name, time_zone AS "timeZone" FROM site WHERE id = ? `,
     [1],
@@ -57,7 +53,6 @@ beforeAll(async () => {
   }
   await setStage();
 }, 60_000);
-afterAll(() => house.close());
 
 /** A zone with six bins, three kinds of goods in them, a delivery that expects all three, a round that wants them, and a count of the
  *  zone. */

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
+import { afterAll, beforeAll } from '@jest/globals';
 import pg from 'pg';
 import { pino } from 'pino';
 import { openDatabase, Outbox, query, runJobs, type Db, type Topic } from '#server/kernel';
@@ -100,6 +101,29 @@ export async function openHouse({ jobs = true } = {}): Promise<TestHouse> {
     },
     close,
   };
+}
+
+type DemoName = (typeof DEMO_PEOPLE)[number]['name'];
+
+/** The house of a file's tests, and people who are signed in at it: there before the first test; its ledger proved and all closed after the
+ *  last.
+ *  Shape:  people by the names that the file gives them. `jobs`: whether queued work is done; `proves`: false where the tests put faults
+ *          into the ledger themselves. */
+export function houseForTests<const Names extends Readonly<Record<string, DemoName>>>(
+  people: Names,
+  { jobs = true, proves = true } = {},
+): { readonly house: TestHouse } & { readonly [Name in keyof Names]: Client } {
+  const house = {} as TestHouse;
+  const clients = Object.fromEntries(Object.keys(people).map((name) => [name, {} as Client]));
+  beforeAll(async () => {
+    Object.assign(house, await openHouse({ jobs }));
+    for (const [name, who] of Object.entries(people)) Object.assign(clients[name] ?? {}, await house.signIn(who));
+  });
+  afterAll(async () => {
+    if (proves) await house.expectCleanAudit();
+    await house.close();
+  });
+  return { house, ...(clients as { [Name in keyof Names]: Client }) };
 }
 
 async function admin(base: string, sql: string): Promise<void> {
