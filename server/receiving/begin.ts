@@ -1,5 +1,6 @@
 import { announce, lockRows, query, type Trx } from '#server/kernel';
-import { addDeliveryKey, addDeliveryOrders, insertDelivery, selectOpenDeliveriesOf, selectReceivableOrders } from './store.ts';
+import { addDeliveryKey, addDeliveryOrders, insertDelivery, selectOpenDeliveriesOf } from './store.ts';
+import { selectReceivableOrders } from './store-expected.ts';
 import { insertReturn, isShipmentOf } from './store-returns.ts';
 
 /** What a delivery is begun with. Orders that expect nothing here are passed over: the goods have come all the same. */

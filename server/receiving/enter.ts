@@ -13,21 +13,9 @@ import { announce, asQty, dbQty, query, refuse, valueOf, type Trx } from '#serve
 import { findItem, type FoundItem } from '#server/items';
 import { ensureUnits } from '#server/stock';
 import { selectFindings } from './store-inspect.ts';
-import {
-  lockDelivery,
-  lockDeliveryHead,
-  selectLotDate,
-  selectSerialPlace,
-  selectStandingOf,
-  selectUnitArrived,
-  updateEntry,
-  type DeliveryHead,
-  insertEntry,
-  updateDeliveryState,
-  updateHandedIn,
-  updatePaper,
-  updateSupplier,
-} from './store.ts';
+import { lockDelivery, lockDeliveryHead, type DeliveryHead, updateDeliveryState, updatePaper, updateSupplier } from './store.ts';
+import { selectLotDate, selectSerialPlace, selectUnitArrived, updateEntry, insertEntry, updateHandedIn } from './store-entries.ts';
+import { selectStandingOf } from './store-expected.ts';
 import { updateCustomer } from './store-returns.ts';
 
 /** Who does something on the floor, where, on which device, and when it happened where that is not now. */

@@ -16,7 +16,8 @@ import {
 } from '#server/kernel';
 import { beginDelivery } from './begin.ts';
 import { selectReasons } from './store-inspect.ts';
-import { findDelivery, updateDeliveryState, updateHandedIn } from './store.ts';
+import { findDelivery, updateDeliveryState } from './store.ts';
+import { updateHandedIn } from './store-entries.ts';
 import { insertSheetEntries, lockSheets, selectBinsNamed, selectDeliveryOfSheet, selectLabelsKnown } from './store-sheet.ts';
 
 type Reads = Pick<Db, 'raw'>;

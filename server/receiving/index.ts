@@ -5,6 +5,7 @@ export { placeEntry } from './where-to.ts';
 export { receiptPaper } from './invoice.ts';
 export { importReceipt } from './import-receipt.ts';
 export { changeEntry, enterGoods, enterUnit, finishDelivery, namePaper, takeOutEntry, type Floor } from './enter.ts';
-export { findDeliveryId, findFollowUp, selectDeliveryOfEntry, selectUnitEntry, updateDateOfLot } from './store.ts';
+export { findDeliveryId, findFollowUp } from './store.ts';
+export { selectDeliveryOfEntry, selectUnitEntry, updateDateOfLot } from './store-entries.ts';
 export { readUblAdvice } from './ubl-advice.ts';
 export { watchNotices } from './drop-folder.ts';

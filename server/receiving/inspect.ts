@@ -5,7 +5,8 @@ import { announce, asQty, makeDocument, refuse, valueOf, type Trx } from '#serve
 import { findDefaultBin } from '#server/places';
 import { lockStock, post, selectStandingHolds } from '#server/stock';
 import { stateWord, type Floor } from './enter.ts';
-import { lockDelivery, selectReceivedStock, type DeliveryRow } from './store.ts';
+import { lockDelivery, type DeliveryRow } from './store.ts';
+import { selectReceivedStock } from './store-entries.ts';
 import {
   countPhotos,
   insertFinding,

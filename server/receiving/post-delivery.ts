@@ -20,18 +20,9 @@ import { ensureUnits, post } from '#server/stock';
 import { failedMovements } from './inspect.ts';
 import { selectFindings } from './store-inspect.ts';
 import { settleNotices } from './store-notice.ts';
-import {
-  closeAgreedShort,
-  closePurchaseOrders,
-  lockDelivery,
-  selectEntries,
-  selectOpenLines,
-  selectOtherDate,
-  settlePurchaseLines,
-  updateMovements,
-  updatePosted,
-  type DeliveryRow,
-} from './store.ts';
+import { lockDelivery, updatePosted, type DeliveryRow } from './store.ts';
+import { selectEntries, selectOtherDate, updateMovements } from './store-entries.ts';
+import { closeAgreedShort, closePurchaseOrders, selectOpenLines, settlePurchaseLines } from './store-expected.ts';
 
 export type PostDelivery = {
   readonly delivery: number;

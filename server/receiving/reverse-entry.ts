@@ -5,18 +5,9 @@ import { announce, asQty, lockRows, makeDocument, refuse, valueOf, type Trx } fr
 import { lockStock, post } from '#server/stock';
 import { selectFindings } from './store-inspect.ts';
 import { settleNotices } from './store-notice.ts';
-import {
-  changeSettled,
-  closeAgreedShort,
-  lockDelivery,
-  reopenPurchaseOrders,
-  selectEntries,
-  selectReceivedStock,
-  selectReversible,
-  selectSettled,
-  updateReversed,
-  type DeliveryRow,
-} from './store.ts';
+import { lockDelivery, type DeliveryRow } from './store.ts';
+import { selectEntries, selectReceivedStock, selectReversible, updateReversed } from './store-entries.ts';
+import { changeSettled, closeAgreedShort, reopenPurchaseOrders, selectSettled } from './store-expected.ts';
 
 /** Takes a line of a posted receipt back (C13): its movement is reversed, what the order got is less by it, and what is missing again is
  *  expected again. Goods that were put away meanwhile come back to where they were received first, on the same document.

@@ -32,18 +32,14 @@ import {
   findDelivery,
   lockDelivery,
   selectDeliveries,
-  selectEntries,
-  selectExpected,
   selectKeys,
-  selectMet,
   selectOpenDeliveriesOf,
-  selectReceivableOrders,
   updateDeliveryState,
-  updateEntry,
   updateThrownBy,
   type DeliveryRow,
-  type EntryRow,
 } from './store.ts';
+import { selectEntries, updateEntry, type EntryRow } from './store-entries.ts';
+import { selectExpected, selectMet, selectReceivableOrders } from './store-expected.ts';
 import { selectLeftWith, selectOtherReturn, selectShipments } from './store-returns.ts';
 import { lockSheets, selectOtherOfSheets } from './store-sheet.ts';
 

@@ -4,7 +4,7 @@ import { announce, dbQty, refuse, valueOf, type Trx } from '#server/kernel';
 import { findItem } from '#server/items';
 import { selectBin } from '#server/places';
 import { lockEntryHead, type Floor, type OwnEntry } from './enter.ts';
-import { splitEntry, updateEntry, updateToBin, updateUnitToBin } from './store.ts';
+import { splitEntry, updateEntry, updateToBin, updateUnitToBin } from './store-entries.ts';
 import { selectInspectable } from './store-inspect.ts';
 
 /** Says into which bin goods of an entry go (C10), whole or so many of them: the part is an entry of its own then, under `key`. What the
