@@ -1,53 +1,26 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { qty, type Qty } from '#core/base';
-import type { HandEvent } from '#core/floor';
-import { BINS, codeOf, GOODS, labelOf, play, scanOf, stampNow, testFloor } from '../floor/testing.ts';
+import { qty } from '#core/base';
+import { BINS, codeOf, GOODS, labelOf, stampNow, testFloor } from '../floor/testing.ts';
 import {
-  clashingSerials,
   decideBegin,
   deliveryName,
   foldDelivery,
   lineOf,
   linesOf,
   linesOfOrders,
-  makeSerialRange,
   ownEntries,
-  readSerialList,
-  RECEIVE_BEGINS,
   receivingSaid,
   receivingSentence,
   stepReceive,
   type DeliveryJob,
   type ReceiveChoice,
 } from './index.ts';
+import { choose, DELIVERY, key, receiver, undo, whole, type ReceiveEvent } from './testing.ts';
 
 const { jar, rope, lot, dated, serial, out } = GOODS;
-const whole = (n: number): Qty => qty(n * 1000);
-const DELIVERY: DeliveryJob = {
-  id: 1,
-  number: 'DL-1',
-  state: 'scanning',
-  supplier: 'Made-up Supplies',
-  orders: ['PO-1'],
-  paper: { doc: '', date: null },
-  lines: [jar, rope, lot, dated, serial].map((item) => ({ item: item.id, expected: whole(25), waiting: 0 })),
-  back: null,
-  entries: [],
-};
 const facts = testFloor([{ item: serial.id, serial: 'S-HERE', bin: BINS.a.id }]);
-type Event = HandEvent<ReceiveChoice>;
-const scan = (text: string): Event => scanOf(facts, text);
-const key = (text: string): Event => ({ kind: 'number', text });
-const choose = (choice: ReceiveChoice): Event => ({ kind: 'choose', choice });
-const undo: Event = { kind: 'undo' };
-const receive = (events: readonly Event[], job = DELIVERY) => {
-  const played = play(RECEIVE_BEGINS, events, (at, event: Event, done: Parameters<typeof foldDelivery>[1], stamp) =>
-    stepReceive(at, event, foldDelivery(job, done), facts, stamp),
-  );
-  const after = foldDelivery(job, played.done);
-  return { ...played, after, words: played.said.map(receivingSaid), arrived: (item: { id: number }) => lineOf(after, item.id).arrived };
-};
+const { receive, scan } = receiver(facts);
 
 describe('C3 receiving by scan and number', () => {
   it('each scan is one of the pack that was scanned; a number says how many the last scan was', () => {
@@ -202,7 +175,7 @@ describe('laws of receiving', () => {
     'S-HERE',
     'zzz',
   ];
-  const event: fc.Arbitrary<Event> = fc.oneof(
+  const event: fc.Arbitrary<ReceiveEvent> = fc.oneof(
     { weight: 6, arbitrary: fc.constantFrom(...texts).map(scan) },
     { weight: 2, arbitrary: fc.integer({ min: 0, max: 60 }).map((n) => key(String(n))) },
     { weight: 1, arbitrary: fc.constant(undo) },
@@ -270,7 +243,7 @@ describe('what is whose, and what a label may bear', () => {
     const job = { ...DELIVERY, entries: [theirs as DeliveryJob['entries'][number]] };
     const two = receive([scan(codeOf(jar)), scan(codeOf(rope))], job);
     const first = two.after.entries.find((e) => e.person === 7 && e.item === jar.id)?.key ?? '';
-    const left = (acts: readonly Event[]) =>
+    const left = (acts: readonly ReceiveEvent[]) =>
       receive([scan(codeOf(jar)), scan(codeOf(rope)), ...acts], job).after.entries.map((e) => [e.person, e.item]);
     expect(left([undo])).toEqual([
       [9, jar.id],
@@ -318,95 +291,6 @@ describe('what is whose, and what a label may bear', () => {
     expect(receive([scan(codeOf(lot)), scan(codeOf(lot))]).words.at(-1)).toBe('That is the code of LOT-3 itself. Scan or key its lot.');
     expect(receive([scan(codeOf(lot)), scan('A-01-1')]).words.at(-1)).toContain('Scan goods');
     expect(receive([scan(codeOf(lot)), scan('PO-3001')]).words.at(-1)).toContain('lot');
-  });
-});
-
-describe('C8 dates of a lot that is new here', () => {
-  const asked = [scan(codeOf(dated)), scan('D-9')];
-  const entered = (events: readonly Event[]) => receive(events).after.entries.map((e) => [e.made, e.expires]);
-
-  it('are keyed, or reckoned from today or from the day it was made', () => {
-    expect(entered([...asked, choose({ what: 'life', months: 6 })])).toEqual([[null, '2027-05-26']]);
-    expect(entered([...asked, choose({ what: 'made', date: '2026-10-31' }), choose({ what: 'life', months: 12 })])).toEqual([
-      ['2026-10-31', '2027-10-31'],
-    ]);
-    expect(entered([...asked, choose({ what: 'made', date: '2026-10-01' }), choose({ what: 'date', date: '2027-01-31' })])).toEqual([
-      ['2026-10-01', '2027-01-31'],
-    ]);
-    // The next piece of the lot has both dates, without another word.
-    expect(
-      entered([...asked, choose({ what: 'made', date: '2026-10-01' }), choose({ what: 'life', months: 6 }), scan(codeOf(dated))]),
-    ).toEqual(Array(2).fill(['2026-10-01', '2027-04-01']));
-  });
-  it('cannot be made after they expire, keyed or by the label; then both are asked again', () => {
-    const wrong = receive([...asked, choose({ what: 'made', date: '2027-03-01' }), choose({ what: 'date', date: '2027-02-01' })]);
-    expect(wrong.words.at(-1)).toBe('Lot D-9 of DATED-4 cannot be made on 1 Mar 2027 and expire on 1 Feb 2027. Check both dates.');
-    expect([wrong.done.length, wrong.said.at(-1)?.tone, wrong.at.asks.what]).toEqual([0, 'wrong', 'date']);
-    const label = receive([labelOf(dated, { lot: 'D-1', made: '2028-01-01', expires: '2027-01-01' })]);
-    expect([label.done.length, label.at.asks.what]).toEqual([0, 'date']);
-  });
-  it('say when little life is left, of an item that says how long it keeps', () => {
-    const short = { ...dated, shelfLifeMonths: 12 };
-    const at: (expires: string) => string = (expires) => {
-      const stepped = stepReceive(RECEIVE_BEGINS, labelOf(short, { lot: 'D-7', expires }), DELIVERY, facts, stampNow());
-      return `${stepped.says.tone}: ${receivingSaid(stepped.says)}`;
-    };
-    expect(at('2027-03-01')).toBe('look: DATED-4: 1 of 25, lot D-7, little life left: until 1 Mar 2027');
-    expect(at('2027-04-01')).toBe('right: DATED-4: 1 of 25, lot D-7');
-    expect(at('2026-11-25')).toBe('look: DATED-4: 1 of 25, lot D-7, expired: goes to quarantine');
-  });
-});
-
-describe('C9 many serials at once', () => {
-  const asked = [scan(codeOf(serial))];
-  it('are entered as one, each its own entry; then the next ones are asked', () => {
-    const r = receive([...asked, choose({ what: 'serials', codes: ['S-1', 'S-2', 'S-3'] }), scan('S-4')]);
-    expect(r.after.entries.map((e) => e.serial)).toEqual(['S-1', 'S-2', 'S-3', 'S-4']);
-    expect(r.words.at(-1)).toBe('SERIAL-5: 4 of 25');
-    expect(r.at.asks.what).toBe('serial');
-  });
-  it('are none of them entered where one cannot be, and each that cannot is named', () => {
-    const r = receive([...asked, scan('S-1'), choose({ what: 'serials', codes: ['S-9', 'S-HERE', 'S-1', 'S-9', 'X'.repeat(41)] })]);
-    expect(r.after.entries.map((e) => e.serial)).toEqual(['S-1']);
-    expect(r.words.at(-1)).toBe(
-      'Nothing was entered. These serials of SERIAL-5 cannot be taken: S-HERE (A-01-1), S-1 (delivery DL-1), ' +
-        'S-9 (twice in this list) and 1 more.',
-    );
-    expect(receive([...asked, choose({ what: 'serials', codes: [] })]).said.at(-1)?.tone).toBe('wrong');
-    expect(receive([...asked, choose({ what: 'serials', codes: Array.from({ length: 501 }, (_, n) => `B${n}`) })]).done).toEqual([]);
-  });
-  it('follow each other: prefix and width as the first has them', () => {
-    const made = (prefix: string, first: string, count: number) => makeSerialRange({ prefix, first, count });
-    expect(made('SN-', '0098', 4)).toEqual({ ok: true, value: ['SN-0098', 'SN-0099', 'SN-0100', 'SN-0101'] });
-    expect(made('', '9', 3)).toEqual({ ok: true, value: ['9', '10', '11'] });
-    for (const [prefix, first, count] of [
-      ['A', 'x', 2],
-      ['A', '', 2],
-      ['A', '1', 0],
-      ['A', '1', 1.5],
-      ['A', '1', 501],
-      ['A'.repeat(40), '1', 1],
-    ] as const)
-      expect(made(prefix, first, count).ok).toBe(false);
-    expect(readSerialList(' S-1\r\nS-2;S-3,\tS 4 \n\n')).toEqual(['S-1', 'S-2', 'S-3', 'S 4']);
-  });
-  it('law: a range has as many as asked, all different, all of the prefix, and is a list again when it is pasted', () => {
-    fc.assert(
-      fc.property(
-        fc.stringMatching(/^[A-Z-]{0,6}$/),
-        fc.stringMatching(/^\d{1,9}$/),
-        fc.integer({ min: 1, max: 500 }),
-        (prefix, first, count) => {
-          const range = makeSerialRange({ prefix, first, count });
-          if (!range.ok) throw new Error(range.error.code);
-          expect(new Set(range.value).size).toBe(count);
-          expect(range.value[0]).toBe(prefix + first);
-          expect(readSerialList(range.value.join('\n'))).toEqual(range.value);
-          expect(clashingSerials(range.value, () => null)).toEqual([]);
-        },
-      ),
-      { numRuns: 50 },
-    );
   });
 });
 
@@ -469,102 +353,6 @@ describe('what else a hand does to a delivery', () => {
   });
 });
 
-describe('digits that are keyed while something is asked', () => {
-  const byScan = (text: string): Event => ({ kind: 'number', text, closedBy: 'scan' });
-  it('are the lot or the serial that is asked for, and change nothing that was scanned before', () => {
-    const r = receive([scan(codeOf(jar)), scan(codeOf(lot)), key('4471')]);
-    expect(r.after.entries.map((e) => [e.item, e.qty, e.lot])).toEqual([
-      [jar.id, 1000, null],
-      [lot.id, 1000, '4471'],
-    ]);
-    const s = receive([scan(codeOf(jar)), scan(codeOf(serial)), key('1012'), key('1013'), key('2')]);
-    expect(s.after.entries.map((e) => [e.qty, e.serial])).toEqual([
-      [1000, null],
-      [1000, '1012'],
-      [1000, '1013'],
-    ]);
-    // Two digits are how many, and a serial is one.
-    expect(s.said.at(-1)?.tone).toBe('wrong');
-  });
-  it('say how many of what is asked about, where the next scan closes them', () => {
-    const r = receive([scan(codeOf(jar)), scan(codeOf(lot)), byScan('6'), scan('L-77'), scan(codeOf(lot))]);
-    expect(r.after.entries.map((e) => [e.qty, e.lot])).toEqual([
-      [1000, null],
-      [6000, 'L-77'],
-      [1000, 'L-77'],
-    ]);
-    expect(r.words[2]).toBe('6 LOT-3. Which lot?');
-    const d = receive([scan(codeOf(dated)), scan('D-9'), key('8'), choose({ what: 'life', months: 6 })]);
-    expect(d.after.entries.map((e) => [e.qty, e.lot])).toEqual([[8000, 'D-9']]);
-    for (const wrong of ['0', '1.5', '9000']) {
-      const w = receive([scan(codeOf(lot)), byScan(wrong)]);
-      expect([w.said.at(-1)?.tone, w.at.asks.what, w.done.length]).toEqual(['wrong', 'lot', 0]);
-    }
-    expect(receive([scan(codeOf(serial)), byScan('3')]).said.at(-1)?.tone).toBe('wrong');
-  });
-});
-
-describe('C11 looking at goods that arrived', () => {
-  const begin = (n: string): Event[] => [scan(codeOf(jar)), key(n), choose({ what: 'inspect', entry: 'of the first scan' })];
-  /** The same as `receive`, with the first entry looked at. */
-  const inspect = (events: readonly Event[]) => {
-    const played = play(RECEIVE_BEGINS, events, (at, event: Event, done: Parameters<typeof foldDelivery>[1], stamp) => {
-      const isLook = event.kind === 'choose' && event.choice.what === 'inspect';
-      const said = isLook ? choose({ what: 'inspect', entry: done[0]?.stamp.key ?? '' }) : event;
-      return stepReceive(at, said, foldDelivery(DELIVERY, done), facts, stamp);
-    });
-    const after = foldDelivery(DELIVERY, played.done);
-    return { ...played, after, words: played.said.map(receivingSaid), arrived: (item: { id: number }) => lineOf(after, item.id).arrived };
-  };
-  const last = (r: ReturnType<typeof inspect>) => r.after.entries[0];
-  it('a press is one that failed; a number then says how many; all that is not failed passed', () => {
-    const r = inspect([
-      ...begin('12'),
-      choose({ what: 'failed', reason: 1 }),
-      choose({ what: 'failed', reason: 1 }),
-      choose({ what: 'failed', reason: 2 }),
-      key('4'),
-      choose({ what: 'inspected' }),
-    ]);
-    expect(last(r)?.finding).toEqual({
-      checked: whole(12),
-      failed: [
-        { reason: 1, qty: whole(2) },
-        { reason: 2, qty: whole(4) },
-      ],
-      note: '',
-    });
-    expect(r.words.at(-1)).toContain('6 of 12 failed');
-    expect(r.at.asks.what).toBe('goods');
-  });
-  it('what cannot be is said at once, and what stood before stays', () => {
-    const r = inspect([...begin('3'), choose({ what: 'failed', reason: 1 }), key('4'), choose({ what: 'inspected' })]);
-    expect(r.words[4]).toContain('4 JAR-1 cannot have failed of 3');
-    expect(last(r)?.finding?.failed).toEqual([{ reason: 1, qty: whole(1) }]);
-    const number = inspect([...begin('3'), key('2')]);
-    expect(number.words.at(-1)).toContain('Press first why');
-    expect(number.arrived(jar)).toBe(whole(3));
-  });
-  it('a sample is less than arrived; nothing failed is a finding too', () => {
-    const r = inspect([...begin('20'), choose({ what: 'sample', checked: whole(5) }), choose({ what: 'inspected' })]);
-    expect(last(r)?.finding).toEqual({ checked: whole(5), failed: [], note: '' });
-    const over = inspect([...begin('20'), choose({ what: 'sample', checked: whole(21) })]);
-    expect(over.words.at(-1)).toContain('21 cannot have been looked at');
-  });
-  it('the next scan saves what was found; leaving it keeps nothing', () => {
-    const on = inspect([...begin('2'), choose({ what: 'failed', reason: 3 }), scan(codeOf(rope))]);
-    expect(on.after.entries.find((e) => e.item === jar.id)?.finding?.failed).toEqual([{ reason: 3, qty: whole(1) }]);
-    expect(on.arrived(rope)).toBe(whole(1));
-    const left = inspect([...begin('2'), choose({ what: 'failed', reason: 3 }), choose({ what: 'goOn' })]);
-    expect(last(left)?.finding).toBeNull();
-  });
-  it('what failed stands against saying that fewer arrived', () => {
-    const r = inspect([...begin('9'), choose({ what: 'failed', reason: 1 }), key('5'), choose({ what: 'inspected' }), key('4')]);
-    expect(r.words.at(-1)).toContain('cannot have failed of 4');
-    expect(r.arrived(jar)).toBe(whole(9));
-  });
-});
-
 describe('C19 goods that a customer brings back', () => {
   const SENT: DeliveryJob = {
     ...DELIVERY,
@@ -599,104 +387,5 @@ describe('C19 goods that a customer brings back', () => {
       ok: true,
       value: { kind: 'receive.begin', delivery: 'k', supplier: null, orders: [], back: { shipment: 3 } },
     });
-  });
-});
-
-describe('C10 where goods go that arrived', () => {
-  const bin = scan('A-01-1');
-  const first = (events: readonly Event[]) => {
-    const played = play(RECEIVE_BEGINS, events, (at, event: Event, done: Parameters<typeof foldDelivery>[1], stamp) => {
-      const { kind } = event;
-      const of = done[0]?.stamp.key ?? '';
-      const said =
-        kind === 'choose' && (event.choice.what === 'whereTo' || event.choice.what === 'later')
-          ? choose({ what: event.choice.what, entry: of })
-          : kind === 'choose' && event.choice.what === 'inspect'
-            ? choose({ what: 'inspect', entry: of })
-            : event;
-      return stepReceive(at, said, foldDelivery(DELIVERY, done), facts, stamp);
-    });
-    return { ...played, after: foldDelivery(DELIVERY, played.done), words: played.said.map(receivingSaid) };
-  };
-  const whereTo = choose({ what: 'whereTo', entry: '' });
-  const placed = (r: ReturnType<typeof first>) =>
-    r.after.entries.map((e) => [e.qty / 1000, e.bin === null ? null : (facts.bin(e.bin)?.address ?? '')]);
-
-  it('a bin that is scanned after goods is where all of them go; before goods it is nothing', () => {
-    const r = first([bin, scan(codeOf(jar)), key('12'), bin]);
-    expect(r.words[0]).toContain('Scan goods');
-    expect(r.words.at(-1)).toBe('12 JAR-1 go into A-01-1.');
-    expect(placed(r)).toEqual([[12, 'A-01-1']]);
-  });
-  it('a number says how many of them; the rest is asked about next, and all of it is still as much as came', () => {
-    const r = first([scan(codeOf(jar)), key('12'), whereTo, key('8'), bin]);
-    expect(r.words.at(-1)).toBe('8 JAR-1 go into A-01-1. 4 are left: scan their bin.');
-    expect(r.at.asks).toMatchObject({ what: 'whereTo', qty: null });
-    expect(placed(r)).toEqual([
-      [4, null],
-      [8, 'A-01-1'],
-    ]);
-    // Folded twice it is folded once, as when the house has counted it in already.
-    expect(foldDelivery(r.after, r.done).entries).toEqual(r.after.entries);
-    const over = first([scan(codeOf(jar)), key('3'), whereTo, key('4')]);
-    expect(over.words.at(-1)).toContain('4 of it cannot go anywhere');
-  });
-  it('undo takes back the bin first, and the goods only then', () => {
-    const once = first([scan(codeOf(jar)), key('5'), bin, undo]);
-    expect(placed(once)).toEqual([[5, null]]);
-    expect(placed(first([scan(codeOf(jar)), key('5'), bin, undo, undo]))).toEqual([]);
-  });
-  it('they may be left at arrivals after all', () => {
-    const r = first([scan(codeOf(jar)), bin, choose({ what: 'later', entry: '' })]);
-    expect(r.words.at(-1)).toContain('left at arrivals');
-    expect(placed(r)).toEqual([[1, null]]);
-  });
-  it('a bin whose rule they break is refused at once, with what goes there in this delivery counted in', () => {
-    const ruled = testFloor([]);
-    const one = ruled.binBy('A-01-1');
-    if (one) ruled.putBin({ ...one, rules: { ...one.rules, oneItem: true } });
-    const steps = [scan(codeOf(jar)), bin, scan(codeOf(rope)), bin];
-    const played = play(RECEIVE_BEGINS, steps, (at, event: Event, done: Parameters<typeof foldDelivery>[1], stamp) =>
-      stepReceive(
-        at,
-        event.kind === 'scan' && event.meaning.kind === 'bin' ? scanOf(ruled, 'A-01-1') : event,
-        foldDelivery(DELIVERY, done),
-        ruled,
-        stamp,
-      ),
-    );
-    expect(played.said.map((s) => s.tone)).toEqual(['right', 'right', 'right', 'wrong']);
-    expect(receivingSaid(played.said[3] as Parameters<typeof receivingSaid>[0])).toContain('JAR-1');
-  });
-  it('what was looked at together stays together; what expired stays out', () => {
-    const looked = first([
-      scan(codeOf(jar)),
-      key('9'),
-      choose({ what: 'inspect', entry: '' }),
-      choose({ what: 'inspected' }),
-      whereTo,
-      key('4'),
-      bin,
-    ]);
-    expect(looked.words.at(-1)).toContain('were looked at together');
-    const old = first([scan(codeOf(dated)), key('L1'), choose({ what: 'date', date: '2020-01-31' }), bin]);
-    expect(old.words.at(-1)).toContain('have expired');
-  });
-});
-
-describe('C10 serials into a bin', () => {
-  const five = ['S-A', 'S-B', 'S-C'].map((s) => scan(s));
-  const bins = (r: ReturnType<typeof receive>) => r.after.entries.map((e) => e.bin);
-  it('a bin after several takes them all; another bin instead, or undo, is for all of them too', () => {
-    const r = receive([scan(codeOf(serial)), ...five, scan('A-01-2')]);
-    expect(r.words.at(-1)).toBe('3 SERIAL-5 go into A-01-2.');
-    expect(bins(r)).toEqual(Array(3).fill(BINS.b.id));
-    expect(bins(receive([scan(codeOf(serial)), ...five, scan('A-01-2'), scan('A-02-1')]))).toEqual(Array(3).fill(BINS.c.id));
-    expect(bins(receive([scan(codeOf(serial)), ...five, scan('A-01-2'), undo]))).toEqual([null, null, null]);
-  });
-  it('those that lie elsewhere already, and other goods, stay where they are', () => {
-    const before = [scan(codeOf(jar)), scan(codeOf(serial)), scan('S-0'), scan('A-01-1')];
-    const r = receive([...before, scan(codeOf(serial)), ...five, scan('A-01-2')]);
-    expect(bins(r)).toEqual([null, BINS.a.id, ...Array<number>(3).fill(BINS.b.id)]);
   });
 });

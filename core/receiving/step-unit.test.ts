@@ -1,22 +1,13 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { qty, sumQty, type Qty } from '#core/base';
-import type { AnnouncedGoods, HandEvent } from '#core/floor';
+import { sumQty } from '#core/base';
+import type { AnnouncedGoods } from '#core/floor';
 import { withCheckDigit } from '#core/items';
-import { BINS, codeOf, GOODS, play, scanOf, testFloor } from '../floor/testing.ts';
-import {
-  entryKey,
-  foldDelivery,
-  lineOf,
-  RECEIVE_BEGINS,
-  receivingSaid,
-  stepReceive,
-  type DeliveryJob,
-  type ReceiveChoice,
-} from './index.ts';
+import { BINS, codeOf, GOODS, testFloor } from '../floor/testing.ts';
+import { entryKey, foldDelivery, type DeliveryJob } from './index.ts';
+import { DELIVERY, key, receiver, undo, whole, type ReceiveEvent } from './testing.ts';
 
 const { jar, lot, dated, serial } = GOODS;
-const whole = (n: number): Qty => qty(n * 1000);
 const [UNIT, OTHER, LOOSE, HERE] = [1, 2, 3, 4].map((n) => withCheckDigit(`3952000100000000${n}`)) as [string, string, string, string];
 const short = (sscc: string): string => `…${sscc.slice(-6)}`;
 const goods = (item: { id: AnnouncedGoods['item'] }, n: number, more: Partial<AnnouncedGoods> = {}): AnnouncedGoods => ({
@@ -39,23 +30,10 @@ facts.putNotice(1, [
   ]),
   announced(OTHER, 'Somebody Else', [goods(jar, 1)]),
 ]);
-const DELIVERY: DeliveryJob = {
-  ...{ id: 1, number: 'DL-1', state: 'scanning', supplier: 'Made-up Supplies', orders: ['PO-1'], back: null, entries: [] },
-  paper: { doc: '', date: null },
-  lines: [jar, dated, serial].map((item) => ({ item: item.id, expected: whole(25), waiting: 0 })),
-};
-type Event = HandEvent<ReceiveChoice>;
-const scan = (text: string): Event => scanOf(facts, text);
-const label = (sscc: string): Event => scan(`(00)${sscc}`);
-const key = (text: string): Event => ({ kind: 'number', text });
-const undo: Event = { kind: 'undo' };
-const receive = (events: readonly Event[], job = DELIVERY) => {
-  const played = play(RECEIVE_BEGINS, events, (at, event: Event, done: Parameters<typeof foldDelivery>[1], stamp) =>
-    stepReceive(at, event, foldDelivery(job, done), facts, stamp),
-  );
-  const after = foldDelivery(job, played.done);
-  return { ...played, after, words: played.said.map(receivingSaid), arrived: (item: { id: number }) => lineOf(after, item.id).arrived };
-};
+// Neither rope nor plain lots are on the order.
+const ORDERED: DeliveryJob = { ...DELIVERY, lines: DELIVERY.lines.filter((l) => [jar, dated, serial].some((i) => i.id === l.item)) };
+const { receive, scan } = receiver(facts, ORDERED);
+const label = (sscc: string): ReceiveEvent => scan(`(00)${sscc}`);
 
 describe('C15 a pallet by one scan', () => {
   it('takes all that was announced in it: lots, dates and serials', () => {
@@ -100,13 +78,13 @@ describe('C15 a pallet by one scan', () => {
   it('what stands here, what another supplier announced, and a unit while a customer brings goods back are refused in words', () => {
     expect(receive([label(HERE)]).words[0]).toBe(`Unit ${HERE} has come already: bin A-01-2.`);
     expect(receive([label(OTHER)]).words[0]).toContain('was announced by Somebody Else');
-    const back = { ...DELIVERY, back: { shipment: 'SH-1', customer: 'Somebody' } };
+    const back = { ...ORDERED, back: { shipment: 'SH-1', customer: 'Somebody' } };
     expect(receive([label(UNIT)], back)).toMatchObject({ done: [] });
     expect(receive([label(UNIT.slice(0, -1) + String((Number(UNIT.at(-1)) + 1) % 10))]).words[0]).toContain('check');
   });
   it('a serial that is here already keeps the whole unit out, by name', () => {
     const told = receive([label(UNIT)], {
-      ...DELIVERY,
+      ...ORDERED,
       entries: receive([scan(codeOf(serial)), scan('S-2')]).after.entries,
     });
     expect(told.words[0]).toContain('S-2');
@@ -146,8 +124,8 @@ describe('C15 a pallet that nobody announced', () => {
 describe('laws', () => {
   it('folding twice is folding once, and the keys of the entries are those that the house makes', () => {
     const { done } = receive([label(UNIT), scan('A-01-2'), scan(codeOf(jar))]);
-    expect(foldDelivery(foldDelivery(DELIVERY, done), done)).toEqual(foldDelivery(DELIVERY, done));
-    const made = foldDelivery(DELIVERY, done.slice(0, 1)).entries.map((e) => e.key);
+    expect(foldDelivery(foldDelivery(ORDERED, done), done)).toEqual(foldDelivery(ORDERED, done));
+    const made = foldDelivery(ORDERED, done.slice(0, 1)).entries.map((e) => e.key);
     expect(made).toEqual([0, 1, 2, 3].map((n) => entryKey(done[0]?.stamp.key ?? '', n)));
   });
   it('the keys of one scan differ from each other and from the scan’s own', () => {
@@ -160,7 +138,15 @@ describe('laws', () => {
     );
   });
   it('whatever is scanned and taken back, what arrived of a unit is all of it or nothing, in one bin', () => {
-    const event = fc.constantFrom<Event>(label(UNIT), label(LOOSE), scan(codeOf(jar)), scan('A-01-1'), scan('A-01-2'), undo, key('3'));
+    const event = fc.constantFrom<ReceiveEvent>(
+      label(UNIT),
+      label(LOOSE),
+      scan(codeOf(jar)),
+      scan('A-01-1'),
+      scan('A-01-2'),
+      undo,
+      key('3'),
+    );
     fc.assert(
       fc.property(fc.array(event, { maxLength: 14 }), (events) => {
         const own = receive(events).after.entries.filter((e) => e.sscc === UNIT);
