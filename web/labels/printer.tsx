@@ -70,9 +70,10 @@ function UnitLabels() {
   const [count, setCount] = useState('10');
   const [prefix, setPrefix] = useState<string | null>(null);
   const print = useSend('labels.print', {
+    quiet: true,
     onDone: (r) => toast.success(`${counted(r.labels, 'label waits', 'labels wait')} at the printer.`),
   });
-  const keep = useSend('labels.setUnitPrefix', { onDone: () => setPrefix(null) });
+  const keep = useSend('labels.setUnitPrefix', { quiet: true, onDone: () => setPrefix(null) });
   if (!own) return null;
   const asksPrefix = prefix !== null || (own.prefix === null && me?.role === 'lead');
   return (
@@ -99,6 +100,17 @@ function UnitLabels() {
           <Button look="next" type="submit" disabled={keep.isPending || (prefix ?? '') === ''}>
             Keep
           </Button>
+          {own.prefix !== null && (
+            <Button
+              look="quiet"
+              onClick={() => {
+                keep.reset();
+                setPrefix(null);
+              }}
+            >
+              Leave it
+            </Button>
+          )}
         </form>
       ) : own.prefix === null ? (
         <p>A lead keys the company’s prefix here first.</p>
