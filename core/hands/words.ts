@@ -47,7 +47,10 @@ export function doesWords(does: Does | Unreadable, names: DoesNames): string {
     case 'move.undo':
       return 'Took back what they had done last';
     case 'adjust.say':
-      return `Said that there are ${goods(does)} ${does.way === 'plus' ? 'more' : 'fewer'} in ${bin(does.bin)}: ${does.reason}${noteWords(does)}`;
+      return (
+        `Said that there are ${goods(does)} ${does.way === 'plus' ? 'more' : 'fewer'} in ${bin(does.bin)}: ` +
+        `${does.reason}${noteWords(does)}`
+      );
     case 'pick.take':
       return `Picked ${goods(does)} from ${bin(does.bin)}`;
     case 'pick.undo':

@@ -147,8 +147,8 @@ export async function perform(trx: Trx, act: Act): Promise<Done> {
   }
 }
 
-// An entry that came after its delivery was posted lies in the one that followed it. One of a pallet that somebody else had scanned before is
-// theirs: where it goes is true all the same.
+// An entry that came after its delivery was posted lies in the one that followed it. One of a pallet that somebody else had scanned
+// before is theirs: where it goes is true all the same.
 async function entryOf(trx: Trx, act: Act, does: { delivery: DeliveryRef; entry: string }) {
   const twin = await twinOf(trx, does.entry);
   const entry = twin?.key ?? does.entry;
