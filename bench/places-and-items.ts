@@ -15,7 +15,8 @@ const LIST_ROWS = 50_000;
 const ITEMS = 200_000;
 const PRICE_ROWS = 500_000;
 
-async function call<T>(house: House, method: string, url: string, body?: unknown): Promise<T> {
+/** Asks the house something. */
+export async function call<T>(house: House, method: string, url: string, body?: unknown): Promise<T> {
   const answer = await fetch(house.address + url, {
     method,
     headers: {
@@ -28,13 +29,14 @@ async function call<T>(house: House, method: string, url: string, body?: unknown
   return (await answer.json()) as T;
 }
 
-async function upload(house: House, name: string, text: string): Promise<number> {
+/** Sends a file; returns its number. */
+export async function upload(house: House, name: string, text: string): Promise<number> {
   const answer = await fetch(`${house.address}/api/files?name=${name}`, { method: 'POST', headers: { Cookie: house.cookie }, body: text });
   return ((await answer.json()) as { id: number }).id;
 }
 
 /** Waits for a job; returns the seconds that it took. */
-async function jobSeconds(house: House, job: number, wanted: string): Promise<number> {
+export async function jobSeconds(house: House, job: number, wanted: string): Promise<number> {
   const begun = performance.now();
   for (;;) {
     const { state, said } = await call<{ state: string; said: string | null }>(house, 'GET', `/api/jobs/${job}`);

@@ -62,7 +62,7 @@ test('A1–A12 a warehouse of three zones is built, labelled, imported, planned 
     await lead.goto('/places/import');
     const drop = lead.locator('input[type=file]').first();
     await drop.setInputFiles(file('annex.csv', 'Zone,Address,Alias,Room in kg\nCHILL,X-01,,40\nCHILL,X-02,,lots\nFACE,F-01-1,OLD-7,\n'));
-    await expect(lead.getByText('1 of 3 rows are wrong')).toBeVisible();
+    await expect(lead.getByText('1 of 3 rows is wrong')).toBeVisible();
     await expect(lead.getByRole('row', { name: 'X-02' })).toContainText('“lots” under Room in kg is no number above 0.');
     await lead.getByRole('button', { name: 'Choose another file' }).click();
     await drop.setInputFiles(file('annex.csv', 'Zone,Address,Alias,Room in kg\nCHILL,X-01,,40\nCHILL,X-02,,40\nFACE,F-01-1,OLD-7,\n'));

@@ -1,6 +1,6 @@
 import { useState, type ReactNode } from 'react';
 import type { Job, JobRow } from '#contract/work';
-import { Button, Tag, Trouble, uploadFile, useRead, useReadPages, useSend } from '#web/base';
+import { Button, sayNumber, Tag, Trouble, uploadFile, useRead, useReadPages, useSend } from '#web/base';
 import { DataTable, rowsOf, type Column } from '#web/table';
 
 const WORDS = { new: 'new', changed: 'changed', same: 'as it is', gone: 'gone', fault: 'wrong' } as const;
@@ -94,6 +94,7 @@ export function JobProgress({ job }: { job: Job }) {
 }
 
 const count = (job: Job, name: string): number => Number(job.result?.[name] ?? 0);
+const said = (job: Job, name: string): string => sayNumber(count(job, name));
 
 /** An import from a sheet: the file, a dry run with a verdict for every row, then all of it or nothing. */
 export function SheetImport({
@@ -139,7 +140,7 @@ export function SheetImport({
       {job.state === 'done' && (
         <p className="text-lg">
           <strong>{count(job, 'new')}</strong> new, <strong>{count(job, 'changed')}</strong> changed, {count(job, 'same')} as they were
-          {count(job, 'gone') > 0 && `, ${count(job, 'gone')} gone`}.
+          {count(job, 'gone') > 0 && `, ${said(job, 'gone')} gone`}.
         </p>
       )}
       {job.state === 'done' && whenDone?.(job)}
@@ -159,15 +160,15 @@ function Checked({ job, noun }: { job: Job; noun: string }) {
     <>
       {faults > 0 ? (
         <p className="text-lg font-bold text-wrong">
-          {faults} of {count(job, 'rows')} rows are wrong. Mend them in the sheet and send it again; nothing is imported until all are
-          right.
+          {sayNumber(faults)} of {said(job, 'rows')} rows {faults === 1 ? 'is' : 'are'} wrong. Mend them in the sheet and send it again;
+          nothing is imported until all are right.
         </p>
       ) : changes === 0 ? (
-        <p className="text-lg font-bold">All {count(job, 'rows')} rows say what is there already. There is nothing to import.</p>
+        <p className="text-lg font-bold">All {said(job, 'rows')} rows say what is there already. There is nothing to import.</p>
       ) : (
         <Button look="next" disabled={go.isPending} onClick={() => go.mutate({ params: { id: job.id } })}>
-          Import: {count(job, 'new')} new, {count(job, 'changed')} changed {noun}
-          {count(job, 'gone') > 0 && `, ${count(job, 'gone')} gone`}
+          Import: {said(job, 'new')} new, {said(job, 'changed')} changed {noun}
+          {count(job, 'gone') > 0 && `, ${said(job, 'gone')} gone`}
         </Button>
       )}
       <Verdicts job={job} first={faults > 0 ? 'fault' : ''} />
