@@ -6,6 +6,8 @@ const common = {
   testEnvironment: 'node',
 };
 export default {
+  // A machine that does much else beside is slow, and no test says anything about speed.
+  testTimeout: 20_000,
   projects: [
     {
       ...common,

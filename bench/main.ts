@@ -12,6 +12,7 @@ import { deskRows } from './desk.ts';
 import { GROUND_PARTS, groundRows, type OpenHouse } from './ground.ts';
 import { handsRows } from './hands.ts';
 import { receivingRows } from './receiving.ts';
+import { roundRows } from './rounds.ts';
 import { importRows, planRows, searchRows, type Row } from './places-and-items.ts';
 
 const base = process.env['DATABASE_URL'] ?? '';
@@ -203,6 +204,11 @@ async function openHouse(name: string): Promise<OpenHouse & { child: ChildProces
 }
 
 async function main(): Promise<void> {
+  // Reckoned without a house: nothing else works meanwhile.
+  if (process.argv.includes('--rounds')) {
+    rows.push(...roundRows());
+    return print();
+  }
   if (!existsSync('dist/server.mjs')) {
     const built = spawn('node', ['scripts/build.mjs'], { stdio: 'inherit' });
     await once(built, 'exit');
@@ -246,6 +252,8 @@ async function main(): Promise<void> {
   rows.push(...(await planRows(lead)));
   say('Search at full size …');
   rows.push(...(await searchRows(lead)));
+  say('Rounds …');
+  rows.push(...roundRows());
   say('The ground …');
   rows.push(...(await groundRows(house, openHouse, say)));
   await end();

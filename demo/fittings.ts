@@ -5,7 +5,7 @@ import { refreshSearch } from '#server/items';
 import { holdStock, post } from '#server/stock';
 import type { Company } from './masters.ts';
 import { drawPictures } from './pictures.ts';
-import type { Random } from './random.ts';
+import type { Random } from '#core/base';
 
 /** What a company that has worked with its stock for a while has besides the stock: rooms and labels of bins, own fields, kits, price
  *  lists, shelf labels (a few of them wrong since Monday), holds, and a barn that has just begun to use bins. */

@@ -1,11 +1,10 @@
-import type { BinId, DocumentId, ItemId, LotId, PersonId, Qty, SerialId } from '#core/base';
+import type { BinId, DocumentId, ItemId, LotId, PersonId, Qty, Random, SerialId } from '#core/base';
 import { settleLines } from '#core/receiving';
 import { compareFirstExpired } from '#core/lots';
 import { OUTSIDE, type Movement } from '#core/stock';
 import { asQty, dbQty, makeDocument, query, type DocumentKind, type Trx } from '#server/kernel';
 import { post } from '#server/stock';
 import type { Company, DemoItem } from './masters.ts';
-import type { Random } from './random.ts';
 
 type Piece = { bin: number; lot: number | null; expires: string | null; serial: number | null; qty: number };
 

@@ -7,7 +7,7 @@ import { fitOut } from './fittings.ts';
 import { History } from './history.ts';
 import { lookAt } from './looked-at.ts';
 import { makeMasters, type Company, type DemoItem } from './masters.ts';
-import { seeded, type Random } from './random.ts';
+import { seeded, type Random } from '#core/base';
 
 const SEED = 20260711;
 

@@ -6,7 +6,7 @@ import { refreshSearch } from '#server/items';
 import { DEMO_PEOPLE } from '#server/people';
 import { SITES } from './building.ts';
 import { catalogue, COMPANY, CUSTOMERS, SUPPLIERS, type CatalogueItem } from './catalogue.ts';
-import type { Random } from './random.ts';
+import type { Random } from '#core/base';
 
 export type DemoItem = CatalogueItem & {
   id: number;

@@ -1,4 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
+import { seeded } from '#core/base';
 import { houseForTests, scanAll } from './house.ts';
 
 // Two hands in a hurry: whatever is scanned, pressed, keyed, reloaded or cut off, no screen breaks, the server answers, all is told, the
@@ -7,17 +8,6 @@ const SEED = Number(process.env['HURRY_SEED'] ?? 7);
 const STEPS = Number(process.env['HURRY_STEPS'] ?? 160);
 
 const house = houseForTests();
-
-/** A row of numbers from 0 to 1 that a seed decides (mulberry32). */
-function numbers(seed: number): () => number {
-  let state = seed;
-  return () => {
-    state = (state + 0x6d2b79f5) | 0;
-    let t = Math.imul(state ^ (state >>> 15), 1 | state);
-    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
-    return ((t ^ (t >>> 14)) >>> 0) / 4_294_967_296;
-  };
-}
 
 async function codes(): Promise<string[]> {
   const found = await house.rows<{ code: string }>(
@@ -61,7 +51,7 @@ test(`two hands in a hurry (seed ${SEED}): nothing breaks, everything is told, t
      ORDER BY md5(f.address || c.code)
      LIMIT 20`,
   );
-  const next = numbers(SEED);
+  const next = seeded(SEED).next;
   const pick = <T>(from: readonly T[]): T => from[Math.floor(next() * from.length)] as T;
   const trail: string[] = [];
   const act = async (hand: Page): Promise<void> => {

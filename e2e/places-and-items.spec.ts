@@ -182,8 +182,6 @@ test('B6 A6 an item goes from a price list to its shelf on the handheld, with it
 test('A7 A8 I2 unplaced stock is worked off on the handheld; the lead overrides a rule, with a reason, and makes a bin on the fly', async ({
   browser,
 }) => {
-  const lead = await house.handheld(browser, 'Maren Oake');
-  await workAt(lead, 'Overflow barn', 'You work at');
   const [goods] = await house.rows<{ code: string; qty: string; bin: number; address: string }>(
     `SELECT i.code, trim_scale(f.qty)::text AS qty, b.id AS bin, b.address
      FROM stock_fact f
@@ -193,7 +191,10 @@ test('A7 A8 I2 unplaced stock is worked off on the handheld; the lead overrides 
      ORDER BY i.code, b.walk
      LIMIT 1`,
   );
+  // Before the device reads that site: what the database is told behind the server's back, no device is told.
   await house.rows(`UPDATE bin SET capacity = 2 WHERE id = $1`, [goods?.bin]);
+  const lead = await house.handheld(browser, 'Maren Oake');
+  await workAt(lead, 'Overflow barn', 'You work at');
   await lead.goto('/h/unplaced');
   await lead.getByText('9 without a bin').waitFor();
   await scanFor(lead, goods?.code ?? '', /To |No bin has room/);

@@ -45,6 +45,8 @@ const bin = await one<{ id: number }>(
 await at(`/bins/${bin.id}`, 'Last movements', 'bin');
 await at('/places', 'Pick face', 'places');
 await lead.goto('/places/plan');
+// Keys are for a floor that is drawn.
+await lead.getByText('Point at a bay').waitFor();
 await lead.getByRole('application').focus();
 for (let n = 0; n < 5; n += 1) await lead.keyboard.press('ArrowRight');
 await lead.getByText('m from the bench').waitFor();

@@ -132,6 +132,23 @@ const ACTS = {
       site: site ?? order.site,
     });
   },
+  changeLine: async (w: World, x: Act, site?: Site) => {
+    const order = w.orders[x.a % 4] as World['orders'][number];
+    const lines = await house.rows<{ id: number }>(`SELECT id FROM order_line WHERE order_id = ? ORDER BY id`, [order.id]);
+    const line = pickOne(lines, x.b)?.id ?? 0;
+    return lead.ask('picking.changeLine', { params: { id: order.id, line }, body: { qty: String(x.n) }, site: site ?? order.site });
+  },
+  handOver: async (w: World, x: Act, site?: Site) => {
+    const item = w.items[x.a % 2] as World['items'][number];
+    const lying = await house.rows<{ address: string; site_id: Site; lot: string | null }>(
+      `SELECT address, site_id, lot FROM stock_fact WHERE item_id = ? AND qty > 0 ORDER BY bin_id, lot`,
+      [item.id],
+    );
+    const from = pickOne(lying, x.b);
+    if (!from) return null;
+    const line = { bin: from.address, code: item.code, qty: String(1 + (x.n % 2)), ...(from.lot ? { lot: from.lot } : {}) };
+    return lead.ask('shipping.handOver', { body: { lines: [line], anyway: x.n > 2 }, site: site ?? from.site_id });
+  },
   hold: async (w: World, x: Act, site?: Site) => {
     const at = site ?? SITES[x.b % 2] ?? 1;
     const bin = pickOne(await binsOf(at), x.b);

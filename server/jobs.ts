@@ -2,6 +2,7 @@ import { importHomes, importItems, importPrices } from '#server/items';
 import { drawBinLabels } from '#server/labels';
 import type { JobWork } from '#server/kernel';
 import { importBins } from '#server/places';
+import { importOrders } from '#server/orders';
 import { importPurchases } from '#server/purchasing';
 import { importReceipt } from '#server/receiving';
 
@@ -12,6 +13,7 @@ export const JOBS: Readonly<Record<string, JobWork>> = {
   'items.importItems': importItems,
   'items.importHomes': importHomes,
   'purchasing.import': importPurchases,
+  'orders.import': importOrders,
   'receiving.import': importReceipt,
   'labels.pdf': drawBinLabels,
 };

@@ -90,6 +90,7 @@ export const DoesIn = z.discriminatedUnion('kind', [
     lot: label,
     expires: isoDay,
     serial: label,
+    condition: z.enum(['sound', 'failed']).default('sound'),
     reason: z.string().min(1).max(200).regex(held),
     reference: z.string().max(60).regex(held).default(''),
     job: z.string().max(60).regex(held).default(''),

@@ -2,10 +2,14 @@ import { z } from 'zod';
 import { byId, done, id, isoDate, moment, optionalText, page, qtyIn, qtyOut, routesOf, text, sortBy } from '../base/index.ts';
 
 const readiness = z.enum(['all', 'part', 'nothing', 'done']);
+export const ORDER_KINDS = ['customer', 'job', 'transfer', 'counter'] as const;
 export const OrderRow = z.object({
   id: z.number(),
   number: z.string(),
+  kind: z.enum(ORDER_KINDS),
+  /** Who it is for: a customer, a job, another site. */
   customer: z.string(),
+  reference: z.string().describe('The customer’s own number for it'),
   due: isoDate,
   /** Due before today at its site, and open still. */
   late: z.boolean(),
@@ -17,6 +21,8 @@ export const OrderRow = z.object({
   ready: readiness,
   step: z.enum(['new', 'promised', 'onRound', 'atBench', 'packed', 'shipped', 'held', 'cancelled']),
   round: z.string().nullable(),
+  /** The first line that keeps it from being picked whole, and of how much. */
+  blocked: z.object({ code: z.string(), qty: qtyOut }).nullable(),
 });
 export type OrderRow = z.infer<typeof OrderRow>;
 export const OrderLine = z.object({
@@ -33,9 +39,15 @@ export const OrderLine = z.object({
   shipped: qtyOut,
   free: qtyOut,
   onOrder: qtyOut,
+  why: z.array(z.string()).describe('Why not all of it is promised, and what would mend it'),
 });
+const extra = z.object({ text: text(120), qty: qtyOut });
 export const Order = OrderRow.extend({
   note: z.string(),
+  carrier: z.string(),
+  leastLife: z.number().nullable().describe('Days that goods must keep, from its due day'),
+  wholeOnly: z.boolean().describe('The customer takes it whole or not at all'),
+  extras: z.array(extra.extend({ id: z.number() })).describe('What is no stock and stands on the papers'),
   site: z.string(),
   cancelledFor: z.string().nullable(),
   at: moment,
@@ -44,7 +56,33 @@ export const Order = OrderRow.extend({
 });
 export type Order = z.infer<typeof Order>;
 const lineIn = z.object({ item: id, qty: qtyIn });
+const extraIn = z.object({ text: text(120), qty: qtyIn });
 const mode = z.enum(['whole', 'free']);
+const days = z.number().int('must be whole days').min(0, 'must not be less than 0').max(3650, 'is more than ten years');
+const headIn = {
+  due: isoDate,
+  priority: z.number().int().min(1).max(9).default(5),
+  note: optionalText(500),
+  reference: optionalText(60),
+  carrier: optionalText(60),
+  leastLife: days.nullable().default(null),
+};
+export const Customer = z.object({
+  id: z.number(),
+  code: z.string(),
+  name: z.string(),
+  address: z.string(),
+  wholeOnly: z.boolean(),
+  leastLife: z.number().nullable(),
+  version: z.number(),
+  open: z.number().describe('Orders that are open'),
+});
+export type Customer = z.infer<typeof Customer>;
+/** What could not be promised, and why. */
+export const Missing = z.object({ order: z.string(), orderId: z.number(), code: z.string(), qty: qtyOut, why: z.array(z.string()) });
+export type Missing = z.infer<typeof Missing>;
+/** Most lines of one order. */
+export const MOST_LINES = 1000;
 
 /** By what a list of orders can be ordered. */
 export const ORDER_SORTS = ['number', 'customer', 'due', 'priority', 'lines', 'pieces'] as const;
@@ -58,7 +96,10 @@ export const ordersRoutes = routesOf({
     query: z.object({
       q: optionalText(60),
       state: z.enum(['open', 'shipped', 'all']).default('open'),
-      ready: z.enum(['yes']).optional(),
+      ready: z.enum(['yes', 'all', 'part', 'nothing']).optional().describe('“yes”: all of it, and nobody is at it'),
+      kind: z.enum(ORDER_KINDS).optional(),
+      due: z.enum(['today', 'late']).optional(),
+      step: z.enum(['new', 'promised', 'onRound', 'atBench', 'packed', 'held']).optional(),
       sort: sortBy(ORDER_SORTS),
       ...page,
     }),
@@ -71,13 +112,56 @@ export const ordersRoutes = routesOf({
     allow: ['lead', 'office'],
     act: 'Enter an order',
     body: z.object({
-      customer: id,
-      due: isoDate,
-      priority: z.number().int().min(1).max(9).default(5),
-      note: optionalText(500),
-      lines: z.array(lineIn).max(500).default([]),
+      kind: z.enum(['customer', 'job', 'transfer']).default('customer'),
+      customer: id.optional(),
+      job: optionalText(60),
+      toSite: id.optional(),
+      ...headIn,
+      lines: z.array(lineIn).max(MOST_LINES, `must have at most ${MOST_LINES} lines; make two orders of it`).default([]),
+      extras: z.array(extraIn).max(50).default([]),
     }),
     reply: z.object({ id: z.number(), number: z.string() }),
+  },
+  'orders.change': {
+    method: 'POST',
+    path: '/api/orders/:id/change',
+    allow: ['lead', 'office'],
+    act: 'Change an order',
+    params: byId,
+    body: z.object({ ...headIn, extras: z.array(extraIn).max(50).default([]) }),
+    reply: done,
+  },
+  'orders.import': {
+    method: 'POST',
+    path: '/api/orders/import',
+    allow: ['lead', 'office'],
+    act: 'Read orders from a sheet',
+    body: z.object({ file: id }),
+    reply: z.object({ job: z.number() }),
+  },
+  'orders.customers': {
+    method: 'GET',
+    path: '/api/customers',
+    allow: ['lead', 'office'],
+    act: 'See the customers',
+    query: z.object({ q: optionalText(60) }),
+    reply: z.object({ customers: z.array(Customer) }),
+  },
+  'orders.saveCustomer': {
+    method: 'POST',
+    path: '/api/customers',
+    allow: ['lead', 'office'],
+    act: 'Keep a customer',
+    body: z.object({
+      id: id.optional(),
+      version: z.number().int().optional(),
+      code: text(30),
+      name: text(120),
+      address: optionalText(300),
+      wholeOnly: z.boolean().default(false),
+      leastLife: days.nullable().default(null),
+    }),
+    reply: z.object({ id: z.number() }),
   },
   'orders.addLine': {
     method: 'POST',
@@ -93,8 +177,12 @@ export const ordersRoutes = routesOf({
     path: '/api/orders/promise',
     allow: ['lead', 'office'],
     act: 'Promise stock',
-    body: z.object({ orders: z.array(id).min(1, 'must name at least one order').max(200), mode: mode.default('free') }),
-    reply: z.object({ promised: z.number(), missing: z.array(z.object({ order: z.string(), code: z.string(), qty: qtyOut })) }),
+    body: z.object({
+      orders: z.array(id).min(1, 'must name at least one order').max(2000, 'must name at most 2,000 orders'),
+      lines: z.array(id).max(5000).optional().describe('Only these lines of them'),
+      mode: mode.default('free'),
+    }),
+    reply: z.object({ promised: z.number().describe('Lines that got more'), missing: z.array(Missing) }),
   },
   'orders.hold': {
     method: 'POST',

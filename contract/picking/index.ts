@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { FloorPlan } from '../places/index.ts';
 import { byId, device, done, id, moment, optionalLabel, qtyIn, qtyOut, routesOf, scanText, text } from '../base/index.ts';
 
 export const RoundRow = z.object({
@@ -36,9 +37,42 @@ export const PickOut = z.object({
 });
 export const StopOut = z.object({ bin: z.number(), address: z.string(), zone: z.string(), picks: z.array(PickOut) });
 export type StopOut = z.infer<typeof StopOut>;
-export const Round = RoundRow.extend({ stopList: z.array(StopOut), packingBin: z.string().nullable() });
+export const Round = RoundRow.extend({
+  stopList: z.array(StopOut),
+  packingBin: z.string().nullable(),
+  metres: z.number().nullable().describe('How far its way is, from the cart’s place to the bench; null where the plan cannot say'),
+  plain: z.number().nullable().describe('How far plain walking order would be'),
+  unreached: z.array(z.string()).describe('Bins to which the plan has no way'),
+});
 export type Round = z.infer<typeof Round>;
 
+/** What is needed to join orders into rounds: where each must be stopped for, what it weighs, and what a cart takes. */
+export const ToJoin = z.object({
+  orders: z.array(
+    z.object({
+      id: z.number(),
+      number: z.string(),
+      customer: z.string(),
+      due: z.string(),
+      day: z.number().describe('Its due day, counted from today'),
+      lines: z.number(),
+      bins: z.array(z.number()),
+      grams: z.number(),
+      millilitres: z.number(),
+      unsized: z.number().describe('Lines whose item has no weight or no size on record'),
+      missing: z.number().describe('Lines of which not all lies where it can be fetched'),
+    }),
+  ),
+  bins: z.array(z.object({ id: z.number(), zone: z.number(), address: z.string(), walk: z.number() })),
+  cart: z.object({ zone: z.number(), address: z.string() }).nullable(),
+  bench: z.object({ zone: z.number(), address: z.string() }).nullable(),
+  slots: z.number(),
+  grams: z.number().nullable().describe('What the smallest cart of the site bears'),
+  millilitres: z.number().nullable().describe('What the smallest cart of the site holds'),
+  freeCarts: z.number(),
+});
+export type ToJoin = z.infer<typeof ToJoin>;
+const cell = z.object({ x: z.number(), y: z.number() });
 const putBack = z.object({ pieces: qtyOut.describe('Pieces that went to arrivals'), bin: z.string().nullable() });
 
 export const pickingRoutes = routesOf({
@@ -64,6 +98,13 @@ export const pickingRoutes = routesOf({
       missing: z.array(z.object({ order: z.string(), code: z.string(), qty: qtyOut })),
     }),
   },
+  'picking.toJoin': {
+    method: 'GET',
+    path: '/api/rounds/to-join',
+    allow: ['lead', 'hand'],
+    act: 'See what can be joined into rounds',
+    reply: ToJoin,
+  },
   'picking.make': {
     method: 'POST',
     path: '/api/rounds',
@@ -83,6 +124,19 @@ export const pickingRoutes = routesOf({
     }),
   },
   'picking.round': { method: 'GET', path: '/api/rounds/:id', allow: [], act: 'See a round', params: byId, reply: Round },
+  'picking.map': {
+    method: 'GET',
+    path: '/api/rounds/:id/map',
+    allow: [],
+    act: 'See the way of a round',
+    params: byId,
+    reply: z.object({
+      plan: FloorPlan,
+      parts: z.array(z.array(cell)).describe('The corners of the way; several parts where the plan has none between them'),
+      stops: z.array(z.object({ bin: z.number(), ...cell.shape })).describe('Where one stands at each bin, in the order of the way'),
+      bench: cell.nullable(),
+    }),
+  },
   'picking.take': { method: 'POST', path: '/api/rounds/:id/take', allow: ['lead', 'hand'], act: 'Take a round', params: byId, reply: done },
   'picking.give': {
     method: 'POST',
@@ -118,6 +172,15 @@ export const pickingRoutes = routesOf({
     params: byId,
     body: z.object({ reason: text(200) }),
     reply: putBack,
+  },
+  'picking.changeLine': {
+    method: 'POST',
+    path: '/api/orders/:id/lines/:line',
+    allow: ['lead', 'office'],
+    act: 'Change how many are ordered',
+    params: z.object({ id, line: id }),
+    body: z.object({ qty: qtyIn.describe('0 takes the line out') }),
+    reply: z.object({ qty: qtyOut, did: z.array(z.string()).describe('What else it did') }),
   },
   'picking.settle': {
     method: 'POST',

@@ -34,6 +34,7 @@ export const Site = z.object({
   version: z.number(),
   timeZone: z.string(),
   address: z.string(),
+  cartSlots: z.number().describe('How many orders a cart takes, each in a slot of its own'),
   defaults,
   zones: z.array(Zone),
 });
@@ -164,6 +165,12 @@ export const placesRoutes = routesOf({
       name: text(60),
       timeZone: text(60),
       address: optionalText(200),
+      cartSlots: z
+        .number({ error: 'must be a number' })
+        .int('must be whole')
+        .min(1, 'must be at least 1')
+        .max(40, 'must be at most 40')
+        .optional(),
       defaults: z.partialRecord(z.enum(DEFAULT_USES), z.string().max(40)).default({}),
       version,
     }),

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { byId, moment, qtyOut, routesOf } from '../base/index.ts';
+import { byId, id, moment, optionalLabel, optionalText, qtyIn, qtyOut, routesOf, scanText } from '../base/index.ts';
 
 export const BenchRow = z.object({
   id: z.number(),
@@ -57,5 +57,22 @@ export const shippingRoutes = routesOf({
     act: 'Ship an order',
     params: byId,
     reply: z.object({ shipment: z.string(), pieces: qtyOut, left: qtyOut }),
+  },
+  'shipping.handOver': {
+    method: 'POST',
+    path: '/api/counter',
+    allow: ['lead', 'hand'],
+    act: 'Hand goods over the counter',
+    body: z.object({
+      customer: id.optional(),
+      note: optionalText(200),
+      lines: z
+        .array(z.object({ bin: scanText, code: scanText, qty: qtyIn, lot: optionalLabel(40), serial: optionalLabel(40) }))
+        .min(1, 'must name at least one piece')
+        .max(200),
+      /** Goods that are promised to orders are handed over, too; those orders lose them. */
+      anyway: z.boolean().default(false),
+    }),
+    reply: z.object({ order: z.number(), number: z.string(), shipment: z.string(), pieces: qtyOut }),
   },
 });

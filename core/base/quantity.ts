@@ -60,6 +60,9 @@ export function subQty(a: Qty, b: Qty): Qty {
 export function minQty(a: Qty, b: Qty): Qty {
   return a < b ? a : b;
 }
+export function maxQty(a: Qty, b: Qty): Qty {
+  return a > b ? a : b;
+}
 export function sumQty(values: Iterable<Qty>): Qty {
   let total = 0;
   for (const value of values) total += value;

@@ -3,7 +3,7 @@ import { assertNever } from '#core/base';
 export type HandsError =
   | { code: 'hands.unknownDevice' }
   | { code: 'hands.notTheirs'; person: 'never' | 'no longer' }
-  | { code: 'hands.leadPosts' }
+  | { code: 'hands.leadPosts'; item: string; bin: string; qty: string; way: 'plus' | 'minus' }
   | { code: 'hands.nameTaken'; name: string }
   | { code: 'hands.unreadable'; fault: string }
   | { code: 'hands.unknownClash' }
@@ -20,7 +20,7 @@ export function handsSentence(e: HandsError): string {
         ? 'The person who is said to have done this never signed in on that device.'
         : 'The person who did this may no longer work on this floor.';
     case 'hands.leadPosts':
-      return 'It is told to the lead, who looks at it and posts it.';
+      return `${e.qty} ${e.way === 'plus' ? 'more' : 'fewer'} ${e.item} in ${e.bin}: the lead looks at it and posts it.`;
     case 'hands.nameTaken':
       return `Another device is called “${e.name}” already.`;
     case 'hands.unreadable':

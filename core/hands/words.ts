@@ -48,7 +48,9 @@ export function doesWords(does: Does | Unreadable, names: DoesNames): string {
       return 'Took back what they had done last';
     case 'adjust.say':
       return (
-        `Said that there are ${goods(does)} ${does.way === 'plus' ? 'more' : 'fewer'} in ${bin(does.bin)}: ` +
+        `Said that there are ${goods(does)} ${does.way === 'plus' ? 'more' : 'fewer'}` +
+        `${does.condition === 'failed' ? ' that failed' : ''} ` +
+        `in ${bin(does.bin)}: ` +
         `${does.reason}${noteWords(does)}`
       );
     case 'pick.take':

@@ -1,7 +1,7 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { qty, sumQty, type Qty } from '#core/base';
-import type { FactBook, HandEvent } from '#core/floor';
+import type { ContentFact, FactBook, HandEvent } from '#core/floor';
 import { BINS, codeOf, GOODS, labelOf, play, scanOf, testFloor } from '../floor/testing.ts';
 import {
   ADJUST_BEGINS,
@@ -116,6 +116,23 @@ describe('K1 more or fewer than the records have', () => {
       choose({ what: 'date', date: '2028-01-31' }),
     ]);
     expect(dated.told).toMatchObject([{ lot: 'FRESH', job: 'Shed 4' }]);
+  });
+  it('what failed is taken where nothing of it is sound, or where it is pressed; what is held stays; what is added is sound', () => {
+    const lying = (condition: ContentFact['condition']) => ({ bin: BINS.b.id, item: jar.id, qty: 3 as Qty, condition });
+    const at = (...there: ReturnType<typeof lying>[]): FactBook => testFloor(there);
+    const press = (facts: FactBook, n: number): Event => choose({ what: 'goods', content: facts.contents(BINS.b.id)[n] as ContentFact });
+    expect(adjust(['A-01-2', codeOf(jar), minus, why()], at(lying('failed'))).told).toMatchObject([{ condition: 'failed', qty: whole(1) }]);
+    const both = at(lying('sound'), lying('failed'));
+    const failed = both.contents(BINS.b.id).findIndex((c) => c.condition === 'failed');
+    expect(adjust(['A-01-2', codeOf(jar), minus, why()], both).told).toMatchObject([{ condition: 'sound' }]);
+    const pressed = adjust(['A-01-2', press(both, failed), key('3'), minus, why(), 'A-01-2'], both);
+    expect(pressed.told).toMatchObject([{ condition: 'failed', qty: whole(3) }]);
+    expect(pressed.facts.contents(BINS.b.id).map((c) => [c.condition, c.qty])).toEqual([['sound', whole(3)]]);
+    expect(adjust(['A-01-2', codeOf(jar), plus, why('found')], at(lying('failed'))).told).toMatchObject([{ condition: 'sound' }]);
+    const held = at(lying('held'));
+    const refused = adjust(['A-01-2', press(held, 0), minus, why()], held);
+    expect(refused).toMatchObject({ told: [], words: { 1: 'Those JAR-1 are held: somebody has to let them go first.' } });
+    expect(adjust(['A-01-2', codeOf(jar), minus, why()], held).told).toEqual([]);
   });
   it('is taken back by its hand, the last one first', () => {
     const r = adjust(['A-01-1', codeOf(jar), minus, why(), undo, undo]);

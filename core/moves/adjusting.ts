@@ -5,6 +5,7 @@ import {
   labelFor,
   meaningWords,
   type ContentDelta,
+  type ContentFact,
   type Facts,
   type HandEvent,
   type ItemFact,
@@ -13,7 +14,7 @@ import {
   type Stepped,
 } from '#core/floor';
 import { needsLot, needsSerialOnArrival, packToBase, readAmount } from '#core/items';
-import { decideAdjustment, stockSentence, type AdjustError } from '#core/stock';
+import { decideAdjustment, stockSentence, type AdjustError, type Condition } from '#core/stock';
 import type { MoveDoes } from './move-at.ts';
 
 /** What may be said with an adjustment beside its reason: to which paper it belongs, the job it is used up for or comes back from, the day
@@ -26,6 +27,8 @@ export type AdjustNote = {
 };
 export const NO_NOTE: AdjustNote = { reference: '', job: '', day: null, cost: null };
 
+/** What is held, or waits to be inspected, somebody has to let go first. */
+export type AdjustableCondition = 'sound' | 'failed';
 /** What a hand says of stock that is not as the records have it (K1): so many more or fewer of something in a bin, and why. */
 export type AdjustDoes = {
   kind: 'adjust.say';
@@ -36,6 +39,8 @@ export type AdjustDoes = {
   lot: string | null;
   expires: string | null;
   serial: string | null;
+  /** Which of it is taken; what is added is sound. */
+  condition: AdjustableCondition;
   reason: string;
 } & AdjustNote;
 type Goods = {
@@ -43,6 +48,7 @@ type Goods = {
   readonly lot: string | null;
   readonly expires: string | null;
   readonly serial: string | null;
+  readonly condition: AdjustableCondition;
   readonly qty: Qty;
 };
 export type AdjustAt =
@@ -58,7 +64,7 @@ export const ADJUST_BEGINS: AdjustAt = { step: 'bin' };
 
 export type AdjustChoice =
   | { what: 'way'; way: 'plus' | 'minus' }
-  | { what: 'goods'; item: number; lot: string | null; serial: string | null }
+  | { what: 'goods'; content: ContentFact }
   /** `note`: as it was keyed. */
   | { what: 'reason'; reason: string; note?: AdjustNote }
   | { what: 'date'; date: string }
@@ -75,6 +81,7 @@ export type AdjustSaid =
   | { said: 'adjusting.wayFirst' }
   | { said: 'adjusting.notSoMany'; code: string; qty: Qty; there: Qty; bin: string }
   | { said: 'adjusting.handsBin'; bin: string }
+  | { said: 'adjusting.notLoose'; code: string; condition: 'held' | 'inspect' }
   | { said: 'adjusting.refused'; error: AdjustError }
   | { said: 'adjusting.isNot'; meaning: Meaning; wanted: 'bin' | 'goods' | 'lot' | 'serial' }
   | { said: 'adjusting.badNumber'; text: string; code: string; decimals: number }
@@ -91,9 +98,9 @@ const LONGEST_NOTE = 60;
 
 /** What an adjustment does to its bin, as long as the server has not counted it in. */
 export function adjustDeltasOf(does: AdjustDoes, facts: Facts): readonly ContentDelta[] {
-  const { bin, item, lot, serial } = does;
+  const { bin, item, lot, serial, condition } = does;
   const expires = lot === null ? null : (facts.lot(item, lot)?.expires ?? does.expires);
-  return [{ bin, item, lot, expires, serial, condition: 'sound', qty: (does.way === 'plus' ? does.qty : -does.qty) as Qty }];
+  return [{ bin, item, lot, expires, serial, condition, qty: (does.way === 'plus' ? does.qty : -does.qty) as Qty }];
 }
 
 export type OwnAdjustment = { readonly key: string; readonly does: AdjustDoes; readonly at: string };
@@ -145,11 +152,11 @@ function stepScan(at: AdjustAt, meaning: Meaning, facts: Facts): Stepping {
     if (same && at.step === 'how' && (meaning.lot === null || meaning.lot === at.goods.lot))
       return how({ ...at, goods: { ...at.goods, qty: addQty(at.goods.qty, pack) } }, facts);
     const { item, lot, expires, serial } = meaning;
-    return withGoods(at.bin, { item, lot, expires, serial, qty: pack }, facts);
+    return withGoods(at.bin, { item, lot, expires, serial, condition: 'sound', qty: pack }, facts);
   }
   if (meaning.kind === 'serial') {
     const item = facts.item(goodsOfSerial(meaning.serials, (b) => b === at.bin) ?? 0);
-    if (item) return withGoods(at.bin, { item, lot: null, expires: null, serial: meaning.text, qty: ONE }, facts);
+    if (item) return withGoods(at.bin, { item, lot: null, expires: null, serial: meaning.text, condition: 'sound', qty: ONE }, facts);
   }
   return say(at, { tone: 'wrong', said: 'adjusting.isNot', meaning, wanted: 'goods' });
 }
@@ -164,7 +171,8 @@ function withGoods(bin: BinId, goods: Goods, facts: Facts): Stepping {
   const { item } = goods;
   if (needsSerialOnArrival(item.tracking) && goods.serial === null)
     return say({ step: 'serial', bin, goods }, { tone: 'look', said: 'adjusting.whichSerial', code: item.code });
-  if (!needsLot(item.tracking)) return how({ step: 'how', bin, goods: { ...goods, lot: null, qty: qtyOf(goods) }, way: null }, facts);
+  if (!needsLot(item.tracking))
+    return how({ step: 'how', bin, goods: meant(bin, { ...goods, lot: null, qty: qtyOf(goods) }, facts), way: null }, facts);
   const lots = new Set(
     facts
       .contents(bin)
@@ -173,17 +181,27 @@ function withGoods(bin: BinId, goods: Goods, facts: Facts): Stepping {
   );
   const lot = goods.lot ?? (lots.size === 1 ? ([...lots][0] ?? null) : null);
   if (lot === null) return say({ step: 'lot', bin, goods }, { tone: 'look', said: 'adjusting.whichLot', code: item.code });
-  return how({ step: 'how', bin, goods: { ...goods, lot }, way: null }, facts);
+  return how({ step: 'how', bin, goods: meant(bin, { ...goods, lot }, facts), way: null }, facts);
 }
 
 const qtyOf = (goods: Goods): Qty => (goods.serial !== null && needsSerialOnArrival(goods.item.tracking) ? ONE : goods.qty);
 
-/** How much of goods the records say lies in the bin, sound. Thousandths. */
-export function lyingOf(bin: number, goods: { item: { id: number }; lot: string | null; serial: string | null }, facts: Facts): Qty {
+/** How much of goods the records say lies in the bin. Thousandths. */
+export function lyingOf(
+  bin: number,
+  goods: { item: { id: number }; lot: string | null; serial: string | null; condition: Condition },
+  facts: Facts,
+): Qty {
   const own = facts
     .contents(bin)
-    .filter((c) => c.item === goods.item.id && c.lot === goods.lot && c.serial === goods.serial && c.condition === 'sound');
+    .filter((c) => c.item === goods.item.id && c.lot === goods.lot && c.serial === goods.serial && c.condition === goods.condition);
   return sumQty(own.map((c) => c.qty));
+}
+
+// Where nothing of it is sound and something failed, those are meant.
+function meant(bin: BinId, goods: Goods, facts: Facts): Goods {
+  if (goods.condition !== 'sound' || lyingOf(bin, goods, facts) > 0) return goods;
+  return lyingOf(bin, { ...goods, condition: 'failed' }, facts) > 0 ? { ...goods, condition: 'failed' } : goods;
 }
 
 function how(at: Extract<AdjustAt, { step: 'how' }>, facts: Facts): Stepping {
@@ -219,9 +237,12 @@ function stepChoice(at: AdjustAt, choice: AdjustChoice, facts: Facts): Stepping 
         said: 'adjusting.back',
       });
     case 'goods': {
-      const item = facts.item(choice.item);
+      const item = facts.item(choice.content.item);
       if (!item || at.step === 'bin') return say(at, { tone: 'look', said: 'adjusting.back' });
-      return withGoods(at.bin, { item, lot: choice.lot, expires: null, serial: choice.serial, qty: ONE }, facts);
+      const { lot, serial, condition } = choice.content;
+      if (condition === 'held' || condition === 'inspect')
+        return say(at, { tone: 'wrong', said: 'adjusting.notLoose', code: item.code, condition });
+      return withGoods(at.bin, { item, lot, expires: null, serial, condition, qty: ONE }, facts);
     }
     case 'way':
       return at.step === 'how' ? how({ ...at, way: choice.way }, facts) : say(at, { tone: 'look', said: 'adjusting.back' });
@@ -284,11 +305,24 @@ function finish(told: Told, facts: Facts): Stepping {
       { tone: 'look', said: 'adjusting.whichDate', code: item.code, lot: lot ?? '' },
     );
   if (!decided.ok) return say(at, { tone: 'wrong', said: 'adjusting.refused', error: decided.error });
-  const there = lyingOf(bin, { item, lot: decided.value.lot, serial }, facts);
+  const condition = way === 'plus' ? 'sound' : goods.condition;
+  const there = lyingOf(bin, { item, lot: decided.value.lot, serial, condition }, facts);
   if (way === 'minus' && qty > there)
     return say(at, { tone: 'wrong', said: 'adjusting.notSoMany', code: item.code, qty, there, bin: address });
   const { expires } = decided.value;
-  const does: AdjustDoes = { kind: 'adjust.say', bin, item: item.id, way, qty, lot: decided.value.lot, expires, serial, reason, ...note };
+  const does: AdjustDoes = {
+    kind: 'adjust.say',
+    bin,
+    item: item.id,
+    way,
+    qty,
+    lot: decided.value.lot,
+    expires,
+    serial,
+    condition,
+    reason,
+    ...note,
+  };
   return {
     at: { step: 'goods', bin },
     says: { tone: 'right', said: 'adjusting.done', code: item.code, qty, way, bin: address },
@@ -321,6 +355,8 @@ export function adjustSaid(s: AdjustSaid): string {
       return `The records have ${formatQty(s.there)} ${s.code} in ${s.bin}: ${formatQty(s.qty)} cannot be taken away.`;
     case 'adjusting.handsBin':
       return `What lies in ${s.bin} is orders’ goods: say it where they are picked or packed.`;
+    case 'adjusting.notLoose':
+      return `Those ${s.code} ${s.condition === 'held' ? 'are held' : 'wait to be inspected'}: somebody has to let them go first.`;
     case 'adjusting.refused':
       return stockSentence(s.error);
     case 'adjusting.isNot':

@@ -7,7 +7,17 @@ export type OrdersError =
   | { code: 'orders.nothing'; item: string }
   | { code: 'orders.held'; number: string; reason: string }
   | { code: 'orders.notOpen'; number: string; state: string }
-  | { code: 'orders.notHeld'; number: string };
+  | { code: 'orders.notHeld'; number: string }
+  | { code: 'orders.referenceKnown'; reference: string; number: string; order: number }
+  | { code: 'orders.whoFor'; kind: 'customer' | 'job' | 'transfer' }
+  | { code: 'orders.toItself'; site: string }
+  | { code: 'orders.unknownSite'; id: number }
+  | { code: 'orders.unknownItem'; id: number }
+  | { code: 'orders.retired'; item: string }
+  | { code: 'orders.customerCodeTaken'; customer: string; name: string }
+  | { code: 'orders.customerChanged'; customer: string }
+  | { code: 'orders.unknownLine'; id: number; number: string }
+  | { code: 'orders.fewerThanShipped'; item: string; asked: string; shipped: string };
 
 /** The sentence for an error about orders. */
 export function ordersSentence(e: OrdersError): string {
@@ -26,6 +36,28 @@ export function ordersSentence(e: OrdersError): string {
       return `Order ${e.number} is ${e.state} already.`;
     case 'orders.notHeld':
       return `Order ${e.number} is not held.`;
+    case 'orders.referenceKnown':
+      return `${e.reference} of this customer is here already, as ${e.number}.`;
+    case 'orders.whoFor':
+      return { customer: 'Choose the customer first.', job: 'Say for which job it is.', transfer: 'Choose the site to which it goes.' }[
+        e.kind
+      ];
+    case 'orders.toItself':
+      return `The goods are at ${e.site} already. Choose another site.`;
+    case 'orders.unknownSite':
+      return `There is no site ${e.id}.`;
+    case 'orders.unknownItem':
+      return `There is no item ${e.id}.`;
+    case 'orders.retired':
+      return `${e.item} is retired; it can be ordered no more.`;
+    case 'orders.customerCodeTaken':
+      return `The code ${e.customer} is that of ${e.name} already.`;
+    case 'orders.customerChanged':
+      return `Somebody else changed ${e.customer} meanwhile. Look at it again.`;
+    case 'orders.unknownLine':
+      return `Order ${e.number} has no line ${e.id}.`;
+    case 'orders.fewerThanShipped':
+      return `${e.shipped} of ${e.item} have left already; ${e.asked} would be fewer.`;
     default:
       return assertNever(e);
   }

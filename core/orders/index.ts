@@ -1,3 +1,6 @@
-export { reckonReady, type Readiness, type ReadyLine } from './ready.ts';
+export { blockingLine, reckonReady, type Readiness, type ReadyLine } from './ready.ts';
 export { ordersSentence, type OrdersError } from './errors.ts';
 export { reckonStep, type OrderStep, type OrderWay } from './step.ts';
+export { explainShort, type BesideFree } from './short.ts';
+export { judgeOrderSheet, ORDER_COLUMNS, type KnownForOrders, type OrderedItem, type SentOrder } from './order-sheet.ts';
+export { decideLineChange, sayLineChange, type LineAtWork, type LineChange } from './change-line.ts';

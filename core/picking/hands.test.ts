@@ -44,6 +44,8 @@ const ROUND: RoundJob = {
   person: null,
   cart: BINS.cart.id,
   packingBin: BINS.bench.id,
+  way: [],
+  legs: [],
   picks: [
     pick('p1', jar, BINS.a, 5),
     pick('p2', jar, BINS.a, 2, { order: 'CO-5002', line: 2, slot: 2 }),
@@ -91,6 +93,27 @@ const TO_SERIALS = [
   choose({ what: 'lot' }),
 ];
 const ALL = [...TO_SERIALS, 'A-02-1', codeOf(serial), 'S-1', 'S-2'];
+
+describe('G3 how far it is to the next stop', () => {
+  const { a, b, c } = BINS;
+  const farOf = (way: readonly number[], legs: readonly (number | null)[]) =>
+    stopsOf({ ...ROUND, way, legs }, testFloor([])).map((s) => [s.bin.id, s.far]);
+  it('is told where the stop before it is the one before it on the way, and nowhere else', () => {
+    expect(farOf([c.id, a.id, b.id], [4, 7, 0])).toEqual([
+      [c.id, 4],
+      [a.id, 7],
+      [b.id, 0],
+    ]);
+    // A stop of the way where nothing is left to take, one to which the plan has no way, and no way at all.
+    expect(farOf([a.id, 999, b.id, c.id], [4, 7, 9, 2])).toEqual([
+      [a.id, 4],
+      [b.id, null],
+      [c.id, 2],
+    ]);
+    expect(farOf([a.id, b.id, c.id], [null, 3, null]).map(([, far]) => far)).toEqual([null, 3, null]);
+    expect(farOf([], []).map(([, far]) => far)).toEqual([null, null, null]);
+  });
+});
 
 describe('G3 one walk', () => {
   it('bin, goods, number; several orders at one bin; at the end the packing bin', () => {

@@ -33,6 +33,7 @@ import { isExpired } from '#core/lots';
 import { chooseStock, type PickSource } from './choose.ts';
 import { pickingSentence, type PickingError } from './errors.ts';
 import { decidePick } from './pick.ts';
+import { byWay } from './stops.ts';
 
 /** A thing to take at a stop. `key` names it on the device and on the server; `lot` as on the label. */
 export type HandPick = {
@@ -63,6 +64,10 @@ export type RoundJob = {
   readonly person: number | null;
   readonly cart: BinId;
   readonly packingBin: BinId | null;
+  /** The bins in the order in which the round meets them. */
+  readonly way: readonly number[];
+  /** How far each of them is from the one before it, in metres; null where the plan cannot say. */
+  readonly legs: readonly (number | null)[];
   readonly picks: readonly HandPick[];
   readonly taken: readonly HandTaken[];
 };
@@ -149,22 +154,30 @@ export function takenOf(job: RoundJob, pick: HandPick): Qty {
   return sumQty(job.taken.filter((t) => t.pick === pick.key).map((t) => t.qty));
 }
 
-export type HandStop = { readonly bin: BinFact; readonly picks: readonly HandPick[]; readonly open: readonly HandPick[] };
+export type HandStop = {
+  readonly bin: BinFact;
+  readonly picks: readonly HandPick[];
+  readonly open: readonly HandPick[];
+  /** How far it is from the stop before it, in metres; null where nobody can say. */
+  readonly far: number | null;
+};
 
-/** The stops of a round in walking order, each with what is still open there. */
+/** The stops of a round in the order of its way, each with what is still open there. */
 export function stopsOf(job: RoundJob, facts: Facts): readonly HandStop[] {
   const byBin = new Map<number, HandPick[]>();
   for (const pick of job.picks) {
     if (pick.qty === 0) continue;
     byBin.set(pick.bin, [...(byBin.get(pick.bin) ?? []), pick]);
   }
-  return [...byBin]
-    .flatMap(([id, picks]) => {
-      const bin = facts.bin(id);
-      const inSlots = picks.toSorted((a, b) => a.slot - b.slot || (a.key < b.key ? -1 : 1));
-      return bin ? [{ bin, picks: inSlots, open: inSlots.filter((p) => openOf(job, p) > 0) }] : [];
-    })
-    .sort((a, b) => a.bin.walk - b.bin.walk || a.bin.id - b.bin.id);
+  const bins = [...byBin.keys()].flatMap((id) => facts.bin(id) ?? []);
+  const met = byWay(bins, job.way);
+  return met.map((bin, n) => {
+    const at = job.way.indexOf(bin.id);
+    const isNext = at >= 0 && job.way[at - 1] === met[n - 1]?.id;
+    const far = isNext ? (job.legs[at] ?? null) : null;
+    const picks = (byBin.get(bin.id) ?? []).toSorted((a, b) => a.slot - b.slot || (a.key < b.key ? -1 : 1));
+    return { bin, picks, open: picks.filter((p) => openOf(job, p) > 0), far };
+  });
 }
 
 /** What this person took on the round and may still put back, newest first. */

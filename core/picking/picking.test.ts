@@ -1,7 +1,7 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { qty, type BinId, type ItemId, type LineId, type LotId } from '#core/base';
-import { chooseStock, decidePick, orderStops, type PickFacts, type PickSource } from './index.ts';
+import { chooseStock, decidePick, byWay, orderStops, type PickFacts, type PickSource } from './index.ts';
 
 const source = (bin: number, amount: number, more: Partial<PickSource> = {}): PickSource => ({
   bin: bin as BinId,
@@ -52,12 +52,30 @@ describe('choosing stock for a round', () => {
       }),
     );
   });
+  it('G2 the stops stand in the order of the way; what came since, after the bin of the way that is nearest to it', () => {
+    const bins = [1, 2, 3, 4, 5].map((n) => ({ id: n, walk: n * 10 }));
+    const met = (way: readonly number[], of = bins): number[] => byWay(of, way).map((b) => b.id);
+    expect(met([])).toEqual([1, 2, 3, 4, 5]);
+    expect(met([5, 1, 4, 2, 3])).toEqual([5, 1, 4, 2, 3]);
+    expect(met([5, 1, 3])).toEqual([5, 1, 2, 3, 4]);
+    expect(met([9, 8])).toEqual([1, 2, 3, 4, 5]);
+    fc.assert(
+      fc.property(fc.shuffledSubarray([1, 2, 3, 4, 5, 6, 7]), fc.subarray(bins), (way, of) => {
+        const order = met(way, of);
+        expect(order.toSorted()).toEqual(of.map((b) => b.id).toSorted());
+        const onWay = (ids: readonly number[]): number[] => ids.filter((id) => way.includes(id) && order.includes(id));
+        expect(onWay(order)).toEqual(onWay(way));
+      }),
+    );
+  });
   it('G2 lines of several orders at one bin are one stop, in walking order', () => {
-    const stops = orderStops([
+    const lines = [
       { bin: 5 as BinId, walk: 9, order: 'A' },
       { bin: 3 as BinId, walk: 2, order: 'A' },
       { bin: 5 as BinId, walk: 9, order: 'B' },
-    ]);
+    ];
+    expect(orderStops(lines, [5, 3]).map((s) => s.bin)).toEqual([5, 3]);
+    const stops = orderStops(lines, []);
     expect(stops.map((s) => [s.bin, s.picks.length])).toEqual([
       [3, 1],
       [5, 2],

@@ -47,20 +47,23 @@ export function stepsFrom(grid: WalkGrid, from: Cell): Int32Array {
   const start = from.y * width + from.x;
   steps[start] = 0;
   queue[tail++] = start;
+  const { blocked, oneWay } = grid;
+  const isOneWay = oneWay.size > 0;
   while (head < tail) {
     const here = queue[head++] as number;
     const x = here % width;
-    const y = (here - x) / width;
-    const way = grid.oneWay.get(here);
-    for (const step of STEPS) {
-      const [nx, ny] = [x + step.x, y + step.y];
-      if (nx < 0 || ny < 0 || nx >= width || ny >= height) continue;
-      const next = ny * width + nx;
-      if (steps[next] !== NOT_REACHED || grid.blocked[next] === 1) continue;
-      // Leaving a one-way cell backwards, or entering one from its far end, is against the way.
-      const entering = grid.oneWay.get(next);
-      if (isAgainst(way, step) || isAgainst(entering, step)) continue;
-      steps[next] = (steps[here] as number) + 1;
+    const on = (steps[here] as number) + 1;
+    const way = isOneWay ? oneWay.get(here) : undefined;
+    for (let side = 0; side < 4; side += 1) {
+      const next = here + (side === 0 ? 1 : side === 1 ? -1 : side === 2 ? width : -width);
+      if ((side === 0 && x === width - 1) || (side === 1 && x === 0) || next < 0 || next >= steps.length) continue;
+      if (steps[next] !== NOT_REACHED || blocked[next] === 1) continue;
+      if (isOneWay) {
+        // Leaving a one-way cell backwards, or entering one from its far end, is against the way.
+        const step = STEPS[side] as Cell;
+        if (isAgainst(way, step) || isAgainst(oneWay.get(next), step)) continue;
+      }
+      steps[next] = on;
       queue[tail++] = next;
     }
   }
@@ -69,16 +72,28 @@ export function stepsFrom(grid: WalkGrid, from: Cell): Int32Array {
 
 const isAgainst = (way: Cell | undefined, step: Cell): boolean => way !== undefined && way.x === -step.x && way.y === -step.y;
 
+/** A plan made ready for walking, with where one stands to reach each of its bins. */
+export type WalkedFloor = { readonly grid: WalkGrid; readonly placeOf: ReturnType<typeof indexStops> };
+/** Makes a plan ready: what is asked of it afterwards costs the same, however large it is. */
+export const walkedFloor = (plan: FloorPlan): WalkedFloor => ({ grid: walkGrid(plan), placeOf: indexStops(plan) });
+
 /** Metres from each stop to each other, by the shortest way; Infinity where there is none.
  *  Shape:  n cells in, n rows of n out; row i is from stop i. Symmetric where no aisle is one way.
  *  Units:  metres. */
 export function walkingDistances(grid: WalkGrid, stops: readonly Cell[]): number[][] {
+  const at = (c: Cell): number => c.y * grid.plan.width + c.x;
+  // Bins above each other are reached from one cell.
+  const walked = new Map<number, number[]>();
   return stops.map((from) => {
+    const before = walked.get(at(from));
+    if (before) return before;
     const steps = stepsFrom(grid, from);
-    return stops.map((to) => {
-      const n = steps[to.y * grid.plan.width + to.x] ?? NOT_REACHED;
+    const row = stops.map((to) => {
+      const n = steps[at(to)] ?? NOT_REACHED;
       return n === NOT_REACHED ? Infinity : n * grid.plan.cell;
     });
+    walked.set(at(from), row);
+    return row;
   });
 }
 

@@ -32,5 +32,7 @@ export {
 } from './plan.ts';
 export { generatePlan, nameCells, zoneAreas } from './draw-plan.ts';
 export { refreshPlan } from './refresh-plan.ts';
-export { indexStops, stepsFrom, walkGrid, walkingDistances, type WalkGrid } from './distance.ts';
+export { measureBetween, type Metres } from './corridors.ts';
+export { pathOver } from './path.ts';
+export { indexStops, stepsFrom, walkedFloor, walkGrid, walkingDistances, type WalkedFloor, type WalkGrid } from './distance.ts';
 export { placesSentence, type PlacesError } from './errors.ts';

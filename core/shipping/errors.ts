@@ -9,7 +9,11 @@ export type ShippingError =
   | { code: 'shipping.piecesChanged'; number: string }
   | { code: 'shipping.expired'; item: string; expired: string }
   | { code: 'shipping.serialMissing'; item: string }
-  | { code: 'shipping.notPacked'; number: string };
+  | { code: 'shipping.notPacked'; number: string }
+  | { code: 'shipping.unknownShipment'; text: string }
+  | { code: 'shipping.transitPromised'; bin: string; zone: string }
+  | { code: 'shipping.notSound'; item: string; bin: string; condition: 'inspect' | 'held' | 'failed' }
+  | { code: 'shipping.promisedToOthers'; item: string; asked: string; free: string };
 
 /** The sentence for an error at the bench. */
 export function shippingSentence(e: ShippingError): string {
@@ -30,6 +34,18 @@ export function shippingSentence(e: ShippingError): string {
       return `${e.item} expired on ${e.expired} and must not leave. Take it out and move it to quarantine.`;
     case 'shipping.serialMissing':
       return `${e.item} needs its serial before it leaves.`;
+    case 'shipping.transitPromised':
+      return `What is under way would lie in ${e.bin}, in zone ${e.zone}, which is promised from. Choose another bin for goods in transit.`;
+    case 'shipping.notSound':
+      return {
+        inspect: `${e.item} in ${e.bin} waits for inspection and must not leave.`,
+        held: `${e.item} in ${e.bin} is under a hold and must not leave.`,
+        failed: `${e.item} in ${e.bin} failed and must not leave.`,
+      }[e.condition];
+    case 'shipping.promisedToOthers':
+      return `Only ${e.free} of ${e.item} are free, and ${e.asked} were asked for: the rest is promised to orders.`;
+    case 'shipping.unknownShipment':
+      return `There is no shipment “${e.text}”.`;
     case 'shipping.notPacked':
       return `Order ${e.number} is not packed yet.`;
     default:

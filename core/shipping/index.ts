@@ -14,3 +14,4 @@ export {
   type PackDoes,
   type ShippingSaid,
 } from './hands.ts';
+export { decideFree, decideHandOver, type AskedOfFree, type HandedOver } from './hand-over.ts';

@@ -15,6 +15,8 @@ export type PromiseWish = {
   readonly pool: Pool;
   readonly open: Qty;
   readonly promised: Qty;
+  /** Its customer takes an order whole or not at all. */
+  readonly isWhole?: boolean;
 };
 export type PromiseGrant = { readonly line: LineId; readonly granted: Qty; readonly missing: Qty };
 
@@ -34,10 +36,11 @@ export function decidePromise(wishes: readonly PromiseWish[], free: ReadonlyMap<
     const own = wishes.filter((w) => w.order === order);
     const given = own.map((wish) => grantFrom(left, wish));
     const isWhole = given.every((g) => g.missing === 0);
-    if (mode === 'whole' && !isWhole) for (const [pool, quantity] of before) left.set(pool, quantity);
+    const needsWhole = mode === 'whole' || own.some((w) => w.isWhole === true);
+    if (needsWhole && !isWhole) for (const [pool, quantity] of before) left.set(pool, quantity);
     for (const [i, wish] of own.entries()) {
       const { line, granted, missing } = given[i] as PromiseGrant;
-      const kept = mode === 'free' || isWhole;
+      const kept = !needsWhole || isWhole;
       grants.set(wish, kept ? { line, granted, missing } : { line, granted: ZERO, missing: addQty(granted, missing) });
     }
   }

@@ -21,7 +21,7 @@ const NAMED: Readonly<Record<Named, { readonly of: string; readonly newestFirst?
   order: {
     of: `SELECT o.id, o.number AS code, c.name
          FROM customer_order o
-         JOIN customer c ON c.id = o.customer_id
+         JOIN order_party c ON c.order_id = o.id
          WHERE o.site_id = :site`,
     newestFirst: true,
   },

@@ -32,7 +32,7 @@ export async function selectShort(db: Reads, site: number): Promise<Home['short'
     `SELECT ${ORDER}, x.lines, a.late AS "isLate", coalesce(x.free, false) AS "isFree", count(*) FILTER (WHERE x.free) OVER () AS free
      FROM order_at a
      JOIN customer_order o ON o.id = a.order_id
-     JOIN customer c ON c.id = o.customer_id
+     JOIN order_party c ON c.order_id = o.id
      CROSS JOIN LATERAL (
        SELECT count(*) AS lines, bool_or(coalesce(s.usable, 0) > coalesce(s.promised, 0)) AS free
        FROM order_line l
@@ -58,7 +58,7 @@ export const selectHeldOrders = (db: Reads, site: number): Promise<All<Part<'hel
     db,
     `SELECT ${ORDER}, o.held_for AS reason
      FROM customer_order o
-     JOIN customer c ON c.id = o.customer_id
+     JOIN order_party c ON c.order_id = o.id
      WHERE o.site_id = ? AND o.state = 'open' AND o.held_for IS NOT NULL
      ORDER BY o.due, o.id`,
     [site],
@@ -77,7 +77,7 @@ export const selectLate = (db: Reads, site: number): Promise<All<Part<'late'>>> 
         WHERE l.order_id = o.id) AS who
      FROM order_at a
      JOIN customer_order o ON o.id = a.order_id
-     JOIN customer c ON c.id = o.customer_id
+     JOIN order_party c ON c.order_id = o.id
      WHERE a.site_id = ? AND a.late
      ORDER BY o.due, o.id`,
     [site],
@@ -234,7 +234,7 @@ export const selectWaiting = (db: Reads, site: number): Promise<WaitingRow[]> =>
        FROM here
        CROSS JOIN stood a
        JOIN customer_order o ON o.id = a.order_id
-       JOIN customer c ON c.id = o.customer_id
+       JOIN order_party c ON c.order_id = o.id
        WHERE a.station = 'bench' OR (
          a.station = 'orders' AND o.held_for IS NULL AND o.due <= here.today
          AND EXISTS (SELECT 1 FROM order_line l WHERE l.order_id = o.id AND l.qty > l.shipped)

@@ -42,12 +42,30 @@ describe('K1 an adjustment that a hand told', () => {
     expect((await maren.tells({ kind: 'move.undo', act: told.act })).outcome).toBe('done');
     expect(await lyingOf(house, id)).toEqual({ [bin?.address ?? '']: 10 });
   });
+  it('of goods that failed takes what failed, and leaves what is sound', async () => {
+    const { id, bins } = await shelved(house, lead, { code: 'ADJ-5', lying: [{ qty: '4' }] });
+    const [bin] = bins;
+    const failed = { condition: 'failed' };
+    expect(await maren.tells(says(bin?.id ?? 0, id, 'minus', 1, failed))).toMatchObject({ outcome: 'clash' });
+    const [lying] = await house.rows<{ item: number; bin: number; balance: number; qty: number }>(
+      `SELECT f.item_id AS item, f.bin_id AS bin, f.balance_id AS balance, f.qty::int AS qty
+       FROM stock_fact f
+       JOIN item i ON i.id = f.item_id
+       WHERE f.site_id = 1 AND f.condition = 'failed' AND i.tracking = 'none' AND f.qty >= 1 ORDER BY f.balance_id LIMIT 1`,
+    );
+    if (!lying) throw new Error('Nothing failed in the demo.');
+    expect((await maren.tells(says(lying.bin, lying.item, 'minus', 1, failed))).outcome).toBe('done');
+    expect(await house.rows(`SELECT coalesce(sum(qty), 0)::int AS qty FROM balance WHERE id = ?`, [lying.balance])).toEqual([
+      { qty: lying.qty - 1 },
+    ]);
+  });
   it('of somebody who may not is for the lead, who posts it with one press; dropped, or taken back first, it changes nothing', async () => {
     const { id, bins } = await shelved(house, lead, { code: 'ADJ-2', lying: [{ qty: '10' }] });
     const [bin] = bins;
     const tell = () => jory.tells(says(bin?.id ?? 0, id, 'plus', 2, { reason: 'Found', job: 'Shed 4' }));
     const [posted, dropped, back] = [await tell(), await tell(), await tell()];
     expect([posted, dropped, back].map((t) => t.outcome)).toEqual(['clash', 'clash', 'clash']);
+    expect(posted.says).toBe(`2 more ADJ-2 in ${bin?.address}: the lead looks at it and posts it.`);
     expect(await lyingOf(house, id)).toEqual({ [bin?.address ?? '']: 10 });
     const { clashes } = (await lead.ask('hands.clashes', { query: {} })).reply;
     const own = clashes.find((c) => c.key === posted.act);

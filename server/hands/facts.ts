@@ -93,7 +93,8 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
        WHERE k.round_id = r.id),
       (SELECT coalesce(json_agg(json_build_array(t.key, k.key, ${thousandths('t.qty')}, coalesce(s.code, t.serial_out),
         coalesce(t.person_id, 0), t.at) ORDER BY t.id), '[]')
-       FROM in_hand t JOIN round_pick k ON k.id = t.pick_id LEFT JOIN serial s ON s.id = t.serial_id WHERE k.round_id = r.id)) AS row
+       FROM in_hand t JOIN round_pick k ON k.id = t.pick_id LEFT JOIN serial s ON s.id = t.serial_id WHERE k.round_id = r.id),
+      r.way, r.legs) AS row
     FROM round r WHERE r.site_id = ? AND r.state = 'open'`,
   order: `SELECT o.id, json_build_array(o.id, o.number, c.name, o.held_for, o.packed_at IS NOT NULL,
       (
@@ -108,7 +109,7 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
        LEFT JOIN lot v ON v.id = t.lot_id
        LEFT JOIN serial s ON s.id = t.serial_id
        WHERE l.order_id = o.id)) AS row
-    FROM customer_order o JOIN customer c ON c.id = o.customer_id WHERE o.site_id = ? AND o.state = 'open'
+    FROM customer_order o JOIN order_party c ON c.order_id = o.id WHERE o.site_id = ? AND o.state = 'open'
       AND EXISTS (SELECT 1 FROM in_hand t JOIN order_line l ON l.id = t.line_id WHERE l.order_id = o.id)`,
   count: `SELECT c.id, json_build_array(c.id, c.number, z.name, c.blind, c.state) AS row
     FROM stock_count c
@@ -128,8 +129,8 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
        FROM shipped_line l WHERE l.shipment_id = s.id)) AS row
     FROM shipment s
     JOIN customer_order o ON o.id = s.order_id
-    JOIN customer c ON c.id = o.customer_id
-    WHERE o.site_id = ? AND s.at > now_here() - interval '120 days'`,
+    JOIN order_party c ON c.order_id = o.id
+    WHERE o.site_id = ? AND o.kind <> 'transfer' AND s.at > now_here() - interval '120 days'`,
   // What has come of it already is not announced any more.
   notice: `SELECT n.id, json_build_array(n.id, n.number, n.supplier_id, s.name,
       (SELECT coalesce(json_agg(DISTINCT l.purchase_order_id), '[]') FROM notice_line l

@@ -1,4 +1,4 @@
-import { assertNever } from '#core/base';
+import { assertNever, formatQty } from '#core/base';
 import type { Does } from '#core/hands';
 import type { DeliveryRef } from '#core/receiving';
 import { query, refuse, type Trx } from '#server/kernel';
@@ -270,9 +270,12 @@ async function putUnit(trx: Trx, act: Act, does: Of<'move.unit'>): Promise<Done>
 
 // Whoever may not adjust has said it all the same: the lead looks at it, and posts it with one press.
 async function adjust(trx: Trx, act: Act, does: Of<'adjust.say'>): Promise<Done> {
-  if (act.role !== 'lead') refuse({ code: 'hands.leadPosts' });
   const bin = await binAt(trx, act.site, does.bin);
-  const { lot, expires, serial, way, reason, reference, job, day, cost } = does;
+  if (act.role !== 'lead') {
+    const { code } = await findItem(trx, does.item);
+    refuse({ code: 'hands.leadPosts', item: code, bin: bin.address, qty: formatQty(qtyOf(does.qty)), way: does.way });
+  }
+  const { lot, expires, serial, condition, way, reason, reference, job, day, cost } = does;
   const { document } = await adjustStock(trx, {
     ...floorOf(act),
     item: does.item,
@@ -282,7 +285,7 @@ async function adjust(trx: Trx, act: Act, does: Of<'adjust.say'>): Promise<Done>
     lot,
     expires,
     serials: serial === null ? [] : [serial],
-    condition: 'sound',
+    condition,
     ...{ reason, reference, job, day, cost },
   });
   return { documents: [document] };

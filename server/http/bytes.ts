@@ -1,15 +1,17 @@
 import express, { type Request, type RequestHandler, type Response } from 'express';
 import type { z } from 'zod';
+import { ORDER_COLUMNS } from '#core/orders';
 import { PURCHASE_COLUMNS } from '#core/purchasing';
 import { RECEIPT_COLUMNS } from '#core/receiving';
 import type { BYTE_ROUTES, ByteRouteName } from '#contract';
 import type { Me } from '#contract/people';
 import { refuse, writeCsv, writeXlsx, type House, type SheetColumn } from '#server/kernel';
 import { givePicture, HOME_SHEET, itemSheet, selectFilteredItems, selectHomes, selectItemRecords } from '#server/items';
+import { pickSheet } from '#server/picking';
 import { BIN_SHEET, selectBinRecords } from '#server/places';
 import { givePurchaseUbl, purchasePaper } from '#server/purchasing';
 import { receiptPaper } from '#server/receiving';
-import { orderSlip } from '#server/shipping';
+import { deliveryNote, orderSlip } from '#server/shipping';
 import { selectStock } from '#server/stock';
 import { giveFile, nameOf, takeFile } from '#server/work';
 import type { Streams } from './streams.ts';
@@ -56,6 +58,7 @@ const STOCK_SHEET: readonly SheetColumn<Awaited<ReturnType<typeof selectStock>>[
 ];
 const PURCHASE_SHEET: readonly SheetColumn<never>[] = PURCHASE_COLUMNS.map((c) => ({ title: c.title, of: () => '' }));
 const RECEIPT_SHEET: readonly SheetColumn<never>[] = RECEIPT_COLUMNS.map((c) => ({ title: c.title, of: () => '' }));
+const ORDER_SHEET: readonly SheetColumn<never>[] = ORDER_COLUMNS.map((c) => ({ title: c.title, of: () => '' }));
 const MOST_STOCK_ROWS = 1_000_000;
 
 type SheetAsked = { readonly params: { format: 'csv' | 'xlsx' }; readonly query: { template?: string | undefined } };
@@ -103,5 +106,9 @@ export const byteHandlers = (streams: Streams): { readonly [K in ByteRouteName]:
   'receiving.template': (_house, asked, _req, res) =>
     sendSheet({ ...asked, query: { template: '' } }, res, 'received-goods', RECEIPT_SHEET, () => Promise.resolve([])),
   'orders.slip': (house, { params }, _req, res) => orderSlip(house, params, res),
+  'orders.template': (_house, asked, _req, res) =>
+    sendSheet({ ...asked, query: { template: '' } }, res, 'orders', ORDER_SHEET, () => Promise.resolve([])),
+  'picking.sheet': (house, { params }, _req, res) => pickSheet(house, params, res),
+  'shipping.note': (house, { params }, _req, res) => deliveryNote(house, params, res),
   'changes.stream': (_house, { me, query: asked }, req, res) => streams.open(me, asked.figures !== undefined, req, res),
 });

@@ -53,6 +53,8 @@ const BODIES: Readonly<Record<string, () => object>> = {
   'picking.cancelOrder': () => ({ reason: 'test' }),
   'orders.addLine': () => ({ item: ids['item'], qty: '1' }),
   'orders.hold': () => ({ reason: 'test' }),
+  'orders.change': () => ({ due: '2030-01-01' }),
+  'picking.changeLine': () => ({ qty: '1' }),
   'shipping.pack': () => ({ parcels: 1 }),
   'counting.tally': () => ({ bin: 'X-01', code: 'QG-10', qty: '1' }),
   'counting.verdict': () => ({ bin: 'X-01', verdict: 'none' }),
@@ -89,7 +91,7 @@ describe('A1 a site is a boundary', () => {
     '%s on a document of another site is refused, and nothing changes',
     async (name, { kind }) => {
       const before = await state();
-      const params = { id: ids[kind ?? ''], entry: ids['entry'], pick: ids['pick'], tally: 1 };
+      const params = { id: ids[kind ?? ''], entry: ids['entry'], pick: ids['pick'], tally: 1, line: 1 };
       const answer = await lead.ask(name, { params, body: BODIES[name]?.() ?? {}, site: 2 } as never);
       expect([name, (answer.problem as { code: string }).code]).toEqual([name, 'people.otherSite']);
       expect(await state()).toEqual(before);

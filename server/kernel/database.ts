@@ -18,6 +18,8 @@ import * as lotTie from './migrations/018-lot-tie.ts';
 import * as units from './migrations/019-units.ts';
 import * as tolerance from './migrations/020-tolerance.ts';
 import * as ownUnits from './migrations/021-own-units.ts';
+import * as way from './migrations/022-way.ts';
+import * as orders from './migrations/023-orders.ts';
 import * as warnings from './migrations/012-warnings.ts';
 import * as receiptSheet from './migrations/013-receipt-sheet.ts';
 import * as reversing from './migrations/011-reversing.ts';
@@ -57,6 +59,8 @@ const MIGRATIONS: Readonly<Record<string, Knex.Migration>> = {
   '019-units': units,
   '020-tolerance': tolerance,
   '021-own-units': ownUnits,
+  '022-way': way,
+  '023-orders': orders,
 };
 
 export const NEWEST_MIGRATION = Object.keys(MIGRATIONS).at(-1) ?? '';

@@ -136,7 +136,7 @@ async function labelsWanted(trx: Trx, body: BodyOf<Routes['labels.print']>, site
     case 'order': {
       const [order] = await query<{ number: string; customer: string }>(
         trx,
-        `SELECT o.number, c.name AS customer FROM customer_order o JOIN customer c ON c.id = o.customer_id WHERE o.id = ?`,
+        `SELECT o.number, c.name AS customer FROM customer_order o JOIN order_party c ON c.order_id = o.id WHERE o.id = ?`,
         [body.order],
       );
       if (!order) return refuse({ code: 'orders.unknownOrder', text: String(body.order) });

@@ -160,7 +160,7 @@ export function selectSerialEvents(db: Reads, serial: number): Promise<SerialEve
      LEFT JOIN supplier s ON s.id = v.supplier_id
      LEFT JOIN shipment h ON h.document_id = d.id
      LEFT JOIN customer_order o ON o.id = h.order_id
-     LEFT JOIN customer c ON c.id = o.customer_id
+     LEFT JOIN order_party c ON c.order_id = o.id
      WHERE m.serial_id = ?
      ORDER BY m.id`,
     [serial],

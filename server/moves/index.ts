@@ -1,3 +1,3 @@
 export { movesHandlers } from './routes.ts';
-export { moveGoods, type Moving } from './move-goods.ts';
+export { moveGoods, type Moving, selectLying } from './move-goods.ts';
 export { moveUnit, type MovingUnit } from './move-unit.ts';

@@ -2,7 +2,7 @@ import { formatQty, isWholeStep, ONE, type DocumentId, type LotId, type PersonId
 import { decideRelabel } from '#core/lots';
 import { chooseStock, type LyingStock } from '#core/moves';
 import { OUTSIDE, type Condition } from '#core/stock';
-import { dbQty, makeDocument, query, refuse, together, valueOf, type Trx } from '#server/kernel';
+import { dbQty, makeDocument, query, refuse, together, valueOf, type Db, type Trx } from '#server/kernel';
 import { ensureLots, selectLot, type FoundItem } from '#server/items';
 import { insertTie } from '#server/lots';
 import type { FoundBin } from '#server/places';
@@ -39,7 +39,7 @@ export async function moveGoods(trx: Trx, moving: Moving): Promise<{ document: n
   const kind = ['arrivals', 'unplaced'].includes(from.use) ? 'putAway' : 'move';
   const at = moving.at ?? undefined;
   const [there, document] = await together([
-    selectLying(trx, moving),
+    selectLying(trx, { bin: from.id, item: item.id, condition: moving.condition }),
     makeDocument(trx, kind, { site: moving.site, person: moving.person, ...(at ? { at } : {}) }),
   ]);
   const { lot, serial } = moving;
@@ -101,14 +101,17 @@ async function renamed(trx: Trx, { from, item }: Moving, chosen: LyingStock, qty
   return (await ensureLots(trx, [{ item: item.id, code: lot, expires }])).get(`${item.id}|${lot}`) as LotId;
 }
 
-// What lies of the item in the bin, the soundest and what expires first before the rest.
-const selectLying = (trx: Trx, { from, item, condition }: Moving): Promise<LyingStock[]> =>
+/** What lies of an item in a bin, the soundest and what expires first before the rest; null is any condition. */
+export const selectLying = (
+  db: Pick<Db, 'raw'>,
+  { bin, item, condition }: { bin: number; item: number; condition: Condition | null },
+): Promise<LyingStock[]> =>
   query<LyingStock>(
-    trx,
+    db,
     `SELECT lot_id AS lot, lot AS "lotCode", expires, expired AS "isExpired", serial_id AS serial, serial AS "serialCode", condition
      FROM stock_fact
      WHERE bin_id = ? AND item_id = ? AND qty > 0 AND (?::text IS NULL OR condition = ?)
      ORDER BY array_position(ARRAY['sound', 'inspect', 'held', 'failed'], condition), expires NULLS LAST, serial
      LIMIT 500`,
-    [from.id, item.id, condition, condition],
+    [bin, item, condition, condition],
   );

@@ -1,8 +1,10 @@
 import type { ItemId, LineId, OrderId, Qty, SiteId } from '#core/base';
 import { decidePromise, poolOf, type PromiseMode } from '#core/stock';
 import { qtyText } from '#contract/base';
+import type { Missing } from '#contract/orders';
 import { announce, asQty, query, refuse, type Trx } from '#server/kernel';
 import { lockStock, selectUsableAndPromised, trimPromises } from '#server/stock';
+import { explainLines } from './short.ts';
 import { lockOrders, addPromises } from './store.ts';
 
 type WishRow = {
@@ -14,22 +16,30 @@ type WishRow = {
   order: string;
   open: string;
   promised: string;
+  whole_only: boolean;
 };
-export type PromiseOutcome = { promised: number; missing: { order: string; code: string; qty: string }[] };
+export type PromiseOutcome = { promised: number; missing: Missing[] };
 
 /** Promises free stock to orders, most urgent first (F4).
- *  Shape:  returns how many lines got more than they had, and what could not be promised; `items`: only lines of these.
+ *  Shape:  returns how many lines got more than they had, and what could not be promised and why; `items`: only lines of these; `lines`:
+ *          only these. An order of a customer who takes all or nothing is promised so, whatever is asked for.
  *  Errors: refuses orders that are held, not open, unknown, or of another site; then nothing is promised to any.
  *  Locks:  the orders, then their items at the site, so that two people never promise the same piece. */
 export async function promiseOrders(
   trx: Trx,
-  command: { orders: readonly number[]; site: number; mode: PromiseMode; items?: readonly number[] },
+  command: {
+    orders: readonly number[];
+    site: number;
+    mode: PromiseMode;
+    items?: readonly number[];
+    lines?: readonly number[] | undefined;
+  },
 ): Promise<PromiseOutcome> {
   for (const order of await lockOrders(trx, command.orders, command.site)) {
     if (order.state !== 'open') refuse({ code: 'orders.notOpen', number: order.number, state: order.state });
     if (order.held_for !== null) refuse({ code: 'orders.held', number: order.number, reason: order.held_for });
   }
-  const only = command.items ?? null;
+  const [only, lines] = [command.items ?? null, command.lines ?? null];
   const items = await query<{ item: number }>(
     trx,
     `SELECT DISTINCT item_id AS item FROM order_line WHERE order_id = ANY(?::int[]) AND (?::int[] IS NULL OR item_id = ANY(?::int[]))`,
@@ -41,11 +51,15 @@ export async function promiseOrders(
   const wishes = await query<WishRow>(
     trx,
     `SELECT l.id AS line, o.id AS order_id, l.item_id AS item, o.site_id, i.code, o.number AS order, l.qty - l.shipped AS open,
-       coalesce(p.qty, 0) AS promised
-     FROM order_line l JOIN customer_order o ON o.id = l.order_id JOIN item i ON i.id = l.item_id LEFT JOIN promise p ON p.line_id = l.id
-     WHERE o.id = ANY(?::int[]) AND (?::int[] IS NULL OR l.item_id = ANY(?::int[]))
+       coalesce(p.qty, 0) AS promised, coalesce(c.whole_only, false) AS whole_only
+     FROM order_line l
+     JOIN customer_order o ON o.id = l.order_id
+     JOIN item i ON i.id = l.item_id
+     LEFT JOIN customer c ON c.id = o.customer_id
+     LEFT JOIN promise p ON p.line_id = l.id
+     WHERE o.id = ANY(?::int[]) AND (?::int[] IS NULL OR l.item_id = ANY(?::int[])) AND (?::int[] IS NULL OR l.id = ANY(?::int[]))
      ORDER BY o.priority, o.due, o.id, l.id`,
-    [command.orders, only, only],
+    [command.orders, only, only, lines, lines],
   );
   const free = new Map((await selectUsableAndPromised(trx, pairs)).map((p) => [poolOf(p.item, p.site), (p.usable - p.promised) as Qty]));
   const grants = decidePromise(
@@ -55,6 +69,8 @@ export async function promiseOrders(
       pool: poolOf(w.item, w.site_id),
       open: asQty(w.open),
       promised: asQty(w.promised),
+      // Who takes all or nothing is asked for whole orders only: a line by itself would be part of one.
+      isWhole: w.whole_only,
     })),
     free,
     command.mode,
@@ -66,11 +82,15 @@ export async function promiseOrders(
   );
   announce(trx, 'orders', { orders: command.orders });
   announce(trx, 'stock');
+  const missing = grants.flatMap((g, i) => {
+    const wish = wishes[i] as WishRow;
+    return g.missing > 0
+      ? [{ order: wish.order, orderId: wish.order_id as number, item: wish.item as number, code: wish.code, qty: g.missing }]
+      : [];
+  });
   return {
     promised: given.length,
-    missing: grants.flatMap((g, i) =>
-      g.missing > 0 ? [{ order: wishes[i]?.order ?? '', code: wishes[i]?.code ?? '', qty: qtyText(g.missing) }] : [],
-    ),
+    missing: (await explainLines(trx, command.site, missing)).map(({ item: _, ...m }) => ({ ...m, qty: qtyText(m.qty) })),
   };
 }
 

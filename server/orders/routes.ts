@@ -1,20 +1,24 @@
-import { isWholeStep } from '#core/base';
 import { qtyText } from '#contract/base';
 import type { Order, OrderRow } from '#contract/orders';
-import { announce, asQty, keysetOf, keysetText, query, refuse, type Db, type RoomHandlers, type Trx } from '#server/kernel';
-import { findItem } from '#server/items';
+import { announce, asQty, keysetOf, keysetText, query, refuse, startImport, type Db, type RoomHandlers } from '#server/kernel';
 import type { Qty } from '#core/base';
+import { checkLines, makeOrder, refuseKnownReference } from './make-order.ts';
 import { promiseOrders } from './promising.ts';
+import { explainLines } from './short.ts';
+import { findCustomer, findCustomerByCode, insertCustomer, selectCustomers, updateCustomer } from './store-customers.ts';
 import {
   findOrder,
-  insertLine,
-  insertOrder,
+  insertLines,
   lockOpenOrder,
   orderRow,
   reopenPacking,
+  replaceExtras,
+  selectExtras,
   selectOrderRows,
   selectOrdersSorted,
+  updateHead,
   updateHeldFor,
+  type OrderHead,
   type OrderListRow,
 } from './store.ts';
 
@@ -22,13 +26,14 @@ export const ordersHandlers: RoomHandlers<'orders'> = {
   'orders.list': async (db, { me, query: asked }) => {
     const states = asked.state === 'all' ? ['open', 'shipped', 'cancelled'] : [asked.state];
     const { q, sort: by, limit } = asked;
+    const where = { site: me.site.id, states, q, kind: asked.kind, due: asked.due };
     const readPage = async (after: string | undefined): Promise<{ rows: OrderListRow[]; next: string | null }> => {
-      if (by !== undefined) return selectOrdersSorted(db, { site: me.site.id, states, q, by, after, limit });
-      const rows = await selectOrderRows(db, { site: me.site.id, states, q, after: keysetOf(after, 'day', 'number'), limit });
+      if (by !== undefined) return selectOrdersSorted(db, { ...where, by, after, limit });
+      const rows = await selectOrderRows(db, { ...where, after: keysetOf(after, 'day', 'number'), limit });
       const last = rows.at(-1);
       return { rows, next: last && rows.length === limit ? keysetText([last.due, last.id]) : null };
     };
-    const isWanted = (o: OrderRow): boolean => asked.ready !== 'yes' || (o.ready === 'all' && o.heldFor === null && o.round === null);
+    const isWanted = (o: OrderRow): boolean => isReadyFor(asked.ready, o) && (asked.step === undefined || o.step === asked.step);
     // Whether an order can be picked is judged after it was read: an empty page before the last would look like the end.
     for (let after = asked.after; ;) {
       const { rows, next } = await readPage(after);
@@ -38,18 +43,45 @@ export const ordersHandlers: RoomHandlers<'orders'> = {
     }
   },
   'orders.order': (db, { params }) => readOrder(db, params.id),
-  'orders.make': async (trx, { me, body }) => {
-    const [customer] = await query(trx, `SELECT 1 FROM customer WHERE id = ?`, [body.customer]);
-    if (!customer) refuse({ code: 'orders.unknownCustomer', id: body.customer });
-    const made = await insertOrder(trx, { ...body, site: me.site.id, note: body.note ?? '' });
-    for (const line of body.lines) await addLine(trx, made.id, line);
+  'orders.make': (trx, { me, body }) =>
+    makeOrder(trx, {
+      ...headOf(body),
+      kind: body.kind,
+      customer: body.customer,
+      job: body.job,
+      toSite: body.toSite,
+      lines: body.lines,
+      extras: body.extras,
+      site: me.site.id,
+      source: 'desk',
+    }),
+  'orders.change': async (trx, { me, params, body }) => {
+    const order = await lockOpenOrder(trx, params.id, me.site.id);
+    if (order.customer_id !== null)
+      await refuseKnownReference(trx, { customer: order.customer_id, reference: body.reference ?? '', but: order.id });
+    await updateHead(trx, order.id, headOf(body));
+    await replaceExtras(trx, order.id, body.extras);
+    announce(trx, 'orders', { order: order.id });
+    announce(trx, 'shipping', { order: order.id });
+    return { ok: true };
+  },
+  'orders.import': (trx, { me, body }) => startImport(trx, 'orders.import', 'Orders', me, body),
+  'orders.customers': async (db, { query: asked }) => ({ customers: await selectCustomers(db, asked.q ?? '') }),
+  'orders.saveCustomer': async (trx, { body }) => {
+    const customer = { ...body, address: body.address ?? '' };
+    const taken = await findCustomerByCode(trx, body.code, body.id ?? 0);
+    if (taken) refuse({ code: 'orders.customerCodeTaken', customer: body.code, name: taken.name });
     announce(trx, 'orders');
-    return made;
+    if (body.id === undefined) return { id: await insertCustomer(trx, customer) };
+    if (!(await findCustomer(trx, body.id))) refuse({ code: 'orders.unknownCustomer', id: body.id });
+    if (!(await updateCustomer(trx, body.id, body.version ?? 0, customer))) refuse({ code: 'orders.customerChanged', customer: body.name });
+    return { id: body.id };
   },
   'orders.addLine': async (trx, { me, params, body }) => {
     const order = await lockOpenOrder(trx, params.id, me.site.id);
+    await checkLines(trx, [body]);
     await reopenPacking(trx, [order.id]);
-    const line = await addLine(trx, params.id, body);
+    const [line = 0] = await insertLines(trx, order.id, [body]);
     announce(trx, 'orders', { order: params.id });
     return { line };
   },
@@ -69,13 +101,21 @@ export const ordersHandlers: RoomHandlers<'orders'> = {
   },
 };
 
-async function addLine(trx: Trx, order: number, line: { item: number; qty: Qty }): Promise<number> {
-  const item = await findItem(trx, line.item);
-  if (line.qty <= 0) refuse({ code: 'orders.nothing', item: item.code });
-  if (!isWholeStep(line.qty, item.decimals))
-    refuse({ code: 'stock.finerThanItem', item: item.code, asked: qtyText(line.qty), decimals: item.decimals });
-  return insertLine(trx, order, line);
+/** What of an order can be picked, as a list is asked for. “Yes” is what somebody may begin: all of it, and nobody is at it. */
+function isReadyFor(asked: 'yes' | OrderRow['ready'] | undefined, o: OrderRow): boolean {
+  if (asked === undefined) return true;
+  return asked === 'yes' ? o.ready === 'all' && o.heldFor === null && o.round === null : o.ready === asked;
 }
+
+type HeadIn = { due: string; priority: number; note?: string | undefined; reference?: string | undefined; carrier?: string | undefined };
+const headOf = (body: HeadIn & { leastLife: number | null }): OrderHead => ({
+  due: body.due,
+  priority: body.priority,
+  note: body.note ?? '',
+  reference: body.reference ?? '',
+  carrier: body.carrier ?? '',
+  leastLife: body.leastLife,
+});
 
 type LineRow = {
   id: number;
@@ -116,9 +156,24 @@ async function readOrder(db: Db, id: number): Promise<Order> {
            WHERE x.item_id = i.id AND x.site_id = ?
          ), 0
        ) AS on_order
-     FROM order_line l JOIN item i ON i.id = l.item_id LEFT JOIN promise p ON p.line_id = l.id WHERE l.order_id = ? ORDER BY l.id`,
+     FROM order_line l
+     JOIN item i ON i.id = l.item_id
+     LEFT JOIN promise p ON p.line_id = l.id
+     WHERE l.order_id = ? AND l.qty > 0
+     ORDER BY l.id`,
     [order.site_id, order.site_id, order.site_id, id],
   );
+  const open = order.state === 'open';
+  const explained = await explainLines(
+    db,
+    order.site_id,
+    lines.map((l) => ({
+      item: l.item,
+      order: order.number,
+      qty: (open ? asQty(l.qty) - asQty(l.shipped) - asQty(l.promised) : 0) as Qty,
+    })),
+  );
+  const extras = await selectExtras(db, id);
   const shipments = await query<{ number: string; at: Date; document: number; parcels: number }>(
     db,
     `SELECT number, at, document_id AS document, parcels FROM shipment WHERE order_id = ? ORDER BY id`,
@@ -127,11 +182,15 @@ async function readOrder(db: Db, id: number): Promise<Order> {
   return {
     ...orderRow(order),
     note: order.note,
+    carrier: order.carrier,
+    leastLife: order.least_life,
+    wholeOnly: order.whole_only,
+    extras: extras.map((e) => ({ ...e, qty: qtyText(asQty(e.qty)) })),
     site: order.site,
     cancelledFor: order.cancelled_for,
     at: order.at.toISOString(),
     shipments: shipments.map((s) => ({ ...s, at: s.at.toISOString() })),
-    lineList: lines.map((l) => ({
+    lineList: lines.map((l, n) => ({
       id: l.id,
       item: l.item,
       code: l.code,
@@ -145,6 +204,7 @@ async function readOrder(db: Db, id: number): Promise<Order> {
       shipped: qtyText(asQty(l.shipped)),
       free: qtyText((asQty(l.usable) - asQty(l.all_promised)) as Qty),
       onOrder: qtyText(asQty(l.on_order)),
+      why: explained[n]?.why ?? [],
     })),
   };
 }

@@ -12,7 +12,7 @@ import {
   type SortBy,
   type SortKey,
 } from '#server/kernel';
-import { reckonReady, reckonStep } from '#core/orders';
+import { blockingLine, reckonReady, reckonStep } from '#core/orders';
 import { qtyText } from '#contract/base';
 import type { ORDER_SORTS, OrderRow } from '#contract/orders';
 
@@ -22,7 +22,13 @@ export type OrderListRow = {
   number: string;
   site_id: number;
   site: string;
+  customer_id: number | null;
+  kind: OrderRow['kind'];
   customer: string;
+  reference: string;
+  carrier: string;
+  least_life: number | null;
+  whole_only: boolean;
   due: string;
   late: boolean;
   priority: number;
@@ -34,20 +40,24 @@ export type OrderListRow = {
   packed_at: Date | null;
   lines: number;
   pieces: string;
-  line_states: { open: string; promised: string; notFound: string }[];
+  line_states: { code: string; open: string; promised: string; notFound: string }[];
   picked: string;
   put_down: string;
   round: string | null;
 };
 
-const LISTED = `SELECT o.id, o.number, o.site_id, s.name AS site, c.name AS customer, o.due, o.state = 'open'
-    AND o.due < today_at(o.site_id) AS late, o.priority, o.state, o.held_for, o.note, o.cancelled_for, o.at, o.packed_at,
-  (SELECT count(*) FROM order_line l WHERE l.order_id = o.id) AS lines,
+const LISTED = `SELECT o.id, o.number, o.site_id, o.customer_id, s.name AS site, o.kind, c.name AS customer, o.reference, o.carrier,
+  o.least_life, coalesce((SELECT w.whole_only FROM customer w WHERE w.id = o.customer_id), false) AS whole_only,
+  o.due, o.state = 'open' AND o.due < today_at(o.site_id) AS late, o.priority, o.state, o.held_for, o.note, o.cancelled_for,
+  o.at, o.packed_at,
+  (SELECT count(*) FROM order_line l WHERE l.order_id = o.id AND l.qty > 0) AS lines,
     (SELECT coalesce(sum(l.qty), 0) FROM order_line l WHERE l.order_id = o.id) AS pieces,
-  coalesce((SELECT json_agg(json_build_object('open', (l.qty - l.shipped)::text, 'promised', coalesce(p.qty, 0)::text,
+  coalesce((SELECT json_agg(json_build_object('code', i.code, 'open', (l.qty - l.shipped)::text, 'promised', coalesce(p.qty, 0)::text,
     'notFound', coalesce(
       (SELECT sum(t.missing) FROM trouble t WHERE t.line_id = l.id AND t.settled_at IS NULL), 0
-    )::text)) FROM order_line l LEFT JOIN promise p ON p.line_id = l.id WHERE l.order_id = o.id), '[]') AS line_states,
+    )::text) ORDER BY l.id)
+    FROM order_line l JOIN item i ON i.id = l.item_id LEFT JOIN promise p ON p.line_id = l.id
+    WHERE l.order_id = o.id), '[]') AS line_states,
   (SELECT coalesce(sum(k.qty), 0) FROM in_hand k JOIN order_line l ON l.id = k.line_id WHERE l.order_id = o.id) AS picked,
   (SELECT coalesce(sum(k.qty), 0) FROM in_hand k JOIN order_line l ON l.id = k.line_id WHERE l.order_id = o.id AND k.put_down) AS put_down,
   (
@@ -58,38 +68,39 @@ const LISTED = `SELECT o.id, o.number, o.site_id, s.name AS site, c.name AS cust
     WHERE l.order_id = o.id AND r.state = 'open' AND rp.qty > 0
     LIMIT 1
   ) AS round
-  FROM customer_order o JOIN customer c ON c.id = o.customer_id JOIN site s ON s.id = o.site_id`;
+  FROM customer_order o JOIN order_party c ON c.order_id = o.id JOIN site s ON s.id = o.site_id`;
+
+/** Which orders of a site somebody wants to see. */
+export type OrdersWanted = {
+  readonly site: number;
+  readonly states: readonly string[];
+  readonly q?: string | undefined;
+  readonly kind?: string | undefined;
+  readonly due?: 'today' | 'late' | undefined;
+  readonly ids?: readonly number[];
+};
+
+const WANTED = `o.site_id = ? AND o.state = ANY(?::text[]) AND (o.number ILIKE ? OR c.name ILIKE ? OR o.reference ILIKE ?)
+  AND (?::text IS NULL OR o.kind = ?) AND (?::int IS NULL OR o.due <= today_at(o.site_id) - ?::int)
+  AND (?::int[] IS NULL OR o.id = ANY(?::int[]))`;
+
+function wantedValues(where: OrdersWanted): unknown[] {
+  const like = `%${(where.q ?? '').replace(/[\\%_]/g, (c) => `\\${c}`)}%`;
+  const [kind, due, ids] = [where.kind ?? null, where.due === undefined ? null : where.due === 'late' ? 1 : 0, where.ids ?? null];
+  return [where.site, where.states, like, like, like, kind, kind, due, due, ids, ids];
+}
 
 /** Orders of a site, most urgent first, after a (due, id) place. */
 export async function selectOrderRows(
   db: Reads,
-  where: {
-    site: number;
-    states: readonly string[];
-    q?: string | undefined;
-    ids?: readonly number[];
-    after?: (string | number)[] | null;
-    limit: number;
-  },
+  where: OrdersWanted & { after?: (string | number)[] | null; limit: number },
 ): Promise<OrderListRow[]> {
-  const like = `%${(where.q ?? '').replace(/[\\%_]/g, (c) => `\\${c}`)}%`;
-  return query<OrderListRow>(
-    db,
-    `${LISTED} WHERE o.site_id = ? AND o.state = ANY(?::text[]) AND (o.number ILIKE ? OR c.name ILIKE ?) AND (?::int[] IS NULL
-      OR o.id = ANY(?::int[]))
-     AND (o.due, o.id) > (?::date, ?) ORDER BY o.due, o.id LIMIT ?`,
-    [
-      where.site,
-      where.states,
-      like,
-      like,
-      where.ids ?? null,
-      where.ids ?? null,
-      where.after?.[0] ?? '0001-01-01',
-      where.after?.[1] ?? 0,
-      where.limit,
-    ],
-  );
+  return query<OrderListRow>(db, `${LISTED} WHERE ${WANTED} AND (o.due, o.id) > (?::date, ?) ORDER BY o.due, o.id LIMIT ?`, [
+    ...wantedValues(where),
+    where.after?.[0] ?? '0001-01-01',
+    where.after?.[1] ?? 0,
+    where.limit,
+  ]);
 }
 
 const SORTS: Readonly<Record<(typeof ORDER_SORTS)[number], SortKey>> = {
@@ -104,20 +115,12 @@ const SORTS: Readonly<Record<(typeof ORDER_SORTS)[number], SortKey>> = {
 /** Orders of a site in an order that somebody chose. */
 export function selectOrdersSorted(
   db: Reads,
-  where: {
-    site: number;
-    states: readonly string[];
-    q: string | undefined;
-    by: SortBy<(typeof ORDER_SORTS)[number]>;
-    after: string | undefined;
-    limit: number;
-  },
+  where: OrdersWanted & { by: SortBy<(typeof ORDER_SORTS)[number]>; after: string | undefined; limit: number },
 ): Promise<{ rows: OrderListRow[]; next: string | null }> {
-  const like = `%${(where.q ?? '').replace(/[\\%_]/g, (c) => `\\${c}`)}%`;
   return selectSorted<OrderListRow, (typeof ORDER_SORTS)[number]>(db, {
     ...where,
-    rows: `${LISTED} WHERE o.site_id = ? AND o.state = ANY(?::text[]) AND (o.number ILIKE ? OR c.name ILIKE ?)`,
-    values: [where.site, where.states, like, like],
+    rows: `${LISTED} WHERE ${WANTED}`,
+    values: wantedValues(where),
     keys: SORTS,
   });
 }
@@ -161,11 +164,16 @@ export async function reopenPacking(trx: Trx, orders: readonly number[]): Promis
 
 /** An order as the lists show it, with the step that it has come to. */
 export function orderRow(o: OrderListRow): OrderRow {
-  const ready = reckonReady(o.line_states.map((l) => ({ open: asQty(l.open), promised: asQty(l.promised), notFound: asQty(l.notFound) })));
+  const lines = o.line_states.map((l) => ({ ...l, open: asQty(l.open), promised: asQty(l.promised), notFound: asQty(l.notFound) }));
+  const ready = reckonReady(lines);
+  const blocking = o.state === 'open' ? blockingLine(lines) : null;
   return {
     id: o.id,
     number: o.number,
+    kind: o.kind,
     customer: o.customer,
+    reference: o.reference,
+    blocked: blocking && { code: blocking.line.code, qty: qtyText(blocking.qty) },
     due: o.due,
     late: o.late,
     priority: o.priority,
@@ -189,29 +197,103 @@ const stepOf = (o: OrderListRow): OrderRow['step'] =>
     promised: o.line_states.map((l) => asQty(l.promised)),
   });
 
+export type OrderHead = {
+  readonly due: string;
+  readonly priority: number;
+  readonly note: string;
+  readonly reference: string;
+  readonly carrier: string;
+  readonly leastLife: number | null;
+};
+export type NewOrder = OrderHead & {
+  readonly site: number;
+  readonly kind: OrderRow['kind'];
+  readonly customer: number | null;
+  readonly job: string | null;
+  readonly toSite: number | null;
+  readonly source: 'desk' | 'sheet' | 'file' | 'channel';
+};
+
 /** Writes an order without lines, under the next number. */
-export async function insertOrder(
-  trx: Trx,
-  order: { site: number; customer: number; due: string; priority: number; note: string },
-): Promise<{ id: number; number: string }> {
-  const made = await queryOne<{ id: number; number: string }>(
+export function insertOrder(trx: Trx, order: NewOrder): Promise<{ id: number; number: string }> {
+  return queryOne<{ id: number; number: string }>(
     trx,
-    `INSERT INTO customer_order (number, site_id, customer_id, due, priority, note)
-     VALUES ('CO-' || nextval('number_co'), ?, ?, ?, ?, ?)
+    `INSERT INTO customer_order (number, site_id, kind, customer_id, job, to_site, due, priority, note, reference, carrier, least_life,
+       source)
+     VALUES ('CO-' || nextval('number_co'), ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
      RETURNING id, number`,
-    [order.site, order.customer, order.due, order.priority, order.note],
+    [
+      order.site,
+      order.kind,
+      order.customer,
+      order.job,
+      order.toSite,
+      order.due,
+      order.priority,
+      order.note,
+      order.reference,
+      order.carrier,
+      order.leastLife,
+      order.source,
+    ],
   );
-  return made;
 }
 
-/** Writes a line of an order; returns its number. */
-export async function insertLine(trx: Trx, order: number, line: { item: number; qty: Qty }): Promise<number> {
-  const [made] = await query<{ id: number }>(trx, `INSERT INTO order_line (order_id, item_id, qty) VALUES (?, ?, ?) RETURNING id`, [
-    order,
-    line.item,
-    dbQty(line.qty),
-  ]);
-  return made?.id ?? 0;
+/** Writes lines of an order, in their order; returns their numbers. */
+export async function insertLines(trx: Trx, order: number, lines: readonly { item: number; qty: Qty }[]): Promise<number[]> {
+  if (lines.length === 0) return [];
+  const made = await query<{ id: number }>(
+    trx,
+    `INSERT INTO order_line (order_id, item_id, qty)
+     SELECT ?, x.item, x.qty
+     FROM unnest(?::int[], ?::numeric[]) WITH ORDINALITY AS x(item, qty, turn)
+     ORDER BY x.turn
+     RETURNING id`,
+    [order, lines.map((l) => l.item), lines.map((l) => dbQty(l.qty))],
+  );
+  return made.map((l) => l.id);
+}
+
+/** Says what of an order stands beside its goods, in place of what stood there. */
+export async function replaceExtras(trx: Trx, order: number, extras: readonly { text: string; qty: Qty }[]): Promise<void> {
+  await query(trx, `DELETE FROM order_extra WHERE order_id = ?`, [order]);
+  if (extras.length > 0)
+    await query(trx, `INSERT INTO order_extra (order_id, text, qty) SELECT ?, t, q FROM unnest(?::text[], ?::numeric[]) AS x(t, q)`, [
+      order,
+      extras.map((e) => e.text),
+      extras.map((e) => dbQty(e.qty)),
+    ]);
+}
+
+/** What of an order is no stock and stands on its papers. */
+export function selectExtras(db: Reads, order: number): Promise<{ id: number; text: string; qty: string }[]> {
+  return query(db, `SELECT id, text, qty FROM order_extra WHERE order_id = ? ORDER BY id`, [order]);
+}
+
+/** Changes what stands at the head of an order. */
+export async function updateHead(trx: Trx, order: number, head: OrderHead): Promise<void> {
+  await query(
+    trx,
+    `UPDATE customer_order
+     SET due = ?, priority = ?, note = ?, reference = ?, carrier = ?, least_life = ?, changed = now_here()
+     WHERE id = ?`,
+    [head.due, head.priority, head.note, head.reference, head.carrier, head.leastLife, order],
+  );
+}
+
+/** The order of a customer that bears their reference and is not cancelled, other than `but`. */
+export async function findByReference(
+  db: Reads,
+  of: { customer: number; reference: string; but?: number },
+): Promise<{ id: number; number: string } | undefined> {
+  const [there] = await query<{ id: number; number: string }>(
+    db,
+    `SELECT id, number
+     FROM customer_order
+     WHERE customer_id = ? AND fold_name(reference) = fold_name(?) AND reference <> '' AND state <> 'cancelled' AND id <> ?`,
+    [of.customer, of.reference, of.but ?? 0],
+  );
+  return there;
 }
 
 /** Holds an order for a reason, or with null lets it go again. */

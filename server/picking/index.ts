@@ -6,3 +6,4 @@ export { putOrderBack } from './put-back.ts';
 export { reportTrouble } from './trouble.ts';
 export { undoPick } from './undo-pick.ts';
 export { askForCount } from './store.ts';
+export { pickSheet } from './pick-sheet.ts';

@@ -1,9 +1,11 @@
 import { chooseStock, type PickWant } from '#core/picking';
+import { wayOfRound } from '#core/routing';
 import { qtyText } from '#contract/base';
 import { announce, asQty, makeDocument, query, refuse, type Trx } from '#server/kernel';
 import { findOrder, lockOrders } from '#server/orders';
+import { readFloor } from '#server/places';
 import { lockStock } from '#server/stock';
-import { selectSources, insertPicks, insertRound, lockFreeCart } from './store.ts';
+import { insertPicks, insertRound, lockFreeCart, selectSources, selectWayPlaces, updateWay } from './store.ts';
 
 type WantRow = { line: number; item: number; code: string; order: string; qty: string };
 
@@ -80,6 +82,8 @@ export async function makeRound(
     round,
     picks.map((p) => ({ ...p, slot: slotOf(p.line) })),
   );
+  const places = await selectWayPlaces(trx, { site: command.site, cart, bins: [...new Set(picks.map((p) => p.bin))] });
+  await updateWay(trx, round, wayOfRound(await readFloor(trx, command.site), places));
   announce(trx, 'picking');
   announce(trx, 'orders');
   return {

@@ -59,7 +59,11 @@ async function lockOrderAtWork(trx: Trx, command: { order: number; site: number 
 }
 
 async function putBack(trx: Trx, command: Who & { reason: string }, whose: { round: number } | { order: number }): Promise<PutBack> {
-  const goods = await selectInHand(trx, whose);
+  return putGoodsBack(trx, command, await selectInHand(trx, whose));
+}
+
+/** Puts goods that are in somebody's hands for an order back to arrivals; they are nobody's then. */
+export async function putGoodsBack(trx: Trx, command: Who & { reason: string }, goods: readonly InHandRow[]): Promise<PutBack> {
   await reopenPacking(trx, [...new Set(goods.map((g) => g.order_id))]);
   announce(trx, 'picking');
   announce(trx, 'orders');

@@ -2,6 +2,7 @@ import { orderStops } from '#core/picking';
 import { qtyText } from '#contract/base';
 import { announce, asQty, query, refuse, type RoomHandlers } from '#server/kernel';
 import { worksAt } from '#server/people';
+import { changeLine } from './change-line.ts';
 import { roundFromDock } from './from-dock.ts';
 import { makeRound } from './make-round.ts';
 import { pickAtStop } from './pick.ts';
@@ -12,15 +13,19 @@ import {
   lockRoundAt,
   selectPicks,
   selectRounds,
+  selectWay,
   settleTrouble,
   updateWalker,
   type PickRow,
   type RoundListRow,
 } from './store.ts';
+import { readToJoin } from './to-join.ts';
+import { readRoundMap } from './round-map.ts';
 import { reportTrouble } from './trouble.ts';
 
 export const pickingHandlers: RoomHandlers<'picking'> = {
   'picking.rounds': async (db, { me, query: asked }) => ({ rounds: (await selectRounds(db, me.site.id, asked.state)).map(roundOut) }),
+  'picking.toJoin': (db, { me }) => readToJoin(db, me.site.id),
   'picking.make': (trx, { me, body }) =>
     makeRound(trx, {
       orders: body.orders,
@@ -43,9 +48,11 @@ export const pickingHandlers: RoomHandlers<'picking'> = {
     const [site] = await query<{ address: string }>(db, `SELECT b.address FROM site s JOIN bin b ON b.id = s.packing_bin WHERE s.id = ?`, [
       round.site_id,
     ]);
-    const stops = orderStops(picks.filter((p) => asQty(p.qty) > 0 || p.trouble !== null) as never as (PickRow & { bin: never })[]);
+    const { way, ...far } = await selectWay(db, params.id);
+    const stops = orderStops(picks.filter((p) => asQty(p.qty) > 0 || p.trouble !== null) as never as (PickRow & { bin: never })[], way);
     return {
       ...roundOut(round),
+      ...far,
       packingBin: site?.address ?? null,
       stopList: stops.map((s) => ({
         bin: s.bin,
@@ -55,6 +62,7 @@ export const pickingHandlers: RoomHandlers<'picking'> = {
       })),
     };
   },
+  'picking.map': (db, { params }) => readRoundMap(db, params.id),
   'picking.take': async (trx, { me, params }) => {
     const round = await lockRoundAt(trx, params.id, me.site.id);
     if (round.state !== 'open') refuse({ code: 'picking.roundDone', number: round.number, state: stateWord(round.state) });
@@ -78,6 +86,8 @@ export const pickingHandlers: RoomHandlers<'picking'> = {
   'picking.putBack': (trx, { me, params }) => putOrderBack(trx, { order: params.id, site: me.site.id, person: me.id }),
   'picking.cancelOrder': (trx, { me, params, body }) =>
     cancelOrder(trx, { order: params.id, site: me.site.id, person: me.id, reason: body.reason }),
+  'picking.changeLine': (trx, { me, params, body }) =>
+    changeLine(trx, { order: params.id, line: params.line, qty: body.qty, site: me.site.id, person: me.id }),
   'picking.settle': async (trx, { me, params }) => {
     if (!(await settleTrouble(trx, params.id, me.site.id))) refuse({ code: 'picking.unknownTrouble', id: params.id });
     announce(trx, 'picking');

@@ -1,6 +1,7 @@
 import type { Qty } from '#core/base';
 import type { PickSource } from '#core/picking';
 import type { Tracking } from '#core/items';
+import type { RoundBin, RoundWay } from '#core/routing';
 import { announce, asQty, dbQty, lockRows, query, queryOne, refuse, type Db, type Trx } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
@@ -77,6 +78,92 @@ export function selectInHand(db: Reads, whose: { round: number } | { order: numb
   );
 }
 
+/** What of one line is in somebody's hands: what lies on a cart before what is put down, what is packed last; the newest first. */
+export function selectInHandOfLine(db: Reads, line: number): Promise<InHandRow[]> {
+  return query<InHandRow>(
+    db,
+    `SELECT k.id, k.pick_id, l.order_id, k.item_id, k.lot_id, k.serial_id, k.qty, k.bin_id
+     FROM in_hand k
+     JOIN order_line l ON l.id = k.line_id
+     WHERE k.line_id = ?
+     ORDER BY k.packed, k.put_down, k.id DESC`,
+    [line],
+  );
+}
+
+/** Parts goods in hand: so much of them is a piece of its own from now on. Returns that piece. */
+export async function splitInHand(trx: Trx, goods: InHandRow, qty: Qty): Promise<InHandRow> {
+  await query(trx, `UPDATE picked SET qty = qty - ?::numeric WHERE id = ?`, [dbQty(qty), goods.id]);
+  const made = await queryOne<{ id: number; qty: string }>(
+    trx,
+    `INSERT INTO picked (pick_id, line_id, item_id, lot_id, serial_id, serial_out, qty, bin_id, put_down, packed, person_id, at)
+     SELECT pick_id, line_id, item_id, lot_id, serial_id, serial_out, ?::numeric, bin_id, put_down, packed, person_id, at
+     FROM picked
+     WHERE id = ?
+     RETURNING id, qty`,
+    [dbQty(qty), goods.id],
+  );
+  return { ...goods, ...made };
+}
+
+/** What is known of a line at work, and whether it is of this order. */
+export async function selectLineAtWork(
+  db: Reads,
+  order: number,
+  line: number,
+): Promise<
+  | { item: number; code: string; decimals: number; qty: string; shipped: string; promised: string; planned: string; in_hand: string }
+  | undefined
+> {
+  const rows = await query<never>(
+    db,
+    `SELECT l.item_id AS item, i.code, i.decimals, l.qty, l.shipped,
+       coalesce((SELECT p.qty FROM promise p WHERE p.line_id = l.id), 0) AS promised,
+       coalesce((SELECT sum(k.qty) FROM in_hand k WHERE k.line_id = l.id), 0) AS in_hand,
+       coalesce((SELECT sum(rp.qty - rp.picked) FROM round_pick rp JOIN round r ON r.id = rp.round_id AND r.state = 'open'
+         WHERE rp.line_id = l.id), 0) AS planned
+     FROM order_line l
+     JOIN item i ON i.id = l.item_id
+     WHERE l.order_id = ? AND l.id = ?`,
+    [order, line],
+  );
+  return rows[0];
+}
+
+/** Plans so much less of a line on open rounds, the newest plans first. */
+export async function unplanLine(trx: Trx, line: number, qty: Qty): Promise<void> {
+  await query(
+    trx,
+    `WITH open AS (
+       SELECT rp.id, rp.qty - rp.picked AS left, sum(rp.qty - rp.picked) OVER (ORDER BY rp.id DESC) AS upto
+       FROM round_pick rp
+       JOIN round r ON r.id = rp.round_id AND r.state = 'open'
+       WHERE rp.line_id = ? AND rp.qty > rp.picked)
+     UPDATE round_pick k SET qty = k.qty - least(open.left, greatest(0, ?::numeric - (open.upto - open.left)))
+     FROM open
+     WHERE k.id = open.id`,
+    [line, dbQty(qty)],
+  );
+}
+
+/** Says how many are ordered, and takes so much from what is promised of it. */
+export async function updateLineQty(trx: Trx, line: number, qty: Qty, cut: Qty): Promise<void> {
+  await query(trx, `UPDATE order_line SET qty = ? WHERE id = ?`, [dbQty(qty), line]);
+  await query(trx, `DELETE FROM promise WHERE line_id = ? AND qty <= ?::numeric`, [line, dbQty(cut)]);
+  await query(trx, `UPDATE promise SET qty = qty - ?::numeric WHERE line_id = ? AND ?::numeric > 0`, [dbQty(cut), line, dbQty(cut)]);
+}
+
+/** Ends an order of which nothing is open any more and something has left. */
+export async function endOrderIfDone(trx: Trx, order: number): Promise<void> {
+  await query(
+    trx,
+    `UPDATE customer_order o SET state = 'shipped', packed_at = NULL, changed = now_here()
+     WHERE o.id = ? AND o.state = 'open' AND EXISTS (SELECT 1 FROM order_line l WHERE l.order_id = o.id AND l.shipped > 0)
+       AND NOT EXISTS (SELECT 1 FROM order_line l WHERE l.order_id = o.id AND l.qty > l.shipped)`,
+    [order],
+  );
+}
+
 /** Notes that goods are in nobody's hands any more, and that their stops have not brought them. */
 export async function markReturned(trx: Trx, goods: readonly InHandRow[]): Promise<void> {
   await query(trx, `UPDATE picked SET returned_at = now_here(), packed = false WHERE id = ANY(?::int[])`, [goods.map((g) => g.id)]);
@@ -141,6 +228,46 @@ const twice = <T>(value: T): [T, T] => [value, value];
 /** A pick by its number, or by the key that it has on devices. */
 export type PickName = number | string;
 
+/** Keeps the way of a round. */
+export async function updateWay(trx: Trx, round: number, way: RoundWay): Promise<void> {
+  await query(trx, `UPDATE round SET way = ?::int[], legs = ?::real[], unreached = ?::int[], metres = ?, plain_metres = ? WHERE id = ?`, [
+    way.bins,
+    way.legs,
+    way.unreached,
+    way.metres,
+    way.plain,
+    round,
+  ]);
+}
+
+/** The way of a round, and the addresses to which the plan has none. */
+export async function selectWay(
+  db: Reads,
+  round: number,
+): Promise<{ way: number[]; metres: number | null; plain: number | null; unreached: string[] }> {
+  return queryOne(
+    db,
+    `SELECT r.way, r.metres::float8 AS metres, r.plain_metres::float8 AS plain,
+       ARRAY(SELECT b.address FROM bin b WHERE b.id = ANY(r.unreached) ORDER BY b.walk) AS unreached
+     FROM round r
+     WHERE r.id = ?`,
+    [round],
+  );
+}
+
+/** Where a round begins, ends and stops. */
+export async function selectWayPlaces(
+  db: Reads,
+  of: { site: number; cart: number; bins: readonly number[] },
+): Promise<{ cart: RoundBin | null; bench: RoundBin | null; bins: RoundBin[] }> {
+  const { packing } = await queryOne<{ packing: number | null }>(db, `SELECT packing_bin AS packing FROM site WHERE id = ?`, [of.site]);
+  const rows = await query<RoundBin>(db, `SELECT id, zone_id AS zone, address, walk FROM bin WHERE id = ANY(?::int[])`, [
+    [...of.bins, of.cart, ...(packing === null ? [] : [packing])],
+  ]);
+  const find = (id: number | null): RoundBin | null => rows.find((r) => r.id === id) ?? null;
+  return { cart: find(of.cart), bench: find(packing), bins: rows.filter((r) => of.bins.includes(r.id)) };
+}
+
 /** The picks of a round, or one of them. */
 export async function selectPicks(db: Reads, round: number, pick: PickName | null = null): Promise<PickRow[]> {
   return query<PickRow>(
@@ -178,12 +305,14 @@ export async function selectSources(
     walk: number;
     face: boolean;
     qty: string;
+    packs: string[];
   }>(
     db,
     `SELECT f.bin_id AS bin, f.item_id AS item, f.lot_id AS lot, max(f.expires) AS expires, max(f.arrived)
       AS arrived, f.walk, f.purpose IN ('pickFace', 'counter') AS face,
        sum(f.qty) - coalesce((SELECT sum(k.qty - k.picked) FROM round_pick k JOIN round r ON r.id = k.round_id AND r.state = 'open'
-       WHERE k.item_id = f.item_id AND k.bin_id = f.bin_id AND k.lot_id IS NOT DISTINCT FROM f.lot_id), 0) AS qty
+       WHERE k.item_id = f.item_id AND k.bin_id = f.bin_id AND k.lot_id IS NOT DISTINCT FROM f.lot_id), 0) AS qty,
+       ARRAY(SELECT p.units::text FROM pack p WHERE p.item_id = f.item_id AND p.units > 1) AS packs
      FROM stock_fact f WHERE f.site_id = ? AND f.item_id = ANY(?::int[]) AND f.usable AND f.use = ?
        AND (f.pickable OR f.use = 'arrivals')
        -- Where somebody looked in vain nobody is sent again before the bin was counted.
@@ -203,7 +332,8 @@ export async function selectSources(
           walk: r.walk,
           isPickFace: r.face,
           qty: asQty(r.qty),
-        }) as PickSource,
+          packs: r.packs.map(asQty),
+        }) as unknown as PickSource,
     )
     .filter((s) => s.qty > 0);
 }

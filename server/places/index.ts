@@ -10,4 +10,5 @@ export {
   updateBinRestored,
   type FoundBin,
 } from './store.ts';
+export { readFloor } from './plan.ts';
 export { BIN_SHEET, importBins, selectBinRecords } from './import-bins.ts';

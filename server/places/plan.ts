@@ -1,6 +1,6 @@
-import { checkPlan, generatePlan, refreshPlan, type FloorPlan, type PlanBin } from '#core/places';
+import { checkPlan, generatePlan, refreshPlan, walkedFloor, type FloorPlan, type PlanBin, type WalkedFloor } from '#core/places';
 import type { ReplyOf, Routes } from '#contract';
-import { announce, query, refuse, type Db, type Trx } from '#server/kernel';
+import { announce, query, queryOne, refuse, type Db, type Trx } from '#server/kernel';
 import { lockSite, upsertPlan } from './store.ts';
 
 type Saved = { layout: FloorPlan; revision: number; by: string | null };
@@ -33,6 +33,29 @@ export async function readPlan(db: Pick<Db, 'raw'>, site: number, anew: boolean)
   );
   const [revision, drawn] = [saved?.revision ?? 0, saved === undefined];
   return { revision, drawn, zones, layout: saved && !anew ? refreshPlan(saved.layout, bins) : generatePlan(bins) };
+}
+
+const MOST_FLOORS = 8;
+// By everything of which a floor is made: what has changed is another floor.
+const floors = new Map<string, WalkedFloor>();
+
+/** The plan of a site made ready for walking. A large floor takes long to make ready, so it is kept until the plan or a bin changes. */
+export async function readFloor(db: Pick<Db, 'raw'>, site: number): Promise<WalkedFloor> {
+  const { made } = await queryOne<{ made: string }>(
+    db,
+    `SELECT concat_ws('|', (SELECT md5(f.layout::text) FROM floor_plan f WHERE f.site_id = ?), count(*),
+       sum(hashtextextended(concat_ws('/', zone_id, address, use, walk, id), 0))) AS made
+     FROM bin
+     WHERE site_id = ? AND retired_at IS NULL`,
+    [site, site],
+  );
+  const kept = floors.get(made);
+  if (kept) return kept;
+  const floor = walkedFloor((await readPlan(db, site, false)).layout);
+  const [oldest] = floors.keys();
+  if (floors.size >= MOST_FLOORS && oldest !== undefined) floors.delete(oldest);
+  floors.set(made, floor);
+  return floor;
 }
 
 /** Keeps a plan that somebody arranged.

@@ -20,7 +20,8 @@ export function selectSites(db: Db): Promise<Site[]> {
   const names = DEFAULT_USES.map((use) => `'${use}', (SELECT address FROM bin WHERE id = s.${use}_bin)`).join(', ');
   return query<Site>(
     db,
-    `SELECT s.id, s.code, s.name, s.version, s.time_zone AS "timeZone", s.address, json_build_object(${names}) AS defaults,
+    `SELECT s.id, s.code, s.name, s.version, s.time_zone AS "timeZone", s.address, s.cart_slots AS "cartSlots",
+       json_build_object(${names}) AS defaults,
        coalesce((SELECT json_agg(json_build_object('id', z.id, 'code', z.code, 'name', z.name, 'purpose', z.purpose,
          'promisable', z.promisable, 'pickable', z.pickable, 'showsPrice', z.shows_price,
          'bins', (SELECT count(*) FROM bin WHERE zone_id = z.id AND retired_at IS NULL), 'used', (
@@ -92,7 +93,7 @@ export async function changeSite(trx: Trx, id: number, change: BodyOf<Routes['pl
   const before = await lockSite(trx, id);
   if (!before) return refuse({ code: 'places.unknownSite', id });
   if (before.version !== change.version) refuse({ code: 'places.changedMeanwhile', what: before.name });
-  await updateSite(trx, id, { ...change, address: change.address ?? '' });
+  await updateSite(trx, id, { ...change, address: change.address ?? '', cartSlots: change.cartSlots ?? null });
   await pointDefaults(trx, id, change.defaults);
   announce(trx, 'places');
   return { version: before.version + 1 };

@@ -56,13 +56,16 @@ export async function lockSite(trx: Trx, id: number): Promise<{ version: number;
 }
 
 /** Writes the record of a site, one version on. */
-export async function updateSite(trx: Trx, id: number, to: { name: string; timeZone: string; address: string }): Promise<void> {
-  await query(trx, `UPDATE site SET name = ?, time_zone = ?, address = ?, version = version + 1 WHERE id = ?`, [
-    to.name,
-    to.timeZone,
-    to.address,
-    id,
-  ]);
+export async function updateSite(
+  trx: Trx,
+  id: number,
+  to: { name: string; timeZone: string; address: string; cartSlots: number | null },
+): Promise<void> {
+  await query(
+    trx,
+    `UPDATE site SET name = ?, time_zone = ?, address = ?, cart_slots = coalesce(?, cart_slots), version = version + 1 WHERE id = ?`,
+    [to.name, to.timeZone, to.address, to.cartSlots, id],
+  );
 }
 
 /** Locks bins by their numbers. FOR UPDATE waits for every posting that is on its way into them. */

@@ -300,5 +300,5 @@ describe('purchase orders from a sheet', () => {
     const ends = await Promise.all([goAhead(house, office, runs[0]?.job ?? 0), goAhead(house, lead, runs[1]?.job ?? 0)]);
     expect(ends.map((e) => e.state).sort()).toEqual(['done', 'failed']);
     expect((await office.ask('purchasing.list', { query: { q: 'TWICE' } })).reply.orders).toHaveLength(1);
-  });
+  }, 60_000);
 });

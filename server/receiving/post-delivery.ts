@@ -80,12 +80,13 @@ export async function postDelivery(
     person: command.person,
     subject: delivery.id,
   });
+  const cameFrom = !delivery.back ? OUTSIDE.suppliers : delivery.back.ofJob ? OUTSIDE.jobs : OUTSIDE.customers;
   const movements = entries.map((e): Movement => ({
     item: e.item as ItemId,
     lot: e.lot ? (lots.get(`${e.item}|${e.lot}`) as LotId) : null,
     serial: e.serial ? (serials.get(`${e.item}|${e.serial}`) as SerialId) : null,
     qty: asQty(e.qty),
-    from: { bin: delivery.back ? OUTSIDE.customers : OUTSIDE.suppliers, unit: null, condition: 'sound' },
+    from: { bin: cameFrom, unit: null, condition: 'sound' },
     to:
       e.expired && quarantine
         ? { bin: quarantine.id, unit: null, condition: 'failed' }

@@ -33,7 +33,7 @@ export function selectShipments(db: Reads, site: number, number: string): Promis
     `SELECT s.id, s.number
      FROM shipment s
      JOIN customer_order o ON o.id = s.order_id
-     WHERE o.site_id = ? AND (upper(s.number) = upper(?) OR upper(o.number) = upper(?))
+     WHERE o.site_id = ? AND o.kind <> 'transfer' AND (upper(s.number) = upper(?) OR upper(o.number) = upper(?))
      ORDER BY s.id DESC`,
     [site, number, number],
   );
@@ -41,10 +41,11 @@ export function selectShipments(db: Reads, site: number, number: string): Promis
 
 /** Whether a shipment left a site. */
 export async function isShipmentOf(db: Reads, site: number, shipment: number): Promise<boolean> {
-  const [found] = await query(db, `SELECT 1 FROM shipment s JOIN customer_order o ON o.id = s.order_id WHERE s.id = ? AND o.site_id = ?`, [
-    shipment,
-    site,
-  ]);
+  const [found] = await query(
+    db,
+    `SELECT 1 FROM shipment s JOIN customer_order o ON o.id = s.order_id WHERE s.id = ? AND o.site_id = ? AND o.kind <> 'transfer'`,
+    [shipment, site],
+  );
   return found !== undefined;
 }
 

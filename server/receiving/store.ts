@@ -13,7 +13,7 @@ export type DeliveryRow = {
   over: number;
   short: number;
   /** Goods that a customer brings back; of a shipment, where one is known. */
-  back: { customer: string | null; shipment: { id: number; number: string } | null } | null;
+  back: { customer: string | null; shipment: { id: number; number: string } | null; ofJob: boolean } | null;
   /** The purchase orders that it is of. */
   orders: { id: number; number: string }[];
   supplier_doc: string;
@@ -29,7 +29,9 @@ const DELIVERY = `SELECT d.id, d.number, d.state, d.site_id, w.name AS site, d.s
     (coalesce(s.over_percent, 0) * 100)::int AS over, (coalesce(s.short_percent, 0) * 100)::int AS short,
     CASE WHEN d.is_return THEN json_build_object(
       'customer', (SELECT c.name FROM customer c WHERE c.id = d.customer_id),
-      'shipment', (SELECT json_build_object('id', h.id, 'number', h.number) FROM shipment h WHERE h.id = d.shipment_id)) END AS back,
+      'shipment', (SELECT json_build_object('id', h.id, 'number', h.number) FROM shipment h WHERE h.id = d.shipment_id),
+      'ofJob', EXISTS (
+        SELECT 1 FROM shipment h JOIN customer_order j ON j.id = h.order_id WHERE h.id = d.shipment_id AND j.kind = 'job')) END AS back,
     (
       SELECT coalesce(json_agg(json_build_object('id', o.id, 'number', o.number) ORDER BY o.id), '[]')
       FROM delivery_order x

@@ -1,3 +1,3 @@
 export { shippingHandlers } from './routes.ts';
-export { orderSlip } from './slip.ts';
+export { deliveryNote, orderSlip } from './slip.ts';
 export { packOrder, shipOrder, unpackOrder } from './ship-order.ts';

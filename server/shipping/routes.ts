@@ -1,6 +1,7 @@
 import { qtyText } from '#contract/base';
 import { asQty, refuse, type RoomHandlers } from '#server/kernel';
 import { findOrder } from '#server/orders';
+import { handOver } from './hand-over.ts';
 import { packOrder, shipOrder, unpackOrder } from './ship-order.ts';
 import { selectBench, selectPicked, selectUnpicked, type BenchListRow } from './store.ts';
 
@@ -38,6 +39,10 @@ export const shippingHandlers: RoomHandlers<'shipping'> = {
     packOrder(trx, { order: params.id, parcels: body.parcels, site: me.site.id, person: me.id }),
   'shipping.unpack': (trx, { me, params }) => unpackOrder(trx, { order: params.id, site: me.site.id }),
   'shipping.ship': (trx, { me, params }) => shipOrder(trx, { order: params.id, site: me.site.id, person: me.id }),
+  'shipping.handOver': (trx, { me, body }) => {
+    if (body.anyway && me.role !== 'lead') refuse({ code: 'people.noRight', role: me.role, act: 'Handing over what is promised' });
+    return handOver(trx, { ...body, customer: body.customer ?? null, note: body.note ?? '', site: me.site.id, person: me.id });
+  },
 };
 
 function benchRow(r: BenchListRow) {

@@ -1,10 +1,21 @@
-import { sumQty, type BinId, type DocumentId, type ItemId, type LotId, type PersonId, type Qty, type SerialId } from '#core/base';
+import {
+  assertNever,
+  sumQty,
+  type BinId,
+  type DocumentId,
+  type ItemId,
+  type LotId,
+  type PersonId,
+  type Qty,
+  type SerialId,
+} from '#core/base';
 import { needsSerialToShip, type Tracking } from '#core/items';
 import { decideShipment } from '#core/shipping';
 import { coveringHold, OUTSIDE, type HeldGoods, type Movement } from '#core/stock';
 import { qtyText } from '#contract/base';
 import { announce, asQty, dbQty, makeDocument, query, refuse, valueOf, type Trx } from '#server/kernel';
 import { lockOpenOrder, reopenPacking, type OrderListRow } from '#server/orders';
+import { findDefaultBin } from '#server/places';
 import { lockStock, post, selectStandingHolds } from '#server/stock';
 import {
   selectPicked,
@@ -98,6 +109,7 @@ export async function shipOrder(
   const unseen = picked.find((p) => !p.packed);
   if (order.packed_at === null && unseen) refuse({ code: 'shipping.notPacked', number: order.number });
   if (unseen) refuse({ code: 'shipping.cameSince', number: order.number, item: unseen.code });
+  const to = await whereItGoes(trx, order);
   const document = await makeDocument(trx, 'shipment', { site: order.site_id, person: command.person, subject: order.id });
   const byLine = new Map<number, Qty>();
   for (const p of picked) byLine.set(p.line, sumQty([byLine.get(p.line) ?? (0 as Qty), asQty(p.qty)]));
@@ -111,13 +123,14 @@ export async function shipOrder(
     serial: p.serial_id as SerialId | null,
     qty: asQty(p.qty),
     from: { bin: p.bin_id as BinId, unit: null, condition: 'sound' },
-    to: { bin: OUTSIDE.customers, unit: null, condition: 'sound' },
+    to: { bin: to, unit: null, condition: 'sound' },
     reason: `Shipped on ${order.number}`,
   }));
   // Said first, moved then: the ledger does not let go of goods that are an order's.
   await updatePickedShipped(
     trx,
     picked.map((p) => p.id),
+    document.id,
   );
   await post(trx, {
     document: document.id as DocumentId,
@@ -132,4 +145,31 @@ export async function shipOrder(
   announce(trx, 'shipping', { order: order.id });
   announce(trx, 'orders', { order: order.id });
   return { shipment: document.number, pieces: qtyText(sumQty(movements.map((m) => m.qty))), left: qtyText(left) };
+}
+
+/** Where an order's goods go when they leave: to whoever bought them, into a job, or under way to another site. */
+async function whereItGoes(trx: Trx, order: Pick<OrderListRow, 'kind' | 'site_id'>): Promise<BinId> {
+  switch (order.kind) {
+    case 'job':
+      return OUTSIDE.jobs;
+    case 'transfer':
+      return findTransit(trx, order.site_id);
+    case 'customer':
+    case 'counter':
+      return OUTSIDE.customers;
+    default:
+      return assertNever(order.kind);
+  }
+}
+
+/** The bin of what is under way, which nobody may be promised from: those goods belong to the site to which they go. */
+async function findTransit(trx: Trx, site: number): Promise<BinId> {
+  const bin = await findDefaultBin(trx, site, 'transit');
+  const [zone] = await query<{ code: string; promisable: boolean }>(
+    trx,
+    `SELECT z.code, z.promisable FROM bin b JOIN zone z ON z.id = b.zone_id WHERE b.id = ?`,
+    [bin.id],
+  );
+  if (zone?.promisable) refuse({ code: 'shipping.transitPromised', bin: bin.address, zone: zone.code });
+  return bin.id;
 }

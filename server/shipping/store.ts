@@ -1,4 +1,5 @@
-import { query, type Db, type Trx } from '#server/kernel';
+import type { Qty } from '#core/base';
+import { dbQty, query, type Db, type Trx } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
 export type PickedRow = {
@@ -87,7 +88,7 @@ export async function selectBench(db: Reads, site: number, order: number | null)
      FROM in_hand k
      JOIN order_line l ON l.id = k.line_id
      JOIN customer_order o ON o.id = l.order_id
-     JOIN customer c ON c.id = o.customer_id
+     JOIN order_party c ON c.order_id = o.id
      JOIN bin b ON b.id = k.bin_id
      JOIN round_pick p ON p.id = k.pick_id JOIN round r ON r.id = p.round_id
      WHERE k.put_down AND o.state = 'open' AND o.site_id = ? AND (?::int IS NULL OR o.id = ?)
@@ -133,9 +134,9 @@ export async function addShipped(trx: Trx, lines: LineAmounts): Promise<void> {
   );
 }
 
-/** Says that what was picked has left. */
-export async function updatePickedShipped(trx: Trx, picked: readonly number[]): Promise<void> {
-  await query(trx, `UPDATE picked SET shipped = true WHERE id = ANY(?::int[])`, [picked]);
+/** Says that what was picked has left, and on which shipment's document. */
+export async function updatePickedShipped(trx: Trx, picked: readonly number[], document: number): Promise<void> {
+  await query(trx, `UPDATE picked SET shipped = true, shipment_document = ? WHERE id = ANY(?::int[])`, [document, picked]);
 }
 
 /** Writes a shipment, with as many parcels as the order was packed into. */
@@ -153,4 +154,38 @@ export async function insertShipment(trx: Trx, shipment: { number: string; order
 /** Says where an order stands when something of it has left; what stays is to be packed anew. */
 export async function updateOrderShipped(trx: Trx, order: number, state: 'shipped' | 'open'): Promise<void> {
   await query(trx, `UPDATE customer_order SET state = ?, packed_at = NULL, changed = now_here() WHERE id = ?`, [state, order]);
+}
+
+/** Writes that goods were taken off their shelves and left at once, on no round. */
+export async function insertPickedAtOnce(
+  trx: Trx,
+  left: { document: number; person: number },
+  goods: readonly {
+    line: number;
+    item: number;
+    lot: number | null;
+    serial: number | null;
+    serialOut: string | null;
+    qty: Qty;
+    bin: number;
+  }[],
+): Promise<void> {
+  await query(
+    trx,
+    `INSERT INTO picked (line_id, item_id, lot_id, serial_id, serial_out, qty, bin_id, put_down, packed, shipped, shipment_document,
+       person_id)
+     SELECT x.line, x.item, x.lot, x.serial, x.out, x.qty, x.bin, true, true, true, ?, ?
+     FROM unnest(?::int[], ?::int[], ?::int[], ?::int[], ?::text[], ?::numeric[], ?::int[]) AS x(line, item, lot, serial, out, qty, bin)`,
+    [
+      left.document,
+      left.person,
+      goods.map((g) => g.line),
+      goods.map((g) => g.item),
+      goods.map((g) => g.lot),
+      goods.map((g) => g.serial),
+      goods.map((g) => g.serialOut),
+      goods.map((g) => dbQty(g.qty)),
+      goods.map((g) => g.bin),
+    ],
+  );
 }

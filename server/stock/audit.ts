@@ -159,7 +159,8 @@ const CHECKS: Readonly<Record<string, string>> = {
     ) x
     FULL JOIN (SELECT o.id AS order_id, o.number, m.item_id AS item, sum(m.qty) AS qty FROM shipment s
       JOIN customer_order o ON o.id = s.order_id
-          JOIN movement m ON m.document_id = s.document_id AND m.to_bin = 2
+          JOIN movement m ON m.document_id = s.document_id
+            AND CASE o.kind WHEN 'job' THEN m.to_bin = 5 WHEN 'transfer' THEN m.to_bin >= 100 ELSE m.to_bin = 2 END
           GROUP BY 1, 2, 3) m USING (order_id, item) WHERE coalesce(x.qty, 0) <> coalesce(m.qty, 0)`,
   'what a line shipped was picked for it': `
     SELECT format('line %s: shipped %s, of its pieces %s', l.id, l.shipped, k.qty) AS detail

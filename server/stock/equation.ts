@@ -22,7 +22,7 @@ export async function readEquation(db: Db, item: number): Promise<ReplyOf<Routes
      FROM promise p
      JOIN order_line l ON l.id = p.line_id
      JOIN customer_order o ON o.id = l.order_id
-     JOIN customer c ON c.id = o.customer_id
+     JOIN order_party c ON c.order_id = o.id
      WHERE p.item_id = ?
      ORDER BY o.due, o.id`,
     [item],

@@ -103,6 +103,9 @@ export async function openHouse({ jobs = true } = {}): Promise<TestHouse> {
   };
 }
 
+// A database is copied: on a machine that does much else that takes longer than a test may.
+const OPENING_MS = 60_000;
+
 type DemoName = (typeof DEMO_PEOPLE)[number]['name'];
 
 /** The house of a file's tests, and people who are signed in at it: there before the first test; its ledger proved and all closed after the
@@ -118,11 +121,11 @@ export function houseForTests<const Names extends Readonly<Record<string, DemoNa
   beforeAll(async () => {
     Object.assign(house, await openHouse({ jobs }));
     for (const [name, who] of Object.entries(people)) Object.assign(clients[name] ?? {}, await house.signIn(who));
-  });
+  }, OPENING_MS);
   afterAll(async () => {
     if (proves) await house.expectCleanAudit();
     await house.close();
-  });
+  }, OPENING_MS);
   return { house, ...(clients as { [Name in keyof Names]: Client }) };
 }
 

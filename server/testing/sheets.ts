@@ -31,7 +31,7 @@ export async function jobEnd(
 export async function dryRun(
   house: TestHouse,
   client: Client,
-  start: 'places.importBins' | 'items.importItems' | 'items.importHomes' | 'purchasing.import' | 'receiving.import',
+  start: 'places.importBins' | 'items.importItems' | 'items.importHomes' | 'purchasing.import' | 'receiving.import' | 'orders.import',
   name: string,
   bytes: Buffer | string,
 ): Promise<{

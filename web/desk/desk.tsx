@@ -63,8 +63,12 @@ const UnitPage = pageOf(() => import('#web/stock').then((room) => room.UnitPage)
 const Review = pageOf(() => import('#web/receiving').then((room) => room.Review));
 const PutAway = pageOf(() => import('#web/moves').then((room) => room.PutAwayList));
 const Orders = pageOf(() => import('#web/orders').then((room) => room.Orders));
+const Counter = pageOf(() => import('#web/shipping').then((room) => room.Counter));
+const Customers = pageOf(() => import('#web/orders').then((room) => room.Customers));
+const OrderImport = pageOf(() => import('#web/orders').then((room) => room.OrderImport));
 const OrderPage = pageOf(() => import('#web/orders').then((room) => room.OrderPage));
 const NewOrder = pageOf(() => import('#web/orders').then((room) => room.NewOrder));
+const ProposeRounds = pageOf(() => import('#web/picking').then((room) => room.ProposeRounds));
 const Rounds = pageOf(() => import('#web/picking').then((room) => room.Rounds));
 const Bench = pageOf(() => import('#web/shipping').then((room) => room.Bench));
 const Counts = pageOf(() => import('#web/counting').then((room) => room.Counts));
@@ -214,9 +218,13 @@ export function Desk({ me }: { me: Me }) {
             <Route path="deliveries/:id" element={<Review />} />
             <Route path="put-away" element={<PutAway />} />
             <Route path="orders" element={<Orders />} />
+            <Route path="counter" element={<Counter />} />
+            <Route path="customers" element={<Customers />} />
             <Route path="orders/new" element={<NewOrder />} />
+            <Route path="orders/import" element={<OrderImport />} />
             <Route path="orders/:id" element={<OrderPage />} />
             <Route path="rounds" element={<Rounds />} />
+            <Route path="rounds/propose" element={<ProposeRounds />} />
             <Route path="rounds/:id" element={<Rounds />} />
             <Route path="bench" element={<Bench me={me} />} />
             <Route path="bench/:id" element={<Bench me={me} />} />

@@ -21,7 +21,7 @@ const KEYS: Readonly<Record<string, { path: string; says: string }>> = {
   h: { path: '/', says: 'Home' },
 };
 
-// A scanner types letters too: a key is a shortcut only when no other key follows at once.
+// A scanner types letters too: a key is a shortcut only when no other key came just before it or follows at once.
 const ALONE_MS = 120;
 
 /** Shortcuts of our own; `?` shows them. */
@@ -30,12 +30,14 @@ export function Shortcuts() {
   const go = useNavigate();
   useEffect(() => {
     let timer: ReturnType<typeof setTimeout> | null = null;
+    let lastAt = -Infinity;
     const onKey = (event: KeyboardEvent): void => {
-      if (timer) {
-        clearTimeout(timer);
-        timer = null;
-        return;
-      }
+      const isAlone = event.timeStamp - lastAt > ALONE_MS;
+      lastAt = event.timeStamp;
+      if (timer) clearTimeout(timer);
+      timer = null;
+      // The last letter of a label, too: what closes a scan is taken by whoever the scan is for, and is not heard here.
+      if (!isAlone) return;
       const typing =
         event.target instanceof HTMLElement &&
         event.target.closest('input, textarea, [role=grid], [role=listbox], [aria-haspopup=listbox]') !== null;

@@ -1,6 +1,6 @@
 import { useCallback, useState } from 'react';
 import { formatQty } from '#core/base';
-import type { ContentFact, Facts } from '#core/floor';
+import type { Facts } from '#core/floor';
 import {
   ADJUST_BEGINS,
   adjustSaid,
@@ -15,9 +15,10 @@ import {
   type MoveDoes,
   type OwnAdjustment,
 } from '#core/moves';
-import { Button, Field, ItemPicture, Plate, sayDay } from '#web/base';
+import { Button, Field, ItemPicture, Plate } from '#web/base';
 import { theFloor, useFloor, useHand } from '#web/hands';
 import { TallDate } from './fields.tsx';
+import { Contents } from './contents.tsx';
 import { Ask, AskDate, NumberOf, Screen } from './screen.tsx';
 
 const HINTS: Readonly<Record<AdjustAt['step'], string>> = {
@@ -80,7 +81,7 @@ function Step({ at, facts, choose }: { at: AdjustAt; facts: Facts; choose: Choos
     case 'bin':
       return <p className="pt-6 text-center text-2xl">Scan the bin in which something is not as it should be.</p>;
     case 'goods':
-      return <Contents rows={facts.contents(at.bin)} facts={facts} choose={choose} />;
+      return <Contents rows={facts.contents(at.bin)} facts={facts} onChoose={(content) => choose({ what: 'goods', content })} />;
     case 'lot':
     case 'serial':
       return (
@@ -90,7 +91,11 @@ function Step({ at, facts, choose }: { at: AdjustAt; facts: Facts; choose: Choos
               <strong>{at.goods.item.code}</strong>: {at.step === 'lot' ? 'which lot? Scan it, or key it below.' : 'scan its serial.'}
             </p>
           </Ask>
-          <Contents rows={facts.contents(at.bin).filter((c) => c.item === at.goods.item.id)} facts={facts} choose={choose} />
+          <Contents
+            rows={facts.contents(at.bin).filter((c) => c.item === at.goods.item.id)}
+            facts={facts}
+            onChoose={(content) => choose({ what: 'goods', content })}
+          />
         </>
       );
     case 'date':
@@ -108,7 +113,7 @@ function How({ at, facts, choose }: { at: Extract<AdjustAt, { step: 'how' }>; fa
   const [reason, setReason] = useState('');
   const [note, setNote] = useState<AdjustNote>(NO_NOTE);
   const because = (why: string): void => choose({ what: 'reason', reason: why, note });
-  const { item, lot, serial, qty } = at.goods;
+  const { item, lot, serial, condition, qty } = at.goods;
   const there = lyingOf(at.bin, at.goods, facts);
   return (
     <section className="space-y-3">
@@ -117,7 +122,9 @@ function How({ at, facts, choose }: { at: Extract<AdjustAt, { step: 'how' }>; fa
         <span className="code text-2xl">{item.code}</span> {item.description}
         {lot && <span className="block text-soft">lot {lot}</span>}
         {serial && <span className="block text-soft">serial {serial}</span>}
-        <span className="block">the records have {formatQty(there)} here</span>
+        <span className="block">
+          the records have {formatQty(there)} here{condition === 'failed' && ' that failed'}
+        </span>
       </p>
       <NumberOf label="How many" value={formatQty(qty)} unit={item.unit} fixed={serial !== null && item.tracking === 'serial'} />
       <div className="grid grid-cols-2 gap-2">
@@ -194,33 +201,5 @@ function Notes({ note, isMore, onNote }: { note: AdjustNote; isMore: boolean; on
         <TallDate label="Day in the books" value={note.day ?? ''} onChange={(day) => onNote({ ...note, day: day || null })} />
       </div>
     </details>
-  );
-}
-
-function Contents({ rows, facts, choose }: { rows: readonly ContentFact[]; facts: Facts; choose: Choose }) {
-  return (
-    <ul aria-label="What lies here">
-      {rows.map((c) => (
-        <li key={`${c.item}-${c.lot}-${c.serial}-${c.condition}`}>
-          <button
-            type="button"
-            onClick={() => choose({ what: 'goods', item: c.item, lot: c.lot, serial: c.serial })}
-            className="flex min-h-16 w-full items-center gap-3 border-b border-line text-left"
-          >
-            <span className="code w-16 text-right text-3xl">{formatQty(c.qty)}</span>
-            <span className="min-w-0 flex-1">
-              <span className="code block text-lg leading-tight">{facts.item(c.item)?.code}</span>
-              <span className="block truncate text-soft">
-                {facts.item(c.item)?.description}
-                {c.lot && `, lot ${c.lot}`}
-                {c.expires && ` until ${sayDay(c.expires)}`}
-                {c.serial && `, ${c.serial}`}
-              </span>
-            </span>
-          </button>
-        </li>
-      ))}
-      {rows.length === 0 && <li className="py-3 text-lg text-soft">By the records the bin is empty.</li>}
-    </ul>
   );
 }

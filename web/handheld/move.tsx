@@ -20,6 +20,7 @@ import {
 import { placesSentence } from '#core/places';
 import { Button, Empty, Field, Plate, sayDay, ItemPicture } from '#web/base';
 import { theFloor, useFloor, useHand } from '#web/hands';
+import { Contents } from './contents.tsx';
 import { Ask, NumberOf, Screen } from './screen.tsx';
 import { UnitGoods } from './unit-goods.tsx';
 import { useNewBin } from './new-bin.tsx';
@@ -118,7 +119,7 @@ function Step({
       ) : (
         <>
           <From bin={at.from} facts={facts} />
-          <Contents rows={facts.contents(at.from)} facts={facts} choose={choose} />
+          <Contents rows={facts.contents(at.from)} facts={facts} onChoose={(content) => choose({ what: 'content', content })} />
           <Back choose={choose} says="Another bin" />
         </>
       );
@@ -349,34 +350,5 @@ function doubtWords(doubt: MoveDoubt): string {
 
 function Waiting({ rows, source, facts, choose }: { rows: readonly ContentFact[]; source: MoveSource; facts: Facts; choose: Choose }) {
   if (rows.length === 0) return <Empty title={source === 'arrivals' ? 'Arrivals are clear.' : 'Everything has its bin.'} />;
-  return <Contents rows={rows} facts={facts} choose={choose} />;
-}
-
-function Contents({ rows, facts, choose }: { rows: readonly ContentFact[]; facts: Facts; choose: Choose }) {
-  return (
-    <ul aria-label="What lies here">
-      {rows.map((c) => (
-        <li key={`${c.bin}-${c.item}-${c.lot}-${c.serial}-${c.condition}`}>
-          <button
-            type="button"
-            onClick={() => choose({ what: 'content', content: c })}
-            className="flex min-h-16 w-full items-center gap-3 border-b border-line text-left"
-          >
-            <span className="code w-16 text-right text-3xl">{formatQty(c.qty)}</span>
-            <span className="min-w-0 flex-1">
-              <span className="code block text-lg leading-tight">{facts.item(c.item)?.code}</span>
-              <span className="block truncate text-soft">
-                {facts.item(c.item)?.description}
-                {c.lot && `, lot ${c.lot}`}
-                {c.expires && ` until ${sayDay(c.expires)}`}
-                {c.serial && `, ${c.serial}`}
-                {c.condition !== 'sound' && `, ${c.condition}`}
-              </span>
-            </span>
-          </button>
-        </li>
-      ))}
-      {rows.length === 0 && <li className="py-3 text-lg text-soft">By the records the bin is empty.</li>}
-    </ul>
-  );
+  return <Contents rows={rows} facts={facts} onChoose={(content) => choose({ what: 'content', content })} />;
 }

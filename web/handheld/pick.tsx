@@ -118,7 +118,7 @@ function Stop({
         <Plate address={stop.bin.address} size="door" />
         <span className="block text-soft">
           {stop.bin.zone}
-          {here ? ', right bin ✓' : ''}
+          {here ? ', right bin ✓' : stop.far === null ? '' : stop.far < 1 ? ', right here' : `, ${Math.round(stop.far)} m on`}
         </span>
       </p>
       <div className="flex items-start gap-3">

@@ -321,6 +321,8 @@ export class World {
         person: r[3] as number | null,
         cart: r[4] as BinId,
         packingBin: r[5] as BinId | null,
+        way: r[9] as number[],
+        legs: r[10] as (number | null)[],
         picks: (r[7] as unknown[][]).map((p) => ({
           key: p[0] as string,
           order: p[1] as string,

@@ -1,9 +1,19 @@
 import { describe, expect, it } from '@jest/globals';
-import { addToDraft, draftFault, qtyFault, setDraftQty, takeFromDraft, type DraftLine, type OrderDraft } from './draft.ts';
+import {
+  addToDraft,
+  draftFault,
+  emptyDraft,
+  orderOfDraft,
+  qtyFault,
+  setDraftQty,
+  takeFromDraft,
+  type DraftLine,
+  type OrderDraft,
+} from './draft.ts';
 
 const hive: DraftLine = { item: 1, code: 'HV-10', description: 'Hive', unit: 'each', decimals: 0, qty: '2' };
 const rope: DraftLine = { item: 2, code: 'RP-8', description: 'Rope', unit: 'm', decimals: 2, qty: '1.5' };
-const empty: OrderDraft = { customer: '7', due: '2027-01-10', lines: [] };
+const empty: OrderDraft = { ...emptyDraft('2027-01-10'), customer: '7' };
 
 describe('F1 the draft of an order', () => {
   it('the same item again adds to its line', () => {
@@ -27,5 +37,20 @@ describe('F1 the draft of an order', () => {
     expect(draftFault(takeFromDraft(draft, 2))).toBeNull();
     expect(draftFault({ ...draft, customer: '' })).toBe('Choose the customer first.');
     expect(draftFault(empty)).toBe('Add an item first.');
+  });
+  it.each<[Partial<OrderDraft>, string | null]>([
+    [{ kind: 'job' }, 'Say for which job it is.'],
+    [{ kind: 'job', job: 'Repair' }, null],
+    [{ kind: 'transfer' }, 'Choose the site to which it goes.'],
+    [{ kind: 'transfer', toSite: 2 }, null],
+  ])('F3 %j: %s', (is, fault) => {
+    expect(draftFault({ ...addToDraft(empty, hive), customer: '', ...is })).toBe(fault);
+  });
+  it('F3 becomes the order of its kind: what was keyed for another kind is left', () => {
+    const draft = { ...addToDraft(empty, { ...rope, qty: '1,25' }), job: 'Repair', toSite: 2 };
+    expect(orderOfDraft(draft)).toMatchObject({ kind: 'customer', customer: 7, lines: [{ item: 2, qty: '1.25' }] });
+    expect(orderOfDraft(draft)).not.toHaveProperty('job');
+    expect(orderOfDraft({ ...draft, kind: 'job' })).toMatchObject({ job: 'Repair' });
+    expect(orderOfDraft({ ...draft, kind: 'transfer' })).not.toHaveProperty('customer');
   });
 });

@@ -9,7 +9,36 @@ export type DraftLine = {
   readonly decimals: number;
   readonly qty: string;
 };
-export type OrderDraft = { readonly customer: string; readonly due: string; readonly lines: readonly DraftLine[] };
+/** What is no stock and stands on the papers. */
+export type DraftExtra = { readonly text: string; readonly qty: string };
+export type OrderDraft = {
+  readonly kind: 'customer' | 'job' | 'transfer';
+  readonly customer: string;
+  readonly job: string;
+  readonly toSite: number | null;
+  readonly due: string;
+  readonly reference: string;
+  readonly carrier: string;
+  readonly note: string;
+  readonly priority: number;
+  readonly lines: readonly DraftLine[];
+  readonly extras: readonly DraftExtra[];
+};
+
+/** An order of which nothing is said but when it is due. */
+export const emptyDraft = (due: string): OrderDraft => ({
+  kind: 'customer',
+  customer: '',
+  job: '',
+  toSite: null,
+  due,
+  reference: '',
+  carrier: '',
+  note: '',
+  priority: 5,
+  lines: [],
+  extras: [],
+});
 
 /** What is wrong with a quantity, in words, or null. */
 export function qtyFault(line: Pick<DraftLine, 'decimals' | 'qty'>): string | null {
@@ -40,7 +69,9 @@ export function takeFromDraft(draft: OrderDraft, item: number): OrderDraft {
 
 /** Whether a draft can be saved as an order; the reason why not, or null. */
 export function draftFault(draft: OrderDraft): string | null {
-  if (draft.customer === '') return 'Choose the customer first.';
+  if (draft.kind === 'customer' && draft.customer === '') return 'Choose the customer first.';
+  if (draft.kind === 'job' && draft.job.trim() === '') return 'Say for which job it is.';
+  if (draft.kind === 'transfer' && draft.toSite === null) return 'Choose the site to which it goes.';
   if (draft.due === '') return 'Key when it is due.';
   if (draft.lines.length === 0) return 'Add an item first.';
   const wrong = draft.lines.find((l) => qtyFault(l) !== null);
@@ -52,7 +83,7 @@ const nameOf = (person: number, site: number): string => `${KEPT}.${person}.${si
 
 /** The draft that this person left at this site, or an empty one: leaving and reloading lose nothing. */
 export function loadDraft(person: number, site: number, due: string): OrderDraft {
-  const empty: OrderDraft = { customer: '', due, lines: [] };
+  const empty = emptyDraft(due);
   try {
     const kept = JSON.parse(localStorage.getItem(nameOf(person, site)) ?? 'null') as OrderDraft | null;
     return kept && Array.isArray(kept.lines) ? { ...empty, ...kept } : empty;
@@ -61,11 +92,28 @@ export function loadDraft(person: number, site: number, due: string): OrderDraft
   }
 }
 
+const isEmpty = (d: OrderDraft): boolean =>
+  d.lines.length === 0 && d.extras.length === 0 && [d.customer, d.job, d.reference, d.carrier, d.note].every((t) => t === '');
+
 export function keepDraft(person: number, site: number, draft: OrderDraft | null): void {
   try {
-    if (draft === null || (draft.lines.length === 0 && draft.customer === '')) localStorage.removeItem(nameOf(person, site));
+    if (draft === null || isEmpty(draft)) localStorage.removeItem(nameOf(person, site));
     else localStorage.setItem(nameOf(person, site), JSON.stringify(draft));
   } catch {
     // Private browsing without storage: the draft lasts as long as the page.
   }
+}
+
+/** The command that a draft becomes. Who it is for is what its kind asks for; the rest of what was keyed is left. */
+export function orderOfDraft(draft: OrderDraft) {
+  const { kind, due, reference, carrier, note, priority } = draft;
+  return {
+    kind,
+    ...(kind === 'customer' ? { customer: Number(draft.customer) } : {}),
+    ...(kind === 'job' ? { job: draft.job } : {}),
+    ...(kind === 'transfer' && draft.toSite !== null ? { toSite: draft.toSite } : {}),
+    ...{ due, reference, carrier, note, priority },
+    lines: draft.lines.map((l) => ({ item: l.item, qty: l.qty.replace(',', '.') })),
+    extras: draft.extras.map((e) => ({ text: e.text, qty: e.qty.replace(',', '.') })),
+  };
 }

@@ -4,13 +4,30 @@ import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import type { ItemRow } from '#contract/items';
 import type { Me } from '#contract/people';
-import { Button, counted, read, siteToday, sound, Tick, Trouble, useMe, useRead, useScanner, useSend, ItemPicture } from '#web/base';
-import { ChoiceField, DateField, usePicked } from '#web/forms';
+import {
+  Button,
+  counted,
+  Field,
+  read,
+  sayDay,
+  siteToday,
+  sound,
+  Tick,
+  Trouble,
+  useMe,
+  useRead,
+  useScanner,
+  useSend,
+  ItemPicture,
+} from '#web/base';
+import { ChoiceField, DateField, Select, usePicked } from '#web/forms';
+import { MorePanel } from './more-of-order.tsx';
 import {
   addToDraft,
   draftFault,
   keepDraft,
   loadDraft,
+  orderOfDraft,
   qtyFault,
   setDraftQty,
   takeFromDraft,
@@ -20,6 +37,11 @@ import {
 
 const DUE_IN_DAYS = 3;
 const MOST_SHOWN = 14;
+const KINDS = [
+  ['customer', 'a customer'],
+  ['job', 'a job here'],
+  ['transfer', 'another site'],
+] as const;
 
 /** Fast lines: search or scan, quantity, Enter, on to the next; the order grows beside the search and is kept until it is saved. */
 export function NewOrder() {
@@ -103,11 +125,7 @@ function DraftForm({ me }: { me: Me }) {
   const why = draftFault(draft);
   const save = async (): Promise<void> => {
     const order = await make.mutateAsync({
-      body: {
-        customer: Number(draft.customer),
-        due: draft.due,
-        lines: draft.lines.map((l) => ({ item: l.item, qty: l.qty.replace(',', '.') })),
-      },
+      body: orderOfDraft(draft),
     });
     keepDraft(me.id, me.site.id, null);
     // The order is there, whatever becomes of the promise: its page says what is missing.
@@ -169,13 +187,7 @@ function DraftForm({ me }: { me: Me }) {
               <Button look="next" type="submit" disabled={fault !== null}>
                 Add
               </Button>
-              {fault ? (
-                <span className="font-semibold text-wrong">{fault}</span>
-              ) : (
-                Number(qty) > Number(chosen.free) && (
-                  <span className="max-w-40 font-semibold text-wrong">{chosen.free} free: the rest cannot be promised yet</span>
-                )
-              )}
+              {fault ? <span className="font-semibold text-wrong">{fault}</span> : <WhenMore item={chosen} qty={qty} />}
             </form>
           )}
           <ComboboxOptions static modal={false} className="border-2 border-ink/70 bg-sheet" aria-label="Found items">
@@ -209,13 +221,32 @@ function DraftForm({ me }: { me: Me }) {
       </section>
       <section>
         <div className="flex items-end gap-3">
-          <div className="flex-1">
-            <ChoiceField kind="customer" label="Customer" value={customer} onChange={setCustomer} />
+          <Select
+            label="For"
+            className="w-36"
+            value={draft.kind}
+            options={KINDS}
+            onChange={(kind) => change((was) => ({ ...was, kind }))}
+          />
+          <div className="min-w-0 flex-1">
+            {draft.kind === 'customer' && <ChoiceField kind="customer" label="Customer" value={customer} onChange={setCustomer} />}
+            {draft.kind === 'job' && (
+              <Field label="Job" value={draft.job} maxLength={60} onChange={(e) => change((was) => ({ ...was, job: e.target.value }))} />
+            )}
+            {draft.kind === 'transfer' && (
+              <Select
+                label="To which site"
+                value={draft.toSite ?? undefined}
+                options={me.sites.filter((s) => s.id !== me.site.id).map((s) => [s.id, s.name] as const)}
+                onChange={(toSite) => change((was) => ({ ...was, toSite }))}
+              />
+            )}
           </div>
-          <div className="w-48">
+          <div className="w-40">
             <DateField label="Due" value={draft.due} onChange={(due) => change((was) => ({ ...was, due }))} />
           </div>
         </div>
+        <MorePanel draft={draft} change={change} />
         <h2 className="mt-4 flex items-baseline border-b-2 border-ink font-bold">
           {counted(draft.lines.length, 'line', 'lines')}
           {draft.lines.length > 0 && (
@@ -278,5 +309,22 @@ function DraftForm({ me }: { me: Me }) {
         </div>
       </section>
     </div>
+  );
+}
+
+/** What of an item is free, and when more comes. */
+function WhenMore({ item, qty }: { item: ItemRow; qty: string }) {
+  const { data } = useRead('stock.equation', { params: { id: item.id } });
+  const [next] = data?.onOrder ?? [];
+  const isShort = Number(qty.replace(',', '.')) > Number(item.free);
+  return (
+    <span className={`max-w-48 text-sm leading-tight ${isShort ? 'font-semibold text-wrong' : 'text-soft'}`}>
+      {item.free} free{isShort && ': the rest cannot be promised yet'}
+      {next && (
+        <span className="block">
+          {next.qty} come {sayDay(next.due)}
+        </span>
+      )}
+    </span>
   );
 }

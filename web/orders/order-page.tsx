@@ -11,12 +11,15 @@ import {
   TallyBar,
   Tag,
   Trouble,
+  useMayReadCosts,
   useRead,
   useSend,
   sayDay,
   ItemName,
 } from '#web/base';
 import { Clashes } from '#web/hands';
+import { ChangeOrder } from './change-order.tsx';
+import { LineQty } from './line-qty.tsx';
 import { OrderWay } from './order-way.tsx';
 import { READY, STEP } from './orders.tsx';
 
@@ -34,6 +37,8 @@ export function OrderPage() {
   });
   const hold = useSend('orders.hold', { onDone: () => setAsking(null) });
   const release = useSend('orders.release');
+  const [changing, setChanging] = useState(false);
+  const mayEnter = useMayReadCosts();
   const [asking, setAsking] = useState<'hold' | 'cancel' | null>(null);
   const said = (back: { pieces: string; bin: string | null }): string =>
     back.bin === null ? 'Nothing was in hand for it.' : `${back.pieces} pieces went back to ${back.bin}, to be put away.`;
@@ -61,9 +66,12 @@ export function OrderPage() {
             <span className="text-xl">{order.customer}</span>
           </h1>
           <p className="text-soft">
-            due {sayDay(order.due)} · priority {order.priority} · entered {sayMoment(order.at)} · can be picked: {READY[order.ready]}
+            {order.reference && `their ${order.reference} · `}
+            {order.carrier && `by ${order.carrier} · `}due {sayDay(order.due)} · priority {order.priority} · entered {sayMoment(order.at)} ·
+            can be picked: {READY[order.ready]}
           </p>
         </div>
+        {order.wholeOnly && open && <Tag>whole or not at all</Tag>}
         <Tag tone={order.heldFor ? 'wrong' : 'strong'}>
           {order.heldFor ? `held: ${order.heldFor}` : STEP[order.step]}
           {order.round ? ` on ${order.round}` : ''}
@@ -77,6 +85,7 @@ export function OrderPage() {
           >
             Packing slip
           </a>
+          {open && mayEnter && <Button onClick={() => setChanging(true)}>Change</Button>}
           {open && !order.heldFor && <Button onClick={() => (setReason(''), setAsking('hold'))}>Hold</Button>}
           {inHand && (
             <Button onClick={() => putBack.mutate({ params: { id } })} title="What is on a cart or at the bench for it goes to arrivals">
@@ -134,6 +143,8 @@ export function OrderPage() {
           </Button>
         </form>
       )}
+      {order.note && <p className="my-2 border-l-4 border-ink pl-3">{order.note}</p>}
+      {changing && <ChangeOrder order={order} onClose={() => setChanging(false)} />}
       {order.cancelledFor !== null && (
         <p className="my-3 border-l-4 border-wrong bg-wrong-pale p-3 font-semibold text-wrong">Cancelled: {order.cancelledFor}</p>
       )}
@@ -161,19 +172,35 @@ export function OrderPage() {
                     <ItemName {...l} wraps />
                   </td>
                   <td className="text-right text-lg font-bold">
-                    {l.qty} <span className="text-sm font-normal text-soft">{l.unit}</span>
+                    {open && mayEnter ? (
+                      <LineQty key={l.qty} order={id} line={l} />
+                    ) : (
+                      <>
+                        {l.qty} <span className="text-sm font-normal text-soft">{l.unit}</span>
+                      </>
+                    )}
                   </td>
                   <td className="text-right">{l.picked}</td>
                   <td className="text-right">{l.shipped}</td>
                   <td className="pl-6">
                     <TallyBar expected={l.qty} arrived={kept} standing={standing} />{' '}
                     {l.notFound !== '0' && <Tag tone="wrong">{l.notFound} not found</Tag>}
+                    {l.why.length > 0 && <span className="block text-sm text-soft">{l.why.join('; ')}</span>}
                   </td>
                   <td className="text-right">{l.free}</td>
                   <td className="text-right">{l.onOrder}</td>
                 </tr>
               );
             })}
+            {order.extras.map((e) => (
+              <tr key={`extra ${e.id}`} className="border-b border-line">
+                <td className="py-1.5 pl-10">{e.text}</td>
+                <td className="text-right text-lg font-bold">{e.qty}</td>
+                <td colSpan={5} className="pl-6 text-sm text-soft">
+                  no stock; stands on the papers
+                </td>
+              </tr>
+            ))}
           </tbody>
         </table>
         <OrderWay order={order} />
@@ -187,6 +214,10 @@ export function OrderPage() {
               <Link className="underline" to={`/ledger?document=${s.document}`}>
                 what left
               </Link>
+              {' · '}
+              <a className="underline" href={atSite(`/api/shipments/${s.number}/note.pdf`)} target="_blank" rel="noreferrer">
+                delivery note
+              </a>
               {' · '}
               <Link className="underline" to={`/deliveries/return?shipment=${s.number}`}>
                 take back

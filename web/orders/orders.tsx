@@ -1,9 +1,12 @@
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
-import { ORDER_SORTS, type OrderRow } from '#contract/orders';
-import { Button, ButtonLink, counted, Empty, SearchBox, Tag, Tick, Trouble, useFilters, useReadPages, useSend, sayDay } from '#web/base';
+import { ORDER_SORTS, type Missing, type OrderRow } from '#contract/orders';
+import { Button, ButtonLink, counted, Empty, SearchBox, Tag, Trouble, useFilters, useReadPages, useSend, sayDay } from '#web/base';
+import { Select } from '#web/forms';
 import { DataTable, rowsOf, type Column, useSort } from '#web/table';
+import { OrdersFrame } from './frame.tsx';
+import { MissingPanel } from './missing.tsx';
 
 export const READY = { all: '● all', part: '◐ part', nothing: '○ nothing', done: '— done' } as const;
 export const STEP = {
@@ -18,7 +21,18 @@ export const STEP = {
 } as const;
 const COLUMNS: readonly Column<OrderRow>[] = [
   { id: 'number', title: 'Order', value: (r) => r.number, show: (r) => <span className="code text-lg">{r.number}</span>, width: 90 },
-  { id: 'customer', title: 'Customer', value: (r) => r.customer, width: 220 },
+  {
+    id: 'customer',
+    title: 'For',
+    value: (r) => r.customer,
+    show: (r) => (
+      <>
+        {r.customer}
+        {r.reference && <span className="text-soft"> · {r.reference}</span>}
+      </>
+    ),
+    width: 220,
+  },
   {
     id: 'due',
     title: 'Due',
@@ -29,7 +43,23 @@ const COLUMNS: readonly Column<OrderRow>[] = [
   { id: 'priority', title: 'Priority', value: (r) => r.priority, number: true, width: 70 },
   { id: 'lines', title: 'Lines', value: (r) => r.lines, number: true, width: 60 },
   { id: 'pieces', title: 'Pieces', value: (r) => Number(r.pieces), number: true, width: 70 },
-  { id: 'ready', title: 'Can be picked', value: (r) => READY[r.ready], width: 110 },
+  {
+    id: 'ready',
+    title: 'Can be picked',
+    value: (r) => READY[r.ready],
+    show: (r) => (
+      <>
+        {READY[r.ready]}
+        {r.blocked && (
+          <span className="text-soft">
+            {' '}
+            · lacks {r.blocked.qty} <span className="code">{r.blocked.code}</span>
+          </span>
+        )}
+      </>
+    ),
+    width: 210,
+  },
   {
     id: 'step',
     title: 'State',
@@ -52,45 +82,33 @@ export function Orders() {
   const { of, set } = useFilters();
   const go = useNavigate();
   const state = (of('state') || 'open') as 'open' | 'shipped';
-  const ready = of('ready') === 'yes' ? ('yes' as const) : undefined;
+  const asked = {
+    ready: chosenOf(READY_CHOICES, of('ready')),
+    kind: chosenOf(KIND_CHOICES, of('kind')),
+    due: chosenOf(DUE_CHOICES, of('due')),
+    step: chosenOf(STEP_CHOICES, of('step')),
+  };
+  const [missing, setMissing] = useState<{ promised: number; missing: readonly Missing[] } | null>(null);
   const [picked, setPicked] = useState<ReadonlySet<string | number>>(new Set());
   const { pages, more, error, isPending, readAll } = useReadPages('orders.list', {
-    query: { state, ready, q: of('q'), sort: useSort('orders', ORDER_SORTS), limit: 300 },
+    query: { state, ...asked, q: of('q'), sort: useSort('orders', ORDER_SORTS), limit: 300 },
   });
   const rows = pages.flatMap((p) => p.orders);
-  const isFiltered = of('q') !== '' || ready !== undefined;
+  const isFiltered = of('q') !== '' || Object.values(asked).some((a) => a !== undefined);
   const promise = useSend('orders.promise', {
     onDone: (r) => {
       setPicked(new Set());
+      setMissing(r.missing.length === 0 ? null : r);
       if (r.missing.length === 0) toast.success(`All promised: ${counted(r.promised, 'line', 'lines')}.`);
-      else
-        toast.warning(
-          `${counted(r.promised, 'line', 'lines')} promised. Missing: ${r.missing
-            .slice(0, 5)
-            .map((m) => `${m.qty} ${m.code} for ${m.order}`)
-            .join(', ')}${r.missing.length > 5 ? ' …' : ''}`,
-        );
     },
   });
   const round = useSend('picking.make', { onDone: (r) => void go(`/rounds/${r.id}`) });
   const orders = [...picked].map(Number);
   return (
-    <section>
-      <div className="mb-2 flex items-center gap-3">
-        <h1 className="code text-3xl">{state === 'open' ? 'Ordered' : 'Gone'}</h1>
-        {state === 'open' && !isFiltered && !more && rows.length > 0 && <span className="text-soft">{whereTheyAre(rows)}</span>}
-        <SearchBox
-          label="Search orders"
-          className="w-64"
-          placeholder="Order or customer"
-          value={of('q')}
-          onChange={(e) => set('q', e.target.value)}
-        />
-        {state === 'open' && (
-          <Tick label="can be picked whole" checked={ready === 'yes'} onChange={(e) => set('ready', e.target.checked ? 'yes' : '')} />
-        )}
-        <span className="ml-auto" />
-        {picked.size > 0 ? (
+    <OrdersFrame
+      title={state === 'open' ? 'Ordered' : 'Gone'}
+      act={
+        picked.size > 0 ? (
           <>
             <Button onClick={() => promise.mutate({ body: { orders, mode: 'free' } })}>Promise what is free to {picked.size}</Button>
             <Button look="next" onClick={() => round.mutate({ body: { orders } })}>
@@ -101,8 +119,28 @@ export function Orders() {
           <ButtonLink look="next" to="/orders/new">
             New order
           </ButtonLink>
+        )
+      }
+    >
+      <div className="mb-2 flex flex-wrap items-center gap-3">
+        <SearchBox
+          label="Search orders"
+          className="w-64"
+          placeholder="Order, customer or reference"
+          value={of('q')}
+          onChange={(e) => set('q', e.target.value)}
+        />
+        {state === 'open' && (
+          <>
+            <Narrow label="What can be picked of it" choices={READY_CHOICES} value={of('ready')} onChange={(v) => set('ready', v)} />
+            <Narrow label="When it is due" choices={DUE_CHOICES} value={of('due')} onChange={(v) => set('due', v)} />
+            <Narrow label="How far it is" choices={STEP_CHOICES} value={of('step')} onChange={(v) => set('step', v)} />
+          </>
         )}
+        <Narrow label="Whom it is for" choices={KIND_CHOICES} value={of('kind')} onChange={(v) => set('kind', v)} />
+        {state === 'open' && !isFiltered && !more && rows.length > 0 && <span className="text-soft">{whereTheyAre(rows)}</span>}
       </div>
+      {missing && <MissingPanel {...missing} onClose={() => setMissing(null)} />}
       <Trouble error={error} />
       {!isPending && rows.length === 0 && !error && (
         <Empty title={isFiltered ? 'No order fits.' : state === 'open' ? 'No open orders.' : 'Nothing has left yet.'}>
@@ -123,8 +161,59 @@ export function Orders() {
           {...(state === 'open' ? { picked, onPick: setPicked } : {})}
         />
       )}
-    </section>
+    </OrdersFrame>
   );
+}
+
+// The first of each says that nothing is left out.
+const READY_CHOICES = [
+  ['', 'whatever can be picked'],
+  ['yes', 'can go now: all of it, nobody at it'],
+  ['all', '● all of it'],
+  ['part', '◐ part of it'],
+  ['nothing', '○ nothing of it'],
+] as const;
+const DUE_CHOICES = [
+  ['', 'due whenever'],
+  ['today', 'due by today'],
+  ['late', 'late'],
+] as const;
+const KIND_CHOICES = [
+  ['', 'for whomever'],
+  ['customer', 'for customers'],
+  ['job', 'for jobs'],
+  ['transfer', 'to other sites'],
+  ['counter', 'over the counter'],
+] as const;
+const STEP_CHOICES = [
+  ['', 'however far'],
+  ['new', STEP.new],
+  ['promised', STEP.promised],
+  ['onRound', STEP.onRound],
+  ['atBench', STEP.atBench],
+  ['packed', STEP.packed],
+  ['held', STEP.held],
+] as const;
+
+type Choices = readonly (readonly [value: string, label: string])[];
+
+// What an address says and no choice has is as good as nothing said.
+function chosenOf<C extends Choices>(choices: C, value: string): Exclude<C[number][0], ''> | undefined {
+  return choices.some(([v]) => v === value) && value !== '' ? (value as Exclude<C[number][0], ''>) : undefined;
+}
+
+function Narrow({
+  label,
+  choices,
+  value,
+  onChange,
+}: {
+  label: string;
+  choices: Choices;
+  value: string;
+  onChange: (value: string) => void;
+}) {
+  return <Select hideLabel label={label} className="w-52" value={value} options={choices} onChange={onChange} />;
 }
 
 // Why the row says fewer than the list has: what is walked for or lies at the bench is at a station of its own.

@@ -1,1 +1,2 @@
 export { Rounds } from './rounds.tsx';
+export { ProposeRounds } from './propose.tsx';

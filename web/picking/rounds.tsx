@@ -2,23 +2,26 @@ import { Link, useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
 import type { Round, RoundRow } from '#contract/picking';
 import {
+  atSite,
   Button,
   ButtonLink,
   counted,
   Empty,
   ItemName,
+  lasting,
   Plate,
   Progress,
   sayDay,
+  sayNumber,
   Tag,
   Trouble,
   useMe,
   useRead,
   useSend,
-  lasting,
 } from '#web/base';
 import { Select } from '#web/forms';
 import { Clashes } from '#web/hands';
+import { RoundMap } from './round-map.tsx';
 
 /** Rounds in progress, live; the open one with its stops in walking order. Without a choice that is the one with trouble, or the oldest. */
 export function Rounds() {
@@ -31,7 +34,12 @@ export function Rounds() {
   return (
     <div className="grid grid-cols-1 gap-8 lg:grid-cols-[2fr_3fr]">
       <section>
-        <h1 className="code mb-2 text-3xl">Being picked</h1>
+        <div className="mb-2 flex items-baseline gap-3">
+          <h1 className="code text-3xl">Being picked</h1>
+          <span className="ml-auto">
+            <ButtonLink to="/rounds/propose">Propose rounds</ButtonLink>
+          </span>
+        </div>
         <Trouble error={error} />
         {data && open.length === 0 && (
           <Empty title="No round is being walked.">Mark orders under “Ordered” and make one round of them.</Empty>
@@ -110,6 +118,18 @@ function RoundPaper({ round }: { round: Round }) {
             : STATE[round.state]}
         </span>
       </h2>
+      <HowFar round={round} />
+      <RoundMap round={round} />
+      <p className="mb-2">
+        <a
+          className="underline decoration-line underline-offset-4 hover:decoration-ink"
+          href={atSite(`/api/rounds/${round.id}/sheet.pdf`)}
+          target="_blank"
+          rel="noreferrer"
+        >
+          Pick sheet
+        </a>
+      </p>
       {round.state === 'open' && <HandOver round={round} />}
       <Clashes job={`round:${round.id}`} quiet />
       <ol className="border-t-2 border-ink">
@@ -206,6 +226,27 @@ function HandOver({ round }: { round: Round }) {
         <Button look="wrong" disabled={away.isPending} onClick={() => away.mutate({ params: { id: round.id } })}>
           Throw the round away
         </Button>
+      )}
+    </div>
+  );
+}
+
+/** How far the way is, what it saves, and the bins to which the plan has none. */
+function HowFar({ round: { metres, plain, unreached } }: { round: Round }) {
+  if (metres === null && unreached.length === 0) return null;
+  const saved = metres === null || plain === null ? 0 : Math.round(plain - metres);
+  return (
+    <div className="mb-2">
+      {metres !== null && (
+        <p>
+          <strong className="code text-xl">{sayNumber(Math.round(metres))} m</strong> to walk
+          {saved > 0 && <span className="text-soft">, {sayNumber(saved)} m less than in plain walking order</span>}
+        </p>
+      )}
+      {unreached.length > 0 && (
+        <p className="font-semibold text-wrong">
+          The plan has no way to {unreached.join(', ')}. They stand last; <Link to="/places/plan">look at the plan</Link>.
+        </p>
       )}
     </div>
   );

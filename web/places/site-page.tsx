@@ -192,12 +192,19 @@ const USES: Readonly<Record<(typeof DEFAULT_USES)[number], string>> = {
   transit: 'In transit',
 };
 
-type SiteFields = { name: string; timeZone: string; address: string } & Record<(typeof DEFAULT_USES)[number], string>;
-const SITE_LABELS: Readonly<Record<keyof SiteFields, string>> = { name: 'Name', timeZone: 'Time zone', address: 'Address', ...USES };
+type SiteFields = { name: string; timeZone: string; address: string; cartSlots: string } & Record<(typeof DEFAULT_USES)[number], string>;
+const SITE_LABELS: Readonly<Record<keyof SiteFields, string>> = {
+  name: 'Name',
+  timeZone: 'Time zone',
+  address: 'Address',
+  cartSlots: 'Slots of a cart',
+  ...USES,
+};
 const siteFields = (site: Site): SiteFields => ({
   name: site.name,
   timeZone: site.timeZone,
   address: site.address,
+  cartSlots: String(site.cartSlots),
   ...(Object.fromEntries(DEFAULT_USES.map((u) => [u, site.defaults[u] ?? ''])) as Record<(typeof DEFAULT_USES)[number], string>),
 });
 
@@ -210,8 +217,11 @@ function SiteForm({ site, lead }: { site: Site; lead: boolean }) {
     version: site.version,
     labels: SITE_LABELS,
     input: (values, version) => {
-      const { name, timeZone, address } = values;
-      return { params: { id: site.id }, body: { name, timeZone, address, defaults: defaultsOf(values) as never, version } };
+      const { name, timeZone, address, cartSlots } = values;
+      return {
+        params: { id: site.id },
+        body: { name, timeZone, address, cartSlots: Number(cartSlots), defaults: defaultsOf(values) as never, version },
+      };
     },
     at: {
       'places.timeZone': 'timeZone',
@@ -240,6 +250,7 @@ function SiteForm({ site, lead }: { site: Site; lead: boolean }) {
         {field('name')}
         {field('address')}
         {field('timeZone')}
+        {field('cartSlots')}
         <p className="pt-2 text-sm text-soft">Default bins: where goods go when nobody says otherwise.</p>
         <div className="grid grid-cols-2 gap-2">{DEFAULT_USES.map((u) => field(u, true))}</div>
       </fieldset>

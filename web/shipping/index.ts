@@ -1,1 +1,2 @@
 export { Bench } from './bench.tsx';
+export { Counter } from './counter.tsx';

@@ -1,6 +1,8 @@
-/** Seeded random numbers (mulberry32), so that the made-up company is the same on every machine. */
+/** Numbers that look drawn and are the same each time and on every machine: `next` from 0, below 1; `int` from and to, both among them. */
 export type Random = { next(): number; int(from: number, to: number): number; pick<T>(list: readonly T[]): T; chance(p: number): boolean };
 
+/** A row of such numbers that begins from a seed.
+ *  Source: “mulberry32” (T. Ettinger, 2017, public domain). */
 export function seeded(seed: number): Random {
   let state = seed;
   const next = (): number => {

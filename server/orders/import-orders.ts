@@ -1,0 +1,82 @@
+import { addDays, type ItemId } from '#core/base';
+import { foldName } from '#core/floor';
+import { judgeOrderSheet, ORDER_COLUMNS, type KnownForOrders, type OrderedItem } from '#core/orders';
+import { asQty, byTitles, importSheet, query, SheetFault, type Db, type JobContext } from '#server/kernel';
+import { makeOrder } from './make-order.ts';
+
+type Reads = Pick<Db, 'raw'>;
+const DUE_ELSE_DAYS = 3;
+
+/** Reads a sheet of orders (F2): all of them, or, where one row is wrong, none.
+ *  Errors: per row what `judgeOrderSheet` says. */
+export function importOrders(
+  context: JobContext<{ file: number; apply?: boolean }>,
+): Promise<{ state: 'checked' | 'done'; result: unknown }> {
+  const { site } = context.job;
+  return importSheet(context, {
+    locate: byTitles(ORDER_COLUMNS),
+    // Two who import one sheet at once: the reference of a customer is unique in the database.
+    lock: () => Promise.resolve(),
+    judge: async (db, columns, rows) => judgeOrderSheet(columns, rows, await selectKnownForOrders(db, site)),
+    write: async (trx, { orders }, _file, progress) => {
+      for (const [n, order] of orders.entries()) {
+        await makeOrder(trx, { ...order, kind: 'customer', leastLife: null, extras: [], site, source: 'sheet' });
+        if (n % PROGRESS_EVERY === 0) await progress(n);
+      }
+      return { orders: orders.length };
+    },
+  });
+}
+
+const PROGRESS_EVERY = 50;
+
+/** What is there before orders that somebody sent are judged.
+ *  Errors: a site that is none. */
+export async function selectKnownForOrders(db: Reads, site: number): Promise<KnownForOrders> {
+  const [now] = await query<{ today: string }>(db, `SELECT today_at(?) AS today`, [site]);
+  if (!now) throw new SheetFault('That site is not here any more.');
+  const items = await query<{
+    item: ItemId;
+    code: string;
+    decimals: number;
+    retired: boolean;
+    packs: { name: string; units: string }[];
+    codes: string[];
+  }>(
+    db,
+    `SELECT i.id AS item, i.code, i.decimals, i.retired_at IS NOT NULL AS retired,
+       (SELECT coalesce(json_agg(json_build_object('name', p.name, 'units', p.units::text)), '[]')
+        FROM pack p WHERE p.item_id = i.id) AS packs,
+       (SELECT coalesce(json_agg(c.code), '[]')
+        FROM barcode c JOIN pack p ON p.id = c.pack_id AND p.units = 1 WHERE c.item_id = i.id) AS codes
+     FROM item i`,
+  );
+  const known = new Map<string, OrderedItem>();
+  const of = (i: (typeof items)[number]): OrderedItem => ({
+    item: i.item,
+    code: i.code,
+    decimals: i.decimals,
+    isRetired: i.retired,
+    packs: i.packs.map((p) => ({ name: p.name, units: asQty(p.units) })),
+  });
+  for (const i of items) for (const code of i.codes) known.set(code.toUpperCase(), of(i));
+  // A code of ours is that item, whatever else is called so.
+  for (const i of items) known.set(i.code.toUpperCase(), of(i));
+  const customers = new Map<string, number | null>();
+  const named = await query<{ id: number; code: string; name: string }>(db, `SELECT id, code, name FROM customer ORDER BY id`);
+  for (const c of named) customers.set(foldName(c.name), customers.has(foldName(c.name)) ? null : c.id);
+  for (const c of named) customers.set(foldName(c.code), c.id);
+  const references = await query<{ customer: number; reference: string; number: string }>(
+    db,
+    `SELECT customer_id AS customer, fold_name(reference) AS reference, number
+     FROM customer_order
+     WHERE customer_id IS NOT NULL AND reference <> '' AND state <> 'cancelled'`,
+  );
+  return {
+    items: known,
+    customers,
+    references: new Map(references.map((r) => [`${r.customer}|${r.reference}`, r.number])),
+    today: now.today,
+    dueElse: addDays(now.today, DUE_ELSE_DAYS),
+  };
+}

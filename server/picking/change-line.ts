@@ -1,0 +1,60 @@
+import { isWholeStep, minQty, subQty, ZERO, type Qty } from '#core/base';
+import { decideLineChange, sayLineChange } from '#core/orders';
+import { qtyText } from '#contract/base';
+import { announce, asQty, refuse, valueOf, type Trx } from '#server/kernel';
+import { lockOpenOrder, reopenPacking } from '#server/orders';
+import { lockStock } from '#server/stock';
+import { putGoodsBack } from './put-back.ts';
+import { endOrderIfDone, selectInHandOfLine, selectLineAtWork, splitInHand, unplanLine, updateLineQty, type InHandRow } from './store.ts';
+
+/** Changes how many of a line are ordered, wherever the order is on its way (F).
+ *  Shape:  what is fewer is taken out of the promise, then off open rounds, then off carts and benches, from where it goes to arrivals; a
+ *          packed order is looked at again. More is ordered and not yet promised. 0 takes the line out. Returns what it did, in words.
+ *  Errors: an order that is not open or of another site, a line of another order, fewer than have left, too fine for the item.
+ *  Locks:  the order, the item at the site, then what `post` locks. */
+export async function changeLine(
+  trx: Trx,
+  command: { order: number; line: number; qty: Qty; site: number; person: number },
+): Promise<{ qty: string; did: string[] }> {
+  const order = await lockOpenOrder(trx, command.order, command.site);
+  const known = await selectLineAtWork(trx, order.id, command.line);
+  if (!known) return refuse({ code: 'orders.unknownLine', id: command.line, number: order.number });
+  if (!isWholeStep(command.qty, known.decimals))
+    refuse({ code: 'stock.finerThanItem', item: known.code, asked: qtyText(command.qty), decimals: known.decimals });
+  await lockStock(trx, [{ item: known.item, site: command.site }]);
+  // Read anew: a pick or a promise may have come before the lock.
+  const line = (await selectLineAtWork(trx, order.id, command.line)) ?? known;
+  const change = valueOf(
+    decideLineChange(command.qty, {
+      item: line.code,
+      qty: asQty(line.qty),
+      shipped: asQty(line.shipped),
+      promised: asQty(line.promised),
+      inHand: asQty(line.in_hand),
+      planned: asQty(line.planned),
+    }),
+  );
+  await unplanLine(trx, command.line, change.unplan);
+  const goods = await partInHand(trx, command.line, change.putBack);
+  const { bin } = await putGoodsBack(trx, { ...command, reason: `Put back: fewer are ordered on ${order.number}` }, goods);
+  await updateLineQty(trx, command.line, change.qty, change.cut);
+  if (change.qty > asQty(line.qty)) await reopenPacking(trx, [order.id]);
+  await endOrderIfDone(trx, order.id);
+  announce(trx, 'orders', { order: order.id });
+  announce(trx, 'stock');
+  return { qty: qtyText(change.qty), did: sayLineChange(change, bin) };
+}
+
+// So much of what is in hand of a line, whole pieces of it first and the last one parted.
+async function partInHand(trx: Trx, line: number, wanted: Qty): Promise<InHandRow[]> {
+  const parted: InHandRow[] = [];
+  let open = wanted;
+  for (const goods of wanted > ZERO ? await selectInHandOfLine(trx, line) : []) {
+    if (open <= 0) break;
+    const there = asQty(goods.qty);
+    const taken = minQty(there, open);
+    parted.push(taken === there ? goods : await splitInHand(trx, goods, taken));
+    open = subQty(open, taken);
+  }
+  return parted;
+}

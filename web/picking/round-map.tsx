@@ -1,0 +1,151 @@
+import { aisleBox, bayCell } from '#core/places';
+import type { Round } from '#contract/picking';
+import type { ReplyOf, Routes } from '#contract';
+import { useRead } from '#web/base';
+
+type RoundWay = ReplyOf<Routes['picking.map']>;
+type Standing = 'done' | 'trouble' | 'next' | 'open';
+const NAMES: Readonly<Record<Standing, string>> = { done: 'done', trouble: 'trouble', next: 'next', open: 'to come' };
+
+/** The way of a round drawn on its floor: the path from the cart to the bench, and its stops by their number, told apart by shape as well
+ *  as by colour. Nothing is drawn where the plan knows none of them. */
+export function RoundMap({ round }: { round: Round }) {
+  const { data: map } = useRead('picking.map', { params: { id: round.id } }, { keep: true });
+  if (!map || map.stops.length === 0) return null;
+  const marks = marksOf(round, map);
+  const { plan } = map;
+  // Everything is in cells; a mark has to be read from a chair, so it grows with the floor.
+  const size = Math.max(1.1, plan.width / 42);
+  return (
+    <figure className="mb-3">
+      <svg
+        role="img"
+        aria-label={`The way of ${round.number}: ${map.stops.length} stops, then the bench`}
+        viewBox={`-1 -1 ${plan.width + 2} ${plan.height + 2}`}
+        className="max-h-[34vh] w-full border-2 border-line bg-sheet"
+      >
+        {plan.aisles.map((aisle) => {
+          return (
+            <g key={aisle.key}>
+              {aisle.bays.map((bay, n) => {
+                const cell = bayCell(aisle, n);
+                return <rect key={bay} x={cell.x} y={cell.y} width={1} height={1} className="fill-shade" />;
+              })}
+            </g>
+          );
+        })}
+        {plan.things.map((t, n) => (
+          <rect key={n} x={t.x} y={t.y} width={t.w} height={t.h} className={t.kind === 'door' ? 'fill-line' : 'fill-ink/60'} />
+        ))}
+        {map.parts.map((part, n) => (
+          <g key={n}>
+            <Way part={part} width={size * 0.55} className="stroke-ink" />
+            <Way part={part} width={size * 0.28} className="stroke-next" />
+          </g>
+        ))}
+        {plan.aisles.map((aisle) => {
+          const box = aisleBox(aisle);
+          return (
+            <text
+              key={aisle.key}
+              x={box.x + box.w / 2}
+              y={box.y - 1.4}
+              textAnchor="middle"
+              fontSize={Math.min(1.5, size)}
+              paintOrder="stroke"
+              strokeWidth={0.5}
+              className="code fill-soft stroke-sheet"
+            >
+              {aisle.name}
+            </text>
+          );
+        })}
+        {map.bench && (
+          <rect x={map.bench.x + 0.5 - size / 2} y={map.bench.y + 0.5 - size / 2} width={size} height={size} className="fill-ink">
+            <title>The bench</title>
+          </rect>
+        )}
+        {marks.map((m) => (
+          <Mark key={m.label} mark={m} size={size} />
+        ))}
+      </svg>
+      <figcaption className="flex flex-wrap gap-x-4 text-sm text-soft">
+        <span>○ to come</span>
+        <span>◎ next</span>
+        <span>● done</span>
+        <span>◆ trouble</span>
+        <span>■ bench</span>
+      </figcaption>
+    </figure>
+  );
+}
+
+type MarkAt = { readonly x: number; readonly y: number; readonly label: string; readonly standing: Standing; readonly says: string };
+
+// Stops at one cell, bins above each other, are one mark: it says the first and the last of their numbers.
+function marksOf(round: Round, map: RoundWay): MarkAt[] {
+  const cellOf = new Map(map.stops.map((s) => [s.bin, s]));
+  const standingOf = (stop: Round['stopList'][number]): Exclude<Standing, 'next'> =>
+    stop.picks.some((p) => p.trouble !== null) ? 'trouble' : stop.picks.every((p) => p.picked === p.qty) ? 'done' : 'open';
+  const nextBin = round.stopList.find((s) => standingOf(s) === 'open')?.bin;
+  const byCell = new Map<string, { x: number; y: number; numbers: number[]; standings: Standing[]; addresses: string[] }>();
+  for (const [n, stop] of round.stopList.entries()) {
+    const cell = cellOf.get(stop.bin);
+    if (!cell) continue;
+    const key = `${cell.x} ${cell.y}`;
+    const at = byCell.get(key) ?? { x: cell.x, y: cell.y, numbers: [], standings: [], addresses: [] };
+    at.numbers.push(n + 1);
+    at.standings.push(stop.bin === nextBin ? 'next' : standingOf(stop));
+    at.addresses.push(stop.address);
+    byCell.set(key, at);
+  }
+  return [...byCell.values()].map(({ x, y, numbers, standings, addresses }) => {
+    const standing = (['next', 'trouble', 'open', 'done'] as const).find((s) => standings.includes(s)) ?? 'open';
+    const label = numbers.length === 1 ? String(numbers[0]) : `${numbers[0]}–${numbers.at(-1)}`;
+    return { x: x + 0.5, y: y + 0.5, label, standing, says: `${label}: ${addresses.join(', ')}, ${NAMES[standing]}` };
+  });
+}
+
+function Mark({ mark: { x, y, label, standing, says }, size }: { mark: MarkAt; size: number }) {
+  const r = size * 0.75;
+  const shape = {
+    done: <circle cx={x} cy={y} r={r} className="fill-ink" />,
+    open: <circle cx={x} cy={y} r={r} className="fill-sheet stroke-ink" strokeWidth={size * 0.14} />,
+    next: (
+      <>
+        <circle cx={x} cy={y} r={r * 1.35} className="fill-sheet stroke-ink" strokeWidth={size * 0.14} />
+        <circle cx={x} cy={y} r={r} className="fill-next stroke-ink" strokeWidth={size * 0.14} />
+      </>
+    ),
+    trouble: <rect x={x - r} y={y - r} width={2 * r} height={2 * r} transform={`rotate(45 ${x} ${y})`} className="fill-wrong" />,
+  }[standing];
+  return (
+    <g>
+      <title>{says}</title>
+      {shape}
+      <text
+        x={x}
+        y={y}
+        dy="0.35em"
+        textAnchor="middle"
+        fontSize={size * (label.length > 2 ? 0.62 : 0.9)}
+        className={`code ${standing === 'done' || standing === 'trouble' ? 'fill-sheet' : 'fill-ink'}`}
+      >
+        {label}
+      </text>
+    </g>
+  );
+}
+
+function Way({ part, width, className }: { part: RoundWay['parts'][number]; width: number; className: string }) {
+  return (
+    <polyline
+      points={part.map((c) => `${c.x + 0.5},${c.y + 0.5}`).join(' ')}
+      fill="none"
+      strokeWidth={width}
+      strokeLinejoin="round"
+      strokeLinecap="round"
+      className={className}
+    />
+  );
+}
