@@ -43,7 +43,7 @@ export function roundRows(): Row[] {
       const bin = Math.floor(random.next() ** 2 * bins);
       const walk = bin;
       sources.push({
-        ...{ bin: bin as BinId, item: item as ItemId, lot: null, expires: null, arrived: null, walk },
+        ...{ bin: bin as BinId, item: item as ItemId, lot: null, serial: null, expires: null, arrived: null, walk },
         isPickFace: n === 1,
         qty: qty(random.int(5, 60) * 1000),
         packs: [qty(12_000)],

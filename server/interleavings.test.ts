@@ -36,7 +36,7 @@ type World = {
 let made = 0;
 /** One act of each kind that must have been done at least once, in an order in which each of them can be. */
 const ONE_OF_EACH: Act[][] = (
-  ['move', 'promise', 'round', 'pick', 'hold', 'serve', 'adjust', 'receive', 'carryUnit', 'undoAdjust', 'reverse'] as const
+  ['move', 'name', 'promise', 'round', 'pick', 'hold', 'serve', 'adjust', 'receive', 'carryUnit', 'undoAdjust', 'reverse'] as const
 ).map((what) => [{ what, a: 0, b: 1, n: 1, elsewhere: true }]);
 const binsOf = (site: Site): Promise<{ id: number; address: string }[]> =>
   house.rows(`SELECT id, address FROM bin WHERE site_id = ? AND address LIKE 'MIX%' ORDER BY id`, [site]);
@@ -137,6 +137,17 @@ const ACTS = {
     const lines = await house.rows<{ id: number }>(`SELECT id FROM order_line WHERE order_id = ? ORDER BY id`, [order.id]);
     const line = pickOne(lines, x.b)?.id ?? 0;
     return lead.ask('picking.changeLine', { params: { id: order.id, line }, body: { qty: String(x.n) }, site: site ?? order.site });
+  },
+  /** A line names its lot or its bin, or takes anything again. */
+  name: async (w: World, x: Act, site?: Site) => {
+    const order = w.orders[x.a % 4] as World['orders'][number];
+    const lines = await house.rows<{ id: number; item_id: number }>(`SELECT id, item_id FROM order_line WHERE order_id = ? ORDER BY id`, [
+      order.id,
+    ]);
+    const line = pickOne(lines, x.b);
+    const bin = pickOne(await binsOf(order.site), x.a + x.n)?.address ?? '';
+    const named = x.n === 0 ? {} : x.n % 2 && line?.item_id === w.items[1]?.id ? { lot: `L${x.b % 2}` } : { bin };
+    return lead.ask('orders.nameLine', { params: { id: order.id }, body: { line: line?.id ?? 0, ...named }, site: site ?? order.site });
   },
   handOver: async (w: World, x: Act, site?: Site) => {
     const item = w.items[x.a % 2] as World['items'][number];
@@ -293,7 +304,7 @@ async function onOrder(
 const act: fc.Arbitrary<Act> = fc.record({
   what: fc.oneof(
     // The row itself comes more often than what crosses it, or hardly anything would ever reach the bench.
-    { weight: 3, arbitrary: fc.constantFrom('promise', 'round', 'pick', 'putDown', 'pack', 'ship', 'serve', 'receive') },
+    { weight: 3, arbitrary: fc.constantFrom('promise', 'name', 'round', 'pick', 'putDown', 'pack', 'ship', 'serve', 'receive') },
     { weight: 1, arbitrary: fc.constantFrom(...(Object.keys(ACTS) as (keyof typeof ACTS)[])) },
   ) as fc.Arbitrary<keyof typeof ACTS>,
   a: fc.nat(20),
@@ -317,7 +328,7 @@ async function expectTrue(w: World): Promise<void> {
 // Every act that any person begins is tried by somebody who works at the other site as well, at the same moment.
 const both = async (w: World, x: Act): Promise<Answer | null | undefined> => {
   const order = w.orders[x.a % 4] as World['orders'][number];
-  const isOrders = ['putBack', 'cancel', 'pack', 'unpack', 'ship', 'addLine', 'round', 'promise'].includes(x.what);
+  const isOrders = ['putBack', 'cancel', 'pack', 'unpack', 'ship', 'addLine', 'name', 'round', 'promise'].includes(x.what);
   const other = order.site === 1 ? 2 : 1;
   const own = ACTS[x.what](w, x);
   if (!x.elsewhere || !isOrders) return own;

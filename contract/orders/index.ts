@@ -1,5 +1,20 @@
 import { z } from 'zod';
-import { byId, done, id, isoDate, moment, optionalText, page, qtyIn, qtyOut, routesOf, text, sortBy } from '../base/index.ts';
+import {
+  byId,
+  done,
+  id,
+  isoDate,
+  labelIn,
+  moment,
+  optionalLabel,
+  optionalText,
+  page,
+  qtyIn,
+  qtyOut,
+  routesOf,
+  text,
+  sortBy,
+} from '../base/index.ts';
 
 const readiness = z.enum(['all', 'part', 'nothing', 'done']);
 export const ORDER_KINDS = ['customer', 'job', 'transfer', 'counter'] as const;
@@ -39,6 +54,8 @@ export const OrderLine = z.object({
   shipped: qtyOut,
   free: qtyOut,
   onOrder: qtyOut,
+  named: z.object({ lot: z.string().nullable(), serials: z.array(z.string()), bin: z.string().nullable() }),
+  asks: z.string().nullable().describe('What it asks of its goods, in words'),
   why: z.array(z.string()).describe('Why not all of it is promised, and what would mend it'),
 });
 const extra = z.object({ text: text(120), qty: qtyOut });
@@ -55,7 +72,12 @@ export const Order = OrderRow.extend({
   shipments: z.array(z.object({ number: z.string(), at: moment, document: z.number(), parcels: z.number() })),
 });
 export type Order = z.infer<typeof Order>;
-const lineIn = z.object({ item: id, qty: qtyIn });
+const namedIn = {
+  lot: optionalLabel(40).describe('Only of this lot'),
+  serials: z.array(labelIn(60)).max(200).optional().describe('These pieces: as many as are ordered'),
+  bin: optionalText(40).describe('Only from this bin'),
+};
+const lineIn = z.object({ item: id, qty: qtyIn, ...namedIn });
 const extraIn = z.object({ text: text(120), qty: qtyIn });
 const mode = z.enum(['whole', 'free']);
 const days = z.number().int('must be whole days').min(0, 'must not be less than 0').max(3650, 'is more than ten years');
@@ -171,6 +193,15 @@ export const ordersRoutes = routesOf({
     params: byId,
     body: lineIn,
     reply: z.object({ line: z.number() }),
+  },
+  'orders.nameLine': {
+    method: 'POST',
+    path: '/api/orders/:id/lines/name',
+    allow: ['lead', 'office'],
+    act: 'Name the goods of a line',
+    params: byId,
+    body: z.object({ line: id, ...namedIn }),
+    reply: z.object({ promised: qtyOut, was: qtyOut.describe('What was promised of it before') }),
   },
   'orders.promise': {
     method: 'POST',

@@ -17,6 +17,14 @@ export type OrdersError =
   | { code: 'orders.customerCodeTaken'; customer: string; name: string }
   | { code: 'orders.customerChanged'; customer: string }
   | { code: 'orders.unknownLine'; id: number; number: string }
+  | { code: 'orders.noLots'; item: string }
+  | { code: 'orders.noSerials'; item: string }
+  | { code: 'orders.serialTwice'; item: string; serial: string }
+  | { code: 'orders.serialsForPieces'; item: string; serials: number; pieces: string }
+  | { code: 'orders.unknownSerial'; item: string; serial: string }
+  | { code: 'orders.serialNamed'; item: string; serial: string; number: string }
+  | { code: 'orders.lineOnItsWay'; item: string; number: string }
+  | { code: 'orders.lifeOnItsWay'; number: string }
   | { code: 'orders.fewerThanShipped'; item: string; asked: string; shipped: string };
 
 /** The sentence for an error about orders. */
@@ -56,6 +64,22 @@ export function ordersSentence(e: OrdersError): string {
       return `Somebody else changed ${e.customer} meanwhile. Look at it again.`;
     case 'orders.unknownLine':
       return `Order ${e.number} has no line ${e.id}.`;
+    case 'orders.noLots':
+      return `${e.item} has no lots; none can be named.`;
+    case 'orders.noSerials':
+      return `${e.item} does not lie under serials; none can be named.`;
+    case 'orders.serialTwice':
+      return `Serial ${e.serial} of ${e.item} is named twice.`;
+    case 'orders.serialsForPieces':
+      return `${e.serials} ${e.serials === 1 ? 'serial is' : 'serials are'} named for ${e.pieces} of ${e.item}: name each piece, or none.`;
+    case 'orders.unknownSerial':
+      return `Serial ${e.serial} of ${e.item} is on no record.`;
+    case 'orders.serialNamed':
+      return `Serial ${e.serial} of ${e.item} is named by ${e.number} already.`;
+    case 'orders.lineOnItsWay':
+      return `${e.item} of ${e.number} is on a round or in somebody’s hands. Put it back first, then name its goods.`;
+    case 'orders.lifeOnItsWay':
+      return `${e.number} is on a round or in somebody’s hands. Put it back first, then change how long its goods must keep.`;
     case 'orders.fewerThanShipped':
       return `${e.shipped} of ${e.item} have left already; ${e.asked} would be fewer.`;
     default:

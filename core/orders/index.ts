@@ -4,3 +4,4 @@ export { reckonStep, type OrderStep, type OrderWay } from './step.ts';
 export { explainShort, type BesideFree } from './short.ts';
 export { judgeOrderSheet, ORDER_COLUMNS, type KnownForOrders, type OrderedItem, type SentOrder } from './order-sheet.ts';
 export { decideLineChange, sayLineChange, type LineAtWork, type LineChange } from './change-line.ts';
+export { decideNames, sayAsking, type NamedGoods, type NamedLine } from './named.ts';

@@ -3,7 +3,17 @@ import fc from 'fast-check';
 import { qty, ZERO, type Qty } from '#core/base';
 import { explainShort, type BesideFree } from './short.ts';
 
-const NOTHING: BesideFree = { elsewhere: [], held: [], toInspect: ZERO, expired: ZERO, apart: [], coming: [], promised: [] };
+const NOTHING: BesideFree = {
+  asks: null,
+  free: ZERO,
+  elsewhere: [],
+  held: [],
+  toInspect: ZERO,
+  expired: ZERO,
+  apart: [],
+  coming: [],
+  promised: [],
+};
 const units = (n: number): Qty => qty(n * 1000);
 const said = (missing: number, beside: Partial<BesideFree>): readonly string[] =>
   explainShort(units(missing), { ...NOTHING, ...beside }, (d) => d);
@@ -11,6 +21,8 @@ const said = (missing: number, beside: Partial<BesideFree>): readonly string[] =
 describe('why not all is promised, and what would mend it (F4)', () => {
   it.each<[Partial<BesideFree>, string[]]>([
     [{}, ['none is on order']],
+    [{ asks: 'lot L7', free: units(9) }, ['9 free, but not as asked: lot L7', 'none is on order']],
+    [{ free: units(9) }, ['none is on order']],
     [{ elsewhere: [{ site: 'the barn', qty: units(30) }] }, ['30 at the barn']],
     [{ held: [{ reason: 'lids warped', qty: units(12) }] }, ['12 held: lids warped']],
     [{ coming: [{ number: 'PO-3031', due: 'Tuesday', qty: units(50) }] }, ['50 on Tuesday with PO-3031']],

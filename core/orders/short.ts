@@ -2,6 +2,10 @@ import { formatQty, minQty, subQty, sumQty, ZERO, type Qty } from '#core/base';
 
 /** What an item has beside what is free at a site. Quantities in thousandths of the base unit. */
 export type BesideFree = {
+  /** What the line asks of its goods, in words; null where it takes whatever there is. */
+  readonly asks: string | null;
+  /** Free at the site, whatever the line asks. */
+  readonly free: Qty;
   /** Free at other sites. */
   readonly elsewhere: readonly { readonly site: string; readonly qty: Qty }[];
   /** Under holds, by their reason. */
@@ -24,6 +28,7 @@ const MOST_NAMED = 2;
 export function explainShort(missing: Qty, beside: BesideFree, sayDay: (day: string) => string): readonly string[] {
   if (missing <= 0) return [];
   return [
+    ...(beside.asks !== null && beside.free > 0 ? [`${formatQty(beside.free)} free, but not as asked: ${beside.asks}`] : []),
     ...few(beside.elsewhere, missing, (e) => `${formatQty(e.qty)} at ${e.site}`),
     ...few(beside.held, missing, (h) => `${formatQty(h.qty)} held: ${h.reason}`),
     ...(beside.toInspect > 0 ? [`${formatQty(beside.toInspect)} to inspect`] : []),

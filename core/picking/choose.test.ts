@@ -8,6 +8,7 @@ const source = (item: number, bin: number, amount: number, more: Partial<PickSou
   bin: bin as BinId,
   item: item as ItemId,
   lot: null,
+  serial: null,
   expires: null,
   arrived: null,
   walk: bin,

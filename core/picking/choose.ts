@@ -1,4 +1,4 @@
-import { minQty, subQty, sumQty, ZERO, type BinId, type ItemId, type LineId, type LotId, type Qty } from '#core/base';
+import { minQty, subQty, sumQty, ZERO, type BinId, type ItemId, type LineId, type LotId, type Qty, type SerialId } from '#core/base';
 import { coverNeeds, type Need, type Taking } from './cover.ts';
 
 /** Stock that a round may fetch: sound, unexpired, in a pickable zone, not planned for another round. Thousandths. */
@@ -6,6 +6,8 @@ export type PickSource = {
   readonly bin: BinId;
   readonly item: ItemId;
   readonly lot: LotId | null;
+  /** The one piece that this is, where somebody named it; else the serials of a bin are as good as each other. */
+  readonly serial: SerialId | null;
   readonly expires: string | null;
   readonly arrived: string | null;
   readonly walk: number;
@@ -20,6 +22,7 @@ export type PlannedPick = {
   readonly item: ItemId;
   readonly bin: BinId;
   readonly lot: LotId | null;
+  readonly serial: SerialId | null;
   readonly qty: Qty;
 };
 export type Allocation = { readonly picks: readonly PlannedPick[]; readonly missing: readonly PickWant[] };
@@ -31,11 +34,16 @@ type Rank = { readonly key: string; readonly sources: readonly PickSource[]; rea
  *          round; then the fewest takings; then no pack is opened where loose pieces serve; then bins that become empty; then the pick
  *          face before reserve; then walking order. Each source is used at most up to its quantity. Where there is too little, the wants
  *          before get theirs.
+ *          `already`: bins at which one stops anyway.
  *  Units:  thousandths of the base unit. `missing` is what no source could give. */
-export function chooseStock(wants: readonly PickWant[], sources: readonly PickSource[]): Allocation {
+export function chooseStock(
+  wants: readonly PickWant[],
+  sources: readonly PickSource[],
+  already: ReadonlySet<number> = new Set(),
+): Allocation {
   const items = [...new Set(wants.map((w) => w.item))];
   const taken = new Map<ItemId, Taking<PickSource & { packs: readonly Qty[] }>[]>(items.map((item) => [item, []]));
-  const stops = new Set<number>();
+  const stops = new Set<number>(already);
   const needs: (Need<PickSource & { packs: readonly Qty[] }> & { readonly item: ItemId })[] = [];
   const wanted = byItem(wants);
   const there = byItem(sources);
@@ -96,7 +104,7 @@ function handOut(
       const same = there.filter((t) => t.source.expires === first.source.expires && t.source.lot === first.source.lot);
       const best = same.find((t) => t.qty === open) ?? same.find((t) => t.qty > open) ?? first;
       const given = minQty(open, best.qty);
-      picks.push({ line: want.line, item: want.item, bin: best.source.bin, lot: best.source.lot, qty: given });
+      picks.push({ line: want.line, item: want.item, bin: best.source.bin, lot: best.source.lot, serial: best.source.serial, qty: given });
       best.qty = subQty(best.qty, given);
       open = subQty(open, given);
     }

@@ -12,6 +12,8 @@ export type PickingError =
   | { code: 'picking.serialWanted'; item: string }
   | { code: 'picking.serialIsOne'; item: string }
   | { code: 'picking.serialNotHere'; item: string; serial: string; bin: string }
+  | { code: 'picking.serialNotNamed'; item: string; serial: string; named: readonly string[] }
+  | { code: 'picking.serialKept'; item: string; serial: string }
   | { code: 'picking.unknownRound'; text: string }
   | { code: 'picking.unknownPick'; id: number }
   | { code: 'picking.unknownTrouble'; id: number }
@@ -53,6 +55,10 @@ export function pickingSentence(e: PickingError): string {
       return `Each serial is one ${e.item}; scan them one by one.`;
     case 'picking.serialNotHere':
       return `Serial ${e.serial} of ${e.item} is not on record in bin ${e.bin}.`;
+    case 'picking.serialNotNamed':
+      return `Serial ${e.serial} of ${e.item} is not one that the order names. Take ${e.named.join(' or ')}.`;
+    case 'picking.serialKept':
+      return `Serial ${e.serial} of ${e.item} is kept for another order, which names it. Put it back and take another.`;
     case 'picking.unknownRound':
       return `There is no round “${e.text}”.`;
     case 'picking.unknownPick':

@@ -12,6 +12,7 @@ import {
   pickingSaid,
   stepPick,
   stopsOf,
+  NOTHING_NAMED,
   type HandPick,
   type PickChoice,
   type RoundJob,
@@ -35,6 +36,8 @@ const pick = (
   lot: null,
   qty: whole(n),
   trouble: null,
+  named: NOTHING_NAMED,
+  kept: [],
   ...more,
 });
 const ROUND: RoundJob = {

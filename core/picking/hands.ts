@@ -46,7 +46,17 @@ export type HandPick = {
   readonly lot: string | null;
   readonly qty: Qty;
   readonly trouble: string | null;
+  /** What its order names: the serials, whether the lot and the bin are named, and the day on which the goods must still be good. */
+  readonly named: {
+    readonly serials: readonly string[] | null;
+    readonly lot: boolean;
+    readonly bin: boolean;
+    readonly goodOn: string | null;
+  };
+  /** Serials in this bin that other orders name. */
+  readonly kept: readonly string[];
 };
+export const NOTHING_NAMED: HandPick['named'] = { serials: null, lot: false, bin: false, goodOn: null };
 /** What was taken for a pick, by the act that said so. */
 export type HandTaken = {
   readonly key: string;
@@ -308,6 +318,8 @@ function take(at: PickAt, pick: HandPick, command: Take, job: RoundJob, facts: F
       planned: pick.qty,
       picked: taken,
       today: facts.today,
+      serials: pick.named.serials,
+      kept: pick.kept,
     },
   );
   if (!decided.ok) {
@@ -446,13 +458,15 @@ function planElsewhere(job: RoundJob, pick: HandPick, facts: Facts, stamp: Stamp
   const troubled = new Set(job.picks.filter((p) => p.trouble !== null && p.item === pick.item).map((p) => p.bin as number));
   const sources = facts.contentsOf(pick.item).flatMap((c): PickSource[] => {
     const bin = facts.bin(c.bin);
+    if (!isNamed(pick, c)) return [];
     if (!bin || bin.id === pick.bin || troubled.has(bin.id) || !bin.pickable || bin.use !== 'shelf') return [];
     if (c.condition !== 'sound' || isExpired(c.expires, facts.today)) return [];
     const planned = sumQty(job.picks.filter((p) => p.bin === c.bin && p.item === c.item && p.lot === c.lot).map((p) => openOf(job, p)));
     const qty = subQty(c.qty, planned);
     const isPickFace = ['pickFace', 'counter'].includes(bin.purpose);
     const lot = (c.lot === null ? null : (facts.lot(c.item, c.lot)?.id ?? null)) as LotId | null;
-    return qty > 0 ? [{ bin: bin.id, item: c.item, lot, expires: c.expires, arrived: null, walk: bin.walk, isPickFace, qty }] : [];
+    const goods = { bin: bin.id, item: c.item, lot, serial: null, expires: c.expires, arrived: null };
+    return qty > 0 ? [{ ...goods, walk: bin.walk, isPickFace, qty }] : [];
   });
   const lots = new Map(facts.contentsOf(pick.item).map((c) => [c.lot === null ? null : (facts.lot(c.item, c.lot)?.id ?? null), c.lot]));
   const { picks, missing } = chooseStock([{ line: pick.line as LineId, item: pick.item, qty: open }], sources);
@@ -463,6 +477,13 @@ function planElsewhere(job: RoundJob, pick: HandPick, facts: Facts, stamp: Stamp
     missing: addQty(cut, sumQty(missing.map((m) => m.qty))),
   };
 }
+
+// Elsewhere nothing else lies than what the order names.
+const isNamed = ({ named, lot }: HandPick, c: { lot: string | null; serial: string | null; expires: string | null }): boolean =>
+  !named.bin &&
+  (!named.lot || c.lot === lot) &&
+  (named.serials === null || (c.serial !== null && named.serials.includes(c.serial))) &&
+  (named.goodOn === null || c.expires === null || c.expires >= named.goodOn);
 
 /** The sentence for what a step of a walk came to. */
 export function pickingSaid(s: PickingSaid): string {

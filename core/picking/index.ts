@@ -1,9 +1,11 @@
+export { chooseAsked, lessPlanned, type AskedWant, type KeptForOthers, type Planned } from './choose-asked.ts';
 export { chooseStock, type PickSource, type PickWant, type PlannedPick, type Allocation } from './choose.ts';
 export { byWay, orderStops, type Stop } from './stops.ts';
 export { decidePick, type PickCommand, type PickFacts } from './pick.ts';
 export { pickingSentence, type PickingError } from './errors.ts';
 export {
   foldRound,
+  NOTHING_NAMED,
   openOf,
   ownTaken,
   PICK_BEGINS,

@@ -31,6 +31,10 @@ export type PickFacts = {
   readonly planned: Qty;
   readonly picked: Qty;
   readonly today: string;
+  /** The serials that the line names; null where any will do. */
+  readonly serials: readonly string[] | null;
+  /** The serials here that other lines named. */
+  readonly kept: readonly string[];
 };
 
 /** Decides whether a pick is believed (G3–G5): right bin, right item, right lot, not more than was planned.
@@ -57,6 +61,9 @@ export function decidePick(command: PickCommand, facts: PickFacts): Result<{ qty
   if (needsSerialToShip(facts.tracking)) {
     if (!command.serial) return fail({ code: 'picking.serialWanted', item: facts.itemCode });
     if (command.qty !== ONE) return fail({ code: 'picking.serialIsOne', item: facts.itemCode });
+    if (facts.serials !== null && !facts.serials.includes(command.serial))
+      return fail({ code: 'picking.serialNotNamed', item: facts.itemCode, serial: command.serial, named: facts.serials });
+    if (facts.kept.includes(command.serial)) return fail({ code: 'picking.serialKept', item: facts.itemCode, serial: command.serial });
   }
   return ok({ qty: command.qty });
 }

@@ -7,6 +7,7 @@ const source = (bin: number, amount: number, more: Partial<PickSource> = {}): Pi
   bin: bin as BinId,
   item: 1 as ItemId,
   lot: null,
+  serial: null,
   expires: null,
   arrived: null,
   walk: bin,
@@ -100,6 +101,8 @@ const facts: PickFacts = {
   planned: qty(3000),
   picked: qty(1000),
   today: '2026-11-23',
+  serials: null,
+  kept: [],
 };
 const command = { bin: 100 as BinId, item: 1 as ItemId, lot: null, serial: null, qty: qty(1000) };
 

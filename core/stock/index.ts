@@ -28,11 +28,14 @@ export { reckonEquation, type Equation, type StockFact } from './equation.ts';
 export {
   decidePromise,
   decideCuts,
+  FreeGoods,
   poolOf,
   type Pool,
   type PromiseMode,
   type PromiseWish,
   type PromiseGrant,
   type HeldPromise,
+  type StandingPromise,
 } from './promise.ts';
 export { stockSentence, type StockError } from './errors.ts';
+export { Allotment, ASKS_NOTHING, asksNothing, isAskedFor, keyOf as askingKey, type Asking, type Claim, type Lying } from './allot.ts';

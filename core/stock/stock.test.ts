@@ -3,9 +3,11 @@ import fc from 'fast-check';
 import { ONE, qty, type BinId, type ItemId, type LineId, type OrderId, type Qty, type SiteId } from '#core/base';
 import {
   applyMovements,
+  ASKS_NOTHING,
   decideCuts,
   decidePosting,
   decidePromise,
+  FreeGoods,
   isOutside,
   keyText,
   OUTSIDE,
@@ -13,6 +15,7 @@ import {
   poolOf,
   reckonEquation,
   reverseMovement,
+  type Lying,
   type Movement,
   type StockFact,
 } from './index.ts';
@@ -121,6 +124,8 @@ describe('the stock equation', () => {
 
 const line = (n: number) => n as LineId;
 const order = (n: number) => n as OrderId;
+const lying = (amount: number): Lying => ({ bin: 100 as BinId, lot: null, serial: null, expires: null, qty: qty(amount) });
+const freeOf = (amount: number) => new FreeGoods([lying(amount)], [], [ASKS_NOTHING]);
 const pool = (item: number, site = 1) => poolOf(item as ItemId, site as SiteId);
 
 describe('promising', () => {
@@ -130,15 +135,22 @@ describe('promising', () => {
         fc.array(fc.record({ item: fc.integer({ min: 1, max: 3 }), open: fc.nat(50) })),
         fc.array(fc.nat(60), { minLength: 3, maxLength: 3 }),
         (wishes, free) => {
-          const stock = new Map(free.map((f, i) => [pool(i + 1), qty(f)]));
+          const stock = new Map(free.map((f, i) => [pool(i + 1), freeOf(f)]));
           const grants = decidePromise(
-            wishes.map((w, i) => ({ line: line(i), order: order(i), pool: pool(w.item), open: qty(w.open), promised: qty(0) })),
+            wishes.map((w, i) => ({
+              line: line(i),
+              order: order(i),
+              pool: pool(w.item),
+              open: qty(w.open),
+              promised: qty(0),
+              asking: ASKS_NOTHING,
+            })),
             stock,
             'free',
           );
           for (const item of [1, 2, 3]) {
             const given = grants.filter((_, i) => wishes[i]?.item === item).reduce((sum, g) => sum + g.granted, 0);
-            expect(given).toBeLessThanOrEqual(stock.get(pool(item)) ?? 0);
+            expect(given).toBeLessThanOrEqual(free[item - 1] ?? 0);
           }
           grants.forEach((g, i) => expect(g.granted + g.missing).toBe(wishes[i]?.open));
         },
@@ -147,15 +159,15 @@ describe('promising', () => {
   });
   it('F4 the whole order or nothing of it', () => {
     const wishes = [
-      { line: line(1), order: order(1), pool: pool(1), open: qty(5), promised: qty(0) },
-      { line: line(2), order: order(1), pool: pool(2), open: qty(5), promised: qty(0) },
+      { line: line(1), order: order(1), pool: pool(1), open: qty(5), promised: qty(0), asking: ASKS_NOTHING },
+      { line: line(2), order: order(1), pool: pool(2), open: qty(5), promised: qty(0), asking: ASKS_NOTHING },
     ];
     expect(
       decidePromise(
         wishes,
         new Map([
-          [pool(1), qty(9)],
-          [pool(2), qty(4)],
+          [pool(1), freeOf(9)],
+          [pool(2), freeOf(4)],
         ]),
         'whole',
       ),
@@ -166,14 +178,17 @@ describe('promising', () => {
   });
   it('when stock is lost, the least urgent promise gives way first, and what is in hand stays', () => {
     expect(
-      decideCuts(qty(7), [
-        { line: line(9), cuttable: qty(4) },
-        { line: line(8), cuttable: qty(0) },
-        { line: line(7), cuttable: qty(6) },
-      ]),
+      decideCuts(
+        [lying(3)],
+        [
+          { line: line(7), asking: ASKS_NOTHING, qty: qty(6) },
+          { line: line(8), asking: ASKS_NOTHING, qty: qty(0) },
+          { line: line(9), asking: ASKS_NOTHING, qty: qty(4) },
+        ],
+      ),
     ).toEqual([
-      { line: 9, cut: 4 },
       { line: 7, cut: 3 },
+      { line: 9, cut: 4 },
     ]);
   });
 });

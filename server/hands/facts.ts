@@ -1,5 +1,6 @@
 import { FACT_KINDS, type FactKind, type FactPart } from '#contract/hands';
 import { query, type Db } from '#server/kernel';
+import { KEPT_SERIALS, NAMED_SERIALS } from '#server/picking';
 
 type Reads = Pick<Db, 'raw'>;
 /** Which rows are wanted: those of these ids, or a page of all after an id. */
@@ -85,8 +86,10 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
   round: `SELECT r.id,
       json_build_array(r.id, r.number, r.state, r.person_id, r.cart_bin, (SELECT w.packing_bin FROM site w WHERE w.id = r.site_id), r.at,
       (SELECT coalesce(json_agg(json_build_array(k.key, o.number, k.line_id, k.slot, k.bin_id, k.item_id, l.code,
-      ${thousandths('k.qty')}, k.trouble) ORDER BY k.id), '[]')
+      ${thousandths('k.qty')}, k.trouble, ${NAMED_SERIALS}, a.lot_id IS NOT NULL, a.bin_id IS NOT NULL, a.good_on, ${KEPT_SERIALS})
+      ORDER BY k.id), '[]')
        FROM round_pick k
+       JOIN line_asking a ON a.line_id = k.line_id
        JOIN order_line ol ON ol.id = k.line_id
        JOIN customer_order o ON o.id = ol.order_id
        LEFT JOIN lot l ON l.id = k.lot_id

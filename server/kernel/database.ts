@@ -20,6 +20,7 @@ import * as tolerance from './migrations/020-tolerance.ts';
 import * as ownUnits from './migrations/021-own-units.ts';
 import * as way from './migrations/022-way.ts';
 import * as orders from './migrations/023-orders.ts';
+import * as named from './migrations/024-named.ts';
 import * as warnings from './migrations/012-warnings.ts';
 import * as receiptSheet from './migrations/013-receipt-sheet.ts';
 import * as reversing from './migrations/011-reversing.ts';
@@ -61,6 +62,7 @@ const MIGRATIONS: Readonly<Record<string, Knex.Migration>> = {
   '021-own-units': ownUnits,
   '022-way': way,
   '023-orders': orders,
+  '024-named': named,
 };
 
 export const NEWEST_MIGRATION = Object.keys(MIGRATIONS).at(-1) ?? '';

@@ -2,9 +2,10 @@ import { isWholeStep, type Qty } from '#core/base';
 import { qtyText } from '#contract/base';
 import { announce, query, refuse, type Db, type Trx } from '#server/kernel';
 import { findCustomer } from './store-customers.ts';
-import { findByReference, insertLines, insertOrder, replaceExtras, type NewOrder } from './store.ts';
+import { writeNames, type Named } from './name-goods.ts';
+import { findByReference, findLine, insertLines, insertOrder, replaceExtras, type NewOrder } from './store.ts';
 
-export type LineIn = { readonly item: number; readonly qty: Qty };
+export type LineIn = Named & { readonly item: number; readonly qty: Qty };
 
 /** Enters an order of whatever kind, from whatever source (F1–F3).
  *  Shape:  who it is for is the customer, the job or the site that its kind asks for; the least life is the customer's, unless it is said.
@@ -25,10 +26,21 @@ export async function makeOrder(
   if (who.customer !== null) await refuseKnownReference(trx, { customer: who.customer, reference: order.reference });
   await checkLines(trx, order.lines);
   const made = await insertOrder(trx, { ...order, ...who, leastLife: order.leastLife ?? who.leastLife });
-  await insertLines(trx, made.id, order.lines);
+  await addLines(trx, { id: made.id, site: order.site }, order.lines);
   await replaceExtras(trx, made.id, order.extras);
   announce(trx, 'orders', { order: made.id });
   return made;
+}
+
+/** Writes lines of an order, with what they name of their goods; returns their numbers. The lines were checked. */
+export async function addLines(trx: Trx, order: { id: number; site: number }, lines: readonly LineIn[]): Promise<number[]> {
+  const ids = await insertLines(trx, order.id, lines);
+  for (const [n, line] of lines.entries()) {
+    if (!line.lot && !line.bin && !line.serials?.length) continue;
+    const found = await findLine(trx, order.id, ids[n] ?? 0);
+    if (found) await writeNames(trx, { ...found, order: order.id, line: ids[n] ?? 0, site: order.site, qty: line.qty }, line);
+  }
+  return ids;
 }
 
 /** Refuses a reference that another order of the customer bears. */

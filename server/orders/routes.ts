@@ -1,23 +1,28 @@
 import { qtyText } from '#contract/base';
 import type { Order, OrderRow } from '#contract/orders';
-import { announce, asQty, keysetOf, keysetText, query, refuse, startImport, type Db, type RoomHandlers } from '#server/kernel';
-import type { Qty } from '#core/base';
-import { checkLines, makeOrder, refuseKnownReference } from './make-order.ts';
+import { announce, asQty, keysetOf, keysetText, query, refuse, startImport, type Db, type RoomHandlers, type Trx } from '#server/kernel';
+import type { ItemId, Qty, SiteId } from '#core/base';
+import { sayAsking } from '#core/orders';
+import { trimPromises } from '#server/stock';
+import { addLines, checkLines, makeOrder, refuseKnownReference } from './make-order.ts';
+import { nameLine } from './name-goods.ts';
 import { promiseOrders } from './promising.ts';
 import { explainLines } from './short.ts';
 import { findCustomer, findCustomerByCode, insertCustomer, selectCustomers, updateCustomer } from './store-customers.ts';
 import {
   findOrder,
-  insertLines,
   lockOpenOrder,
+  NAMED,
   orderRow,
   reopenPacking,
   replaceExtras,
   selectExtras,
   selectOrderRows,
+  selectOnItsWay,
   selectOrdersSorted,
   updateHead,
   updateHeldFor,
+  type NamedRow,
   type OrderHead,
   type OrderListRow,
 } from './store.ts';
@@ -59,7 +64,7 @@ export const ordersHandlers: RoomHandlers<'orders'> = {
     const order = await lockOpenOrder(trx, params.id, me.site.id);
     if (order.customer_id !== null)
       await refuseKnownReference(trx, { customer: order.customer_id, reference: body.reference ?? '', but: order.id });
-    await updateHead(trx, order.id, headOf(body));
+    await changeHead(trx, order, headOf(body));
     await replaceExtras(trx, order.id, body.extras);
     announce(trx, 'orders', { order: order.id });
     announce(trx, 'shipping', { order: order.id });
@@ -81,10 +86,11 @@ export const ordersHandlers: RoomHandlers<'orders'> = {
     const order = await lockOpenOrder(trx, params.id, me.site.id);
     await checkLines(trx, [body]);
     await reopenPacking(trx, [order.id]);
-    const [line = 0] = await insertLines(trx, order.id, [body]);
+    const [line = 0] = await addLines(trx, { id: order.id, site: me.site.id }, [body]);
     announce(trx, 'orders', { order: params.id });
     return { line };
   },
+  'orders.nameLine': (trx, { me, params, body }) => nameLine(trx, { order: params.id, line: body.line, site: me.site.id, named: body }),
   'orders.promise': (trx, { me, body }) => promiseOrders(trx, { ...body, site: me.site.id }),
   'orders.hold': async (trx, { me, params, body }) => {
     await lockOpenOrder(trx, params.id, me.site.id);
@@ -100,6 +106,19 @@ export const ordersHandlers: RoomHandlers<'orders'> = {
     return { ok: true };
   },
 };
+
+// A promise of goods that must keep until a day is one no more when the day comes later.
+async function changeHead(trx: Trx, order: OrderListRow, head: OrderHead): Promise<void> {
+  const changesLife = (order.least_life ?? 0) !== (head.leastLife ?? 0) || ((head.leastLife ?? 0) > 0 && order.due !== head.due);
+  if (changesLife && (await selectOnItsWay(trx, order.id))) refuse({ code: 'orders.lifeOnItsWay', number: order.number });
+  await updateHead(trx, order.id, head);
+  if (!changesLife) return;
+  const items = await query<{ item: ItemId }>(trx, `SELECT DISTINCT item_id AS item FROM order_line WHERE order_id = ?`, [order.id]);
+  await trimPromises(
+    trx,
+    items.map(({ item }) => ({ item, site: order.site_id as SiteId })),
+  );
+}
 
 /** What of an order can be picked, as a list is asked for. “Yes” is what somebody may begin: all of it, and nobody is at it. */
 function isReadyFor(asked: 'yes' | OrderRow['ready'] | undefined, o: OrderRow): boolean {
@@ -117,7 +136,7 @@ const headOf = (body: HeadIn & { leastLife: number | null }): OrderHead => ({
   leastLife: body.leastLife,
 });
 
-type LineRow = {
+type LineRow = NamedRow & {
   id: number;
   item: number;
   code: string;
@@ -155,8 +174,10 @@ async function readOrder(db: Db, id: number): Promise<Order> {
            FROM expected_line x
            WHERE x.item_id = i.id AND x.site_id = ?
          ), 0
-       ) AS on_order
+       ) AS on_order, a.good_on,
+       ${NAMED} AS named
      FROM order_line l
+     JOIN line_asking a ON a.line_id = l.id
      JOIN item i ON i.id = l.item_id
      LEFT JOIN promise p ON p.line_id = l.id
      WHERE l.order_id = ? AND l.qty > 0
@@ -170,6 +191,7 @@ async function readOrder(db: Db, id: number): Promise<Order> {
     lines.map((l) => ({
       item: l.item,
       order: order.number,
+      asks: sayAsking({ ...l.named, goodOn: l.good_on }),
       qty: (open ? asQty(l.qty) - asQty(l.shipped) - asQty(l.promised) : 0) as Qty,
     })),
   );
@@ -204,6 +226,8 @@ async function readOrder(db: Db, id: number): Promise<Order> {
       shipped: qtyText(asQty(l.shipped)),
       free: qtyText((asQty(l.usable) - asQty(l.all_promised)) as Qty),
       onOrder: qtyText(asQty(l.on_order)),
+      named: l.named,
+      asks: sayAsking({ ...l.named, goodOn: l.good_on }),
       why: explained[n]?.why ?? [],
     })),
   };

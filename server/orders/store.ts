@@ -135,6 +135,12 @@ export async function findOrder(db: Reads, idOrNumber: number | string): Promise
   );
 }
 
+/** What a line `l`, of which `a` says what it asks, names of its goods, as it stands on labels. */
+export const NAMED = `json_build_object('lot', (SELECT v.code FROM lot v WHERE v.id = l.lot_id),
+  'bin', (SELECT b.address FROM bin b WHERE b.id = l.bin_id),
+  'serials', (SELECT coalesce(json_agg(s.code ORDER BY s.code), '[]') FROM serial s WHERE s.id = ANY(a.serial_ids)))`;
+export type NamedRow = { named: { lot: string | null; serials: string[]; bin: string | null }; good_on: string | null };
+
 /** Locks orders and reads them as they are then, in order of id. Whatever happens to an order happens under this lock.
  *  Errors: `orders.unknownOrder`; `people.otherSite` for the first that belongs to another site than `site`. */
 export async function lockOrders(trx: Trx, ids: readonly number[], site: number): Promise<OrderListRow[]> {
@@ -322,4 +328,74 @@ export async function updateCancelled(trx: Trx, order: number, by: { person: num
      WHERE id = ?`,
     [by.person, by.reason, order],
   );
+}
+
+/** A line of an order: what is promised of it, and whether something of it is planned by an open round or in somebody's hands. */
+export async function findLine(
+  db: Reads,
+  order: number,
+  line: number,
+): Promise<{ item: number; code: string; tracking: string; qty: string; promised: string; onItsWay: boolean } | undefined> {
+  const [found] = await query<{ item: number; code: string; tracking: string; qty: string; promised: string; onItsWay: boolean }>(
+    db,
+    `SELECT l.item_id AS item, i.code, i.tracking, l.qty, coalesce((SELECT p.qty FROM promise p WHERE p.line_id = l.id), 0) AS promised,
+       EXISTS (SELECT 1 FROM in_hand k WHERE k.line_id = l.id) OR EXISTS (
+         SELECT 1
+         FROM round_pick k
+         JOIN round r ON r.id = k.round_id AND r.state = 'open'
+         WHERE k.line_id = l.id AND k.picked < k.qty) AS "onItsWay"
+     FROM order_line l
+     JOIN item i ON i.id = l.item_id
+     WHERE l.order_id = ? AND l.id = ?`,
+    [order, line],
+  );
+  return found;
+}
+
+/** The open order other than this line's that names a serial. */
+export async function selectNamingLine(db: Reads, of: { serial: number; but: number }): Promise<{ number: string } | undefined> {
+  const [named] = await query<{ number: string }>(
+    db,
+    `SELECT o.number
+     FROM order_line_serial x
+     JOIN order_line l ON l.id = x.line_id AND l.qty > l.shipped
+     JOIN customer_order o ON o.id = l.order_id AND o.state = 'open'
+     WHERE x.serial_id = ? AND x.line_id <> ?
+     LIMIT 1`,
+    [of.serial, of.but],
+  );
+  return named;
+}
+
+/** Says what a line names of its goods, in place of what it named. */
+export async function updateNames(
+  trx: Trx,
+  line: number,
+  named: { lot: number | null; serials: readonly number[]; bin: number | null },
+): Promise<void> {
+  await query(trx, `UPDATE order_line SET lot_id = ?, bin_id = ? WHERE id = ?`, [named.lot, named.bin, line]);
+  await query(trx, `DELETE FROM order_line_serial WHERE line_id = ?`, [line]);
+  await query(trx, `INSERT INTO order_line_serial (line_id, serial_id) SELECT ?, unnest(?::int[])`, [line, named.serials]);
+}
+
+/** Ends the promise of a line. */
+export async function deletePromise(trx: Trx, line: number): Promise<void> {
+  await query(trx, `DELETE FROM promise WHERE line_id = ?`, [line]);
+}
+
+/** Whether something of an order is planned by an open round or in somebody's hands. */
+export async function selectOnItsWay(db: Reads, order: number): Promise<boolean> {
+  const { way } = await queryOne<{ way: boolean }>(
+    db,
+    `SELECT EXISTS (
+       SELECT 1
+       FROM order_line l
+       WHERE l.order_id = ? AND (EXISTS (SELECT 1 FROM in_hand k WHERE k.line_id = l.id) OR EXISTS (
+         SELECT 1
+         FROM round_pick k
+         JOIN round r ON r.id = k.round_id AND r.state = 'open'
+         WHERE k.line_id = l.id AND k.picked < k.qty))) AS way`,
+    [order],
+  );
+  return way;
 }

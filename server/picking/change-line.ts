@@ -1,4 +1,4 @@
-import { isWholeStep, minQty, subQty, ZERO, type Qty } from '#core/base';
+import { isWholeStep, minQty, ONE, subQty, ZERO, type Qty } from '#core/base';
 import { decideLineChange, sayLineChange } from '#core/orders';
 import { qtyText } from '#contract/base';
 import { announce, asQty, refuse, valueOf, type Trx } from '#server/kernel';
@@ -21,6 +21,9 @@ export async function changeLine(
   if (!known) return refuse({ code: 'orders.unknownLine', id: command.line, number: order.number });
   if (!isWholeStep(command.qty, known.decimals))
     refuse({ code: 'stock.finerThanItem', item: known.code, asked: qtyText(command.qty), decimals: known.decimals });
+  // Which of its pieces would be the one too many, its order must say itself.
+  if (known.serials > 0 && command.qty > ZERO && command.qty !== known.serials * ONE)
+    refuse({ code: 'orders.serialsForPieces', item: known.code, serials: known.serials, pieces: qtyText(command.qty) });
   await lockStock(trx, [{ item: known.item, site: command.site }]);
   // Read anew: a pick or a promise may have come before the lock.
   const line = (await selectLineAtWork(trx, order.id, command.line)) ?? known;

@@ -5,5 +5,5 @@ export { putDownRound } from './put-down.ts';
 export { putOrderBack } from './put-back.ts';
 export { reportTrouble } from './trouble.ts';
 export { undoPick } from './undo-pick.ts';
-export { askForCount } from './store.ts';
+export { askForCount, KEPT_SERIALS, NAMED_SERIALS } from './store.ts';
 export { pickSheet } from './pick-sheet.ts';

@@ -1,13 +1,13 @@
-import { chooseStock, type PickWant } from '#core/picking';
 import { wayOfRound } from '#core/routing';
 import { qtyText } from '#contract/base';
 import { announce, asQty, makeDocument, query, refuse, type Trx } from '#server/kernel';
 import { findOrder, lockOrders } from '#server/orders';
 import { readFloor } from '#server/places';
-import { lockStock } from '#server/stock';
-import { insertPicks, insertRound, lockFreeCart, selectSources, selectWayPlaces, updateWay } from './store.ts';
+import { ASKING, askingOf, lockStock } from '#server/stock';
+import { chooseForLines } from './choose.ts';
+import { insertPicks, insertRound, lockFreeCart, selectWayPlaces, updateWay } from './store.ts';
 
-type WantRow = { line: number; item: number; code: string; order: string; qty: string };
+type WantRow = Parameters<typeof askingOf>[0] & { line: number; item: number; code: string; order: string; qty: string };
 
 /** Makes one walk for one or several orders: chooses bins and lots for what is promised and not yet picked or planned (G1, G2).
  *  Shape:  `dock`: only these items, and only what lies at arrivals: goods that somebody waits for go straight to the bench (C17).
@@ -41,7 +41,7 @@ export async function makeRound(
   );
   const rows = await query<WantRow>(
     trx,
-    `SELECT l.id AS line, l.item_id AS item, i.code, o.number AS order,
+    `SELECT l.id AS line, l.item_id AS item, i.code, o.number AS order, ${ASKING},
        p.qty - coalesce((SELECT sum(k.qty) FROM in_hand k WHERE k.line_id = l.id), 0)
              - coalesce(
                (
@@ -51,14 +51,19 @@ export async function makeRound(
                  WHERE rp.line_id = l.id
                ), 0
              ) AS qty
-     FROM promise p JOIN order_line l ON l.id = p.line_id JOIN customer_order o ON o.id = l.order_id JOIN item i ON i.id = l.item_id
+     FROM promise p
+     JOIN order_line l ON l.id = p.line_id
+     JOIN line_asking a ON a.line_id = l.id
+     JOIN customer_order o ON o.id = l.order_id
+     JOIN item i ON i.id = l.item_id
      WHERE o.id = ANY(?::int[]) AND o.site_id = ? AND l.item_id = ANY(?::int[]) ORDER BY o.priority, o.due, o.id, l.id`,
     [orders.map((o) => o.id), command.site, items],
   );
-  const wants = rows.map((r) => ({ line: r.line, item: r.item, qty: asQty(r.qty) })).filter((w) => w.qty > 0) as unknown as PickWant[];
-  const { picks, missing } = chooseStock(
-    wants,
-    await selectSources(trx, command.site, items, command.dock === undefined ? 'shelf' : 'arrivals'),
+  const { picks, missing } = await chooseForLines(
+    trx,
+    command.site,
+    rows.map((r) => ({ line: r.line, item: r.item, qty: asQty(r.qty), asking: askingOf(r) })),
+    { use: command.dock === undefined ? 'shelf' : 'arrivals' },
   );
   if (picks.length === 0) {
     await refuseOnRound(trx, orders);

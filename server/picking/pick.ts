@@ -1,13 +1,25 @@
 import { randomUUID } from 'node:crypto';
-import { ONE, qty, subQty, type BinId, type DocumentId, type ItemId, type LotId, type PersonId, type Qty, type SerialId } from '#core/base';
+import {
+  ONE,
+  qty,
+  subQty,
+  type BinId,
+  type DocumentId,
+  type ItemId,
+  type LotId,
+  type PersonId,
+  type Qty,
+  type SerialId,
+  type SiteId,
+} from '#core/base';
 import { packToBase } from '#core/items';
 import { decidePick } from '#core/picking';
 import { qtyText } from '#contract/base';
-import { announce, asQty, query, refuse, valueOf, type Trx } from '#server/kernel';
+import { announce, asQty, query, queryOne, refuse, valueOf, type Trx } from '#server/kernel';
 import { findItemByScan, selectLot, selectSerial } from '#server/items';
 import { findBin, selectToday, type FoundBin } from '#server/places';
 import { lockOpenOrder } from '#server/orders';
-import { lockStock, post } from '#server/stock';
+import { lockStock, post, trimPromises } from '#server/stock';
 import { stateWord } from './put-back.ts';
 import {
   selectLotsHere,
@@ -112,11 +124,14 @@ async function takeLocked(trx: Trx, command: TakeAtStop, { round, pick }: Locked
         planned: asQty(pick.qty),
         picked: asQty(pick.picked),
         today: await selectToday(trx, command.site),
+        serials: pick.serials,
+        // What is told has happened: it is on the cart. The one who named it gets another, or is told that there is none.
+        kept: command.told ? [] : pick.kept,
       },
     ),
   );
   await lockStock(trx, [{ item: pick.item, site: command.site }]);
-  await refuseUnpromised(trx, pick, taken);
+  const isAsked = await refuseUnpromised(trx, pick, taken);
   const serial =
     pick.tracking === 'serial' && serialCode
       ? ((await selectSerial(trx, pick.item, serialCode)) ??
@@ -151,6 +166,8 @@ async function takeLocked(trx: Trx, command: TakeAtStop, { round, pick }: Locked
     person: command.person,
     at: command.at,
   });
+  // In these hands it is nobody's who named it.
+  if (isAsked) await trimPromises(trx, [{ item: pick.item as ItemId, site: command.site as SiteId }]);
   if (round.person_id === null) await updateWalker(trx, round.id, command.person);
   announce(trx, 'picking', { round: round.id });
   const [rest] = await query<{ n: number }>(trx, `SELECT count(*) AS n FROM round_pick WHERE round_id = ? AND picked < qty`, [round.id]);
@@ -177,13 +194,21 @@ export async function lockPick(
 }
 
 // The plan was made of promises; one that was cut since is another order's now. Read under the item's lock: nobody cuts it meanwhile.
-async function refuseUnpromised(trx: Trx, pick: { line_id: number; code: string; order: string }, taken: Qty): Promise<void> {
-  const [row] = await query<{ promised: string; in_hand: string }>(
+// Says whether somebody at its site was promised goods of the item that they named.
+async function refuseUnpromised(trx: Trx, pick: { line_id: number; code: string; order: string }, taken: Qty): Promise<boolean> {
+  const row = await queryOne<{ promised: string; in_hand: string; asked: boolean }>(
     trx,
     `SELECT coalesce((SELECT qty FROM promise WHERE line_id = ?), 0) AS promised,
-       coalesce((SELECT sum(qty) FROM in_hand WHERE line_id = ?), 0) AS in_hand`,
-    [pick.line_id, pick.line_id],
+       coalesce((SELECT sum(qty) FROM in_hand WHERE line_id = ?), 0) AS in_hand,
+       EXISTS (
+         SELECT 1
+         FROM promise o
+         JOIN promise p ON p.item_id = o.item_id AND p.site_id = o.site_id
+         JOIN line_asking a ON a.line_id = p.line_id AND a.asks
+         WHERE o.line_id = ?
+       ) AS asked`,
+    [pick.line_id, pick.line_id, pick.line_id],
   );
-  if (asQty(row?.promised ?? '0') < asQty(row?.in_hand ?? '0') + taken)
-    refuse({ code: 'picking.noLongerPromised', item: pick.code, order: pick.order });
+  if (asQty(row.promised) < asQty(row.in_hand) + taken) refuse({ code: 'picking.noLongerPromised', item: pick.code, order: pick.order });
+  return row.asked;
 }

@@ -1,8 +1,9 @@
 import type { Qty } from '#core/base';
-import type { PickSource } from '#core/picking';
+import { lessPlanned, type PickSource, type Planned } from '#core/picking';
 import type { Tracking } from '#core/items';
 import type { RoundBin, RoundWay } from '#core/routing';
 import { announce, asQty, dbQty, lockRows, query, queryOne, refuse, type Db, type Trx } from '#server/kernel';
+import type { askingOf } from '#server/stock';
 
 type Reads = Pick<Db, 'raw'>;
 export type RoundListRow = {
@@ -112,12 +113,24 @@ export async function selectLineAtWork(
   order: number,
   line: number,
 ): Promise<
-  | { item: number; code: string; decimals: number; qty: string; shipped: string; promised: string; planned: string; in_hand: string }
+  | {
+      item: number;
+      code: string;
+      decimals: number;
+      qty: string;
+      shipped: string;
+      promised: string;
+      planned: string;
+      in_hand: string;
+      /** How many serials it names. */
+      serials: number;
+    }
   | undefined
 > {
   const rows = await query<never>(
     db,
     `SELECT l.item_id AS item, i.code, i.decimals, l.qty, l.shipped,
+       (SELECT count(*) FROM order_line_serial x WHERE x.line_id = l.id) AS serials,
        coalesce((SELECT p.qty FROM promise p WHERE p.line_id = l.id), 0) AS promised,
        coalesce((SELECT sum(k.qty) FROM in_hand k WHERE k.line_id = l.id), 0) AS in_hand,
        coalesce((SELECT sum(rp.qty - rp.picked) FROM round_pick rp JOIN round r ON r.id = rp.round_id AND r.state = 'open'
@@ -221,6 +234,11 @@ export type PickRow = {
   address: string;
   zone: string;
   walk: number;
+  /** What its line asks of its goods. */
+  asks: Parameters<typeof askingOf>[0];
+  /** Serials that the line names, and those here that others named. */
+  serials: string[] | null;
+  kept: string[];
 };
 
 const twice = <T>(value: T): [T, T] => [value, value];
@@ -268,6 +286,16 @@ export async function selectWayPlaces(
   return { cart: find(of.cart), bench: find(packing), bins: rows.filter((r) => of.bins.includes(r.id)) };
 }
 
+/** The serials that the line of a pick `k` names, by `line_asking` as `a`. */
+export const NAMED_SERIALS = `(SELECT json_agg(s.code ORDER BY s.code) FROM serial s WHERE s.id = ANY(a.serial_ids))`;
+/** The serials in the bin of a pick `k` that other lines name and were promised. */
+export const KEPT_SERIALS = `(SELECT coalesce(json_agg(DISTINCT s.code), '[]')
+  FROM balance b
+  JOIN order_line_serial x ON x.serial_id = b.serial_id AND x.line_id <> k.line_id
+  JOIN promise p ON p.line_id = x.line_id
+  JOIN serial s ON s.id = x.serial_id
+  WHERE b.bin_id = k.bin_id AND b.item_id = k.item_id)`;
+
 /** The picks of a round, or one of them. */
 export async function selectPicks(db: Reads, round: number, pick: PickName | null = null): Promise<PickRow[]> {
   return query<PickRow>(
@@ -275,8 +303,11 @@ export async function selectPicks(db: Reads, round: number, pick: PickName | nul
     `SELECT k.id, o.number AS order, o.id AS order_id, k.line_id, k.slot, i.id AS item, i.code, i.description,
        i.base_unit AS unit, i.decimals, i.tracking, k.lot_id, l.code AS lot, l.expires, k.qty, k.picked, k.trouble,
        b.id AS bin, b.address, z.name AS zone, b.walk,
-         first_barcode(i.id) AS barcode
+         first_barcode(i.id) AS barcode,
+       json_build_object('lot', a.lot_id, 'serials', a.serial_ids, 'bin', a.bin_id, 'good_on', a.good_on) AS asks,
+       ${NAMED_SERIALS} AS serials, ${KEPT_SERIALS} AS kept
      FROM round_pick k
+     JOIN line_asking a ON a.line_id = k.line_id
      JOIN order_line ol ON ol.id = k.line_id
      JOIN customer_order o ON o.id = ol.order_id
      JOIN item i ON i.id = k.item_id
@@ -300,6 +331,7 @@ export async function selectSources(
     bin: number;
     item: number;
     lot: number | null;
+    serial: number | null;
     expires: string | null;
     arrived: Date | null;
     walk: number;
@@ -308,34 +340,41 @@ export async function selectSources(
     packs: string[];
   }>(
     db,
-    `SELECT f.bin_id AS bin, f.item_id AS item, f.lot_id AS lot, max(f.expires) AS expires, max(f.arrived)
-      AS arrived, f.walk, f.purpose IN ('pickFace', 'counter') AS face,
-       sum(f.qty) - coalesce((SELECT sum(k.qty - k.picked) FROM round_pick k JOIN round r ON r.id = k.round_id AND r.state = 'open'
-       WHERE k.item_id = f.item_id AND k.bin_id = f.bin_id AND k.lot_id IS NOT DISTINCT FROM f.lot_id), 0) AS qty,
+    // Serials are told apart where an order names one of them.
+    `SELECT f.bin_id AS bin, f.item_id AS item, f.lot_id AS lot, n.serial_id AS serial, max(f.expires) AS expires, max(f.arrived)
+      AS arrived, f.walk, f.purpose IN ('pickFace', 'counter') AS face, sum(f.qty) AS qty,
        ARRAY(SELECT p.units::text FROM pack p WHERE p.item_id = f.item_id AND p.units > 1) AS packs
-     FROM stock_fact f WHERE f.site_id = ? AND f.item_id = ANY(?::int[]) AND f.usable AND f.use = ?
+     FROM stock_fact f
+     LEFT JOIN (SELECT DISTINCT serial_id FROM order_line_serial) n ON n.serial_id = f.serial_id
+     WHERE f.site_id = ? AND f.item_id = ANY(?::int[]) AND f.usable AND f.use = ?
        AND (f.pickable OR f.use = 'arrivals')
        -- Where somebody looked in vain nobody is sent again before the bin was counted.
        AND NOT EXISTS (SELECT 1 FROM trouble t WHERE t.bin_id = f.bin_id AND t.item_id = f.item_id AND t.settled_at IS NULL)
-     GROUP BY f.bin_id, f.item_id, f.lot_id, f.walk, f.purpose`,
+     GROUP BY f.bin_id, f.item_id, f.lot_id, n.serial_id, f.walk, f.purpose`,
     [site, items, use],
   );
-  return rows
-    .map(
-      (r) =>
+  const plans = await query<{ item: number; bin: number; lot: number | null; serials: number[] | null; qty: string }>(
+    db,
+    `SELECT k.item_id AS item, k.bin_id AS bin, k.lot_id AS lot, a.serial_ids AS serials, k.qty - k.picked AS qty
+     FROM round_pick k
+     JOIN round r ON r.id = k.round_id AND r.state = 'open'
+     JOIN line_asking a ON a.line_id = k.line_id
+     WHERE r.site_id = ? AND k.item_id = ANY(?::int[]) AND k.picked < k.qty`,
+    [site, items],
+  );
+  return lessPlanned(
+    rows.map(
+      ({ face, ...r }) =>
         ({
-          bin: r.bin,
-          item: r.item,
-          lot: r.lot,
-          expires: r.expires,
+          ...r,
           arrived: r.arrived?.toISOString() ?? null,
-          walk: r.walk,
-          isPickFace: r.face,
+          isPickFace: face,
           qty: asQty(r.qty),
           packs: r.packs.map(asQty),
         }) as unknown as PickSource,
-    )
-    .filter((s) => s.qty > 0);
+    ),
+    plans.map((p) => ({ ...p, qty: asQty(p.qty) })) as unknown as Planned[],
+  );
 }
 
 /** Settles a report of trouble at a site; false where none is open. */

@@ -1,11 +1,11 @@
 import type { ItemId, LineId } from '#core/base';
-import { chooseStock, type PickWant } from '#core/picking';
 import type { ToJoin } from '#contract/picking';
 import { asQty, query, queryOne, type Db } from '#server/kernel';
-import { selectSources } from './store.ts';
+import { ASKING, askingOf } from '#server/stock';
+import { chooseForLines } from './choose.ts';
 
 type Reads = Pick<Db, 'raw'>;
-type WantRow = {
+type WantRow = Parameters<typeof askingOf>[0] & {
   line: LineId;
   item: ItemId;
   order: number;
@@ -35,19 +35,23 @@ export async function readToJoin(db: Reads, site: number): Promise<ToJoin> {
          AND EXISTS (SELECT 1 FROM order_line l JOIN promise p ON p.line_id = l.id WHERE l.order_id = o.id)
        ORDER BY o.priority, o.due, o.id
        LIMIT ${MOST_ORDERS})
-     SELECT l.id AS line, l.item_id AS item, r.id AS order, r.number, r.customer, r.due, r.due - today_at(?) AS day, 
+     SELECT l.id AS line, l.item_id AS item, ${ASKING}, r.id AS order, r.number, r.customer, r.due, r.due - today_at(?) AS day, 
        nullif(i.weight_g, 0) AS grams, nullif(i.volume_ml, 0) AS ml,
        p.qty - coalesce((SELECT sum(k.qty) FROM in_hand k WHERE k.line_id = l.id), 0) AS qty
      FROM ready r
      JOIN order_line l ON l.order_id = r.id
      JOIN promise p ON p.line_id = l.id
+     JOIN line_asking a ON a.line_id = l.id
      JOIN item i ON i.id = l.item_id
      ORDER BY r.priority, r.due, r.id, l.id`,
     [site, site],
   );
   const open = rows.filter((r) => asQty(r.qty) > 0);
-  const wants = open.map((r): PickWant => ({ line: r.line, item: r.item, qty: asQty(r.qty) }));
-  const { picks, missing } = chooseStock(wants, await selectSources(db, site, [...new Set(open.map((r) => r.item))]));
+  const { picks, missing } = await chooseForLines(
+    db,
+    site,
+    open.map((r) => ({ line: r.line, item: r.item, qty: asQty(r.qty), asking: askingOf(r) })),
+  );
   const [lineOf, short] = [new Map(open.map((r) => [r.line, r])), new Set(missing.map((m) => m.line))];
   const orders = new Map<number, ToJoin['orders'][number]>();
   for (const r of open) {

@@ -1,11 +1,11 @@
 import { randomUUID } from 'node:crypto';
 import { subQty, sumQty, ZERO, type Qty } from '#core/base';
-import { chooseStock } from '#core/picking';
 import { qtyText } from '#contract/base';
 import { announce, asQty, query, type Trx } from '#server/kernel';
-import { lockStock } from '#server/stock';
+import { askingOf, lockStock } from '#server/stock';
+import { chooseForLines } from './choose.ts';
 import { lockPick } from './pick.ts';
-import { selectSources, type PickName, type PickRow, endPick, insertPicksInstead, insertTrouble } from './store.ts';
+import { type PickName, type PickRow, endPick, insertPicksInstead, insertTrouble } from './store.ts';
 
 /** Reports trouble at a stop and offers another bin (G6): what is open there is planned elsewhere where other stock is free of plans.
  *  Shape:  what was planned again, where, and what could not be. Stock is not changed: the count that follows will do that.
@@ -48,7 +48,7 @@ export async function reportTrouble(
 const maxQty = (qty: Qty): Qty => (qty > 0 ? qty : ZERO);
 
 async function planElsewhere(trx: Trx, site: number, pick: PickRow, open: Qty) {
-  const sources = (await selectSources(trx, site, [pick.item])).filter((s) => s.bin !== pick.bin);
-  const { picks } = chooseStock([{ line: pick.line_id, item: pick.item, qty: open } as never], sources);
+  const want = { line: pick.line_id, item: pick.item, qty: open, asking: askingOf(pick.asks) };
+  const { picks } = await chooseForLines(trx, site, [want], { not: pick.bin });
   return picks.map((p) => ({ key: randomUUID() as string, bin: p.bin as number, lot: p.lot as number | null, qty: p.qty }));
 }

@@ -1,14 +1,26 @@
-import { addQty, ONE, ZERO, sumQty, type DocumentId, type ItemId, type PersonId, type Qty } from '#core/base';
+import {
+  addQty,
+  ONE,
+  ZERO,
+  sumQty,
+  type DocumentId,
+  type ItemId,
+  type LotId,
+  type PersonId,
+  type Qty,
+  type SerialId,
+  type SiteId,
+} from '#core/base';
 import { chooseStock, type LyingStock } from '#core/moves';
 import { decideFree, decideHandOver } from '#core/shipping';
-import { OUTSIDE, type Movement } from '#core/stock';
+import { OUTSIDE, poolOf, type Movement } from '#core/stock';
 import { qtyText } from '#contract/base';
 import { announce, makeDocument, refuse, valueOf, type Trx } from '#server/kernel';
 import { findItemByScan, type FoundItem } from '#server/items';
 import { findCustomer, insertLines, insertOrder } from '#server/orders';
 import { findBin, selectToday, type FoundBin } from '#server/places';
 import { selectLying } from '#server/moves';
-import { lockStock, post, selectUsableAndPromised } from '#server/stock';
+import { lockStock, post, readFree } from '#server/stock';
 import { addShipped, insertPickedAtOnce, insertShipment, updateOrderShipped } from './store.ts';
 
 type Taken = { bin: FoundBin; item: FoundItem; goods: LyingStock; serialOut: string | null; qty: Qty };
@@ -78,11 +90,27 @@ async function choose(
 }
 
 async function refusePromised(trx: Trx, taken: readonly Taken[], pairs: readonly { item: number; site: number }[]): Promise<void> {
-  const free = new Map((await selectUsableAndPromised(trx, pairs)).map((p) => [p.item, (p.usable - p.promised) as Qty]));
+  const asks = taken.map(({ item, bin, goods, qty }) => ({
+    item,
+    qty,
+    pool: poolOf(item.id, pairs[0]?.site as SiteId),
+    // These and no others: what somebody named is not free, however much there is of the rest.
+    asking: {
+      lot: goods.lot as LotId | null,
+      bin: bin.id,
+      serials: goods.serial === null ? null : [goods.serial as SerialId],
+      goodOn: null,
+    },
+  }));
+  const free = await readFree(trx, pairs, asks);
   const asked = new Map<ItemId, { item: string; asked: Qty; free: Qty }>();
-  for (const { item, qty } of taken) {
-    const was = asked.get(item.id)?.asked ?? ZERO;
-    asked.set(item.id, { item: item.code, asked: addQty(was, qty), free: free.get(item.id) ?? ZERO });
+  for (const { item, qty, pool, asking } of asks) {
+    const was = asked.get(item.id) ?? { asked: ZERO, free: ZERO };
+    asked.set(item.id, {
+      item: item.code,
+      asked: addQty(was.asked, qty),
+      free: addQty(was.free, free.get(pool)?.give(asking, qty) ?? ZERO),
+    });
   }
   valueOf(decideFree([...asked.values()]));
 }

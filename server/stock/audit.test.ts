@@ -85,6 +85,9 @@ const LIES: Readonly<Record<string, string | readonly string[]>> = {
     FROM stock_fact f
     WHERE f.site_id = 1 AND f.use = 'shelf' AND f.condition = 'sound'
     LIMIT 1`,
+  'what lines ask for is there for them': `UPDATE order_line
+    SET bin_id = (SELECT min(id) FROM bin WHERE use = 'scrap')
+    WHERE id = (SELECT min(line_id) FROM promise WHERE line_id NOT IN (SELECT line_id FROM in_hand))`,
   'every command that was acknowledged kept its reply': `INSERT INTO command (key, person_id, route, request_hash)
     VALUES (gen_random_uuid(), 1, 'stock.move', '')`,
 };

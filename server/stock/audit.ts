@@ -1,4 +1,7 @@
+import { formatQty, sumQty, type ItemId, type SiteId } from '#core/base';
+import { decideCuts } from '#core/stock';
 import { query, type Db } from '#server/kernel';
+import { readPools } from './store-promises.ts';
 
 /** One thing that is not true. */
 export type AuditFault = { readonly check: string; readonly detail: string };
@@ -195,8 +198,11 @@ const CHECKS: Readonly<Record<string, string>> = {
   'every command that was acknowledged kept its reply': `SELECT format('command %s', key) AS detail FROM command WHERE reply IS NULL`,
 };
 
+/** Lines that name their goods, or want life left, can have them all at once: what no single sum says. */
+const NAMED = 'what lines ask for is there for them';
+
 /** The names of all checks. */
-export const AUDIT_CHECKS: readonly string[] = Object.keys(CHECKS);
+export const AUDIT_CHECKS: readonly string[] = [...Object.keys(CHECKS), NAMED];
 
 /** Proves the ledger: runs every check and returns every fault that it finds. */
 export async function runAudit(db: Pick<Db, 'raw'>): Promise<{ checks: number; faults: AuditFault[] }> {
@@ -205,5 +211,18 @@ export async function runAudit(db: Pick<Db, 'raw'>): Promise<{ checks: number; f
     const rows = await query<{ detail: string }>(db, sql);
     faults.push(...rows.map((row) => ({ check, detail: row.detail })));
   }
-  return { checks: AUDIT_CHECKS.length, faults };
+  return { checks: AUDIT_CHECKS.length, faults: [...faults, ...(await findUnbacked(db))] };
+}
+
+async function findUnbacked(db: Pick<Db, 'raw'>): Promise<AuditFault[]> {
+  const pairs = await query<{ item: ItemId; site: SiteId }>(
+    db,
+    `SELECT DISTINCT p.item_id AS item, p.site_id AS site FROM promise p JOIN line_asking a ON a.line_id = p.line_id AND a.asks`,
+  );
+  if (pairs.length === 0) return [];
+  return [...(await readPools(db, pairs))].flatMap(([pool, { lying, standing }]) => {
+    const unbacked = decideCuts(lying, standing);
+    const detail = `item and site ${pool}: ${formatQty(sumQty(unbacked.map((u) => u.cut)))} of lines ${unbacked.map((u) => u.line).join(', ')}`;
+    return unbacked.length > 0 ? [{ check: NAMED, detail }] : [];
+  });
 }

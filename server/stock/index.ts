@@ -1,5 +1,6 @@
 export { post, trimPromises, type Posting } from './post.ts';
-export { lockStock, lockWholeSite, selectUsableAndPromised } from './store.ts';
+export { lockStock, lockWholeSite } from './store.ts';
+export { ASKING, askingOf, readFree, readPools } from './store-promises.ts';
 export { stockHandlers } from './routes.ts';
 export { runAudit, type AuditFault } from './audit.ts';
 export { loadBins } from './bin-rules.ts';

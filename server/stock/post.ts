@@ -1,4 +1,4 @@
-import { formatQty, subQty, type ItemId, type SiteId } from '#core/base';
+import { formatQty, type ItemId, type SiteId } from '#core/base';
 import {
   applyMovements,
   applyStandingHolds,
@@ -8,16 +8,19 @@ import {
   isOutside,
   missingLoose,
   planPosting,
+  poolOf,
   takeOutOfUnits,
   unitsFilled,
   type KeyDelta,
   type Movement,
+  type Pool,
   type PostingPlan,
   type StockKey,
 } from '#core/stock';
 import { announce, lockRows, refuse, together, valueOf, type Trx } from '#server/kernel';
 import { refuseAgainstBinRules } from './bin-rules.ts';
 import { insertHoldLines } from './store-holds.ts';
+import { readPools, selectUsableAndPromised, updatePromiseCuts } from './store-promises.ts';
 import {
   insertMovements,
   lockBalances,
@@ -27,13 +30,10 @@ import {
   putIntoBalances,
   selectKeyNames,
   selectMissedInHand,
-  selectPromisesLatestFirst,
   selectSerialPlaces,
   selectInUnits,
   selectUnitInTwoBins,
-  selectUsableAndPromised,
   takeFromBalances,
-  updatePromiseCuts,
   type BinFactRow,
   type Posting,
   type PostingFactRows,
@@ -92,7 +92,7 @@ export async function post(trx: Trx, posting: Posting): Promise<readonly number[
       caught.map((c) => ({ hold: c.hold, ...heldBy(judged[c.line] as Movement) })),
     ),
     refuseOrdersGoods(trx, plan.takes, facts.bins),
-    keepPromisesTrue(trx, movements, facts.bins),
+    keepPromisesTrue(trx, movements, facts),
     units.length > 0 && refuseUnitInTwoBins(trx, units),
   ]);
   announceStock(trx, movements, facts.bins);
@@ -166,11 +166,12 @@ async function refuseOrdersGoods(trx: Trx, takes: readonly KeyDelta[], bins: rea
 }
 
 // What is promised must be there. Where usable stock of an item left a site by anything but its own shipment, the least urgent
-// promises give way in the same transaction, and their orders show as short at once.
-async function keepPromisesTrue(trx: Trx, movements: readonly Movement[], bins: readonly BinFactRow[]): Promise<void> {
+// promises give way in the same transaction, and their orders show as short at once. Where goods were promised that somebody named, any
+// step away from where they lie may be one.
+async function keepPromisesTrue(trx: Trx, movements: readonly Movement[], facts: PostingFactRows): Promise<void> {
   if (movements.every((m) => isOutside(m.from.bin))) return;
-  const powers = new Map(bins.map((b) => [b.id, b]));
-  const usable = new Map<string, { item: ItemId; site: SiteId; delta: number }>();
+  const powers = new Map(facts.bins.map((b) => [b.id, b]));
+  const usable = new Map<Pool, { item: ItemId; site: SiteId; delta: number }>();
   for (const movement of movements) {
     for (const [place, sign] of [
       [movement.from, -1],
@@ -178,23 +179,27 @@ async function keepPromisesTrue(trx: Trx, movements: readonly Movement[], bins: 
     ] as const) {
       const power = powers.get(place.bin);
       if (!power?.promisable || place.condition !== 'sound') continue;
-      const key = `${movement.item}|${power.site}`;
+      const key = poolOf(movement.item, power.site);
       const seen = usable.get(key) ?? { item: movement.item, site: power.site, delta: 0 };
       usable.set(key, { ...seen, delta: seen.delta + sign * movement.qty });
     }
   }
-  const losers = [...usable.values()].filter((entry) => entry.delta < 0);
+  const asked = new Set(facts.asked.map((a) => poolOf(a.item, a.site)));
+  const losers = [...usable].filter(([pool, entry]) => entry.delta < 0 || asked.has(pool)).map(([, entry]) => entry);
   if (losers.length > 0) await trimPromises(trx, losers);
 }
 
-/** Cuts promises back to what is usable, the least urgent first, never those whose goods are already in hand.
+/** Cuts promises back to what is usable and what their lines ask for, the least urgent first, never those whose goods are already in hand.
  *  Locks:  the items at their sites. */
 export async function trimPromises(trx: Trx, pairs: readonly { item: ItemId; site: SiteId }[]): Promise<number> {
   await lockStock(trx, pairs);
+  const doubtful = (await selectUsableAndPromised(trx, pairs)).filter((p) => p.isAsked || p.promised > p.usable);
+  if (doubtful.length === 0) return 0;
+  const pools = await readPools(trx, doubtful);
   let cutLines = 0;
-  for (const { item, site, usable, promised } of await selectUsableAndPromised(trx, pairs)) {
-    if (promised <= usable) continue;
-    const cuts = decideCuts(subQty(promised, usable), await selectPromisesLatestFirst(trx, item, site));
+  for (const { item, site } of doubtful) {
+    const { lying, standing } = pools.get(poolOf(item, site)) ?? { lying: [], standing: [] };
+    const cuts = decideCuts(lying, standing);
     await updatePromiseCuts(trx, cuts);
     cutLines += cuts.length;
     if (cuts.length > 0) announce(trx, 'orders', { site, items: [item] });

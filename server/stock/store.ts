@@ -1,14 +1,5 @@
-import type { BinId, DocumentId, ItemId, LineId, PersonId, Qty, SiteId } from '#core/base';
-import {
-  keyText,
-  type Condition,
-  type HeldPromise,
-  type InUnit,
-  type KeyDelta,
-  type Movement,
-  type StandingHold,
-  type StockKey,
-} from '#core/stock';
+import type { BinId, DocumentId, ItemId, PersonId, Qty, SiteId } from '#core/base';
+import { keyText, type Condition, type InUnit, type KeyDelta, type Movement, type StandingHold, type StockKey } from '#core/stock';
 import { asQty, dbQty, LOCK_CLASS, noteLocks, query, queryOne, together, type Db, type Trx } from '#server/kernel';
 
 /** Balances as locked: quantity and row id by `keyText`. */
@@ -259,6 +250,8 @@ export type PostingFactRows = {
   bins: readonly BinFactRow[];
   items: readonly ItemFactRow[];
   document: { site: SiteId; kind: string };
+  /** Of these items at these sites somebody was promised goods of a certain kind. */
+  asked: readonly { item: ItemId; site: SiteId }[];
   holds: readonly StandingHold[];
 };
 
@@ -280,12 +273,14 @@ export async function lockPostingFacts(trx: Trx, document: number, movements: re
        (SELECT coalesce(json_agg(json_build_object('item', i.id, 'code', i.code, 'decimals', i.decimals,
             'storage_class', i.storage_class, 'volume_ml', i.volume_ml, 'weight_g', i.weight_g)), '[]')
           FROM item i WHERE i.id = ANY(?::int[])) AS items,
+       (SELECT coalesce(json_agg(DISTINCT jsonb_build_object('item', p.item_id, 'site', p.site_id)), '[]')
+          FROM promise p JOIN line_asking a ON a.line_id = p.line_id AND a.asks WHERE p.item_id = ANY(?::int[])) AS asked,
        (SELECT coalesce(json_agg(json_build_object('id', h.id, 'site', h.site_id, 'item', h.item_id, 'lot', h.lot_id,
             'serial', h.serial_id, 'bin', h.bin_id) ORDER BY h.id), '[]')
           FROM hold h
           WHERE h.standing AND h.released_at IS NULL
             AND (h.item_id = ANY(?::int[]) OR (h.item_id IS NULL AND h.bin_id = ANY(?::int[])))) AS holds`,
-    [bins, document, items, items, bins],
+    [bins, document, items, items, items, bins],
   );
   return row;
 }
@@ -354,59 +349,6 @@ export async function lockBinRules(trx: Trx, bins: readonly number[]): Promise<v
     ordered.map((b) => [b, 0]),
   );
   await query(trx, `SELECT pg_advisory_xact_lock(lock_number(${LOCK_CLASS.bin}, b, 0)) FROM unnest(?::int[]) AS x(b)`, [ordered]);
-}
-
-/** Usable stock (sound, unexpired, where it may be promised) and what is promised of it, per pair. */
-export async function selectUsableAndPromised(
-  trx: Trx,
-  pairs: readonly { item: number; site: number }[],
-): Promise<{ item: ItemId; site: SiteId; usable: Qty; promised: Qty }[]> {
-  const rows = await query<never>(
-    trx,
-    `SELECT p.item, p.site,
-       (
-         SELECT coalesce(sum(f.qty), 0)
-         FROM stock_fact f
-         WHERE f.item_id = p.item AND f.site_id = p.site AND f.usable
-       ) AS usable,
-       (SELECT coalesce(sum(r.qty), 0) FROM promise r WHERE r.item_id = p.item AND r.site_id = p.site) AS promised
-     FROM unnest(?::int[], ?::int[]) AS p(item, site)`,
-    [pairs.map((p) => p.item), pairs.map((p) => p.site)],
-  );
-  return rows.map((r: { item: ItemId; site: SiteId; usable: string; promised: string }) => ({
-    item: r.item,
-    site: r.site,
-    usable: asQty(r.usable),
-    promised: asQty(r.promised),
-  }));
-}
-
-/** The promises of an item at a site, latest due first, each with the part that nobody has picked yet. */
-export async function selectPromisesLatestFirst(trx: Trx, item: number, site: number): Promise<HeldPromise[]> {
-  const rows = await query<never>(
-    trx,
-    `SELECT p.line_id, p.qty - coalesce((SELECT sum(k.qty) FROM usable_in_hand k WHERE k.line_id = p.line_id), 0) AS cuttable
-     FROM promise p JOIN order_line l ON l.id = p.line_id JOIN customer_order o ON o.id = l.order_id
-     WHERE p.item_id = ? AND p.site_id = ? ORDER BY o.priority DESC, o.due DESC, o.id DESC, l.id DESC`,
-    [item, site],
-  );
-  return rows.map((r: { line_id: LineId; cuttable: string }) => ({ line: r.line_id, cuttable: asQty(r.cuttable) }));
-}
-
-/** Lowers promises; those that come to nothing go. */
-export async function updatePromiseCuts(trx: Trx, cuts: readonly { line: number; cut: Qty }[]): Promise<void> {
-  if (cuts.length === 0) return;
-  const args = [cuts.map((c) => c.line), cuts.map((c) => dbQty(c.cut))];
-  await query(
-    trx,
-    `DELETE FROM promise p USING unnest(?::int[], ?::numeric[]) AS c(line, cut) WHERE p.line_id = c.line AND p.qty <= c.cut`,
-    args,
-  );
-  await query(
-    trx,
-    `UPDATE promise p SET qty = p.qty - c.cut FROM unnest(?::int[], ?::numeric[]) AS c(line, cut) WHERE p.line_id = c.line`,
-    args,
-  );
 }
 
 /** The bins of a site in which any of these items lies. */

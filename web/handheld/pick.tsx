@@ -129,6 +129,14 @@ function Stop({
             </span>{' '}
             {item?.description}
           </p>
+          {pick.named.serials && (
+            <p className="text-xl">
+              {pick.named.serials.length === 1 ? 'serial ' : 'one of the serials '}
+              <strong className="code text-xl">
+                {pick.named.serials.filter((s) => !job.taken.some((t) => t.pick === pick.key && t.serial === s)).join(', ')}
+              </strong>
+            </p>
+          )}
           {pick.lot && (
             <p className="text-lg">
               lot <strong className="code text-xl">{pick.lot}</strong>

@@ -333,6 +333,13 @@ export class World {
           lot: p[6] as string | null,
           qty: amount(p[7]),
           trouble: p[8] as string | null,
+          named: {
+            serials: p[9] as string[] | null,
+            lot: p[10] as boolean,
+            bin: p[11] as boolean,
+            goodOn: p[12] as string | null,
+          },
+          kept: p[13] as string[],
         })),
         taken: (r[8] as unknown[][]).map((t) => ({
           key: t[0] as string,
