@@ -47,10 +47,10 @@ type Share<L extends Lying> = {
 };
 type Step = { readonly from: number; readonly share: number };
 
-/** Which goods of one item at one site are kept for whom, as far as it must be known: that everybody who was given something can have it at
- *  once, although some name their lot, their bin, their serials or how long the goods must keep.
- *  Shape:  goods that the same askings take are one share; lines that ask the same are one asking. `give` gives as much as can be beside all
- *          that was given before, which it moves to other goods where it must and never takes back.
+/** Which goods of one item at one site are kept for whom, as far as it must be known: that everybody who was given something can have it
+ *  at once, although some name their lot, their bin, their serials or how long the goods must keep.
+ *  Shape:  goods that the same askings take are one share; lines that ask the same are one asking. `give` gives as much as can be beside
+ *          all that was given before, which it moves to other goods where it must and never takes back.
  *  Source: a transportation problem solved by augmenting paths, the shortest first (Edmonds and Karp, 1972). What was given once stays
  *          given because a path only lengthens a matching: so giving the most urgent first serves them as if nobody else were there.
  *  Units:  thousandths of the base unit. */

@@ -222,7 +222,8 @@ async function findUnbacked(db: Pick<Db, 'raw'>): Promise<AuditFault[]> {
   if (pairs.length === 0) return [];
   return [...(await readPools(db, pairs))].flatMap(([pool, { lying, standing }]) => {
     const unbacked = decideCuts(lying, standing);
-    const detail = `item and site ${pool}: ${formatQty(sumQty(unbacked.map((u) => u.cut)))} of lines ${unbacked.map((u) => u.line).join(', ')}`;
+    const [cut, lines] = [formatQty(sumQty(unbacked.map((u) => u.cut))), unbacked.map((u) => u.line).join(', ')];
+    const detail = `item and site ${pool}: ${cut} of lines ${lines}`;
     return unbacked.length > 0 ? [{ check: NAMED, detail }] : [];
   });
 }

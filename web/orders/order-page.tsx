@@ -20,6 +20,7 @@ import {
 import { Clashes } from '#web/hands';
 import { ChangeOrder } from './change-order.tsx';
 import { LineQty } from './line-qty.tsx';
+import { AskedGoods, NamePanel } from './name-goods.tsx';
 import { OrderWay } from './order-way.tsx';
 import { READY, STEP } from './orders.tsx';
 
@@ -38,6 +39,7 @@ export function OrderPage() {
   const hold = useSend('orders.hold', { onDone: () => setAsking(null) });
   const release = useSend('orders.release');
   const [changing, setChanging] = useState(false);
+  const [naming, setNaming] = useState<number | null>(null);
   const mayEnter = useMayReadCosts();
   const [asking, setAsking] = useState<'hold' | 'cancel' | null>(null);
   const said = (back: { pieces: string; bin: string | null }): string =>
@@ -53,6 +55,7 @@ export function OrderPage() {
   const round = useSend('picking.make', { onDone: (r) => void go(`/rounds/${r.id}`) });
   if (!order) return <Trouble error={error} />;
   const open = order.state === 'open';
+  const named = order.lineList.find((l) => l.id === naming);
   const canPromise = open && !order.heldFor && (order.ready === 'part' || order.ready === 'nothing');
   const inHand = open && order.lineList.some((l) => Number(l.picked) > 0);
   const canPick = open && !order.heldFor && order.step === 'promised';
@@ -148,7 +151,7 @@ export function OrderPage() {
       {order.cancelledFor !== null && (
         <p className="my-3 border-l-4 border-wrong bg-wrong-pale p-3 font-semibold text-wrong">Cancelled: {order.cancelledFor}</p>
       )}
-      <div className="grid items-start grid-cols-1 gap-10 lg:grid-cols-[1fr_18rem]">
+      <div className={`grid grid-cols-1 items-start gap-10 ${named ? 'lg:grid-cols-[1fr_24rem]' : 'lg:grid-cols-[1fr_18rem]'}`}>
         <table className="mt-4 w-full">
           <thead className="border-b-2 border-ink text-left text-sm text-soft">
             <tr>
@@ -169,7 +172,12 @@ export function OrderPage() {
               return (
                 <tr key={l.id} className="border-b border-line">
                   <td className="py-1.5">
-                    <ItemName {...l} wraps />
+                    <span className="flex items-center gap-3 pr-3">
+                      <span className="min-w-0 flex-1">
+                        <ItemName {...l} wraps />
+                      </span>
+                      <AskedGoods line={l} onChange={open && mayEnter ? () => setNaming(l.id) : null} />
+                    </span>
                   </td>
                   <td className="text-right text-lg font-bold">
                     {open && mayEnter ? (
@@ -203,7 +211,7 @@ export function OrderPage() {
             ))}
           </tbody>
         </table>
-        <OrderWay order={order} />
+        {named ? <NamePanel key={named.id} order={order} line={named} onClose={() => setNaming(null)} /> : <OrderWay order={order} />}
       </div>
       {order.shipments.length > 0 && (
         <section className="mt-6">
