@@ -15,6 +15,7 @@ const ROOMS = [
   'counting',
   'picking',
   'shipping',
+  'channel',
   'hands',
   'desk',
 ];
@@ -28,7 +29,7 @@ const STEPS = [
   ['purchasing'],
   ['receiving', 'moves', 'orders', 'counting'],
   ['picking'],
-  ['shipping'],
+  ['shipping', 'channel'],
   ['hands'],
   ['desk'],
 ];

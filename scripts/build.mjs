@@ -17,6 +17,7 @@ export const PROGRAMS = {
   helper: path.join(root, 'server/helper-main.ts'),
   printer: path.join(root, 'devices/printer/main.ts'),
   supplier: path.join(root, 'devices/supplier/main.ts'),
+  channel: path.join(root, 'devices/channel/main.ts'),
 };
 
 /** How Node programs are bundled into a folder. */

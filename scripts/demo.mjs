@@ -29,6 +29,7 @@ const home = dockrowHome();
 const database = await startPostgres(home, { avoid: [port] });
 const printerPort = await freePort(port + 1);
 const supplierPort = await freePort(printerPort + 1);
+const channelPort = await freePort(supplierPort + 1);
 const env = {
   ...process.env,
   DATABASE_URL: database.url,
@@ -40,6 +41,8 @@ const env = {
   PRINTER_PORT: String(printerPort),
   SUPPLIER_PORT: String(supplierPort),
   DOCKROW_NOTICES: path.join(home, 'notices'),
+  CHANNEL_PORT: String(channelPort),
+  DOCKROW_ORDERS: path.join(home, 'orders'),
 };
 let stopping = false;
 const stopAll = () => {
@@ -70,7 +73,8 @@ if (needsBuild()) {
   rmSync(path.join(root, 'dist'), { recursive: true, force: true });
   runOrGiveUp('node', ['scripts/build.mjs'], 'the application could not be built.', { env });
 }
-for (const device of ['printer', 'supplier']) children.push(startChild('node', ['--enable-source-maps', `dist/${device}.mjs`], { env }));
+for (const device of ['printer', 'supplier', 'channel'])
+  children.push(startChild('node', ['--enable-source-maps', `dist/${device}.mjs`], { env }));
 const server = startChild('node', ['--enable-source-maps', 'dist/server.mjs'], { env });
 children.push(server);
 server.on('exit', (code) => {

@@ -25,6 +25,7 @@ const database = await startPostgres(home, { avoid: [port, port + 1] });
 const apiPort = await freePort(port + 1);
 const printerPort = await freePort(apiPort + 1);
 const supplierPort = await freePort(printerPort + 1);
+const channelPort = await freePort(supplierPort + 1);
 const env = {
   ...process.env,
   DATABASE_URL: database.url,
@@ -36,6 +37,8 @@ const env = {
   PRINTER_PORT: String(printerPort),
   SUPPLIER_PORT: String(supplierPort),
   DOCKROW_NOTICES: path.join(home, 'notices'),
+  CHANNEL_PORT: String(channelPort),
+  DOCKROW_ORDERS: path.join(home, 'orders'),
 };
 process.stdout.write(runOrGiveUp('node', ['--import', 'tsx', 'demo/load.ts'], 'the demo data could not be loaded.', { env }));
 
@@ -63,7 +66,10 @@ const bundle = await context({
   ...options,
   plugins: [
     ...options.plugins,
-    { name: 'restart', setup: (b) => b.onEnd(({ errors }) => errors.length === 0 && ['server', 'printer', 'supplier'].forEach(restart)) },
+    {
+      name: 'restart',
+      setup: (b) => b.onEnd(({ errors }) => errors.length === 0 && ['server', 'printer', 'supplier', 'channel'].forEach(restart)),
+    },
   ],
 });
 await bundle.watch();

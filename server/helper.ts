@@ -2,6 +2,7 @@ import { lookAtPriceList } from '#server/items';
 import type { LabelFace } from '#core/labels';
 import { loadFile, openDatabase, parseSheet, refuse, type Db, type HelperWork, type Sheet } from '#server/kernel';
 import { labelsPdf } from '#server/labels';
+import { readUblPaper } from '#server/orders';
 import { readUblAdvice } from '#server/receiving';
 import { readPicture } from '#server/work';
 
@@ -12,6 +13,7 @@ export const HELPERS: Readonly<Record<string, HelperWork<never, unknown>>> = {
     onDatabase(asked, async (db) => lookAtPriceList(await sheetOf(db, asked.file), asked.remembered)),
   picture: ({ name, bytes }: { name: string; bytes: Uint8Array }) => readPicture(name, Buffer.from(bytes)),
   advice: ({ name, bytes }: { name: string; bytes: Uint8Array }) => Promise.resolve(readUblAdvice(name, Buffer.from(bytes))),
+  orderPaper: ({ name, bytes }: { name: string; bytes: Uint8Array }) => Promise.resolve(readUblPaper(name, Buffer.from(bytes))),
   labels: ({ faces }: { faces: readonly LabelFace[] }, progress) => labelsPdf(faces, progress),
 };
 

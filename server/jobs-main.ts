@@ -1,6 +1,7 @@
 import { setPriority } from 'node:os';
 import { openDatabase, Outbox, runJobs } from '#server/kernel';
 import { startPrinting } from '#server/labels';
+import { watchOrders } from '#server/channel';
 import { watchNotices } from '#server/receiving';
 import { JOBS } from './jobs.ts';
 
@@ -15,3 +16,5 @@ await runJobs(db, outbox, JOBS);
 startPrinting(db, outbox, process.env['DOCKROW_PRINTER_URL'] ?? null);
 const notices = process.env['DOCKROW_NOTICES'];
 if (notices) watchNotices(db, outbox, notices);
+const sent = process.env['DOCKROW_ORDERS'];
+if (sent) watchOrders(db, outbox, sent, process.env['DOCKROW_ORDERS_SITE'] ?? null);

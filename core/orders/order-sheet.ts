@@ -1,6 +1,8 @@
 import { addQty, formatQty, isWholeStep, parseQty, readDay, type ItemId, type Qty, type WantedColumn } from '#core/base';
 import { foldName } from '#core/floor';
-import { packToBase } from '#core/items';
+import { labelText, packToBase, type Tracking } from '#core/items';
+import { ordersSentence } from './errors.ts';
+import { decideNames } from './named.ts';
 
 /** The columns of a sheet of orders (F2): one row for each line, the rows of one order under one reference. */
 export const ORDER_COLUMNS: readonly WantedColumn[] = [
@@ -9,6 +11,8 @@ export const ORDER_COLUMNS: readonly WantedColumn[] = [
   { key: 'item', title: 'Item', required: true, names: ['Code', 'Barcode', 'SKU'] },
   { key: 'qty', title: 'Quantity', required: true, names: ['Qty'] },
   { key: 'pack', title: 'Pack', required: false },
+  { key: 'lot', title: 'Lot', required: false, names: ['Batch'] },
+  { key: 'serials', title: 'Serials', required: false, names: ['Serial', 'Serial numbers'] },
   { key: 'due', title: 'Due', required: false, names: ['Due date'] },
   { key: 'priority', title: 'Priority', required: false },
   { key: 'carrier', title: 'Carrier', required: false },
@@ -20,6 +24,10 @@ export type OrderedItem = {
   readonly code: string;
   readonly decimals: number;
   readonly isRetired: boolean;
+  readonly tracking: Tracking;
+  /** Its base unit, and how many of it the code stands for by which it was found: of a case the pieces in it. */
+  readonly unit: string;
+  readonly per: Qty;
   readonly packs: readonly { readonly name: string; readonly units: Qty }[];
 };
 /** What is there before orders are judged: items by code and barcode in upper case; customers by folded code and name, null where a name
@@ -28,6 +36,9 @@ export type KnownForOrders = {
   readonly items: ReadonlyMap<string, OrderedItem>;
   readonly customers: ReadonlyMap<string, number | null>;
   readonly references: ReadonlyMap<string, string>;
+  /** Lots and serials that are on record, by “item|label”. */
+  readonly lots: ReadonlySet<string>;
+  readonly serials: ReadonlySet<string>;
   readonly today: string;
   /** When an order is due whose row says nothing. */
   readonly dueElse: string;
@@ -40,13 +51,15 @@ export type SentOrder = {
   readonly priority: number;
   readonly carrier: string;
   readonly note: string;
-  readonly lines: readonly { readonly item: ItemId; readonly qty: Qty }[];
+  readonly lines: readonly SentLine[];
 };
+export type SentLine = { readonly item: ItemId; readonly qty: Qty; readonly lot?: string; readonly serials?: readonly string[] };
 type Verdict = { readonly row: number; readonly verdict: 'new' | 'fault'; readonly name: string; readonly says: string };
 type Row = { readonly row: number; readonly cells: readonly string[] };
 
 /** Judges a sheet of orders (F2): the orders that it would make, and all that is wrong with each row.
- *  Shape:  rows with one reference of one customer are one order; an item that comes twice in it is one line. What a later row leaves
+ *  Shape:  rows with one reference of one customer are one order; an item that comes twice in it, with the same goods named, is one line.
+ *          What a later row leaves
  *          empty of due, priority, carrier and note the first one says for it.
  *  Errors: per row: a customer or item that is none here or can be two, a quantity, pack, day or priority that is none, a row that
  *          contradicts the first of its order, a reference of that customer that is here already. */
@@ -76,6 +89,8 @@ export function judgeOrderSheet(
     else if (item.isRetired) faults.push(`${item.code} is retired.`);
     const amount = item ? readAmount(cell('qty'), cell('pack'), item) : null;
     if (typeof amount === 'string') faults.push(amount);
+    const named = namedIn(cell('lot'), cell('serials'));
+    if (item && typeof amount === 'number') faults.push(...faultsOfNames(named, item, amount, known));
     const due = cell('due') === '' ? (first?.due ?? known.dueElse) : readDay(cell('due'), known.today);
     if (due === null) faults.push(`“${cell('due')}” under Due is no day.`);
     else if (first && cell('due') !== '' && due !== first.due)
@@ -90,10 +105,10 @@ export function judgeOrderSheet(
       verdicts.push({ row, verdict: 'fault', name, says: faults.join(' ') });
       continue;
     }
-    const before = first?.lines.find((l) => l.item === item.item);
+    const before = first?.lines.find((l) => l.item === item.item && l.lot === named.lot && !l.serials === !named.serials);
     const lines = before
-      ? (first?.lines ?? []).map((l) => (l === before ? { ...l, qty: addQty(l.qty, amount) } : l))
-      : [...(first?.lines ?? []), { item: item.item, qty: amount }];
+      ? (first?.lines ?? []).map((l) => (l === before ? addedTo(l, amount, named) : l))
+      : [...(first?.lines ?? []), { item: item.item, qty: amount, ...named }];
     orders.set(key, {
       row: first?.row ?? row,
       reference,
@@ -118,13 +133,38 @@ const MOST_REFERENCE = 60;
 const MOST_NOTE = 500;
 const DEFAULT_PRIORITY = 5;
 
+type Named = Pick<SentLine, 'lot' | 'serials'>;
+function namedIn(lot: string, serials: string): Named {
+  const [label, all] = [labelText(lot), serials.split(/[\s,;]+/).flatMap((s) => labelText(s) || [])];
+  return { ...(label ? { lot: label } : {}), ...(all.length > 0 ? { serials: all } : {}) };
+}
+
+const addedTo = (line: SentLine, more: Qty, { serials }: Named): SentLine => ({
+  ...line,
+  qty: addQty(line.qty, more),
+  ...(serials ? { serials: [...(line.serials ?? []), ...serials] } : {}),
+});
+
+function faultsOfNames(named: Named, item: OrderedItem, qty: Qty, known: KnownForOrders): string[] {
+  const { lot, serials = [] } = named;
+  const decided = decideNames({ lot: lot ?? null, serials, bin: null }, { item: item.code, tracking: item.tracking, qty });
+  return [
+    ...(decided.ok ? [] : [ordersSentence(decided.error)]),
+    ...(lot === undefined || known.lots.has(`${item.item}|${lot}`) ? [] : [`Lot ${lot} of ${item.code} is on no record.`]),
+    ...serials
+      .filter((s) => !known.serials.has(`${item.item}|${s}`))
+      .map((serial) => ordersSentence({ code: 'orders.unknownSerial', item: item.code, serial })),
+  ];
+}
+
 // The quantity in base units, or what is wrong with it.
 function readAmount(text: string, packName: string, item: OrderedItem): Qty | string {
   const read = parseQty(text.replace(',', '.'));
   if (!read.ok || read.value <= 0) return `“${text}” is no quantity.`;
   const pack = packName === '' ? null : item.packs.find((p) => foldName(p.name) === foldName(packName));
   if (pack === undefined) return `${item.code} does not come by “${packName}”.`;
-  const amount = pack === null ? read.value : packToBase(read.value, pack);
+  // A code that stands for a case counts cases, as its scan does.
+  const amount = packToBase(read.value, pack ?? { name: '', units: item.per });
   if (amount === null || !isWholeStep(amount, item.decimals))
     return item.decimals === 0 ? `${text} of ${item.code} is not possible: it is counted whole.` : `${text} of ${item.code} is too fine.`;
   return amount;

@@ -21,6 +21,7 @@ import * as ownUnits from './migrations/021-own-units.ts';
 import * as way from './migrations/022-way.ts';
 import * as orders from './migrations/023-orders.ts';
 import * as named from './migrations/024-named.ts';
+import * as orderPaper from './migrations/025-order-paper.ts';
 import * as warnings from './migrations/012-warnings.ts';
 import * as receiptSheet from './migrations/013-receipt-sheet.ts';
 import * as reversing from './migrations/011-reversing.ts';
@@ -63,6 +64,7 @@ const MIGRATIONS: Readonly<Record<string, Knex.Migration>> = {
   '022-way': way,
   '023-orders': orders,
   '024-named': named,
+  '025-order-paper': orderPaper,
 };
 
 export const NEWEST_MIGRATION = Object.keys(MIGRATIONS).at(-1) ?? '';

@@ -38,3 +38,5 @@ export { fileParts, keepFile, loadFile, type KeptFile } from './files.ts';
 export { byTitles, importSheet, startImport, type SheetRows } from './import-sheet.ts';
 export { Paper, type PaperColumn } from './paper.ts';
 export { lockRows, noteLocks, workAlone, LOCK_CLASS, LOCK_ORDER, type LockRank } from './locks.ts';
+export { takeFiles, watchFolder, type DroppedFile, type TakesFiles } from './drop-folder.ts';
+export { attributeAt, listAt, nodeAt, readUbl, textAt, ublKind, type UblNode } from './ubl.ts';

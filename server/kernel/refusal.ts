@@ -7,6 +7,7 @@ import { purchasingSentence, type PurchasingError } from '#core/purchasing';
 import { receivingSentence, type ReceivingError } from '#core/receiving';
 import { movesSentence, type MovesError } from '#core/moves';
 import { ordersSentence, type OrdersError } from '#core/orders';
+import { channelSentence, type ChannelError } from '#core/channel';
 import { pickingSentence, type PickingError } from '#core/picking';
 import { shippingSentence, type ShippingError } from '#core/shipping';
 import { countingSentence, type CountingError } from '#core/counting';
@@ -54,6 +55,7 @@ export type DomainError =
   | MovesError
   | OrdersError
   | PickingError
+  | ChannelError
   | ShippingError
   | CountingError
   | PeopleError
@@ -211,6 +213,8 @@ export function sentenceOf(e: DomainError): string {
       return movesSentence(e as MovesError);
     case 'orders':
       return ordersSentence(e as OrdersError);
+    case 'channel':
+      return channelSentence(e as ChannelError);
     case 'picking':
       return pickingSentence(e as PickingError);
     case 'shipping':
@@ -420,6 +424,11 @@ const STATUS: Record<DomainError['code'], number> = {
   'picking.unknownPerson': 404,
   'picking.serialWanted': 422,
   'picking.serialIsOne': 422,
+  'channel.badPaper': 422,
+  'channel.paperFaults': 422,
+  'channel.noSuchOrder': 404,
+  'channel.unknownPaper': 404,
+  'channel.notOpen': 409,
   'picking.serialNotNamed': 409,
   'picking.serialKept': 409,
   'picking.serialNotHere': 409,

@@ -9,9 +9,13 @@ export {
   lockOrders,
   reopenPacking,
   selectExtras,
+  selectOnItsWay,
   selectOrderRows,
   updateCancelled,
+  updateHeldFor,
   type OrderListRow,
 } from './store.ts';
-export { checkLines } from './make-order.ts';
+export { addLines, checkLines, makeOrder } from './make-order.ts';
+export { selectKnownForOrders } from './import-orders.ts';
+export { LARGEST_PAPER, readUblPaper } from './ubl-paper.ts';
 export { findCustomer } from './store-customers.ts';

@@ -320,7 +320,7 @@ export async function addPromises(trx: Trx, given: readonly { line: number; site
 }
 
 /** Cancels an order for a reason. */
-export async function updateCancelled(trx: Trx, order: number, by: { person: number; reason: string }): Promise<void> {
+export async function updateCancelled(trx: Trx, order: number, by: { person: number | null; reason: string }): Promise<void> {
   await query(
     trx,
     `UPDATE customer_order

@@ -14,7 +14,7 @@ import { endOrderIfDone, selectInHandOfLine, selectLineAtWork, splitInHand, unpl
  *  Locks:  the order, the item at the site, then what `post` locks. */
 export async function changeLine(
   trx: Trx,
-  command: { order: number; line: number; qty: Qty; site: number; person: number },
+  command: { order: number; line: number; qty: Qty; site: number; person: number | null },
 ): Promise<{ qty: string; did: string[] }> {
   const order = await lockOpenOrder(trx, command.order, command.site);
   const known = await selectLineAtWork(trx, order.id, command.line);

@@ -8,13 +8,14 @@ import { lockStock, post } from '#server/stock';
 import { deletePromises, dropPlans, lockRoundAt, markReturned, selectInHand, type InHandRow, updateThrown } from './store.ts';
 
 export type PutBack = { pieces: string; bin: string | null };
-type Who = { readonly site: number; readonly person: number };
+/** `person`: null where nobody asked for it; then nothing may be in hand. */
+type Who = { readonly site: number; readonly person: number | null };
 
 /** Throws a round away: its stops are dropped, its cart is free again, and what lies on the cart goes to arrivals, from where it is put
  *  away like anything that came. The orders keep their promises.
  *  Errors: a round that has ended, or of another site.
  *  Locks:  the round, its orders, their items, then what `post` locks. */
-export async function throwRoundAway(trx: Trx, command: Who & { round: number }): Promise<PutBack> {
+export async function throwRoundAway(trx: Trx, command: { site: number; person: number; round: number }): Promise<PutBack> {
   const round = await lockRoundAt(trx, command.round, command.site);
   if (round.state !== 'open') refuse({ code: 'picking.roundDone', number: round.number, state: stateWord(round.state) });
   await lockOrders(trx, round.order_ids, command.site);
@@ -69,13 +70,15 @@ export async function putGoodsBack(trx: Trx, command: Who & { reason: string }, 
   announce(trx, 'orders');
   announce(trx, 'shipping');
   if (goods.length === 0) return { pieces: '0', bin: null };
+  const { person } = command;
+  if (person === null) throw new Error('Goods are put back by somebody.');
   const arrivals = await findDefaultBin(trx, command.site, 'arrivals');
-  const document = await makeDocument(trx, 'putBack', { site: command.site, person: command.person });
+  const document = await makeDocument(trx, 'putBack', { site: command.site, person });
   // First they are nobody's, then they move: the ledger does not let go of goods that are an order's.
   await markReturned(trx, goods);
   await post(trx, {
     document: document.id as DocumentId,
-    person: command.person as PersonId,
+    person: person as PersonId,
     movements: goods.map((g) => movementOf(g, arrivals.id, command.reason)),
     // They lay there before; that arrivals is full must not keep a cart from being emptied.
     overBinRules: true,

@@ -1,9 +1,8 @@
 import { createHash } from 'node:crypto';
 import { judgeAdvice, type Advice } from '#core/receiving';
-import { announce, askHelper, refuse, type Trx } from '#server/kernel';
+import { announce, askHelper, refuse, type DroppedFile, type Trx } from '#server/kernel';
 import { insertNotice, isNoticeBegun, lockNotices, selectKnownForAdvice, selectNoticeOf } from './store-notice.ts';
 
-export type DroppedFile = { readonly name: string; readonly bytes: Buffer };
 export type TakingNotice = {
   readonly file: DroppedFile;
   /** Where whoever brings the file works; null where a supplier dropped it. */

@@ -1,12 +1,8 @@
-import { XMLParser, XMLValidator } from 'fast-xml-parser';
 import { formatQty, parseQty, subQty, sumQty, ZERO } from '#core/base';
 import type { Advice, AdviceLine } from '#core/receiving';
-import { refuse } from '#server/kernel';
+import { attributeAt, listAt, nodeAt, readUbl, refuse, textAt, ublKind, type UblNode } from '#server/kernel';
 
-const NAMESPACE = 'urn:oasis:names:specification:ubl:schema:xsd:DespatchAdvice-2';
 export const LARGEST_ADVICE = 5_000_000;
-
-type Node = { readonly [name: string]: unknown };
 
 /** Reads a UBL 2.1 DespatchAdvice as texts. In a helper, never in the server itself: whoever sent it is not known.
  *  Shape:  bytes of an XML file in UTF-8; what it says, line by line, each with the logistic unit in which it comes. Units may stand with
@@ -17,34 +13,7 @@ type Node = { readonly [name: string]: unknown };
  *  Source: OASIS, Universal Business Language 2.1, UBL-DespatchAdvice-2.1. */
 export function readUblAdvice(name: string, bytes: Buffer): Advice {
   const bad = (says: string): never => refuse({ code: 'receiving.badAdvice', name, says });
-  if (bytes.length === 0) return bad('it is empty');
-  if (bytes.length > LARGEST_ADVICE) return bad(`it is larger than ${LARGEST_ADVICE / 1_000_000} MB`);
-  let text: string;
-  try {
-    text = new TextDecoder('utf-8', { fatal: true }).decode(bytes);
-  } catch {
-    return bad('it is not written in UTF-8');
-  }
-  if (/<!(DOCTYPE|ENTITY)/i.test(text)) return bad('it declares a document type, and such files are not read');
-  const valid = XMLValidator.validate(text);
-  if (valid !== true) return bad(`it is no XML that can be read: ${valid.err.msg} (line ${valid.err.line})`);
-  let root: Node;
-  try {
-    const parser = new XMLParser({
-      ignoreAttributes: false,
-      attributeNamePrefix: '@',
-      removeNSPrefix: true,
-      parseTagValue: false,
-      parseAttributeValue: false,
-      trimValues: true,
-      isArray: (tag) => MANY.has(tag),
-    });
-    root = parser.parse(text) as Node;
-  } catch (error) {
-    return bad(`it is no XML that can be read: ${(error as Error).message}`);
-  }
-  const advice = nodeAt(root, 'DespatchAdvice');
-  if (!advice || !text.includes(NAMESPACE)) return bad('it is no UBL 2.1 DespatchAdvice');
+  const { node: advice } = readUbl(bytes, { kinds: [ublKind('DespatchAdvice')], many: MANY, largest: LARGEST_ADVICE, bad });
   const shipment = nodeAt(advice, 'Shipment');
   const party = nodeAt(advice, 'DespatchSupplierParty', 'Party');
   const seller = nodeAt(advice, 'SellerSupplierParty', 'Party');
@@ -75,7 +44,7 @@ const MANY = new Set([
 ]);
 
 // What the units of the whole shipment say is in them comes in them; of each line what is in none comes loose.
-function inUnits(lines: readonly AdviceLine[], shipment: Node | undefined): AdviceLine[] {
+function inUnits(lines: readonly AdviceLine[], shipment: UblNode | undefined): AdviceLine[] {
   const packed = listAt(shipment, 'TransportHandlingUnit').flatMap((unit) => {
     const sscc = ssccOf(unit);
     return sscc === null ? [] : listAt(unit, 'HandlingUnitDespatchLine').map((l) => ({ ...lineOf(l), sscc }));
@@ -110,7 +79,7 @@ function inUnits(lines: readonly AdviceLine[], shipment: Node | undefined): Advi
   return [...filled, ...loose];
 }
 
-function lineOf(line: Node): AdviceLine {
+function lineOf(line: UblNode): AdviceLine {
   const item = nodeAt(line, 'Item');
   const instances = listAt(item, 'ItemInstance');
   const [first] = instances;
@@ -135,35 +104,7 @@ function lineOf(line: Node): AdviceLine {
 }
 
 // Two digits that name the kind of number may stand before it.
-function ssccOf(unit: Node): string | null {
+function ssccOf(unit: UblNode): string | null {
   const text = textAt(unit, 'ID')?.replace(/\s/g, '') ?? null;
   return text !== null && /^00\d{18}$/.test(text) ? text.slice(2) : text;
-}
-
-function nodeAt(from: Node | undefined, ...path: readonly string[]): Node | undefined {
-  let at: unknown = from;
-  for (const name of path) {
-    at = typeof at === 'object' && at !== null ? (at as Node)[name] : undefined;
-    if (Array.isArray(at)) at = at[0];
-  }
-  return typeof at === 'object' && at !== null ? (at as Node) : undefined;
-}
-
-function textAt(from: Node | undefined, ...path: readonly string[]): string | null {
-  const parent = path.length > 1 ? nodeAt(from, ...path.slice(0, -1)) : from;
-  let at: unknown = parent?.[path.at(-1) ?? ''];
-  if (Array.isArray(at)) at = at[0];
-  if (typeof at === 'object' && at !== null) at = (at as Node)['#text'];
-  return typeof at === 'string' && at !== '' ? at : null;
-}
-
-function attributeAt(from: Node | undefined, name: string, attribute: string): string | null {
-  const at = nodeAt(from, name)?.[`@${attribute}`];
-  return typeof at === 'string' && at !== '' ? at : null;
-}
-
-function listAt(from: Node | undefined, name: string): readonly Node[] {
-  const at = from?.[name];
-  const list: readonly unknown[] = Array.isArray(at) ? at : at === undefined ? [] : [at];
-  return list.filter((n): n is Node => typeof n === 'object' && n !== null);
 }
