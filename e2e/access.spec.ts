@@ -83,6 +83,7 @@ const SCREENS = [
   ['/orders/:order', 'Its way through the house'],
   ['/orders/new', 'New order'],
   ['/orders/import', 'Empty sheet'],
+  ['/orders/sent', 'No program sent an order yet.'],
   ['/customers', 'What they take'],
   ['/counter', 'Nothing is on the counter yet'],
   ['/rounds', 'RD-'],

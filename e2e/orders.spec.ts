@@ -1,5 +1,7 @@
 import { expect, test } from '@playwright/test';
-import { choose, houseForTests, scan } from './house.ts';
+import { writeOrder } from '../devices/channel/write-order.ts';
+import { signIn } from '../server/testing/client.ts';
+import { choose, houseForTests, scan, scanFor } from './house.ts';
 
 const house = houseForTests();
 
@@ -160,4 +162,90 @@ test('F4 a customer who takes all or nothing is kept, and what others changed me
   await one.getByRole('textbox', { name: 'Name', exact: true }).fill('Somebody');
   await one.getByRole('button', { name: 'Keep Somebody' }).click();
   await expect(one.getByText('The code c1007 is that of Greywick Hives already.')).toBeVisible();
+});
+
+test('F3 a line names one serial: the hand is shown it, another is refused, and it is what leaves', async ({ browser }) => {
+  const [item] = await house.rows<{ id: number; code: string; barcode: string; bin: string; serials: string[] }>(
+    `SELECT i.id, i.code, first_barcode(i.id) AS barcode, f.address AS bin, array_agg(f.serial ORDER BY f.serial) AS serials
+     FROM stock_fact f
+     JOIN item i ON i.id = f.item_id
+     WHERE i.tracking = 'serial' AND f.site_id = 1 AND f.usable AND f.use = 'shelf' AND f.pickable AND first_barcode(i.id) IS NOT NULL
+       AND NOT EXISTS (SELECT 1 FROM promise p WHERE p.item_id = i.id)
+     GROUP BY i.id, i.code, f.address
+     HAVING count(*) >= 2
+     ORDER BY i.code
+     LIMIT 1`,
+  );
+  if (!item) throw new Error('The demo has no serials that are free.');
+  const [other = '', wanted = ''] = item.serials;
+  const lead = await house.desk(browser, 'Maren Oake');
+  const { reply: made } = await (
+    await signIn(house.address, 'Maren Oake')
+  ).ask('orders.make', {
+    body: { customer: 1, due: '2030-01-01', lines: [{ item: item.id, qty: '1' }] },
+  });
+  await lead.goto(`/orders/${made.id}`);
+  await lead.getByRole('button', { name: 'Promise what is free' }).click();
+  await lead.getByRole('button', { name: 'any serial' }).click();
+  const panel = lead.getByRole('complementary', { name: 'Detail' });
+  await panel.getByRole('checkbox', { name: wanted }).check();
+  await panel.getByRole('button', { name: 'Keep these for it' }).click();
+  await expect(lead.getByRole('button', { name: `only serial ${wanted}` })).toBeVisible();
+  await lead.getByRole('button', { name: 'Make a round' }).click();
+  await lead.waitForURL(/\/rounds\/\d+/);
+  const round = Number(/\d+$/.exec(lead.url())?.[0]);
+  const hand = await house.handheld(browser, 'Jory Penhale');
+  await hand.goto(`/h/round/${round}`);
+  await hand.getByTestId('to-take').waitFor();
+  await scanFor(hand, item.bin, 'Right bin');
+  await expect(hand.getByText(wanted)).toBeVisible();
+  await scanFor(hand, item.barcode, 'leaves by serial');
+  await scanFor(hand, other, `Take ${wanted}.`);
+  await scanFor(hand, wanted, 'Round picked');
+  await expect
+    .poll(() =>
+      house.rows(
+        `SELECT s.code FROM picked k JOIN serial s ON s.id = k.serial_id JOIN order_line l ON l.id = k.line_id WHERE l.order_id = $1`,
+        [made.id],
+      ),
+    )
+    .toEqual([{ code: wanted }]);
+});
+
+test('F2 a customer cancels an order that is on a cart: it is held, the lead sees it, and lets the goods go back', async ({ browser }) => {
+  const asker = await signIn(house.address, 'Maren Oake');
+  const item = (await goods(3))[2];
+  if (!item) throw new Error('The demo has no third plain item.');
+  const [customer] = await house.rows<{ id: number; name: string }>(`SELECT id, name FROM customer ORDER BY id LIMIT 1`);
+  const { reply: made } = await asker.ask('orders.make', {
+    body: { customer: customer?.id ?? 0, due: '2030-01-01', reference: 'WEB-77', lines: [{ item: item.id, qty: '1' }] },
+  });
+  await asker.ask('orders.promise', { body: { orders: [made.id] } });
+  const { reply: round } = await asker.ask('picking.make', { body: { orders: [made.id] } });
+  const hand = await house.handheld(browser, 'Tobin Sallow');
+  await hand.goto(`/h/round/${round.id}`);
+  await hand.getByTestId('to-take').waitFor();
+  await scanFor(hand, item.bin, 'Right bin');
+  await scanFor(hand, item.barcode, 'Round picked');
+
+  const office = await house.desk(browser, 'Odile Wrack');
+  await office.goto('/orders/sent');
+  await office.locator('input[type=file]').setInputFiles({
+    name: 'cancel.xml',
+    mimeType: 'application/xml',
+    buffer: Buffer.from(
+      writeOrder({
+        ...{ kind: 'cancellation', reference: 'WEB-77', issued: '2026-11-28', note: 'Changed our mind' },
+        customer: { name: customer?.name ?? '' },
+      }),
+    ),
+  });
+  await expect(office.getByText('1 change waits for you')).toBeVisible();
+  await office.getByRole('link', { name: made.number }).first().click();
+  await expect(office.getByText('held: Its customer cancels it')).toBeVisible();
+  await office.getByRole('link', { name: 'See what was sent' }).click();
+  await office.getByRole('button', { name: 'Cancel it, goods go back' }).click();
+  await expect(office.getByText(/is cancelled\. 1 pieces? went back to/).first()).toBeVisible();
+  await expect(office.getByText('1 change waits for you')).toBeHidden();
+  await expect.poll(() => house.rows(`SELECT state FROM customer_order WHERE id = $1`, [made.id])).toEqual([{ state: 'cancelled' }]);
 });

@@ -5,4 +5,4 @@ export { explainShort, type BesideFree } from './short.ts';
 export { judgeOrderSheet, ORDER_COLUMNS, type KnownForOrders, type OrderedItem, type SentLine, type SentOrder } from './order-sheet.ts';
 export { decideLineChange, sayLineChange, type LineAtWork, type LineChange } from './change-line.ts';
 export { decideNames, sayAsking, type NamedGoods, type NamedLine } from './named.ts';
-export { codesOf, judgeOrderPaper, type OrderPaper, type PaperLine } from './paper.ts';
+export { codesOf, judgeOrderPaper, PAPER_WAITS, type OrderPaper, type PaperLine } from './paper.ts';

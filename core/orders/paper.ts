@@ -38,11 +38,16 @@ export function codesOf(line: Pick<PaperLine, 'seller' | 'standard'>): string[] 
     .map((code) => code.toUpperCase());
 }
 
+/** Why an order is held of which a change came while somebody is at it. */
+export const PAPER_WAITS = {
+  change: 'Its customer changes it: see what was sent',
+  cancellation: 'Its customer cancels it: see what was sent',
+} as const;
+
 const COLUMNS = new Map(ORDER_COLUMNS.map((c: WantedColumn, n) => [c.key, n]));
 
 /** Judges an order that another's program sent, by the rules of a sheet of orders: what it means here, or all that is wrong with it.
- *  Shape:  of a change, the lines as they are from now on, those that are taken out with nothing; `isKnown`: the order is here already, as a
- *          change and a cancellation want it. A cancellation has no lines.
+ *  Shape:  of a change, the lines as they are from now on; `out`: the items of those that are taken out. A cancellation has no lines.
  *  Errors: a customer, an item or a unit of measure that is none here; whatever `judgeOrderSheet` finds; a line each.
  *  Source: OASIS, Universal Business Language 2.1, UBL-Order-2.1, UBL-OrderChange-2.1, UBL-OrderCancellation-2.1. */
 export function judgeOrderPaper(

@@ -1,4 +1,4 @@
-// A simulated sales channel: drops orders into a folder as a shop's program would, changes some and cancels some, and shows what it dropped.
+// A simulated sales channel: drops orders into a folder as a shop's program would, changes and cancels some, and shows what it dropped.
 import { mkdirSync, renameSync, writeFileSync } from 'node:fs';
 import { createServer, type IncomingMessage } from 'node:http';
 import path from 'node:path';

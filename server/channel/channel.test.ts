@@ -2,14 +2,14 @@ import { mkdtemp, readdir, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { beforeAll, describe, expect, it } from '@jest/globals';
+import { PAPER_WAITS } from '#core/orders';
 import { dripFrom } from '../../devices/channel/drip.ts';
 import { writeOrder, type WantedOrder } from '../../devices/channel/write-order.ts';
-import { readUblPaper } from '../orders/ubl-paper.ts';
+import { readUblPaper } from '#server/orders';
 import { lyingOf, shelved } from '../testing/goods.ts';
 import { houseForTests } from '../testing/house.ts';
 import { upload } from '../testing/sheets.ts';
 import { takeDroppedOrders } from './drop-folder.ts';
-import { WAITS } from './take-paper.ts';
 
 const { house, lead, office, hand } = houseForTests({ lead: 'Maren Oake', office: 'Odile Wrack', hand: 'Tobin Sallow' });
 
@@ -100,7 +100,7 @@ describe('an order that is changed or cancelled by who sent it', () => {
     const { order: id } = (await take(order)).reply;
     await lead.ask('orders.promise', { body: { orders: [id] } });
     const change = { ...order, kind: 'change', paper: `${order.reference}-1` } as const;
-    expect((await take({ ...change, lines: [line(0, 3)] })).reply.says).toMatch(/is changed. 2 are free again./);
+    expect((await take({ ...change, lines: [line(0, 3)] })).reply.says).toContain(`is changed: 3 ${codes[0]}. 2 are free again.`);
     expect(await linesOf(id)).toEqual([
       [codes[0], '3'],
       [codes[1], '2'],
@@ -139,7 +139,7 @@ describe('an order that is changed or cancelled by who sent it', () => {
     const { order, id, items, picking } = await onCart();
     const cancelling = (await take({ ...order, kind: 'cancellation', note: 'Too late' })).reply;
     expect(cancelling.says).toContain('It is held until somebody says what happens.');
-    expect((await orderOf(id)).heldFor).toBe(WAITS.cancellation);
+    expect((await orderOf(id)).heldFor).toBe(PAPER_WAITS.cancellation);
     expect((await picking()).problem.code).toBe('orders.held');
     expect((await papers()).open.filter((p) => p.order?.id === id)).toMatchObject([{ kind: 'cancellation', state: 'waiting' }]);
     const settle = (how: 'do' | 'aside') => office.ask('channel.settle', { params: { id: cancelling.paper }, body: { how } });
@@ -153,7 +153,7 @@ describe('an order that is changed or cancelled by who sent it', () => {
   it('that is put aside leaves the order as it is, and it goes on', async () => {
     const { order, id, line, picking, codes } = await onCart();
     const changing = (await take({ ...order, kind: 'change', lines: [line(0, 1)] })).reply;
-    expect((await orderOf(id)).heldFor).toBe(WAITS.change);
+    expect((await orderOf(id)).heldFor).toBe(PAPER_WAITS.change);
     await office.ask('channel.settle', { params: { id: changing.paper }, body: { how: 'aside' } });
     expect((await orderOf(id)).heldFor).toBeNull();
     expect((await linesOf(id))[0]).toEqual([codes[0], '5']);
@@ -184,7 +184,7 @@ describe('the folder of a sales channel', () => {
     expect(same).toHaveLength(1);
     await house.expectCleanAudit();
   });
-  it('drips sixty papers, some of them changes and cancellations: each is done once, in whatever order it is asked, and the audit is clean', async () => {
+  it('drips sixty papers, some of them changes and cancellations: each is done once; and the audit is clean', async () => {
     const { codes } = await wanted();
     const next = dripFrom({
       ...{ seed: 7, issued: '2026-11-20', due: '2027-01-20', customers: [customer] },

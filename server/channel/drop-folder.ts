@@ -3,8 +3,8 @@ import { LARGEST_PAPER } from '#server/orders';
 import { insertPaper, selectChannelSite } from './store.ts';
 import { contentsOf, takePaper } from './take-paper.ts';
 
-/** Takes in what sales channels and customers' programs drop into a folder, for the site of this name, or the first. What cannot be taken in
- *  is told at the desk. */
+/** Takes in what sales channels and customers' programs drop into a folder, for the site of this name, or the first. What cannot be
+ *  taken in is told at the desk. */
 export function watchOrders(db: Db, outbox: Outbox, folder: string, site: string | null): () => Promise<void> {
   return watchFolder(
     folder,

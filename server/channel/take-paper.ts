@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { sumQty, ZERO, type Qty } from '#core/base';
 import { foldName } from '#core/floor';
-import { judgeOrderPaper, type OrderedItem, type OrderPaper, type SentOrder } from '#core/orders';
+import { codesOf, judgeOrderPaper, PAPER_WAITS, type OrderedItem, type OrderPaper, type SentOrder } from '#core/orders';
 import { announce, askHelper, refuse, type DroppedFile, type Trx } from '#server/kernel';
 import {
   addLines,
@@ -18,9 +18,6 @@ import { insertPaper, lockPaper, lockPapers, selectLines, selectOrderOf, selectP
 
 /** The faults that are told; a file with more is wrong as a whole. */
 const MOST_FAULTS = 20;
-/** Why an order is held of which a change came while somebody is at it. */
-export const WAITS = { change: 'Its customer changes it: see what was sent', cancellation: 'Its customer cancels it: see what was sent' };
-
 /** Who does it: a person at the desk, or nobody, where it came by itself. */
 type By = { readonly site: number; readonly person: number | null };
 export type Taken = { paper: number; order: number; number: string; says: string; isNew: boolean };
@@ -65,7 +62,7 @@ export async function takePaper(trx: Trx, by: By & { file: DroppedFile }): Promi
   if (!there) return refuse({ code: 'channel.noSuchOrder', reference: read.reference, customer: read.customer.at(-1) ?? '' });
   const open = await lockOpenOrder(trx, there.id, site);
   if (read.kind !== 'order' && (await selectOnItsWay(trx, there.id))) {
-    if (open.held_for === null) await updateHeldFor(trx, there.id, WAITS[read.kind]);
+    if (open.held_for === null) await updateHeldFor(trx, there.id, PAPER_WAITS[read.kind]);
     return keep(there, 'waiting', `${there.number} is on a round or in somebody’s hands. It is held until somebody says what happens.`);
   }
   return keep(there, 'done', await perform(trx, by, there, { read, order, out }));
@@ -87,7 +84,7 @@ export async function settlePaper(
     const judged = by.how === 'do' ? await judge(trx, by.site, `The paper on ${read.reference}`, read) : null;
     const order = await lockOpenOrder(trx, id, by.site);
     // Who held it for another reason holds it still.
-    if (order.held_for === WAITS[read.kind]) await updateHeldFor(trx, id, null);
+    if (order.held_for === PAPER_WAITS[read.kind]) await updateHeldFor(trx, id, null);
     if (judged) says = await perform(trx, by, order, { read, ...judged });
     announce(trx, 'orders', { order: id });
   }
@@ -126,8 +123,19 @@ async function perform(trx: Trx, by: By, of: { id: number; number: string }, jud
     return `${of.number} is cancelled.${bin === null ? '' : ` ${pieces} pieces went back to ${bin}, to be put away.`}`;
   }
   const did = await changeLines(trx, by, of.id, judged);
-  return `${of.number} is changed. ${did.join(' ')}`.trim();
+  return `${of.number} is changed: ${sayLines(read)}. ${did.join(' ')}`.trim();
 }
+
+// The first few lines, as the paper says them.
+function sayLines({ lines }: OrderPaper): string {
+  const named = lines.slice(0, MOST_LINES_SAID).map((l) => {
+    const code = codesOf(l)[0] ?? l.name;
+    return l.isOut ? `no ${code}` : `${l.qty} ${code}`;
+  });
+  const more = lines.length - named.length;
+  return [...named, ...(more > 0 ? [`${more} more`] : [])].join(', ');
+}
+const MOST_LINES_SAID = 4;
 const MOST_REASON = 200;
 
 // What the paper names is as it says from now on; what it does not name stays as it is.

@@ -8,8 +8,8 @@ const MANY = new Set(['OrderLine', 'ItemInstance', 'PartyIdentification', 'Note'
 const ONE_OF_IT = 'C62';
 
 /** Reads a UBL 2.1 Order, OrderChange or OrderCancellation as texts. In a helper, never in the server itself: whoever sent it is not known.
- *  Shape:  the order's number is the customer's own: the paper's ID, or of a change and a cancellation the one that it refers to. A line of a
- *          change whose status says cancelled, or of which nothing is wanted any more, is taken out.
+ *  Shape:  the order's number is the customer's own: the paper's ID, or of a change and a cancellation the one that it refers to. A line
+ *          of a change whose status says cancelled, or of which nothing is wanted any more, is taken out.
  *  Errors: `channel.badPaper` for a file that is none of these, or is as `readUbl` says.
  *  Source: OASIS, Universal Business Language 2.1, UBL-Order-2.1, UBL-OrderChange-2.1, UBL-OrderCancellation-2.1. */
 export function readUblPaper(name: string, bytes: Buffer): OrderPaper {

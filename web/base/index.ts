@@ -8,7 +8,7 @@ export { ScannerProvider, separatorKey, setSeparatorKey, useKeyed, useNextKey, u
 export { useFilters } from './filters.ts';
 export { atSite, forgetSite, houseCurrency, settleAt, siteToday, siteZone, switchSite, takeAskedSite } from './site.ts';
 export { Unsaved, UnsavedGuard } from './unsaved.tsx';
-export { ago, counted, lasting, sayDate, sayDay, sayDayOfYear, sayMoment, sayMoney, sayNumber } from './say.ts';
+export { ago, counted, lasting, sayAgo, sayDate, sayDay, sayDayOfYear, sayMoment, sayMoney, sayNumber } from './say.ts';
 export { uploadFile } from './upload.ts';
 export { ItemName, ItemPicture } from './item-picture.tsx';
 export { SidePanel } from './side-panel.tsx';

@@ -62,6 +62,9 @@ export function ago(iso: string | null, now = Date.now()): string {
   return counted(Math.round(minutes / 1440), 'day', 'days');
 }
 
+/** When something was, in the words one would use: just now, 3 h ago. */
+export const sayAgo = (iso: string | null): string => (ago(iso) === 'now' ? 'just now' : iso ? `${ago(iso)} ago` : '');
+
 /** For how long something has been so, in the words one would use. */
 export const lasting = (iso: string | null): string => (ago(iso) === 'now' ? 'since just now' : iso ? `for ${ago(iso)}` : '');
 

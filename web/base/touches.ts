@@ -15,7 +15,7 @@ const TOUCHES: Readonly<Record<string, readonly string[]>> = {
   items: ['items', 'stock', 'labels'],
   purchasing: ['purchasing', 'receiving', 'items', 'stock', 'orders'],
   receiving: ['receiving', 'purchasing', 'lots', 'items'],
-  orders: ['orders', 'items', 'shipping'],
+  orders: ['orders', 'items', 'shipping', 'channel'],
   picking: ['picking', 'orders', 'places'],
   shipping: ['shipping', 'orders'],
   counting: ['counting', 'places'],

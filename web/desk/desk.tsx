@@ -66,6 +66,7 @@ const Orders = pageOf(() => import('#web/orders').then((room) => room.Orders));
 const Counter = pageOf(() => import('#web/shipping').then((room) => room.Counter));
 const Customers = pageOf(() => import('#web/orders').then((room) => room.Customers));
 const OrderImport = pageOf(() => import('#web/orders').then((room) => room.OrderImport));
+const SentOrders = pageOf(() => import('#web/channel').then((room) => room.SentOrders));
 const OrderPage = pageOf(() => import('#web/orders').then((room) => room.OrderPage));
 const NewOrder = pageOf(() => import('#web/orders').then((room) => room.NewOrder));
 const ProposeRounds = pageOf(() => import('#web/picking').then((room) => room.ProposeRounds));
@@ -222,6 +223,7 @@ export function Desk({ me }: { me: Me }) {
             <Route path="customers" element={<Customers />} />
             <Route path="orders/new" element={<NewOrder />} />
             <Route path="orders/import" element={<OrderImport />} />
+            <Route path="orders/sent" element={<SentOrders />} />
             <Route path="orders/:id" element={<OrderPage />} />
             <Route path="rounds" element={<Rounds />} />
             <Route path="rounds/propose" element={<ProposeRounds />} />

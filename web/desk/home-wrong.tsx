@@ -1,7 +1,7 @@
 import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import type { Home } from '#contract/desk';
-import { ago, Button, counted, sayDay, sayMoney } from '#web/base';
+import { Button, counted, sayAgo, sayDay, sayMoney } from '#web/base';
 import { useMends, useQuarantine } from './home-mends.ts';
 
 const SHOWN = 5;
@@ -82,7 +82,7 @@ function useParts(home: Home): Part[] {
   return [
     {
       ...{ part: 'clashes', title: 'From the floor, to be settled', total: clashes.total, all: '/floor' },
-      lines: clashes.rows.map((c) => ({ key: c.key, name: c.what, detail: `${c.by}, ${ago(c.at)} ago: ${c.against}`, to: '/floor' })),
+      lines: clashes.rows.map((c) => ({ key: c.key, name: c.what, detail: `${c.by}, ${sayAgo(c.at)}: ${c.against}`, to: '/floor' })),
     },
     {
       ...{ part: 'late', title: 'Late', total: late.total, all: '/orders' },
@@ -102,7 +102,7 @@ function useParts(home: Home): Part[] {
       ...{ part: 'trouble', title: 'Trouble on the floor', total: trouble.total, all: '/floor' },
       lines: trouble.rows.map((t) => ({
         ...{ key: t.trouble, name: `${t.address} ${t.code}`, to: `/bins/${t.bin}` },
-        detail: `${TROUBLE[t.what] ?? t.what}, said by ${t.by} ${ago(t.at)} ago`,
+        detail: `${TROUBLE[t.what] ?? t.what}, said by ${t.by} ${sayAgo(t.at)}`,
         mend: { says: 'Settled', act: () => settle.mutate({ params: { id: t.trouble } }), busy },
       })),
     },

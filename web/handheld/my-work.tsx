@@ -5,7 +5,7 @@ import { meaningBy, meaningWords, type Meaning } from '#core/floor';
 import { openOf } from '#core/picking';
 import { deliveryTitle, fromWhom } from '#core/receiving';
 import type { Me } from '#contract/people';
-import { ago, Button, forgetSite, read, Refused, send, switchSite, Unreached, useRead, useSend } from '#web/base';
+import { ago, Button, forgetSite, read, Refused, sayAgo, send, switchSite, Unreached, useRead, useSend } from '#web/base';
 import { beginDelivery, deliveryOf, returnOf, scanUnit } from './begin-delivery.ts';
 import { TallSelect } from './fields.tsx';
 import { theFloor, useFloor } from '#web/hands';
@@ -51,7 +51,7 @@ export function MyWork({ me }: { me: Me }) {
       )}
       {taken && (
         <Link to="/h/device" className="flex min-h-14 items-center gap-2 text-sm text-soft underline" data-testid="taken">
-          {device ?? 'This device'}: goods and bins taken along {since(new Date(taken.at).toISOString())}
+          {device ?? 'This device'}: goods and bins taken along {sayAgo(new Date(taken.at).toISOString())}
         </Link>
       )}
       <Leave floor={floor} />
@@ -219,8 +219,6 @@ function Rounds({ me }: { me: Me }) {
   });
 }
 
-const since = (iso: string): string => (ago(iso) === 'now' ? 'just now' : `${ago(iso)} ago`);
-
 function Deliveries() {
   const floor = theFloor();
   return floor.deliveries().map((id) => {
@@ -233,7 +231,7 @@ function Deliveries() {
         to={`/h/receive/${id}`}
         figure={String(job.entries.length)}
         title={deliveryTitle(job)}
-        detail={`${fromWhom(job)} · ${last === '' ? 'nothing scanned yet' : `last scan ${since(last)}`}`}
+        detail={`${fromWhom(job)} · ${last === '' ? 'nothing scanned yet' : `last scan ${sayAgo(last)}`}`}
       />
     );
   });

@@ -1,3 +1,4 @@
+export { OrdersFrame } from './frame.tsx';
 export { Orders } from './orders.tsx';
 export { OrderPage } from './order-page.tsx';
 export { NewOrder } from './new-order.tsx';

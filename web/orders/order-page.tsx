@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
+import { PAPER_WAITS } from '#core/orders';
 import { toast } from 'sonner';
 import {
   atSite,
@@ -55,6 +56,7 @@ export function OrderPage() {
   const round = useSend('picking.make', { onDone: (r) => void go(`/rounds/${r.id}`) });
   if (!order) return <Trouble error={error} />;
   const open = order.state === 'open';
+  const isPaperWaiting = Object.values(PAPER_WAITS).some((why) => why === order.heldFor);
   const named = order.lineList.find((l) => l.id === naming);
   const canPromise = open && !order.heldFor && (order.ready === 'part' || order.ready === 'nothing');
   const inHand = open && order.lineList.some((l) => Number(l.picked) > 0);
@@ -97,8 +99,13 @@ export function OrderPage() {
           )}
           {order.step === 'packed' && <Button onClick={() => unpack.mutate({ params: { id } })}>Undo the packing</Button>}
           {open && <Button onClick={() => (setReason(''), setAsking('cancel'))}>Cancel the order</Button>}
+          {isPaperWaiting && (
+            <ButtonLink look="next" to="/orders/sent">
+              See what was sent
+            </ButtonLink>
+          )}
           {order.heldFor && (
-            <Button look="next" onClick={() => release.mutate({ params: { id } })}>
+            <Button look={isPaperWaiting ? 'plain' : 'next'} onClick={() => release.mutate({ params: { id } })}>
               Release
             </Button>
           )}

@@ -3,7 +3,7 @@ import { toast } from 'sonner';
 import { ROLES, type Role } from '#core/people';
 import type { ReplyOf, Routes } from '#contract';
 import type { Me } from '#contract/people';
-import { ago, Button, sayMoment, Empty, Field, SidePanel, Tag, Tick, Trouble, useRead, useSend } from '#web/base';
+import { Button, sayAgo, sayMoment, Empty, Field, SidePanel, Tag, Tick, Trouble, useRead, useSend } from '#web/base';
 import { Select, useCommandForm } from '#web/forms';
 
 type Person = ReplyOf<Routes['people.staff']>['staff'][number];
@@ -52,7 +52,7 @@ export function PeoplePage({ me }: { me: Me }) {
                 <td className="pr-4">{p.role}</td>
                 <td className="pr-4">{p.sites.length === 0 ? <Tag tone="wrong">nowhere</Tag> : namesOf(me, p.sites)}</td>
                 <td className="pr-4">{waysOf(p)}</td>
-                <td>{p.lastIn ? `${ago(p.lastIn)}${ago(p.lastIn) === 'now' ? '' : ' ago'}` : 'never'}</td>
+                <td>{p.lastIn ? sayAgo(p.lastIn) : 'never'}</td>
                 <td className="text-right">{p.sessions}</td>
               </tr>
             ))}
@@ -225,7 +225,7 @@ function Sessions({ person, onEndAll }: { person: Person; onEndAll: () => void }
                 </>
               )}
               <span className="block text-soft">
-                since {sayMoment(s.since)}, used {ago(s.seen) === 'now' ? 'just now' : `${ago(s.seen)} ago`}
+                since {sayMoment(s.since)}, used {sayAgo(s.seen)}
               </span>
             </span>
             <Button onClick={() => end.mutate({ params: { id: person.id, number: s.number } })}>End</Button>

@@ -1,6 +1,6 @@
 import { Link, useNavigate, useSearchParams } from 'react-router';
 import type { ReplyOf, Routes } from '#contract';
-import { ago, counted, Empty, Tag, Trouble, useRead } from '#web/base';
+import { counted, Empty, sayAgo, Tag, Trouble, useRead } from '#web/base';
 import { DataTable, type Column } from '#web/table';
 
 type Row = ReplyOf<Routes['receiving.deliveries']>['deliveries'][number];
@@ -28,7 +28,7 @@ const COLUMNS: readonly Column<Row>[] = [
   },
   { id: 'entries', title: 'Entries', value: (r) => r.entries, number: true, width: 80 },
   { id: 'by', title: 'Begun by', value: (r) => r.by, width: 120 },
-  { id: 'touched', title: 'Last scan', value: (r) => r.touched, show: (r) => `${ago(r.touched)} ago`, width: 110 },
+  { id: 'touched', title: 'Last scan', value: (r) => r.touched, show: (r) => sayAgo(r.touched), width: 110 },
 ];
 
 /** What stands at the dock being scanned, or what was handed in for review; each says how many the other are. */

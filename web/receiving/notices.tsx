@@ -2,7 +2,22 @@ import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
 import type { NoticeOut, NoticeRow } from '#contract/receiving';
-import { ago, Button, counted, Empty, ItemName, sayDay, Tag, Trouble, uploadFile, useFilters, useMe, useRead, useSend } from '#web/base';
+import {
+  ago,
+  Button,
+  counted,
+  Empty,
+  ItemName,
+  sayAgo,
+  sayDay,
+  Tag,
+  Trouble,
+  uploadFile,
+  useFilters,
+  useMe,
+  useRead,
+  useSend,
+} from '#web/base';
 import { Select } from '#web/forms';
 import { DataTable, type Column } from '#web/table';
 import { FileDrop } from '#web/work';
@@ -123,7 +138,7 @@ function Refusal({ refusal, mayAct }: { refusal: { id: number; fileName: string;
   return (
     <section role="alert" className="flex items-start gap-3 border-2 border-wrong bg-wrong-pale p-3">
       <p className="min-w-0 flex-1">
-        <strong>A dropped file was not taken in</strong>, {ago(refusal.at)} ago. {refusal.says}
+        <strong>A dropped file was not taken in</strong>, {sayAgo(refusal.at)}. {refusal.says}
       </p>
       {mayAct && (
         <Button disabled={seen.isPending} onClick={() => seen.mutate({ params: { id: refusal.id } })}>

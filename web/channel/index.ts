@@ -1,0 +1,1 @@
+export { SentOrders } from './sent-orders.tsx';
