@@ -12,6 +12,7 @@ import { deskRows } from './desk.ts';
 import { GROUND_PARTS, groundRows, type OpenHouse } from './ground.ts';
 import { handsRows } from './hands.ts';
 import { receivingRows } from './receiving.ts';
+import { orderRows } from './orders.ts';
 import { roundRows } from './rounds.ts';
 import { importRows, planRows, searchRows, type Row } from './places-and-items.ts';
 
@@ -229,13 +230,18 @@ async function main(): Promise<void> {
     rows.push(...(await groundRows(house, openHouse, say, named.length > 0 ? named : GROUND_PARTS)));
     return end();
   }
-  if (!['--places', '--hands', '--desk', '--receiving'].some((part) => process.argv.includes(part)))
+  if (!['--places', '--hands', '--desk', '--receiving', '--orders'].some((part) => process.argv.includes(part)))
     await stockRows(db, address, cookie, child, atRest);
 
   const lead = { db, address, cookie: await signIn(address, DEMO_PEOPLE[0].name) };
   if (process.argv.includes('--receiving')) {
     say('Posting deliveries …');
     rows.push(...(await receivingRows(lead)));
+    return end();
+  }
+  if (process.argv.includes('--orders')) {
+    say('Orders …');
+    rows.push(...(await orderRows(lead)));
     return end();
   }
   say('The desk …');
@@ -252,6 +258,8 @@ async function main(): Promise<void> {
   rows.push(...(await planRows(lead)));
   say('Search at full size …');
   rows.push(...(await searchRows(lead)));
+  say('Orders …');
+  rows.push(...(await orderRows(lead)));
   say('Rounds …');
   rows.push(...roundRows());
   say('The ground …');

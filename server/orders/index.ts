@@ -13,6 +13,7 @@ export {
   selectOrderRows,
   updateCancelled,
   updateHeldFor,
+  type LockedOrder,
   type OrderListRow,
 } from './store.ts';
 export { addLines, checkLines, makeOrder } from './make-order.ts';

@@ -22,6 +22,7 @@ import {
   selectOrdersSorted,
   updateHead,
   updateHeldFor,
+  type LockedOrder,
   type NamedRow,
   type OrderHead,
   type OrderListRow,
@@ -108,7 +109,7 @@ export const ordersHandlers: RoomHandlers<'orders'> = {
 };
 
 // A promise of goods that must keep until a day is one no more when the day comes later.
-async function changeHead(trx: Trx, order: OrderListRow, head: OrderHead): Promise<void> {
+async function changeHead(trx: Trx, order: LockedOrder, head: OrderHead): Promise<void> {
   const changesLife = (order.least_life ?? 0) !== (head.leastLife ?? 0) || ((head.leastLife ?? 0) > 0 && order.due !== head.due);
   if (changesLife && (await selectOnItsWay(trx, order.id))) refuse({ code: 'orders.lifeOnItsWay', number: order.number });
   await updateHead(trx, order.id, head);

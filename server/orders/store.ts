@@ -141,20 +141,35 @@ export const NAMED = `json_build_object('lot', (SELECT v.code FROM lot v WHERE v
   'serials', (SELECT coalesce(json_agg(s.code ORDER BY s.code), '[]') FROM serial s WHERE s.id = ANY(a.serial_ids)))`;
 export type NamedRow = { named: { lot: string | null; serials: string[]; bin: string | null }; good_on: string | null };
 
+/** An order as whoever locks it needs it: what it is, and whether it may be worked on. What all its lines come to takes longer to read than
+ *  a hand may wait. */
+export type LockedOrder = Pick<
+  OrderListRow,
+  'id' | 'number' | 'site_id' | 'site' | 'kind' | 'customer_id' | 'state' | 'held_for' | 'due' | 'least_life' | 'packed_at'
+>;
+
 /** Locks orders and reads them as they are then, in order of id. Whatever happens to an order happens under this lock.
  *  Errors: `orders.unknownOrder`; `people.otherSite` for the first that belongs to another site than `site`. */
-export async function lockOrders(trx: Trx, ids: readonly number[], site: number): Promise<OrderListRow[]> {
+export async function lockOrders(trx: Trx, ids: readonly number[], site: number): Promise<LockedOrder[]> {
   const found = await lockRows(trx, 'order', ids);
   const unknown = ids.find((id) => !found.includes(id));
   if (unknown !== undefined) refuse({ code: 'orders.unknownOrder', text: String(unknown) });
-  const orders = await query<OrderListRow>(trx, `${LISTED} WHERE o.id = ANY(?::int[]) ORDER BY o.id`, [found]);
+  const orders = await query<LockedOrder>(
+    trx,
+    `SELECT o.id, o.number, o.site_id, s.name AS site, o.kind, o.customer_id, o.state, o.held_for, o.due, o.least_life, o.packed_at
+     FROM customer_order o
+     JOIN site s ON s.id = o.site_id
+     WHERE o.id = ANY(?::int[])
+     ORDER BY o.id`,
+    [found],
+  );
   const foreign = orders.find((o) => o.site_id !== site);
   if (foreign) refuse({ code: 'people.otherSite', what: `Order ${foreign.number}`, site: foreign.site });
   return orders;
 }
 
 /** The same for one that must be open still. */
-export async function lockOpenOrder(trx: Trx, id: number, site: number): Promise<OrderListRow> {
+export async function lockOpenOrder(trx: Trx, id: number, site: number): Promise<LockedOrder> {
   const [order] = await lockOrders(trx, [id], site);
   if (!order) return refuse({ code: 'orders.unknownOrder', text: String(id) });
   if (order.state !== 'open') refuse({ code: 'orders.notOpen', number: order.number, state: order.state });

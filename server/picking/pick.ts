@@ -194,8 +194,12 @@ export async function lockPick(
 }
 
 // The plan was made of promises; one that was cut since is another order's now. Read under the item's lock: nobody cuts it meanwhile.
-// Says whether somebody at its site was promised goods of the item that they named.
-async function refuseUnpromised(trx: Trx, pick: { line_id: number; code: string; order: string }, taken: Qty): Promise<boolean> {
+// Says whether somebody at its site was promised goods that they named, and may have named these.
+async function refuseUnpromised(
+  trx: Trx,
+  pick: Pick<PickRow, 'line_id' | 'code' | 'order' | 'lot_id' | 'bin' | 'expires'>,
+  taken: Qty,
+): Promise<boolean> {
   const row = await queryOne<{ promised: string; in_hand: string; asked: boolean }>(
     trx,
     `SELECT coalesce((SELECT qty FROM promise WHERE line_id = ?), 0) AS promised,
@@ -205,9 +209,10 @@ async function refuseUnpromised(trx: Trx, pick: { line_id: number; code: string;
          FROM promise o
          JOIN promise p ON p.item_id = o.item_id AND p.site_id = o.site_id
          JOIN line_asking a ON a.line_id = p.line_id AND a.asks
-         WHERE o.line_id = ?
+         WHERE o.line_id = ? AND (a.lot_id IS NULL OR a.lot_id = ?) AND (a.bin_id IS NULL OR a.bin_id = ?)
+           AND (a.good_on IS NULL OR ?::date IS NULL OR ?::date >= a.good_on)
        ) AS asked`,
-    [pick.line_id, pick.line_id, pick.line_id],
+    [pick.line_id, pick.line_id, pick.line_id, pick.lot_id, pick.bin, pick.expires, pick.expires],
   );
   if (asQty(row.promised) < asQty(row.in_hand) + taken) refuse({ code: 'picking.noLongerPromised', item: pick.code, order: pick.order });
   return row.asked;

@@ -14,7 +14,7 @@ import { decideShipment } from '#core/shipping';
 import { coveringHold, OUTSIDE, type HeldGoods, type Movement } from '#core/stock';
 import { qtyText } from '#contract/base';
 import { announce, asQty, dbQty, makeDocument, query, refuse, valueOf, type Trx } from '#server/kernel';
-import { lockOpenOrder, reopenPacking, type OrderListRow } from '#server/orders';
+import { lockOpenOrder, reopenPacking, type LockedOrder } from '#server/orders';
 import { findDefaultBin } from '#server/places';
 import { lockStock, post, selectStandingHolds } from '#server/stock';
 import {
@@ -35,7 +35,7 @@ type Leaving = { readonly order: number; readonly site: number; readonly pieces?
 
 // Both packing and shipping ask the same question: may these goods leave? Asked under the locks of the order and of its items, so that
 // neither a put-down, a hold nor a promise comes between the answer and the act.
-async function readyToLeave(trx: Trx, { order: orderId, site, pieces }: Leaving): Promise<{ order: OrderListRow; picked: PickedRow[] }> {
+async function readyToLeave(trx: Trx, { order: orderId, site, pieces }: Leaving): Promise<{ order: LockedOrder; picked: PickedRow[] }> {
   const order = await lockOpenOrder(trx, orderId, site);
   const items = [...new Set((await selectPicked(trx, orderId)).map((p) => p.item))];
   await lockStock(
@@ -148,7 +148,7 @@ export async function shipOrder(
 }
 
 /** Where an order's goods go when they leave: to whoever bought them, into a job, or under way to another site. */
-async function whereItGoes(trx: Trx, order: Pick<OrderListRow, 'kind' | 'site_id'>): Promise<BinId> {
+async function whereItGoes(trx: Trx, order: Pick<LockedOrder, 'kind' | 'site_id'>): Promise<BinId> {
   switch (order.kind) {
     case 'job':
       return OUTSIDE.jobs;

@@ -166,8 +166,8 @@ async function refuseOrdersGoods(trx: Trx, takes: readonly KeyDelta[], bins: rea
 }
 
 // What is promised must be there. Where usable stock of an item left a site by anything but its own shipment, the least urgent
-// promises give way in the same transaction, and their orders show as short at once. Where goods were promised that somebody named, any
-// step away from where they lie may be one.
+// promises give way in the same transaction, and their orders show as short at once. Where somebody was promised goods out of a bin that
+// they named, any step away from there may be one; a lot, a serial and a date go where the goods go.
 async function keepPromisesTrue(trx: Trx, movements: readonly Movement[], facts: PostingFactRows): Promise<void> {
   if (movements.every((m) => isOutside(m.from.bin))) return;
   const powers = new Map(facts.bins.map((b) => [b.id, b]));
@@ -184,8 +184,8 @@ async function keepPromisesTrue(trx: Trx, movements: readonly Movement[], facts:
       usable.set(key, { ...seen, delta: seen.delta + sign * movement.qty });
     }
   }
-  const asked = new Set(facts.asked.map((a) => poolOf(a.item, a.site)));
-  const losers = [...usable].filter(([pool, entry]) => entry.delta < 0 || asked.has(pool)).map(([, entry]) => entry);
+  const fromBins = new Set(facts.fromBins.map((a) => poolOf(a.item, a.site)));
+  const losers = [...usable].filter(([pool, entry]) => entry.delta < 0 || fromBins.has(pool)).map(([, entry]) => entry);
   if (losers.length > 0) await trimPromises(trx, losers);
 }
 

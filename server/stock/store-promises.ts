@@ -52,14 +52,25 @@ export async function readPools(
   db: Pick<Db, 'raw'>,
   pairs: readonly Pair[],
 ): Promise<Map<Pool, { lying: Lying[]; standing: (HeldPromise & StandingPromise)[] }>> {
+  // One pair, as at every pick, is asked for by its numbers: of an array the database would think anew how long it is, and plan each time,
+  // which takes it longer than the answer.
+  const one = pairs.length === 1 ? pairs[0] : undefined;
   const row = await queryOne<{ lying: LyingRow[]; standing: StandingRow[] }>(
     db,
-    `WITH pair AS (SELECT * FROM unnest(?::int[], ?::int[]) AS p(item, site)),
-     hand AS (
-       SELECT h.item_id, h.bin_id, h.lot_id, h.serial_id, sum(h.qty) AS qty
+    `WITH pair AS (${one ? 'SELECT ?::int AS item, ?::int AS site' : 'SELECT * FROM unnest(?::int[], ?::int[]) AS p(item, site)'}),
+     held AS (
+       SELECT h.line_id, h.item_id, h.bin_id, h.lot_id, h.serial_id, h.qty
        FROM usable_in_hand h
-       WHERE h.item_id IN (SELECT item FROM pair)
-       GROUP BY 1, 2, 3, 4),
+       WHERE h.item_id IN (SELECT item FROM pair)),
+     hand AS (SELECT item_id, bin_id, lot_id, serial_id, sum(qty) AS qty FROM held GROUP BY 1, 2, 3, 4),
+     own AS (SELECT line_id, sum(qty) AS qty FROM held GROUP BY 1),
+     plan AS (
+       SELECT k.line_id,
+         json_agg(json_build_object('bin', k.bin_id, 'lot', k.lot_id, 'qty', (k.qty - k.picked)::text) ORDER BY k.id) AS picks
+       FROM round_pick k
+       JOIN round r ON r.id = k.round_id AND r.state = 'open'
+       WHERE k.item_id IN (SELECT item FROM pair) AND k.picked < k.qty
+       GROUP BY 1),
      lying AS (
        SELECT f.item_id AS item, f.site_id AS site, f.bin_id AS bin, f.lot_id AS lot, f.serial_id AS serial, max(f.expires) AS expires,
          f.walk, sum(f.qty) - coalesce(max(h.qty), 0) AS qty
@@ -70,24 +81,21 @@ export async function readPools(
        GROUP BY f.item_id, f.site_id, f.bin_id, f.lot_id, f.serial_id, f.walk),
      standing AS (
        SELECT p.item_id AS item, p.site_id AS site, p.line_id AS line, ${ASKING}, o.priority, o.due, o.id AS order_id,
-         p.qty - coalesce((SELECT sum(k.qty) FROM usable_in_hand k WHERE k.line_id = p.line_id), 0) AS qty,
-         coalesce((
-           SELECT json_agg(json_build_object('bin', k.bin_id, 'lot', k.lot_id, 'qty', (k.qty - k.picked)::text) ORDER BY k.id)
-           FROM round_pick k
-           JOIN round r ON r.id = k.round_id AND r.state = 'open'
-           WHERE k.line_id = p.line_id AND k.picked < k.qty), '[]') AS planned
+         p.qty - coalesce(own.qty, 0) AS qty, coalesce(plan.picks, '[]') AS planned
        FROM pair w
        JOIN promise p ON p.item_id = w.item AND p.site_id = w.site
        JOIN order_line l ON l.id = p.line_id
        JOIN line_asking a ON a.line_id = p.line_id
-       JOIN customer_order o ON o.id = l.order_id)
+       JOIN customer_order o ON o.id = l.order_id
+       LEFT JOIN own ON own.line_id = p.line_id
+       LEFT JOIN plan ON plan.line_id = p.line_id)
      SELECT
        (SELECT coalesce(json_agg(json_build_object('item', item, 'site', site, 'bin', bin, 'lot', lot, 'serial', serial, 'expires', expires,
           'qty', qty::text) ORDER BY walk, bin, lot, serial), '[]') FROM lying WHERE qty > 0) AS lying,
        (SELECT coalesce(json_agg(json_build_object('item', item, 'site', site, 'line', line, 'lot', lot, 'serials', serials, 'bin', bin,
           'good_on', good_on, 'qty', greatest(0, qty)::text, 'planned', planned) ORDER BY priority, due, order_id, line), '[]')
         FROM standing) AS standing`,
-    [pairs.map((p) => p.item), pairs.map((p) => p.site)],
+    one ? [one.item, one.site] : [pairs.map((p) => p.item), pairs.map((p) => p.site)],
   );
   const pools = new Map(
     pairs.map((p) => [poolOf(p.item as ItemId, p.site as SiteId), { lying: [] as Lying[], standing: [] as StandingIn[] }]),

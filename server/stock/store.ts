@@ -250,8 +250,8 @@ export type PostingFactRows = {
   bins: readonly BinFactRow[];
   items: readonly ItemFactRow[];
   document: { site: SiteId; kind: string };
-  /** Of these items at these sites somebody was promised goods of a certain kind. */
-  asked: readonly { item: ItemId; site: SiteId }[];
+  /** Of these items at these sites somebody was promised goods out of a bin that they named. */
+  fromBins: readonly { item: ItemId; site: SiteId }[];
   holds: readonly StandingHold[];
 };
 
@@ -274,7 +274,7 @@ export async function lockPostingFacts(trx: Trx, document: number, movements: re
             'storage_class', i.storage_class, 'volume_ml', i.volume_ml, 'weight_g', i.weight_g)), '[]')
           FROM item i WHERE i.id = ANY(?::int[])) AS items,
        (SELECT coalesce(json_agg(DISTINCT jsonb_build_object('item', p.item_id, 'site', p.site_id)), '[]')
-          FROM promise p JOIN line_asking a ON a.line_id = p.line_id AND a.asks WHERE p.item_id = ANY(?::int[])) AS asked,
+          FROM promise p JOIN order_line l ON l.id = p.line_id AND l.bin_id IS NOT NULL WHERE p.item_id = ANY(?::int[])) AS "fromBins",
        (SELECT coalesce(json_agg(json_build_object('id', h.id, 'site', h.site_id, 'item', h.item_id, 'lot', h.lot_id,
             'serial', h.serial_id, 'bin', h.bin_id) ORDER BY h.id), '[]')
           FROM hold h
