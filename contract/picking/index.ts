@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { FloorPlan } from '../places/index.ts';
-import { byId, device, done, id, moment, optionalLabel, qtyIn, qtyOut, routesOf, scanText, text } from '../base/index.ts';
+import { byId, device, done, id, labelIn, moment, optionalLabel, qtyIn, qtyOut, routesOf, scanText, text } from '../base/index.ts';
 
 export const RoundRow = z.object({
   id: z.number(),
@@ -207,6 +207,28 @@ export const pickingRoutes = routesOf({
     params: z.object({ id, pick: id }),
     body: z.object({ kind: z.enum(['short', 'damaged', 'notFound']) }),
     reply: z.object({ replanned: qtyOut, missing: qtyOut, bins: z.array(z.string()) }),
+  },
+  'picking.keySheet': {
+    method: 'POST',
+    path: '/api/rounds/:id/keyed',
+    allow: ['lead', 'hand'],
+    act: 'Key a pick sheet',
+    params: byId,
+    body: z.object({
+      bench: scanText.describe('Where all of it lies now'),
+      lines: z
+        .array(
+          z.object({
+            pick: id,
+            taken: qtyIn.describe('0 where none was brought'),
+            serials: z.array(labelIn(60)).max(500, 'must be at most 500 at once').default([]),
+            why: z.enum(['short', 'damaged', 'notFound']).default('short').describe('Where fewer were taken'),
+          }),
+        )
+        .min(1, 'must name what was taken')
+        .max(2000),
+    }),
+    reply: z.object({ pieces: qtyOut, bin: z.string(), short: z.number().describe('Picks of which something was not brought') }),
   },
   'picking.putDown': {
     method: 'POST',

@@ -12,6 +12,9 @@ export type PickingError =
   | { code: 'picking.serialWanted'; item: string }
   | { code: 'picking.serialIsOne'; item: string }
   | { code: 'picking.serialNotHere'; item: string; serial: string; bin: string }
+  | { code: 'picking.notKeyed'; item: string; bin: string; number: string }
+  | { code: 'picking.serialsKeyed'; item: string; bin: string; serials: number; pieces: string }
+  | { code: 'picking.serialTwice'; item: string; serial: string }
   | { code: 'picking.serialNotNamed'; item: string; serial: string; named: readonly string[] }
   | { code: 'picking.serialKept'; item: string; serial: string }
   | { code: 'picking.unknownRound'; text: string }
@@ -55,6 +58,12 @@ export function pickingSentence(e: PickingError): string {
       return `Each serial is one ${e.item}; scan them one by one.`;
     case 'picking.serialNotHere':
       return `Serial ${e.serial} of ${e.item} is not on record in bin ${e.bin}.`;
+    case 'picking.notKeyed':
+      return `Say how many ${e.item} came from ${e.bin}: ${e.number} still wants them. 0 where none did.`;
+    case 'picking.serialsKeyed':
+      return `${e.item} from ${e.bin}: ${e.serials} ${e.serials === 1 ? 'serial' : 'serials'} for ${e.pieces} taken. Key the serial of each.`;
+    case 'picking.serialTwice':
+      return `Serial ${e.serial} of ${e.item} stands on the sheet twice.`;
     case 'picking.serialNotNamed':
       return `Serial ${e.serial} of ${e.item} is not one that the order names. Take ${e.named.join(' or ')}.`;
     case 'picking.serialKept':

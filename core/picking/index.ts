@@ -2,6 +2,7 @@ export { chooseAsked, lessPlanned, type AskedWant, type KeptForOthers, type Plan
 export { chooseStock, type PickSource, type PickWant, type PlannedPick, type Allocation } from './choose.ts';
 export { byWay, orderStops, type Stop } from './stops.ts';
 export { decidePick, type PickCommand, type PickFacts } from './pick.ts';
+export { decideKeyed, type KeyedPick, type OpenPick } from './keyed.ts';
 export { pickingSentence, type PickingError } from './errors.ts';
 export {
   foldRound,

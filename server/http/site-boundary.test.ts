@@ -49,6 +49,7 @@ const BODIES: Readonly<Record<string, () => object>> = {
   'picking.give': () => ({ person: null }),
   'picking.pick': () => ({ bin: 'A-01-1', code: 'HV-10' }),
   'picking.trouble': () => ({ kind: 'short' }),
+  'picking.keySheet': () => ({ bench: 'BENCH-1', lines: [{ pick: 1, taken: '1' }] }),
   'picking.putDown': () => ({ bin: 'BENCH-1' }),
   'picking.cancelOrder': () => ({ reason: 'test' }),
   'orders.addLine': () => ({ item: ids['item'], qty: '1' }),

@@ -6,6 +6,7 @@ import { changeLine } from './change-line.ts';
 import { roundFromDock } from './from-dock.ts';
 import { makeRound } from './make-round.ts';
 import { pickAtStop } from './pick.ts';
+import { keySheet } from './key-sheet.ts';
 import { putDownRound } from './put-down.ts';
 import { cancelOrder, putOrderBack, stateWord, throwRoundAway } from './put-back.ts';
 import {
@@ -98,6 +99,7 @@ export const pickingHandlers: RoomHandlers<'picking'> = {
     pickAtStop(trx, { ...body, round: params.id, pick: params.pick, site: me.site.id, person: me.id, device: body.device ?? null }),
   'picking.trouble': (trx, { me, params, body }) =>
     reportTrouble(trx, { round: params.id, pick: params.pick, kind: body.kind, site: me.site.id, person: me.id, told: false }),
+  'picking.keySheet': (trx, { me, params, body }) => keySheet(trx, { ...body, round: params.id, site: me.site.id, person: me.id }),
   'picking.putDown': (trx, { me, params, body }) =>
     putDownRound(trx, { round: params.id, bin: body.bin, site: me.site.id, person: me.id, device: body.device ?? null, told: false }),
 };
