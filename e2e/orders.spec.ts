@@ -249,3 +249,39 @@ test('F2 a customer cancels an order that is on a cart: it is held, the lead see
   await expect(office.getByText('1 change waits for you')).toBeHidden();
   await expect.poll(() => house.rows(`SELECT state FROM customer_order WHERE id = $1`, [made.id])).toEqual([{ state: 'cancelled' }]);
 });
+
+test('G12 a round on paper: the sheet is keyed by keyboard alone, one pick is short, the rest lies at the bench', async ({ browser }) => {
+  const asker = await signIn(house.address, 'Maren Oake');
+  const items = (await goods(5)).slice(3);
+  const { reply: made } = await asker.ask('orders.make', {
+    body: { customer: 1, due: '2030-01-01', lines: items.map((i) => ({ item: i.id, qty: '2' })) },
+  });
+  await asker.ask('orders.promise', { body: { orders: [made.id] } });
+  const { reply: round } = await asker.ask('picking.make', { body: { orders: [made.id] } });
+  const lead = await house.desk(browser, 'Maren Oake');
+  await lead.goto(`/rounds/${round.id}`);
+  await lead.getByRole('button', { name: 'Key the sheet that came back' }).click();
+  const sheet = lead.getByRole('form', { name: 'The sheet' });
+  const taken = sheet.getByLabel(/^Taken of/);
+  await expect(taken).toHaveCount(2);
+  await taken.first().fill('3');
+  await expect(sheet.getByText('At most 2.')).toBeVisible();
+  await expect(sheet.getByRole('button', { name: 'Post the sheet' })).toBeDisabled();
+  await taken.first().fill('1');
+  await expect(sheet.getByRole('button', { name: /Why fewer/ })).toBeVisible();
+  await lead.keyboard.press('Enter');
+  await expect(taken.nth(1)).toBeFocused();
+  await lead.keyboard.press('Enter');
+  await expect(sheet.getByLabel('It lies at the bench')).toBeFocused();
+  await lead.keyboard.press('Enter');
+  await expect(lead.getByText(/3 pieces lie at BENCH-1\. 1 pick was short/)).toBeVisible();
+  await expect(lead.getByText('put down at the bench')).toBeVisible();
+  await expect
+    .poll(() =>
+      house.rows(
+        `SELECT sum(k.qty)::int AS qty, bool_and(k.put_down) AS down FROM in_hand k JOIN order_line l ON l.id = k.line_id WHERE l.order_id = $1`,
+        [made.id],
+      ),
+    )
+    .toEqual([{ qty: 3, down: true }]);
+});

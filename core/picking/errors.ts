@@ -61,7 +61,7 @@ export function pickingSentence(e: PickingError): string {
     case 'picking.notKeyed':
       return `Say how many ${e.item} came from ${e.bin}: ${e.number} still wants them. 0 where none did.`;
     case 'picking.serialsKeyed':
-      return `${e.item} from ${e.bin}: ${e.serials} ${e.serials === 1 ? 'serial' : 'serials'} for ${e.pieces} taken. Key the serial of each.`;
+      return `${e.item} from ${e.bin}: ${e.serials === 1 ? '1 serial' : `${e.serials} serials`} for ${e.pieces} taken. Key each serial.`;
     case 'picking.serialTwice':
       return `Serial ${e.serial} of ${e.item} stands on the sheet twice.`;
     case 'picking.serialNotNamed':

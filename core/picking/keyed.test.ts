@@ -30,11 +30,7 @@ describe('a pick sheet that came back (G12)', () => {
     ['a pick of another round', [keyed(1, 5), both, keyed(9, 1)], 'Pick 9 is not on this round.'],
     ['too many', [keyed(1, 6), both], 'That is too many: 6 of HV-10, and 5 are still to take here.'],
     ['less than nothing', [keyed(1, -1), both], 'That is too many: -1 of HV-10, and 5 are still to take here.'],
-    [
-      'a serial too few',
-      [keyed(1, 5), keyed(2, 2, { serials: ['S1'] })],
-      'MX-42 from A-02-1: 1 serial for 2 taken. Key the serial of each.',
-    ],
+    ['a serial too few', [keyed(1, 5), keyed(2, 2, { serials: ['S1'] })], 'MX-42 from A-02-1: 1 serial for 2 taken. Key each serial.'],
     ['one serial twice', [keyed(1, 5), keyed(2, 2, { serials: ['S1', 'S1'] })], 'Serial S1 of MX-42 stands on the sheet twice.'],
   ])('%s', (_, lines, wanted) => {
     expect(said(...lines)).toBe(wanted);

@@ -14,8 +14,8 @@ import { reportTrouble } from './trouble.ts';
 /** Posts what came back on a pick sheet (G12): all of it, or nothing. Each pick is what was written beside it; what was not brought is
  *  short, and its bin is to be counted; then all of it lies at the bench.
  *  Shape:  `lines`: every pick that is open, in any order. Returns the pieces that lie at the bench, and how many picks were short.
- *  Errors: a round that has ended; a pick that is not on it, is left out, or stands there twice; more than was to be taken; a serial too few
- *          or too many; what a scan at the stop would be refused for; a bin that is no bench.
+ *  Errors: a round that has ended; a pick that is not on it, is left out, or stands there twice; more than was to be taken; a serial too
+ *          few or too many; what a scan at the stop would be refused for; a bin that is no bench.
  *  Locks:  the round, its orders, their items, then what `post` locks: all of them before the first piece moves. */
 export async function keySheet(
   trx: Trx,

@@ -41,7 +41,11 @@ export async function pickSheet(house: House, asked: { id: number }, res: Respon
       units += take;
       if (lying?.grams) grams += (lying.grams * take) / 1000;
       else weightless += 1;
-      const marks = [p.lot && `Lot ${p.lot}`, p.expires && `expires ${p.expires}`, p.tracking.startsWith('serial') && 'write each serial']
+      const marks = [
+        p.lot && `Lot ${p.lot}`,
+        p.expires && `expires ${p.expires}`,
+        p.serials ? `take ${p.serials.join(', ')}` : p.tracking.startsWith('serial') && 'write each serial',
+      ]
         .filter(Boolean)
         .join(', ');
       paper.row([

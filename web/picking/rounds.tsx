@@ -1,3 +1,4 @@
+import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
 import type { Round, RoundRow } from '#contract/picking';
@@ -21,6 +22,7 @@ import {
 } from '#web/base';
 import { Select } from '#web/forms';
 import { Clashes } from '#web/hands';
+import { KeySheet } from './key-sheet.tsx';
 import { RoundMap } from './round-map.tsx';
 
 /** Rounds in progress, live; the open one with its stops in walking order. Without a choice that is the one with trouble, or the oldest. */
@@ -76,7 +78,7 @@ export function Rounds() {
       </section>
       <section>
         <Trouble error={unknown} />
-        {round && <RoundPaper round={round} />}
+        {round && <RoundPaper key={round.id} round={round} />}
         {data && id === undefined && <NextToWalk />}
       </section>
     </div>
@@ -108,6 +110,9 @@ function RoundLink({ round: r, isOpen }: { round: RoundRow; isOpen: boolean }) {
 const STATE = { open: 'the way', putDown: 'put down at the bench', thrown: 'thrown away' } as const;
 
 function RoundPaper({ round }: { round: Round }) {
+  const { me } = useMe();
+  const [keying, setKeying] = useState(false);
+  const mayKey = round.state === 'open' && (me?.role === 'lead' || me?.role === 'hand');
   return (
     <>
       <h2 className="mb-2 flex items-baseline gap-3">
@@ -119,7 +124,7 @@ function RoundPaper({ round }: { round: Round }) {
         </span>
       </h2>
       <HowFar round={round} />
-      <RoundMap round={round} />
+      {!keying && <RoundMap round={round} />}
       <p className="mb-2">
         <a
           className="underline decoration-line underline-offset-4 hover:decoration-ink"
@@ -129,39 +134,47 @@ function RoundPaper({ round }: { round: Round }) {
         >
           Pick sheet
         </a>
+        {mayKey && !keying && (
+          <span className="ml-4">
+            <Button onClick={() => setKeying(true)}>Key the sheet that came back</Button>
+          </span>
+        )}
       </p>
+      {keying && mayKey && <KeySheet round={round} onDone={() => setKeying(false)} />}
       {round.state === 'open' && <HandOver round={round} />}
       <Clashes job={`round:${round.id}`} quiet />
-      <ol className="border-t-2 border-ink">
-        {round.stopList.map((s, n) => (
-          <li key={s.bin} className="flex items-center gap-4 border-b border-line py-2">
-            <span className="code w-6 text-right text-soft">{n + 1}</span>
-            <span className="w-28">
-              <Plate address={s.address} to={`/bins/${s.bin}`} />
-            </span>
-            <ul className="min-w-0 flex-1">
-              {s.picks.map((p) => (
-                <li key={p.id} className="flex items-center gap-3">
-                  <span className="min-w-0 flex-1">
-                    <ItemName item={p.item} code={p.code} description={p.description} />
-                    {p.lot && <span className="block pl-10 text-sm text-soft">lot {p.lot}</span>}
-                  </span>
-                  <span className="text-sm text-soft">
-                    {p.order}, slot {p.slot}
-                  </span>
-                  {p.trouble ? (
-                    <Tag tone="wrong">{p.trouble === 'notFound' ? 'not found' : p.trouble}</Tag>
-                  ) : (
-                    <strong className="w-20 text-right">
-                      {p.picked} of {p.qty}
-                    </strong>
-                  )}
-                </li>
-              ))}
-            </ul>
-          </li>
-        ))}
-      </ol>
+      {!keying && (
+        <ol className="border-t-2 border-ink">
+          {round.stopList.map((s, n) => (
+            <li key={s.bin} className="flex items-center gap-4 border-b border-line py-2">
+              <span className="code w-6 text-right text-soft">{n + 1}</span>
+              <span className="w-28">
+                <Plate address={s.address} to={`/bins/${s.bin}`} />
+              </span>
+              <ul className="min-w-0 flex-1">
+                {s.picks.map((p) => (
+                  <li key={p.id} className="flex items-center gap-3">
+                    <span className="min-w-0 flex-1">
+                      <ItemName item={p.item} code={p.code} description={p.description} />
+                      {p.lot && <span className="block pl-10 text-sm text-soft">lot {p.lot}</span>}
+                    </span>
+                    <span className="text-sm text-soft">
+                      {p.order}, slot {p.slot}
+                    </span>
+                    {p.trouble ? (
+                      <Tag tone="wrong">{p.trouble === 'notFound' ? 'not found' : p.trouble}</Tag>
+                    ) : (
+                      <strong className="w-20 text-right">
+                        {p.picked} of {p.qty}
+                      </strong>
+                    )}
+                  </li>
+                ))}
+              </ul>
+            </li>
+          ))}
+        </ol>
+      )}
     </>
   );
 }
