@@ -279,7 +279,10 @@ test('G12 a round on paper: the sheet is keyed by keyboard alone, one pick is sh
   await expect
     .poll(() =>
       house.rows(
-        `SELECT sum(k.qty)::int AS qty, bool_and(k.put_down) AS down FROM in_hand k JOIN order_line l ON l.id = k.line_id WHERE l.order_id = $1`,
+        `SELECT sum(k.qty)::int AS qty, bool_and(k.put_down) AS down
+         FROM in_hand k
+         JOIN order_line l ON l.id = k.line_id
+         WHERE l.order_id = $1`,
         [made.id],
       ),
     )
