@@ -36,7 +36,21 @@ type World = {
 let made = 0;
 /** One act of each kind that must have been done at least once, in an order in which each of them can be. */
 const ONE_OF_EACH: Act[][] = (
-  ['move', 'name', 'promise', 'round', 'pick', 'hold', 'serve', 'adjust', 'receive', 'carryUnit', 'undoAdjust', 'reverse'] as const
+  [
+    'move',
+    'name',
+    'promise',
+    'round',
+    'pick',
+    'keySheet',
+    'hold',
+    'serve',
+    'adjust',
+    'receive',
+    'carryUnit',
+    'undoAdjust',
+    'reverse',
+  ] as const
 ).map((what) => [{ what, a: 0, b: 1, n: 1, elsewhere: true }]);
 const binsOf = (site: Site): Promise<{ id: number; address: string }[]> =>
   house.rows(`SELECT id, address FROM bin WHERE site_id = ? AND address LIKE 'MIX%' ORDER BY id`, [site]);
@@ -114,6 +128,18 @@ const ACTS = {
   putDown: async (_w: World, x: Act, site?: Site) => {
     const p = pickOne(await rounds(), x.a);
     return p && lead.ask('picking.putDown', { params: { id: p.id }, body: { bin: 'BENCH-1' }, site: site ?? p.site_id });
+  },
+  /** The sheet of a round that others walk meanwhile comes back: all of it, or of some picks one fewer. */
+  keySheet: async (_w: World, x: Act, site?: Site) => {
+    const p = pickOne(await rounds(), x.a);
+    if (!p) return null;
+    const open = await house.rows<{ pick: number; left: number }>(
+      `SELECT id AS pick, (qty - picked)::int AS left FROM round_pick WHERE round_id = ? AND picked < qty ORDER BY id`,
+      [p.id],
+    );
+    const lines = open.map(({ pick, left }, n) => ({ pick, taken: String(Math.max(0, left - ((x.n + n) % 3 === 0 ? 1 : 0))) }));
+    if (lines.length === 0) return null;
+    return lead.ask('picking.keySheet', { params: { id: p.id }, body: { bench: 'BENCH-1', lines }, site: site ?? p.site_id });
   },
   throwAway: async (_w: World, x: Act, site?: Site) => {
     const p = pickOne(await rounds(), x.a);
@@ -304,7 +330,10 @@ async function onOrder(
 const act: fc.Arbitrary<Act> = fc.record({
   what: fc.oneof(
     // The row itself comes more often than what crosses it, or hardly anything would ever reach the bench.
-    { weight: 3, arbitrary: fc.constantFrom('promise', 'name', 'round', 'pick', 'putDown', 'pack', 'ship', 'serve', 'receive') },
+    {
+      weight: 3,
+      arbitrary: fc.constantFrom('promise', 'name', 'round', 'pick', 'putDown', 'keySheet', 'pack', 'ship', 'serve', 'receive'),
+    },
     { weight: 1, arbitrary: fc.constantFrom(...(Object.keys(ACTS) as (keyof typeof ACTS)[])) },
   ) as fc.Arbitrary<keyof typeof ACTS>,
   a: fc.nat(20),
