@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { MOST_LINES } from '#core/orders';
 import {
   byId,
   done,
@@ -103,8 +104,6 @@ export type Customer = z.infer<typeof Customer>;
 /** What could not be promised, and why. */
 export const Missing = z.object({ order: z.string(), orderId: z.number(), code: z.string(), qty: qtyOut, why: z.array(z.string()) });
 export type Missing = z.infer<typeof Missing>;
-/** Most lines of one order. */
-export const MOST_LINES = 1000;
 
 /** By what a list of orders can be ordered. */
 export const ORDER_SORTS = ['number', 'customer', 'due', 'priority', 'lines', 'pieces'] as const;

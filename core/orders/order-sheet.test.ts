@@ -127,6 +127,32 @@ describe('F3 goods that a sheet names', () => {
   });
 });
 
+describe('F2 an order that is too long', () => {
+  it('is refused at the first line that is too many; more of a line that is there is none', () => {
+    const many = new Map(known.items);
+    for (let n = 0; n < 1001; n += 1) many.set(`N${n}`, orderedItem(100 + n, `N${n}`));
+    const columns = new Map([
+      ['reference', 0],
+      ['customer', 1],
+      ['item', 2],
+      ['qty', 3],
+    ]);
+    const rows = Array.from({ length: 1000 }, (_, n) => ({ row: n, cells: ['A', 'C-1', `N${n}`, '1'] }));
+    const all = { ...known, items: many };
+    const good = judgeOrderSheet(columns, [...rows, { row: 1000, cells: ['A', 'C-1', 'N7', '1'] }], all);
+    expect(good.verdicts.every((v) => v.verdict === 'new')).toBe(true);
+    const { verdicts } = judgeOrderSheet(columns, [...rows, { row: 1000, cells: ['A', 'C-1', 'N1000', '1'] }], all);
+    expect(verdicts.at(-1)).toMatchObject({ verdict: 'fault', says: 'An order has at most 1000 lines; make two of A.' });
+    expect(judgeOrderPaper(paperOf(1001), known).faults).toEqual(['It has 1001 lines; an order has at most 1000.']);
+  });
+});
+const paperOf = (lines: number): OrderPaper => ({
+  ...{ kind: 'order', reference: 'A', customer: ['C-1'], due: null, carrier: '', note: '' },
+  lines: Array.from({ length: lines }, (_, n) => ({
+    ...{ no: String(n), qty: '1', unitCode: 'EA', seller: 'AN-1', standard: null, name: '', lot: null, serials: [], isOut: false },
+  })),
+});
+
 describe('F2 an order that another’s program sent', () => {
   const line = (more: Partial<PaperLine>): PaperLine => ({
     ...{ no: '1', qty: '2', unitCode: 'EA', seller: 'AN-1', standard: null, name: 'Anything', lot: null, serials: [], isOut: false },

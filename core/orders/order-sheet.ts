@@ -101,11 +101,13 @@ export function judgeOrderSheet(
     if (cell('carrier').length > MOST_REFERENCE) faults.push(`A carrier has at most ${MOST_REFERENCE} letters.`);
     if (cell('note').length > MOST_NOTE) faults.push(`A note has at most ${MOST_NOTE} letters.`);
     const name = reference === '' ? cell('item') : reference;
+    if ((first?.lines.length ?? 0) >= MOST_LINES && !isThere(first?.lines ?? [], item?.item, named))
+      faults.push(`An order has at most ${MOST_LINES} lines; make two of ${reference}.`);
     if (faults.length > 0 || !item || !customer || due === null || amount === null || typeof amount === 'string') {
       verdicts.push({ row, verdict: 'fault', name, says: faults.join(' ') });
       continue;
     }
-    const before = first?.lines.find((l) => l.item === item.item && l.lot === named.lot && !l.serials === !named.serials);
+    const before = first?.lines.find((l) => isSame(l, item.item, named));
     const lines = before
       ? (first?.lines ?? []).map((l) => (l === before ? addedTo(l, amount, named) : l))
       : [...(first?.lines ?? []), { item: item.item, qty: amount, ...named }];
@@ -129,6 +131,8 @@ export function judgeOrderSheet(
   return { verdicts, orders: [...orders.values()].map(({ row: _, ...order }) => order) };
 }
 
+/** Most lines of one order. */
+export const MOST_LINES = 1000;
 const MOST_REFERENCE = 60;
 const MOST_NOTE = 500;
 const DEFAULT_PRIORITY = 5;
@@ -138,6 +142,11 @@ function namedIn(lot: string, serials: string): Named {
   const [label, all] = [labelText(lot), serials.split(/[\s,;]+/).flatMap((s) => labelText(s) || [])];
   return { ...(label ? { lot: label } : {}), ...(all.length > 0 ? { serials: all } : {}) };
 }
+
+// One item with the same goods named is one line.
+const isSame = (line: SentLine, item: ItemId | undefined, named: Named): boolean =>
+  line.item === item && line.lot === named.lot && !line.serials === !named.serials;
+const isThere = (lines: readonly SentLine[], item: ItemId | undefined, named: Named): boolean => lines.some((l) => isSame(l, item, named));
 
 const addedTo = (line: SentLine, more: Qty, { serials }: Named): SentLine => ({
   ...line,

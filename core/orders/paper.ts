@@ -1,7 +1,7 @@
 import type { WantedColumn } from '#core/base';
 import { foldName } from '#core/floor';
 import { isUnitCode } from '#core/purchasing';
-import { judgeOrderSheet, ORDER_COLUMNS, type KnownForOrders, type OrderedItem, type SentOrder } from './order-sheet.ts';
+import { judgeOrderSheet, MOST_LINES, ORDER_COLUMNS, type KnownForOrders, type OrderedItem, type SentOrder } from './order-sheet.ts';
 
 /** What another's program sends of an order (F2), as its file says it: texts, as they stand. Null where it says nothing. */
 export type OrderPaper = {
@@ -56,6 +56,8 @@ export function judgeOrderPaper(
 ): { readonly order: SentOrder | null; readonly out: readonly OrderedItem[]; readonly faults: readonly string[] } {
   const called = paper.customer.find((name) => typeof known.customers.get(foldName(name)) === 'number');
   const customer = called ?? paper.customer[0] ?? '';
+  if (paper.lines.length > MOST_LINES)
+    return { order: null, out: [], faults: [`It has ${paper.lines.length} lines; an order has at most ${MOST_LINES}.`] };
   // What is here already is what a change is about.
   const references = paper.kind === 'order' ? known.references : new Map<string, string>();
   const [gone, kept] = [paper.lines.filter((l) => l.isOut), paper.lines.filter((l) => !l.isOut)];
