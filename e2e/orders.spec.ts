@@ -164,6 +164,13 @@ test('F4 a customer who takes all or nothing is kept, and what others changed me
   await expect(one.getByText('The code c1007 is that of Greywick Hives already.')).toBeVisible();
 });
 
+/** Rounds of the tests before have every cart; what lies on them goes back. */
+async function freeCarts(): Promise<void> {
+  const asker = await signIn(house.address, 'Maren Oake');
+  for (const { id } of await house.rows<{ id: number }>(`SELECT id FROM round WHERE site_id = 1 AND state = 'open'`))
+    await asker.ask('picking.throwAway', { params: { id } });
+}
+
 test('F3 a line names one serial: the hand is shown it, another is refused, and it is what leaves', async ({ browser }) => {
   const [item] = await house.rows<{ id: number; code: string; barcode: string; bin: string; serials: string[] }>(
     `SELECT i.id, i.code, first_barcode(i.id) AS barcode, f.address AS bin, array_agg(f.serial ORDER BY f.serial) AS serials
@@ -178,6 +185,7 @@ test('F3 a line names one serial: the hand is shown it, another is refused, and 
   );
   if (!item) throw new Error('The demo has no serials that are free.');
   const [other = '', wanted = ''] = item.serials;
+  await freeCarts();
   const lead = await house.desk(browser, 'Maren Oake');
   const { reply: made } = await (
     await signIn(house.address, 'Maren Oake')
@@ -214,6 +222,7 @@ test('F3 a line names one serial: the hand is shown it, another is refused, and 
 
 test('F2 a customer cancels an order that is on a cart: it is held, the lead sees it, and lets the goods go back', async ({ browser }) => {
   const asker = await signIn(house.address, 'Maren Oake');
+  await freeCarts();
   const item = (await goods(3))[2];
   if (!item) throw new Error('The demo has no third plain item.');
   const [customer] = await house.rows<{ id: number; name: string }>(`SELECT id, name FROM customer ORDER BY id LIMIT 1`);
@@ -252,6 +261,7 @@ test('F2 a customer cancels an order that is on a cart: it is held, the lead see
 
 test('G12 a round on paper: the sheet is keyed by keyboard alone, one pick is short, the rest lies at the bench', async ({ browser }) => {
   const asker = await signIn(house.address, 'Maren Oake');
+  await freeCarts();
   const items = (await goods(5)).slice(3);
   const { reply: made } = await asker.ask('orders.make', {
     body: { customer: 1, due: '2030-01-01', lines: items.map((i) => ({ item: i.id, qty: '2' })) },

@@ -220,6 +220,8 @@ test('filters and drafts are there after back, after a reload, and in a second t
 
   await lead.goto('/orders/new');
   await lead.getByLabel('Search items to order').fill('HV-10');
+  // What is found is there a moment later; until then the list is that of before.
+  await expect(lead.getByRole('option').first()).toContainText('HV-10');
   await lead.getByRole('option').first().click();
   await lead.getByLabel('How many', { exact: true }).fill('7');
   await lead.getByLabel('How many', { exact: true }).press('Enter');
