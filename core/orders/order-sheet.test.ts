@@ -174,6 +174,7 @@ describe('F2 an order that another’s program sent', () => {
     [{ lines: [line({ unitCode: 'KGM' })] }, 'Line 1: “KGM” is no unit in which AN-1 is counted; that is by the each.'],
     [{ lines: [line({ qty: '-1' })] }, 'Line 1: “-1” is no quantity.'],
     [{ lines: [] }, 'It orders nothing.'],
+    [{ kind: 'change', lines: [] }, 'It changes no line.'],
     [{ reference: 'po 9' }, 'Line 1: po 9 of this customer is here already, as CO-100.'],
     [{ customer: ['nobody'] }, 'Line 1: There is no customer “nobody”.'],
     [{ kind: 'cancellation', reference: ' ', lines: [] }, 'It does not say which order it is about.'],

@@ -102,6 +102,7 @@ export function judgeOrderPaper(
 function faultsOfHead(paper: OrderPaper, customer: string | undefined): string[] {
   return [
     ...(paper.kind === 'order' ? ['It orders nothing.'] : []),
+    ...(paper.kind === 'change' && paper.lines.length === 0 ? ['It changes no line.'] : []),
     ...(paper.reference.trim() === '' ? ['It does not say which order it is about.'] : []),
     ...(customer === undefined ? [`There is no customer “${paper.customer[0] ?? ''}”.`] : []),
   ];

@@ -107,6 +107,9 @@ describe('an order that is changed or cancelled by who sent it', () => {
     ]);
     await take({ ...change, paper: `${order.reference}-2`, lines: [line(1, 2, { cancelled: true })] });
     expect(await linesOf(id)).toEqual([[codes[0], '3']]);
+    const later = await take({ ...change, paper: `${order.reference}-due`, due: '2027-02-20', lines: [line(0, 3)] });
+    expect(later.reply.says).toContain('It is due on 20 Feb 2027.');
+    expect(await orderOf(id)).toMatchObject({ due: '2027-02-20', note: 'Ring first' });
     const other = await wanted();
     await take({ ...change, paper: `${order.reference}-3`, lines: [{ ...other.line(0, 4), no: '9' }] });
     expect(await linesOf(id)).toEqual([

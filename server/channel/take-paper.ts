@@ -1,11 +1,13 @@
 import { createHash } from 'node:crypto';
-import { sumQty, ZERO, type Qty } from '#core/base';
+import { sumQty, writeDay, ZERO, type Qty } from '#core/base';
 import { foldName } from '#core/floor';
 import { codesOf, judgeOrderPaper, PAPER_WAITS, type OrderedItem, type OrderPaper, type SentOrder } from '#core/orders';
 import { announce, askHelper, refuse, type DroppedFile, type Trx } from '#server/kernel';
 import {
   addLines,
+  changeHead,
   checkLines,
+  findOrder,
   lockOpenOrder,
   makeOrder,
   reopenPacking,
@@ -122,7 +124,8 @@ async function perform(trx: Trx, by: By, of: { id: number; number: string }, jud
     });
     return `${of.number} is cancelled.${bin === null ? '' : ` ${pieces} pieces went back to ${bin}, to be put away.`}`;
   }
-  const did = await changeLines(trx, by, of.id, judged);
+  const due = await changeDue(trx, of.id, judged);
+  const did = [...due, ...(await changeLines(trx, by, of.id, judged))];
   return `${of.number} is changed: ${sayLines(read)}. ${did.join(' ')}`.trim();
 }
 
@@ -137,6 +140,14 @@ function sayLines({ lines }: OrderPaper): string {
 }
 const MOST_LINES_SAID = 4;
 const MOST_REASON = 200;
+
+// A day that the paper names is the order's from now on. Before its lines: where goods must keep, it asks for all of their locks.
+async function changeDue(trx: Trx, id: number, { read, order: sent }: Judged): Promise<string[]> {
+  const order = await findOrder(trx, id);
+  if (read.due === null || !sent || sent.due === order.due) return [];
+  await changeHead(trx, order, { ...order, due: sent.due, leastLife: order.least_life });
+  return [`It is due on ${writeDay(sent.due)}.`];
+}
 
 // What the paper names is as it says from now on; what it does not name stays as it is.
 async function changeLines(trx: Trx, by: By, order: number, { order: sent, out }: Judged): Promise<string[]> {

@@ -16,6 +16,7 @@ export {
   type LockedOrder,
   type OrderListRow,
 } from './store.ts';
+export { changeHead } from './change-head.ts';
 export { addLines, checkLines, makeOrder } from './make-order.ts';
 export { selectKnownForOrders } from './import-orders.ts';
 export { LARGEST_PAPER, readUblPaper } from './ubl-paper.ts';

@@ -1,9 +1,9 @@
 import { qtyText } from '#contract/base';
 import type { Order, OrderRow } from '#contract/orders';
-import { announce, asQty, keysetOf, keysetText, query, refuse, startImport, type Db, type RoomHandlers, type Trx } from '#server/kernel';
-import type { ItemId, Qty, SiteId } from '#core/base';
+import { announce, asQty, keysetOf, keysetText, query, refuse, startImport, type Db, type RoomHandlers } from '#server/kernel';
+import type { Qty } from '#core/base';
 import { sayAsking } from '#core/orders';
-import { trimPromises } from '#server/stock';
+import { changeHead } from './change-head.ts';
 import { addLines, checkLines, makeOrder, refuseKnownReference } from './make-order.ts';
 import { nameLine } from './name-goods.ts';
 import { promiseOrders } from './promising.ts';
@@ -18,11 +18,8 @@ import {
   replaceExtras,
   selectExtras,
   selectOrderRows,
-  selectOnItsWay,
   selectOrdersSorted,
-  updateHead,
   updateHeldFor,
-  type LockedOrder,
   type NamedRow,
   type OrderHead,
   type OrderListRow,
@@ -107,19 +104,6 @@ export const ordersHandlers: RoomHandlers<'orders'> = {
     return { ok: true };
   },
 };
-
-// A promise of goods that must keep until a day is one no more when the day comes later.
-async function changeHead(trx: Trx, order: LockedOrder, head: OrderHead): Promise<void> {
-  const changesLife = (order.least_life ?? 0) !== (head.leastLife ?? 0) || ((head.leastLife ?? 0) > 0 && order.due !== head.due);
-  if (changesLife && (await selectOnItsWay(trx, order.id))) refuse({ code: 'orders.lifeOnItsWay', number: order.number });
-  await updateHead(trx, order.id, head);
-  if (!changesLife) return;
-  const items = await query<{ item: ItemId }>(trx, `SELECT DISTINCT item_id AS item FROM order_line WHERE order_id = ?`, [order.id]);
-  await trimPromises(
-    trx,
-    items.map(({ item }) => ({ item, site: order.site_id as SiteId })),
-  );
-}
 
 /** What of an order can be picked, as a list is asked for. “Yes” is what somebody may begin: all of it, and nobody is at it. */
 function isReadyFor(asked: 'yes' | OrderRow['ready'] | undefined, o: OrderRow): boolean {
