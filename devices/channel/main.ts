@@ -1,44 +1,23 @@
 // A simulated sales channel: drops orders into a folder as a shop's program would, changes and cancels some, and shows what it dropped.
-import { mkdirSync, renameSync, writeFileSync } from 'node:fs';
-import { createServer, type IncomingMessage } from 'node:http';
-import path from 'node:path';
+import { createServer } from 'node:http';
+import { dropInto, readText } from '../dropping.ts';
 import { dripFrom, type Catalogue } from './drip.ts';
 import { writeOrder, type WantedOrder } from './write-order.ts';
 
-const LARGEST = 20_000_000;
-const folder = process.env['DOCKROW_ORDERS'] ?? 'orders';
-const dropped: string[] = [];
+const { drop, names: dropped } = dropInto(process.env['DOCKROW_ORDERS'] ?? 'orders');
 let dripping: NodeJS.Timeout | undefined;
-
-async function read(req: IncomingMessage): Promise<string> {
-  let text = '';
-  for await (const chunk of req) {
-    text += String(chunk);
-    if (text.length > LARGEST) throw new Error('too large');
-  }
-  return text;
-}
-
-// What is still being written has another name: whoever looks into the folder never finds half a file.
-function drop(name: string, text: string): void {
-  mkdirSync(folder, { recursive: true });
-  const file = path.join(folder, path.basename(name));
-  writeFileSync(`${file}.part`, text);
-  renameSync(`${file}.part`, file);
-  dropped.unshift(path.basename(name));
-}
 const send = (order: WantedOrder): void => drop(`${order.paper ?? order.reference}.xml`, writeOrder(order));
 
 const server = createServer((req, res) => {
   void (async () => {
     // An order, a change or a cancellation, as data; it is dropped as the standard's file.
     if (req.method === 'POST' && req.url === '/send') {
-      send(JSON.parse(await read(req)) as WantedOrder);
+      send(JSON.parse(await readText(req)) as WantedOrder);
       return void res.writeHead(204).end();
     }
     // Orders by chance out of a catalogue, one every so many milliseconds; 0 ends it.
     if (req.method === 'POST' && req.url === '/drip') {
-      const asked = JSON.parse(await read(req)) as Catalogue & { readonly every: number };
+      const asked = JSON.parse(await readText(req)) as Catalogue & { readonly every: number };
       clearInterval(dripping);
       const next = dripFrom(asked);
       if (asked.every > 0) dripping = setInterval(() => send(next()), asked.every);
@@ -46,7 +25,7 @@ const server = createServer((req, res) => {
     }
     // Any text under any name: what a broken program would drop.
     if (req.method === 'POST' && req.url?.startsWith('/drop/')) {
-      drop(decodeURIComponent(req.url.slice('/drop/'.length)), await read(req));
+      drop(decodeURIComponent(req.url.slice('/drop/'.length)), await readText(req));
       return void res.writeHead(204).end();
     }
     const rows = dropped.map((name) => `<li>${name.replace(/[<>&]/g, '')}</li>`).join('');
