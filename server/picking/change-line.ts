@@ -5,7 +5,9 @@ import { announce, asQty, refuse, valueOf, type Trx } from '#server/kernel';
 import { lockOpenOrder, reopenPacking } from '#server/orders';
 import { lockStock } from '#server/stock';
 import { putGoodsBack } from './put-back.ts';
-import { endOrderIfDone, selectInHandOfLine, selectLineAtWork, splitInHand, unplanLine, updateLineQty, type InHandRow } from './store.ts';
+import { endOrderIfDone, selectLineAtWork, updateLineQty } from './store-lines.ts';
+import { selectInHandOfLine, splitInHand, type InHandRow } from './store-in-hand.ts';
+import { unplanLine } from './store-picks.ts';
 
 /** Changes how many of a line are ordered, wherever the order is on its way (F).
  *  Shape:  what is fewer is taken out of the promise, then off open rounds, then off carts and benches, from where it goes to arrivals; a

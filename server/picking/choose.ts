@@ -3,7 +3,7 @@ import { chooseAsked, type Allocation, type AskedWant, type KeptForOthers } from
 import { poolOf, type Asking } from '#core/stock';
 import type { Db } from '#server/kernel';
 import { readPools } from '#server/stock';
-import { selectSources } from './store.ts';
+import { selectSources } from './store-sources.ts';
 
 type Reads = Pick<Db, 'raw'>;
 export type WantOfLine = { readonly line: number; readonly item: number; readonly qty: Qty; readonly asking: Asking };

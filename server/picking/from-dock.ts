@@ -1,7 +1,7 @@
 import { promiseOrders } from '#server/orders';
 import { announce, refuse, type Trx } from '#server/kernel';
 import { makeRound } from './make-round.ts';
-import { selectArrived, selectWaitingOrders } from './store.ts';
+import { selectArrived, selectWaitingOrders } from './store-sources.ts';
 
 /** Sends goods that have just come, and for which somebody waits, straight to the bench (C17): what is free of them is promised to the
  *  orders that wait, the most urgent first, and one round fetches it at arrivals.

@@ -6,5 +6,6 @@ export { cancelOrder, putOrderBack } from './put-back.ts';
 export { changeLine } from './change-line.ts';
 export { reportTrouble } from './trouble.ts';
 export { undoPick } from './undo-pick.ts';
-export { askForCount, KEPT_SERIALS, NAMED_SERIALS } from './store.ts';
+export { askForCount } from './store-trouble.ts';
+export { KEPT_SERIALS, NAMED_SERIALS } from './store-picks.ts';
 export { pickSheet } from './pick-sheet.ts';

@@ -8,7 +8,8 @@ import { lockStock } from '#server/stock';
 import { takeAtStop, type TakeAtStop } from './pick.ts';
 import { putDownRound } from './put-down.ts';
 import { stateWord } from './put-back.ts';
-import { lockRoundAt, selectPicks, type PickRow } from './store.ts';
+import { lockRoundAt } from './store-rounds.ts';
+import { selectPicks, type PickRow } from './store-picks.ts';
 import { reportTrouble } from './trouble.ts';
 
 /** Posts what came back on a pick sheet (G12): all of it, or nothing. Each pick is what was written beside it; what was not brought is

@@ -5,7 +5,8 @@ import { findOrder, lockOrders } from '#server/orders';
 import { readFloor } from '#server/places';
 import { ASKING, askingOf, lockStock } from '#server/stock';
 import { chooseForLines } from './choose.ts';
-import { insertPicks, insertRound, lockFreeCart, selectWayPlaces, updateWay } from './store.ts';
+import { insertPicks } from './store-picks.ts';
+import { insertRound, lockFreeCart, selectWayPlaces, updateWay } from './store-rounds.ts';
 
 type WantRow = Parameters<typeof askingOf>[0] & { line: number; item: number; code: string; order: string; qty: string };
 

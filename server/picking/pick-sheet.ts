@@ -3,7 +3,8 @@ import { formatQty, subQty, ZERO, type Qty } from '#core/base';
 import { orderStops } from '#core/picking';
 import { asQty, Paper, query, type House } from '#server/kernel';
 import { selectHouse } from '#server/people';
-import { findRound, selectPicks, selectWay, type PickRow } from './store.ts';
+import { findRound, selectWay } from './store-rounds.ts';
+import { selectPicks, type PickRow } from './store-picks.ts';
 
 /** The pick sheet of a round as PDF (F9): its stops in the order in which they are walked, what lies there by the records and what to take,
  *  for which order and slot, with room to write, totals, and a place to sign. Its code opens the round.

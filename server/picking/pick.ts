@@ -21,17 +21,9 @@ import { findBin, selectToday, type FoundBin } from '#server/places';
 import { lockOpenOrder } from '#server/orders';
 import { lockStock, post, trimPromises } from '#server/stock';
 import { stateWord } from './put-back.ts';
-import {
-  selectLotsHere,
-  lockRoundAt,
-  selectPicks,
-  type PickName,
-  type PickRow,
-  type RoundListRow,
-  insertPicked,
-  updatePickPicked,
-  updateWalker,
-} from './store.ts';
+import { selectLotsHere, selectPicks, type PickName, type PickRow, updatePickPicked } from './store-picks.ts';
+import { lockRoundAt, type RoundListRow, updateWalker } from './store-rounds.ts';
+import { insertPicked } from './store-in-hand.ts';
 
 type LockedPick = { readonly round: RoundListRow; readonly pick: PickRow };
 /** What of a pick is picked and open now, in base units, and how many picks its round still has. */

@@ -5,7 +5,10 @@ import { announce, asQty, makeDocument, query, refuse, type Trx } from '#server/
 import { lockOpenOrder, lockOrders, reopenPacking, updateCancelled } from '#server/orders';
 import { findDefaultBin } from '#server/places';
 import { lockStock, post } from '#server/stock';
-import { deletePromises, dropPlans, lockRoundAt, markReturned, selectInHand, type InHandRow, updateThrown } from './store.ts';
+import { deletePromises } from './store-lines.ts';
+import { dropPlans } from './store-picks.ts';
+import { lockRoundAt, updateThrown } from './store-rounds.ts';
+import { markReturned, selectInHand, type InHandRow } from './store-in-hand.ts';
 
 export type PutBack = { pieces: string; bin: string | null };
 /** `person`: null where nobody asked for it; then nothing may be in hand. */

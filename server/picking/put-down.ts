@@ -6,7 +6,9 @@ import { findBin } from '#server/places';
 import { lockOrders, reopenPacking } from '#server/orders';
 import { post } from '#server/stock';
 import { stateWord } from './put-back.ts';
-import { dropPlans, findRound, lockRoundAt, selectInHand, updatePutDown, updateRoundPutDown } from './store.ts';
+import { dropPlans } from './store-picks.ts';
+import { findRound, lockRoundAt, updateRoundPutDown } from './store-rounds.ts';
+import { selectInHand, updatePutDown } from './store-in-hand.ts';
 
 /** Ends a round: everything on its cart goes to the packing bin that was scanned (G10).
  *  Errors: picks still open, a bin that is no packing bin, a round that has ended.

@@ -2,7 +2,8 @@ import { pathOver, type Cell } from '#core/places';
 import type { ReplyOf, Routes } from '#contract';
 import type { Db } from '#server/kernel';
 import { readFloor } from '#server/places';
-import { findRound, selectPicks, selectWay, selectWayPlaces } from './store.ts';
+import { findRound, selectWay, selectWayPlaces } from './store-rounds.ts';
+import { selectPicks } from './store-picks.ts';
 import { byWay } from '#core/picking';
 
 type RoundMap = ReplyOf<Routes['picking.map']>;

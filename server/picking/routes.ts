@@ -9,17 +9,9 @@ import { pickAtStop } from './pick.ts';
 import { keySheet } from './key-sheet.ts';
 import { putDownRound } from './put-down.ts';
 import { cancelOrder, putOrderBack, stateWord, throwRoundAway } from './put-back.ts';
-import {
-  findRound,
-  lockRoundAt,
-  selectPicks,
-  selectRounds,
-  selectWay,
-  settleTrouble,
-  updateWalker,
-  type PickRow,
-  type RoundListRow,
-} from './store.ts';
+import { findRound, lockRoundAt, selectRounds, selectWay, updateWalker, type RoundListRow } from './store-rounds.ts';
+import { selectPicks, type PickRow } from './store-picks.ts';
+import { settleTrouble } from './store-trouble.ts';
 import { readToJoin } from './to-join.ts';
 import { readRoundMap } from './round-map.ts';
 import { reportTrouble } from './trouble.ts';

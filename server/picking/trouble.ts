@@ -5,7 +5,8 @@ import { announce, asQty, query, type Trx } from '#server/kernel';
 import { askingOf, lockStock } from '#server/stock';
 import { chooseForLines } from './choose.ts';
 import { lockPick } from './pick.ts';
-import { type PickName, type PickRow, endPick, insertPicksInstead, insertTrouble } from './store.ts';
+import { type PickName, type PickRow, endPick, insertPicksInstead } from './store-picks.ts';
+import { insertTrouble } from './store-trouble.ts';
 
 /** Reports trouble at a stop and offers another bin (G6): what is open there is planned elsewhere where other stock is free of plans.
  *  Shape:  what was planned again, where, and what could not be. Stock is not changed: the count that follows will do that.

@@ -3,7 +3,8 @@ import { announce, asQty, query, refuse, type Trx } from '#server/kernel';
 import { lockOrders } from '#server/orders';
 import { lockStock, post } from '#server/stock';
 import { stateWord } from './put-back.ts';
-import { lockRoundAt, updateReturned } from './store.ts';
+import { lockRoundAt } from './store-rounds.ts';
+import { updateReturned } from './store-in-hand.ts';
 
 type TakenRow = {
   id: number;
