@@ -16,6 +16,7 @@ const ROOMS = [
   'picking',
   'shipping',
   'channel',
+  'carrying',
   'hands',
   'desk',
 ];
@@ -29,7 +30,7 @@ const STEPS = [
   ['purchasing'],
   ['receiving', 'moves', 'orders', 'counting'],
   ['picking'],
-  ['shipping', 'channel'],
+  ['shipping', 'channel', 'carrying'],
   ['hands'],
   ['desk'],
 ];

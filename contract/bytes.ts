@@ -147,6 +147,14 @@ export const BYTE_ROUTES = bytesOf({
     params: byId,
     gives: ['application/pdf'],
   },
+  'carrying.sheet': {
+    method: 'GET',
+    path: '/api/carries/:id/sheet.pdf',
+    allow: [],
+    act: 'Print a put-away or refill sheet',
+    params: byId,
+    gives: ['application/pdf'],
+  },
   'shipping.note': {
     method: 'GET',
     path: '/api/shipments/:number/note.pdf',

@@ -9,6 +9,7 @@ import { labelsRoutes } from './labels/index.ts';
 import { movesRoutes } from './moves/index.ts';
 import { ordersRoutes } from './orders/index.ts';
 import { pickingRoutes } from './picking/index.ts';
+import { carryingRoutes } from './carrying/index.ts';
 import { channelRoutes } from './channel/index.ts';
 import { shippingRoutes } from './shipping/index.ts';
 import { countingRoutes } from './counting/index.ts';
@@ -30,6 +31,7 @@ export const ROUTES = {
   ...movesRoutes,
   ...ordersRoutes,
   ...pickingRoutes,
+  ...carryingRoutes,
   ...shippingRoutes,
   ...channelRoutes,
   ...countingRoutes,

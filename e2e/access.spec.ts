@@ -79,6 +79,8 @@ const SCREENS = [
   ['/deliveries/return', 'Take back'],
   ['/deliveries/:delivery', 'Entries, newest first'],
   ['/put-away', 'ARRIVALS'],
+  ['/refill', 'Pick faces to fill'],
+  ['/carries', 'No round is under way.'],
   ['/orders', 'CO-'],
   ['/orders/:order', 'Its way through the house'],
   ['/orders/new', 'New order'],

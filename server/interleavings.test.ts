@@ -14,7 +14,7 @@ beforeAll(async () => {
   hand = await openHand(lead, person?.id ?? 0);
   for (const site of SITES) {
     const [zone] = await house.rows<{ id: number }>(
-      `SELECT id FROM zone WHERE site_id = ? AND purpose IN ('storage', 'pickFace') ORDER BY id LIMIT 1`,
+      `SELECT id FROM zone WHERE site_id = ? AND purpose IN ('storage', 'pickFace') ORDER BY purpose DESC, id LIMIT 1`,
       [site],
     );
     for (const n of [1, 2, 3]) await lead.ask('places.makeBin', { body: { zone: zone?.id ?? 0, address: `MIX${n}` }, site });
@@ -43,6 +43,12 @@ const ONE_OF_EACH: Act[][] = (
     'round',
     'pick',
     'keySheet',
+    'refill',
+    'fetch',
+    'keyCarry',
+    'toArrivals',
+    'putAway',
+    'throwCarry',
     'hold',
     'serve',
     'adjust',
@@ -75,6 +81,12 @@ async function makeWorld(): Promise<World> {
       expect(status).toBe(200);
       sum += 7;
     }
+    // At each site the first of its bins is where the item is picked, and wants a few.
+    await house.rows(
+      `INSERT INTO home_bin (item_id, bin_id, min_qty, max_qty, role)
+       SELECT ?, min(id), 4, 6, 'face' FROM bin WHERE address LIKE 'MIX%' GROUP BY site_id`,
+      [id],
+    );
     const [pack] = await house.rows<{ id: number }>(`SELECT id FROM pack WHERE item_id = ?`, [id]);
     items.push({ id, code, pack: pack?.id ?? 0 });
     opened.push(sum);
@@ -106,7 +118,70 @@ async function rounds(): Promise<{ id: number; site_id: Site; pick: number; bin:
   );
 }
 
+type CarryLine = { id: number; site_id: Site; task: number; key: string; item: number; lot: string | null; to: string; left: number };
+/** The lines of open put-away and refill rounds of which something is left. */
+const carries = (): Promise<CarryLine[]> =>
+  house.rows<CarryLine>(
+    `SELECT t.carry_id AS id, t.site_id, t.id AS task, t.key, t.item_id AS item, l.code AS lot, b.address AS to, t.to_bring::int AS left
+     FROM carry_open_task t
+     JOIN bin b ON b.id = t.to_bin
+     JOIN item i ON i.id = t.item_id
+     LEFT JOIN lot l ON l.id = t.lot_id
+     WHERE i.code LIKE 'MIX-%' AND t.to_bring > 0
+     ORDER BY t.id
+     LIMIT 12`,
+  );
+
 const ACTS = {
+  refill: (_w: World, x: Act, site?: Site) =>
+    lead.ask('carrying.refill', { body: x.n % 2 ? {} : { take: true }, site: site ?? SITES[x.b % 2] ?? 1 }),
+  /** Somebody's goods come to arrivals, as when a round is thrown away. */
+  toArrivals: async (w: World, x: Act, site?: Site) => {
+    const at = site ?? SITES[x.b % 2] ?? 1;
+    const lying = await house.rows<{ address: string; code: string; lot: string | null }>(
+      `SELECT f.address, i.code, f.lot FROM stock_fact f JOIN item i ON i.id = f.item_id
+       WHERE f.site_id = ? AND f.address LIKE 'MIX%' AND f.condition = 'sound' AND f.item_id = ANY(?::int[]) ORDER BY f.balance_id`,
+      [at, w.items.map((i) => i.id)],
+    );
+    const from = pickOne(lying, x.a);
+    if (!from) return null;
+    const { address, code, lot } = from;
+    const [arrivals] = await house.rows<{ address: string }>(
+      `SELECT b.address FROM bin b JOIN site s ON s.arrivals_bin = b.id WHERE s.id = ?`,
+      [at],
+    );
+    return lead.ask('moves.move', {
+      body: { from: address, to: arrivals?.address ?? '', code, qty: '1', ...(lot === null ? {} : { lot }) },
+      site: at,
+    });
+  },
+  putAway: async (w: World, x: Act, site?: Site) => {
+    const at = site ?? SITES[x.b % 2] ?? 1;
+    const { rows: lying } = (await lead.ask('moves.putAway', { query: { from: 'arrivals' }, site: at })).reply;
+    const only = lying
+      .filter((r) => w.items.some((i) => i.id === r.item))
+      .map(({ bin, item, lot, serial, condition, sscc }) => ({ bin, item, lot, serial, condition, sscc }));
+    return only.length === 0 ? null : lead.ask('carrying.putAway', { body: { only }, site: at });
+  },
+  /** A handheld takes one onto the cart of a refill round. */
+  fetch: async (_w: World, x: Act) => {
+    const c = pickOne(await carries(), x.a);
+    if (!c) return null;
+    const does = { kind: 'carry.take', carry: c.id, task: c.key, item: c.item, lot: c.lot, serial: null, qty: 1000 };
+    const outcome = await told(does, c.site_id);
+    return { status: outcome === 'done' ? 200 : 409, problem: { code: outcome } };
+  },
+  keyCarry: async (_w: World, x: Act, site?: Site) => {
+    const c = pickOne(await carries(), x.a);
+    if (!c) return null;
+    const put = String(Math.max(1, c.left - (x.n % 3)));
+    const body = { lines: [{ task: c.task, put, to: x.n === 4 ? 'MIX3' : c.to }] };
+    return lead.ask('carrying.keySheet', { params: { id: c.id }, body, site: site ?? c.site_id });
+  },
+  throwCarry: async (_w: World, x: Act, site?: Site) => {
+    const c = pickOne(await carries(), x.a);
+    return c ? lead.ask('carrying.throwAway', { params: { id: c.id }, site: site ?? c.site_id }) : null;
+  },
   promise: async (w: World, x: Act, site?: Site): Promise<Answer | null> => {
     const orders = [w.orders[x.a % 4], w.orders[x.b % 4]].map((o) => o?.id ?? 0);
     return lead.ask('orders.promise', { body: { orders, mode: x.n % 2 ? 'whole' : 'free' }, site: site ?? w.orders[x.a % 4]?.site ?? 1 });
@@ -332,7 +407,21 @@ const act: fc.Arbitrary<Act> = fc.record({
     // The row itself comes more often than what crosses it, or hardly anything would ever reach the bench.
     {
       weight: 3,
-      arbitrary: fc.constantFrom('promise', 'name', 'round', 'pick', 'putDown', 'keySheet', 'pack', 'ship', 'serve', 'receive'),
+      arbitrary: fc.constantFrom(
+        'promise',
+        'name',
+        'round',
+        'pick',
+        'putDown',
+        'keySheet',
+        'pack',
+        'ship',
+        'serve',
+        'receive',
+        'refill',
+        'keyCarry',
+        'fetch',
+      ),
     },
     { weight: 1, arbitrary: fc.constantFrom(...(Object.keys(ACTS) as (keyof typeof ACTS)[])) },
   ) as fc.Arbitrary<keyof typeof ACTS>,
@@ -389,6 +478,10 @@ describe('whatever people do at once', () => {
           `SELECT id, site_id FROM hold WHERE released_at IS NULL AND reason = 'test'`,
         );
         for (const h of open) await lead.ask('stock.release', { params: { id: h.id }, body: { reason: 'test' }, site: h.site_id });
+        for (const { id, site_id: at } of await house.rows<{ id: number; site_id: number }>(
+          `SELECT id, site_id FROM carry WHERE state = 'open'`,
+        ))
+          await lead.ask('carrying.throwAway', { params: { id }, site: at });
         await house.rows(`UPDATE trouble SET settled_at = now() WHERE settled_at IS NULL`);
         await expectTrue(w);
       }),
@@ -399,6 +492,6 @@ describe('whatever people do at once', () => {
     );
     expect(deadlocks).toBe(0);
     // A test in which nothing ever succeeds proves nothing.
-    for (const [one] of ONE_OF_EACH) expect(seen.get(`${one?.what} 200`) ?? 0).toBeGreaterThan(0);
+    expect(ONE_OF_EACH.flatMap(([one]) => (seen.get(`${one?.what} 200`) ? [] : [one?.what]))).toEqual([]);
   }, 300_000);
 });

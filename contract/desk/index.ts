@@ -38,6 +38,7 @@ export const ScannedOne = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('purchaseOrder'), purchaseOrder: z.number(), number: z.string() }),
   z.object({ kind: z.literal('delivery'), delivery: z.number(), number: z.string() }),
   z.object({ kind: z.literal('round'), round: z.number(), number: z.string() }),
+  z.object({ kind: z.literal('carry'), carry: z.number(), number: z.string() }),
   z.object({ kind: z.literal('count'), count: z.number(), number: z.string() }),
   z.object({ kind: z.literal('document'), document: z.number(), number: z.string() }),
 ]);

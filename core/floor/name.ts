@@ -25,6 +25,7 @@ const NUMBERED = {
   TR: 'document',
   PB: 'document',
   TF: 'document',
+  CR: 'carry',
 } as const;
 export type NumberedKind = (typeof NUMBERED)[keyof typeof NUMBERED];
 

@@ -11,6 +11,7 @@ const PAPERS = {
   order: 'an order',
   shipment: 'a shipment',
   document: 'a paper of the house',
+  carry: 'a put-away or refill round',
 } as const;
 
 /** The number of a logistic unit as people tell units apart: its last six digits. */

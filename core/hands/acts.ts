@@ -1,3 +1,4 @@
+import type { CarryDoes } from '#core/carrying';
 import type { CountDoes } from '#core/counting';
 import type { AdjustDoes, MoveDoes } from '#core/moves';
 import type { PickDoes } from '#core/picking';
@@ -5,7 +6,7 @@ import type { ReceiveDoes } from '#core/receiving';
 import type { PackDoes } from '#core/shipping';
 
 /** Everything that a hand can do on the floor. */
-export type Does = ReceiveDoes | MoveDoes | AdjustDoes | PickDoes | CountDoes | PackDoes;
+export type Does = ReceiveDoes | MoveDoes | AdjustDoes | PickDoes | CarryDoes | CountDoes | PackDoes;
 export type DoesKind = Does['kind'];
 
 /** Something that a device told and this program cannot read: an older or a newer one wrote it. `told`: its JSON text, for whoever settles
@@ -17,6 +18,7 @@ export function jobOf(does: Does | Unreadable): string {
   if (does.kind === 'unreadable') return 'unreadable';
   if ('delivery' in does) return `delivery:${does.delivery}`;
   if ('round' in does) return `round:${does.round}`;
+  if ('carry' in does) return `carry:${does.carry}`;
   if ('count' in does) return `count:${does.count}`;
   if ('order' in does) return `order:${does.order}`;
   return 'moves';

@@ -61,6 +61,14 @@ export function doesWords(does: Does | Unreadable, names: DoesNames): string {
       return `Reported trouble at a stop: ${{ short: 'too few', damaged: 'damaged', notFound: 'not found' }[does.trouble]}`;
     case 'pick.putDown':
       return `Put the round down at ${bin(does.bin)}`;
+    case 'carry.take':
+      return `Took ${goods(does)} onto the cart`;
+    case 'carry.put':
+      return `Put ${goods(does)} into ${bin(does.to)}`;
+    case 'carry.undo':
+      return 'Took back what they had carried last';
+    case 'carry.trouble':
+      return `Reported trouble on a round: ${{ short: 'too few', damaged: 'damaged', notFound: 'not found' }[does.trouble]}`;
     case 'count.tally':
       return `Counted ${goods(does)} in ${bin(does.bin)}`;
     case 'count.verdict':

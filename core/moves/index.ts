@@ -3,7 +3,7 @@ export { PUT_AWAY_WHY, suggestPutAway, type PutAwayCandidate, type PutAwaySugges
 export { movesSentence, type MovesError } from './errors.ts';
 export { moveDeltasOf, movesSaid, ownMoves, stepMove, type OwnMove } from './hands.ts';
 export type { MoveAt, MoveChoice, MoveDoes, MoveSource, MovesSaid } from './move-at.ts';
-export { type MoveDoubt } from './doubt.ts';
+export { doubtOf, doubtWords, type MoveDoubt, type Putting } from './doubt.ts';
 export { suggestFor } from './suggest.ts';
 export { suggestForUnit } from './step-unit.ts';
 export {

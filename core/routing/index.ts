@@ -1,5 +1,5 @@
 export { metresOf, MOST_EXACT, shortestWay, type Walk, type Way } from './shortest-way.ts';
-export { wayOfRound, type RoundBin, type RoundWay } from './round-way.ts';
+export { wayOfCarry, wayOfRound, type CarryWay, type RoundBin, type RoundWay } from './round-way.ts';
 export {
   firstCome,
   joinOrders,

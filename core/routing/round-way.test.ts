@@ -1,8 +1,8 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { seeded } from '#core/base';
-import { generatePlan, walkedFloor, type FloorPlan } from '#core/places';
-import { wayOfRound, type RoundBin } from './index.ts';
+import { generatePlan, walkedFloor, walkingDistances, type FloorPlan } from '#core/places';
+import { wayOfCarry, wayOfRound, type RoundBin } from './index.ts';
 
 const ADDRESSES = ['A', 'B', 'C', 'D'].flatMap((aisle) =>
   Array.from({ length: 12 }, (_, n) => `${aisle}-${String(n + 1).padStart(2, '0')}-1`),
@@ -68,5 +68,49 @@ describe('G2 the way of a round on the plan of its site', () => {
   it('is found again: the same round has the same way', () => {
     const bins = Array.from({ length: 40 }, () => seeded(5)).flatMap((r, n) => (r.chance(1) ? [bin(n)] : []));
     expect(way(bins)).toEqual(way(bins));
+  });
+});
+
+function orders<T>(of: readonly T[]): T[][] {
+  return of.length === 0 ? [[]] : of.flatMap((one) => orders(of.filter((other) => other !== one)).map((rest) => [one, ...rest]));
+}
+
+describe('I2 I5 the way of a round that takes and puts', () => {
+  const HOME = { id: 901, zone: 3, address: 'ARRIVALS' };
+  const numbers = fc.uniqueArray(fc.nat(ADDRESSES.length - 1), { maxLength: 4 });
+  it('law: everything is taken before anything is put, and no way that does so is shorter', () => {
+    const floor = walkedFloor(PLAN);
+    fc.assert(
+      fc.property(numbers, fc.uniqueArray(fc.nat(ADDRESSES.length - 1), { minLength: 1, maxLength: 4 }), (takes, puts) => {
+        const found = wayOfCarry(floor, { home: HOME, takes: takes.map((n) => bin(n)), puts: puts.map((n) => bin(n)) });
+        expect(found.takes.toSorted((x, y) => x - y)).toEqual(takes.map((n) => n + 1).toSorted((x, y) => x - y));
+        expect(found.puts.toSorted((x, y) => x - y)).toEqual(puts.map((n) => n + 1).toSorted((x, y) => x - y));
+        const cells = [HOME, ...takes.map((n) => bin(n)), ...puts.map((n) => bin(n))].flatMap((b) => floor.placeOf(b) ?? []);
+        const metres = walkingDistances(floor.grid, cells);
+        const far = (way: readonly number[]): number =>
+          [...way, 0].reduce((sum, to, i) => sum + (metres[way[i - 1] ?? 0]?.[to] ?? Infinity), 0);
+        const [first, then] = [takes.map((_, i) => i + 1), puts.map((_, i) => takes.length + i + 1)];
+        const best = Math.min(...orders(first).flatMap((t) => orders(then).map((p) => far([...t, ...p]))));
+        expect(found.metres).toBeCloseTo(best, 6);
+        expect(found.metres).toBeLessThanOrEqual(found.plain ?? 0);
+      }),
+      { numRuns: 60 },
+    );
+  });
+  it('a bin that is taken from and put into is met twice; what the plan does not know stands after the bin before it', () => {
+    const strange = { ...bin(5), id: 77, address: 'NOWHERE-1', walk: 5.5 };
+    const found = wayOfCarry(walkedFloor(PLAN), { home: HOME, takes: [bin(5), strange, bin(9)], puts: [bin(5), bin(20)] });
+    expect(found.takes.indexOf(77)).toBe(found.takes.indexOf(6) + 1);
+    expect(found.puts).toContain(6);
+    expect(found.takeLegs.filter((l) => l === null).length).toBeGreaterThan(0);
+    expect(wayOfCarry(walkedFloor(PLAN), { home: null, takes: [bin(2)], puts: [bin(1)] })).toEqual({
+      takes: [3],
+      puts: [2],
+      takeLegs: [null],
+      putLegs: [null],
+      metres: null,
+      plain: null,
+      unreached: [],
+    });
   });
 });

@@ -18,6 +18,7 @@ export type StockError =
   | { code: 'stock.finerThanItem'; item: string; asked: string; decimals: number }
   | { code: 'stock.acrossSites'; line: number; bin: string; site: string }
   | { code: 'stock.ordersGoods'; bin: string; item: string; order: string; orderId: number; round: string; roundId: number }
+  | { code: 'stock.carriedGoods'; bin: string; item: string; number: string; id: number }
   | { code: 'stock.passingThrough'; bin: string; item: string }
   | { code: 'stock.serialElsewhere'; serial: string; item: string; bin: string }
   | { code: 'stock.unitElsewhere'; sscc: string; bin: string; other: string }
@@ -87,6 +88,8 @@ export function stockSentence(e: StockError): string {
         : `${e.asked} of ${e.item} is too fine: it is counted to ${e.decimals} decimal${e.decimals === 1 ? '' : 's'}.`;
     case 'stock.acrossSites':
       return `Bin ${e.bin} is at ${e.site}. Goods go from site to site by a transfer only. Nothing was moved.`;
+    case 'stock.carriedGoods':
+      return `${e.item} on ${e.bin} is being carried by ${e.number}. Put it down there, or throw that round away.`;
     case 'stock.ordersGoods':
       return (
         `${e.item} in ${e.bin} was picked for order ${e.order} on round ${e.round}. Put the order’s goods back first; then it ` +

@@ -7,7 +7,7 @@ import { selectBinByText, selectSitesOfName, type FoundBin } from '#server/place
 import { selectUnit } from '#server/stock';
 
 type Named = {
-  what: 'order' | 'purchaseOrder' | 'delivery' | 'round' | 'count' | 'document' | 'lot' | 'serial';
+  what: 'order' | 'purchaseOrder' | 'delivery' | 'round' | 'carry' | 'count' | 'document' | 'lot' | 'serial';
   id: number;
   name: string;
   code: string;
@@ -19,8 +19,9 @@ const NUMBERED = `
   UNION ALL SELECT 'purchaseOrder', id, number, '' FROM purchase_order WHERE number = ?
   UNION ALL SELECT 'delivery', id, number, '' FROM delivery WHERE number = ?
   UNION ALL SELECT 'round', id, number, '' FROM round WHERE number = ?
+  UNION ALL SELECT 'carry', id, number, '' FROM carry WHERE number = ?
   UNION ALL SELECT 'count', id, number, '' FROM stock_count WHERE number = ?
-  UNION ALL SELECT 'document', id, number, '' FROM document WHERE number = ? AND kind <> 'round'
+  UNION ALL SELECT 'document', id, number, '' FROM document WHERE number = ? AND kind NOT IN ('round', 'carry')
   UNION ALL SELECT 'lot', i.id, l.code, i.code FROM lot l JOIN item i ON i.id = l.item_id WHERE l.code = ?
   UNION ALL SELECT 'serial', i.id, s.code, i.code FROM serial s JOIN item i ON i.id = s.item_id WHERE s.code = ?
   LIMIT 20`;
@@ -36,7 +37,7 @@ export async function meaningOf(db: Db, site: number, raw: string): Promise<Scan
   const found = {
     bin: await selectBinByText(db, site, text),
     items: (await selectItemsByReading(db, reading)).map((item) => ({ item, id: item.id, packUnits: item.pack.units })),
-    named: await query<Named>(db, NUMBERED, Array<string>(8).fill(text)),
+    named: await query<Named>(db, NUMBERED, Array<string>(9).fill(text)),
   };
   const resolved = resolveScan(reading, found);
   switch (resolved.kind) {
@@ -81,6 +82,8 @@ function namedOut(one: Named): ScannedOne {
       return { kind: 'delivery', delivery: one.id, number: one.name };
     case 'round':
       return { kind: 'round', round: one.id, number: one.name };
+    case 'carry':
+      return { kind: 'carry', carry: one.id, number: one.name };
     case 'count':
       return { kind: 'count', count: one.id, number: one.name };
     case 'document':

@@ -36,6 +36,7 @@ export async function clashesOut(db: Reads, rows: readonly ClashRow[]): Promise<
 const PAPERS = {
   delivery: ['delivery', '/deliveries/'],
   round: ['round', '/rounds/'],
+  carry: ['carry', '/carries/'],
   count: ['stock_count', '/counts/'],
   order: ['customer_order', '/orders/'],
 } as const;
@@ -76,6 +77,7 @@ const SETTLED: Readonly<Record<string, string>> = {
   seen: 'seen',
   add: 'added',
   instead: 'stands instead of what was counted before',
+  asMove: 'posted as a move',
   again: 'done after all',
 };
 const settledWords = (how: string): string => SETTLED[how] ?? how;

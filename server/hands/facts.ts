@@ -99,6 +99,23 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
        FROM in_hand t JOIN round_pick k ON k.id = t.pick_id LEFT JOIN serial s ON s.id = t.serial_id WHERE k.round_id = r.id),
       r.way, r.legs) AS row
     FROM round r WHERE r.site_id = ? AND r.state = 'open'`,
+  carry: `SELECT c.id,
+      json_build_array(c.id, c.number, c.kind, c.state, c.person_id, c.cart_bin, c.at,
+      (SELECT coalesce(json_agg(json_build_array(t.key, t.item_id, t.from_bin, l.code, s.code, u.sscc, t.condition,
+         ${thousandths('t.qty')}, t.to_bin, t.why, t.trouble) ORDER BY t.id), '[]')
+       FROM carry_task t
+       LEFT JOIN lot l ON l.id = t.lot_id
+       LEFT JOIN serial s ON s.id = t.serial_id
+       LEFT JOIN logistic_unit u ON u.id = t.unit_id
+       WHERE t.carry_id = c.id),
+      (SELECT coalesce(json_agg(json_build_array(d.key, t.key, d.way, ${thousandths('d.qty')}, s.code, d.bin_id, d.person_id, d.at)
+         ORDER BY d.id), '[]')
+       FROM carried d
+       JOIN carry_task t ON t.id = d.task_id
+       LEFT JOIN serial s ON s.id = d.serial_id
+       WHERE t.carry_id = c.id AND d.undone_at IS NULL),
+      c.take_way, c.take_legs, c.put_way, c.put_legs) AS row
+    FROM carry c WHERE c.site_id = ? AND c.state = 'open'`,
   order: `SELECT o.id, json_build_array(o.id, o.number, c.name, o.held_for, o.packed_at IS NOT NULL,
       (
         SELECT coalesce(json_agg(json_build_array(l.item_id, ${thousandths('l.qty - l.shipped')}) ORDER BY l.id), '[]')
@@ -166,6 +183,7 @@ const ID: Readonly<Record<FactKind, string>> = {
   delivery: 'd.id',
   entry: 'e.id',
   round: 'r.id',
+  carry: 'c.id',
   order: 'o.id',
   count: 'c.id',
   countBin: '((x.count_id::bigint << 32) | x.bin_id)',

@@ -2,6 +2,7 @@ import { assertNever, formatQty } from '#core/base';
 import type { Does } from '#core/hands';
 import type { DeliveryRef } from '#core/receiving';
 import { query, refuse, type Trx } from '#server/kernel';
+import { putFromCarry, reportCarryTrouble, takeOnCart, undoCarried } from '#server/carrying';
 import { changeTally, enterTally, lockOpenCount, sayOfBin, takeOutTally } from '#server/counting';
 import { findItem, selectItemByScan, selectLot, type FoundItem } from '#server/items';
 import { moveGoods, moveUnit } from '#server/moves';
@@ -112,6 +113,22 @@ export async function perform(trx: Trx, act: Act): Promise<Done> {
       await putDownRound(trx, { ...floorOf(act), round: does.round, bin: bin.address, told: true });
       return NOTHING_BUT_DONE;
     }
+    case 'carry.take':
+      await takeOnCart(trx, { ...floorOf(act), ...does, key: act.key, told: true, qty: qtyOf(does.qty) });
+      return NOTHING_BUT_DONE;
+    case 'carry.put': {
+      const to = await binAt(trx, act.site, does.to);
+      // Only a lead breaks a rule by saying so; of anybody else it is a clash that a lead accepts.
+      const override = act.role === 'lead' && does.over !== null ? does.over : undefined;
+      await putFromCarry(trx, { ...floorOf(act), ...does, key: act.key, told: true, qty: qtyOf(does.qty), to, override });
+      return NOTHING_BUT_DONE;
+    }
+    case 'carry.undo':
+      if (!(await takenBack(trx, act, does.act))) await undoCarried(trx, { ...floorOf(act), ...does, told: true });
+      return NOTHING_BUT_DONE;
+    case 'carry.trouble':
+      await reportCarryTrouble(trx, { ...floorOf(act), ...does, told: true });
+      return NOTHING_BUT_DONE;
     case 'count.tally':
       return tally(trx, act, does);
     case 'count.change':

@@ -14,6 +14,7 @@ import {
 import type { Does, Unreadable } from '#core/hands';
 import { OUTSIDE } from '#core/stock';
 import { announce, asQty, dbQty, makeDocument, query, refuse, takeChanges, type Trx } from '#server/kernel';
+import { findCarry, selectTasks } from '#server/carrying';
 import { enterTally, makeCount, takeOutOthersTallies } from '#server/counting';
 import { ensureSerials, findItem, selectLot, selectSerial, tieBarcode } from '#server/items';
 import { moveGoods } from '#server/moves';
@@ -86,6 +87,15 @@ export function offersFor(clash: Pick<ClashRow, 'does' | 'refusal'>): readonly O
           { how: 'count', label: 'Have it put back there; count the bin' },
         ];
       return [{ how: 'putBack', label: 'Have it put back' }, AGAIN];
+    case 'carry.take':
+      return [{ how: 'count', label: 'Drop it; count the bin' }, AGAIN];
+    case 'carry.put':
+      if (code.startsWith('places.') || code === 'moves.expiredToShelf')
+        return [
+          { how: 'accept', label: 'Accept: it lies there' },
+          { how: 'back', label: 'Have it carried back' },
+        ];
+      return [{ how: 'asMove', label: 'Post it as a move' }, AGAIN, DROP];
     case 'count.tally':
       if (code === 'counting.visited')
         return [
@@ -169,7 +179,22 @@ async function doIt(trx: Trx, act: Act, clash: ClashRow, given: Given, lead: Lea
     case 'known':
     case 'date':
       return settleDate(trx, act, clash, given.how);
+    case 'asMove': {
+      if (does.kind !== 'carry.put') return refuse({ code: 'hands.notOffered', how: given.how });
+      const { item, lot, serial, qty, to } = does;
+      const from = await liesFor(trx, act, does);
+      await redo(trx, {
+        ...act,
+        does: { kind: 'move.put', from, to, item, lot, serial, condition: 'sound', qty, over: null, newLot: null },
+      });
+      return 'Posted as a move.';
+    }
     case 'count':
+      if (does.kind === 'carry.take') {
+        const from = await liesFor(trx, act, does);
+        await askForCount(trx, { bin: from, item: does.item, qty: dbQty(qtyOf(does.qty)), person: lead.person });
+        return 'Nothing was posted. Tell the hand to put it back; the bin is to be counted.';
+      }
       if (does.kind !== 'pick.take' && does.kind !== 'adjust.say') return postWhatIsThere(trx, act, 'count', lead);
       // The records know too little there to post anything by; what lies there is looked at.
       await askForCount(trx, { bin: does.bin, item: does.item, qty: dbQty(qtyOf(does.qty)), person: lead.person });
@@ -180,7 +205,8 @@ async function doIt(trx: Trx, act: Act, clash: ClashRow, given: Given, lead: Lea
       return postWhatIsThere(trx, act, 'post', lead);
     case 'accept':
     case 'bringBack':
-      if (does.kind !== 'move.put' && does.kind !== 'move.unit') return refuse({ code: 'hands.notOffered', how: given.how });
+      if (does.kind !== 'move.put' && does.kind !== 'move.unit' && does.kind !== 'carry.put')
+        return refuse({ code: 'hands.notOffered', how: given.how });
       if (given.how === 'bringBack') await updateBinRestored(trx, does.to);
       await redo(trx, { ...act, does: { ...does, over: 'it lies there, accepted' } });
       return 'Posted as it lies.';
@@ -196,6 +222,15 @@ async function doIt(trx: Trx, act: Act, clash: ClashRow, given: Given, lead: Lea
     default:
       return refuse({ code: 'hands.notOffered', how: given.how });
   }
+}
+
+// Where the records have the goods of a line: where it was to be taken, or at arrivals where its round was thrown away with them.
+async function liesFor(trx: Trx, act: Act, does: Extract<Does, { kind: 'carry.take' | 'carry.put' }>): Promise<BinId> {
+  const carry = await findCarry(trx, does.carry);
+  const [task] = await selectTasks(trx, carry.id, does.task);
+  if (!task) return refuse({ code: 'carrying.unknownTask', number: carry.number });
+  const isBack = carry.state === 'thrown' && carry.cart_bin !== null && asQty(task.taken) > 0;
+  return isBack ? (await findDefaultBin(trx, act.site, 'arrivals')).id : (task.from_bin as BinId);
 }
 
 async function tieToItem(trx: Trx, item: number, code: string): Promise<void> {

@@ -7,6 +7,7 @@ import type { BYTE_ROUTES, ByteRouteName } from '#contract';
 import type { Me } from '#contract/people';
 import { refuse, writeCsv, writeXlsx, type House, type SheetColumn } from '#server/kernel';
 import { givePicture, HOME_SHEET, itemSheet, selectFilteredItems, selectHomes, selectItemRecords } from '#server/items';
+import { carrySheet } from '#server/carrying';
 import { pickSheet } from '#server/picking';
 import { BIN_SHEET, selectBinRecords } from '#server/places';
 import { givePurchaseUbl, purchasePaper } from '#server/purchasing';
@@ -108,6 +109,7 @@ export const byteHandlers = (streams: Streams): { readonly [K in ByteRouteName]:
   'orders.slip': (house, { params }, _req, res) => orderSlip(house, params, res),
   'orders.template': (_house, asked, _req, res) =>
     sendSheet({ ...asked, query: { template: '' } }, res, 'orders', ORDER_SHEET, () => Promise.resolve([])),
+  'carrying.sheet': (house, { params }, _req, res) => carrySheet(house, params, res),
   'picking.sheet': (house, { params }, _req, res) => pickSheet(house, params, res),
   'shipping.note': (house, { params }, _req, res) => deliveryNote(house, params, res),
   'changes.stream': (_house, { me, query: asked }, req, res) => streams.open(me, asked.figures !== undefined, req, res),

@@ -12,6 +12,7 @@ import { labelsHandlers } from '#server/labels';
 import { movesHandlers } from '#server/moves';
 import { ordersHandlers } from '#server/orders';
 import { pickingHandlers } from '#server/picking';
+import { carryingHandlers } from '#server/carrying';
 import { channelHandlers } from '#server/channel';
 import { shippingHandlers } from '#server/shipping';
 import { countingHandlers } from '#server/counting';
@@ -32,6 +33,7 @@ export const HANDLERS: { readonly [K in RouteName]: HandlerOf<K> } = {
   ...movesHandlers,
   ...ordersHandlers,
   ...pickingHandlers,
+  ...carryingHandlers,
   ...shippingHandlers,
   ...channelHandlers,
   ...countingHandlers,

@@ -18,6 +18,10 @@ beforeAll(async () => {
   ids['purchasing/orders'] = await one(`SELECT id FROM purchase_order WHERE site_id = 1 AND state = 'draft' LIMIT 1`);
   ids['counts'] = (await lead.ask('counting.make', { body: { zone, blind: false } })).reply.id;
   const item = await one(`SELECT item_id AS id FROM stock_fact WHERE site_id = 1 AND use = 'shelf' AND condition = 'sound' LIMIT 1`);
+  ids['carries'] = await one(
+    `WITH d AS (INSERT INTO document (kind, number, site_id, person_id) VALUES ('carry', 'CR-900', 1, 1) RETURNING id)
+     INSERT INTO carry (number, kind, site_id, made_by, document_id) SELECT 'CR-900', 'putAway', 1, 1, id FROM d RETURNING id`,
+  );
   ids['holds'] = (await lead.ask('stock.hold', { body: { item, qty: '1', reason: 'test' } })).reply.id;
   ids['item'] = item;
   ids['jobs'] = await one(
@@ -51,6 +55,8 @@ const BODIES: Readonly<Record<string, () => object>> = {
   'picking.trouble': () => ({ kind: 'short' }),
   'picking.keySheet': () => ({ bench: 'BENCH-1', lines: [{ pick: 1, taken: '1' }] }),
   'picking.putDown': () => ({ bin: 'BENCH-1' }),
+  'carrying.give': () => ({ person: null }),
+  'carrying.keySheet': () => ({ lines: [{ task: 1, put: '1', to: 'A-01-1' }] }),
   'picking.cancelOrder': () => ({ reason: 'test' }),
   'orders.addLine': () => ({ item: ids['item'], qty: '1' }),
   'orders.hold': () => ({ reason: 'test' }),
@@ -66,7 +72,7 @@ const commands = (Object.entries(ROUTES) as [RouteName, RouteSpec][])
   .map(([name, spec]) => ({
     name,
     spec,
-    kind: /^\/api\/(deliveries|notices|rounds|orders|counts|holds|jobs|purchasing\/orders)\/:id(\/|$)/.exec(spec.path)?.[1],
+    kind: /^\/api\/(deliveries|notices|rounds|carries|orders|counts|holds|jobs|purchasing\/orders)\/:id(\/|$)/.exec(spec.path)?.[1],
   }))
   .filter((r) => r.spec.method === 'POST' && r.kind !== undefined);
 
@@ -75,6 +81,7 @@ const state = async (): Promise<unknown> =>
     `SELECT (SELECT count(*) FROM movement) AS movements, (SELECT sum(qty) FROM promise) AS promised,
        (SELECT json_agg(state ORDER BY id) FROM customer_order) AS orders,
        (SELECT json_agg(state ORDER BY id) FROM round) AS rounds,
+       (SELECT json_agg(state ORDER BY id) FROM carry) AS carries,
        (SELECT json_agg(state ORDER BY id) FROM delivery) AS deliveries,
          (SELECT json_agg(state ORDER BY id) FROM notice) AS notices,
          (SELECT json_agg(state || version ORDER BY id) FROM purchase_order) AS purchases,

@@ -18,6 +18,7 @@ const PREFIX = {
   transfer: 'TF',
   inspection: 'IN',
   return: 'RE',
+  carry: 'CR',
 } as const;
 export type DocumentKind = keyof typeof PREFIX;
 

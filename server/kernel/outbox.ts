@@ -11,6 +11,7 @@ export type Topic =
   | 'receiving'
   | 'orders'
   | 'picking'
+  | 'carrying'
   | 'shipping'
   | 'counting'
   | 'labels'
@@ -31,6 +32,7 @@ const OF_A_SITE: ReadonlySet<Topic> = new Set([
   'receiving',
   'orders',
   'picking',
+  'carrying',
   'shipping',
   'counting',
   'jobs',

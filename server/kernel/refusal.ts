@@ -8,6 +8,7 @@ import { receivingSentence, type ReceivingError } from '#core/receiving';
 import { movesSentence, type MovesError } from '#core/moves';
 import { ordersSentence, type OrdersError } from '#core/orders';
 import { channelSentence, type ChannelError } from '#core/channel';
+import { carryingSentence, type CarryingError } from '#core/carrying';
 import { pickingSentence, type PickingError } from '#core/picking';
 import { shippingSentence, type ShippingError } from '#core/shipping';
 import { countingSentence, type CountingError } from '#core/counting';
@@ -55,6 +56,7 @@ export type DomainError =
   | MovesError
   | OrdersError
   | PickingError
+  | CarryingError
   | ChannelError
   | ShippingError
   | CountingError
@@ -215,6 +217,8 @@ export function sentenceOf(e: DomainError): string {
       return ordersSentence(e as OrdersError);
     case 'channel':
       return channelSentence(e as ChannelError);
+    case 'carrying':
+      return carryingSentence(e as CarryingError);
     case 'picking':
       return pickingSentence(e as PickingError);
     case 'shipping':
@@ -259,6 +263,7 @@ const STATUS: Record<DomainError['code'], number> = {
   'stock.finerThanItem': 422,
   'stock.acrossSites': 409,
   'stock.ordersGoods': 409,
+  'stock.carriedGoods': 409,
   'stock.serialElsewhere': 409,
   'stock.unitElsewhere': 409,
   'stock.unknownUnit': 404,
@@ -412,6 +417,24 @@ const STATUS: Record<DomainError['code'], number> = {
   'orders.lineOnItsWay': 409,
   'orders.lifeOnItsWay': 409,
   'orders.fewerThanShipped': 422,
+  'carrying.unknown': 404,
+  'carrying.unknownTask': 404,
+  'carrying.ended': 409,
+  'carrying.others': 409,
+  'carrying.nothingToPutAway': 409,
+  'carrying.nothingToRefill': 409,
+  'carrying.noCart': 409,
+  'carrying.cartTaken': 409,
+  'carrying.wrongBin': 422,
+  'carrying.wrongItem': 422,
+  'carrying.wrongLot': 422,
+  'carrying.whichLot': 422,
+  'carrying.goesElsewhere': 422,
+  'carrying.tooMany': 409,
+  'carrying.serialWanted': 422,
+  'carrying.serialsKeyed': 422,
+  'carrying.notThisSerial': 409,
+  'carrying.putAlready': 409,
   'picking.wrongBin': 422,
   'picking.wrongItem': 422,
   'picking.wrongLot': 422,

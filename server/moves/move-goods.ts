@@ -28,19 +28,29 @@ export type Moving = {
   readonly override: string | undefined;
   /** The lot number that they get with the move (E6). */
   readonly newLot: string | null;
+  /** The round on whose paper it stands; else it has one of its own. */
+  readonly round?: { readonly document: number; readonly number: string };
 };
+// What lies there is somebody's: for an order, or on a round.
+const HANDS = ['cart', 'packing'];
 
 /** Moves goods from one bin to another (I1, I2), on a document of their own.
  *  Errors: goods that are not there, a lot or serial that must be said, expired goods on a shelf, and what `post` refuses.
  *          of a new lot number, what `decideRelabel` refuses.
  *  Locks:  the lot that it makes, then what `post` locks. */
-export async function moveGoods(trx: Trx, moving: Moving): Promise<{ document: number; number: string; qty: Qty; at: string }> {
-  const { from, to, item } = moving;
+export async function moveGoods(
+  trx: Trx,
+  moving: Moving,
+): Promise<{ document: number; number: string; qty: Qty; at: string; movements: readonly number[] }> {
+  const { from, to, item, round } = moving;
+  if (!round && HANDS.includes(to.use)) refuse({ code: 'stock.passingThrough', bin: to.address, item: item.code });
   const kind = ['arrivals', 'unplaced'].includes(from.use) ? 'putAway' : 'move';
   const at = moving.at ?? undefined;
   const [there, document] = await together([
     selectLying(trx, { bin: from.id, item: item.id, condition: moving.condition }),
-    makeDocument(trx, kind, { site: moving.site, person: moving.person, ...(at ? { at } : {}) }),
+    round
+      ? { id: round.document, number: round.number, at: (at ?? new Date()).toISOString() }
+      : makeDocument(trx, kind, { site: moving.site, person: moving.person, ...(at ? { at } : {}) }),
   ]);
   const { lot, serial } = moving;
   const chosen = valueOf(chooseStock(there, { bin: from.address, item: item.code, tracking: item.tracking, lot, serial }));
@@ -59,7 +69,7 @@ export async function moveGoods(trx: Trx, moving: Moving): Promise<{ document: n
   const target = { bin: to.id, unit: null, condition: chosen.condition };
   const newLot = moving.newLot === null ? null : await renamed(trx, moving, chosen, qty, moving.newLot);
   const between = { bin: OUTSIDE.assembly, unit: null, condition: chosen.condition };
-  await post(trx, {
+  const movements = await post(trx, {
     document: document.id as DocumentId,
     person: moving.person as PersonId,
     device: moving.device,
@@ -75,7 +85,7 @@ export async function moveGoods(trx: Trx, moving: Moving): Promise<{ document: n
   });
   if (newLot !== null && chosen.lot !== null)
     await insertTie(trx, { document: document.id, from: chosen.lot, to: newLot, qty: dbQty(qty) });
-  return { document: document.id, number: document.number, qty, at: document.at };
+  return { document: document.id, number: document.number, qty, at: document.at, movements };
 }
 
 // The lot that goods become on their way: made where nobody knows it, with the date of the old one.

@@ -18,6 +18,8 @@ export type MovingUnit = {
   readonly reason: string | undefined;
   /** Why a rule of the bin may be broken; only where a lead says so. */
   readonly override: string | undefined;
+  /** The round on whose paper it stands; else it has one of its own. */
+  readonly round?: { readonly document: number; readonly number: string };
 };
 
 /** Moves a logistic unit with all that is in it (C15, I1), from wherever it stands: who has it in their hands knows better than the record.
@@ -27,8 +29,8 @@ export type MovingUnit = {
 export async function moveUnit(
   trx: Trx,
   moving: MovingUnit,
-): Promise<{ document: number; number: string; from: string; qty: Qty; lines: number; at: string }> {
-  const { sscc, to } = moving;
+): Promise<{ document: number; number: string; from: string; qty: Qty; lines: number; at: string; movements: readonly number[] }> {
+  const { sscc, to, round } = moving;
   const unit = (await selectUnit(trx, sscc)) ?? refuse({ code: 'stock.unknownUnit', sscc });
   await lockRows(trx, 'unit', [unit.id]);
   const before = await selectUnitContent(trx, unit.id);
@@ -49,9 +51,11 @@ export async function moveUnit(
     refuse({ code: 'moves.expiredToShelf', item: expired.code, lot: expired.lot ?? '', expired: expired.expires ?? '', bin: to.address });
   const kind = ['arrivals', 'unplaced'].includes(first.use) ? 'putAway' : 'move';
   const at = moving.at ?? undefined;
-  const document = await makeDocument(trx, kind, { site: moving.site, person: moving.person, ...(at ? { at } : {}) });
+  const document = round
+    ? { id: round.document, number: round.number, at: (at ?? new Date()).toISOString() }
+    : await makeDocument(trx, kind, { site: moving.site, person: moving.person, ...(at ? { at } : {}) });
   const reason = `${moving.reason || (kind === 'putAway' ? 'Put away' : 'Moved')} as unit ${sscc}`;
-  await post(trx, {
+  const movements = await post(trx, {
     document: document.id as DocumentId,
     person: moving.person as PersonId,
     device: moving.device,
@@ -68,5 +72,5 @@ export async function moveUnit(
     })),
   });
   const qty = sumQty(content.map((c) => c.qty));
-  return { document: document.id, number: document.number, from: first.address, qty, lines: content.length, at: document.at };
+  return { document: document.id, number: document.number, from: first.address, qty, lines: content.length, at: document.at, movements };
 }

@@ -1,4 +1,4 @@
-import type { BinId, ItemId, LotId, Qty } from '#core/base';
+import { subQty, sumQty, type BinId, type ItemId, type LotId, type Qty } from '#core/base';
 import { suggestPutAway, type PutAwaySuggestion } from '#core/moves';
 import { checkBinRules, type BinRules, type Goods } from '#core/places';
 import { asQty, query, type Db } from '#server/kernel';
@@ -21,7 +21,8 @@ type CandidateRow = {
 };
 
 /** Where goods would best go at a site (I2), in the order in which they are asked; null where no bin has room. Read with the same rule that
- *  devices ask (`suggestFor`). */
+ *  devices ask (`suggestFor`). What open rounds bring counts as there, and so does what was suggested before: two things are not sent into
+ *  the room of one. */
 export async function suggestBins(db: Pick<Db, 'raw'>, site: number, goods: readonly Homeless[]): Promise<(SuggestedBin | null)[]> {
   if (goods.length === 0) return [];
   const items = [...new Set(goods.map((g) => g.item))];
@@ -42,7 +43,11 @@ export async function suggestBins(db: Pick<Db, 'raw'>, site: number, goods: read
        JOIN zone z ON z.id = bin.zone_id
        WHERE bin.site_id = ? AND bin.use = 'shelf' AND bin.retired_at IS NULL AND z.pickable
      ),
-     held AS (SELECT b.bin_id, b.item_id, sum(b.qty) AS qty FROM balance b JOIN shelves s ON s.id = b.bin_id GROUP BY 1, 2),
+     held AS (
+       SELECT x.bin_id, x.item_id, sum(x.qty) AS qty
+       FROM (SELECT bin_id, item_id, qty FROM balance UNION ALL SELECT bin_id, item_id, qty FROM coming_into) x
+       JOIN shelves s ON s.id = x.bin_id
+       GROUP BY 1, 2),
      empties AS (
        SELECT s.*, row_number() OVER (PARTITION BY s.purpose ORDER BY s.walk, s.id) AS n
        FROM shelves s
@@ -71,30 +76,59 @@ export async function suggestBins(db: Pick<Db, 'raw'>, site: number, goods: read
   );
   const bins = await loadBins(db, [...new Set(candidates.map((c) => c.bin))]);
   const lotBins = new Set(lots.map((l) => `${l.bin_id}|${l.lot_id}`));
+  const brought = await selectComing(db, [...bins.keys()]);
   return goods.map((g) => {
     const own = candidates.filter((c) => c.item === g.item);
     const suggestion = suggestPutAway(
       g.qty,
       g.walk,
-      own.map((c) => ({
-        bin: c.bin as BinId,
-        isHome: c.is_home,
-        holdsSameLot: lotBins.has(`${c.bin}|${g.lot}`),
-        holdsSameItem: c.same_item,
-        isEmpty: c.is_empty,
-        room: c.room === null ? null : asQty(c.room),
-        walk: c.walk,
-        breaksRule: breaksRule(bins.get(c.bin), itemOf.get(g.item), g),
-      })),
+      own.map((c) => {
+        const more = brought.filter((b) => b.bin === c.bin);
+        const now = more.filter((b) => b.isNew);
+        return {
+          bin: c.bin as BinId,
+          isHome: c.is_home,
+          holdsSameLot:
+            lotBins.has(`${c.bin}|${g.lot}`) || more.some((b) => b.goods.item === g.item && b.goods.lot === g.lot && g.lot !== null),
+          holdsSameItem: c.same_item || now.some((b) => b.goods.item === g.item),
+          isEmpty: c.is_empty && now.length === 0,
+          room: c.room === null ? null : subQty(asQty(c.room), sumQty(now.map((b) => b.goods.qty))),
+          walk: c.walk,
+          breaksRule: breaksRule(
+            bins.get(c.bin),
+            more.map((b) => b.goods),
+            itemOf.get(g.item),
+            g,
+          ),
+        };
+      }),
     );
     const bin = suggestion && own.find((c) => c.bin === suggestion.bin);
+    const item = itemOf.get(g.item);
+    if (bin && item) brought.push({ bin: bin.bin, isNew: true, goods: { ...item, lot: g.lot, qty: g.qty } });
     return suggestion && bin ? { ...suggestion, address: bin.address } : null;
   });
 }
 
+/** Goods that will lie in a bin; `isNew`: since this was asked. */
+type Brought = { readonly bin: number; readonly isNew: boolean; readonly goods: Goods };
+
+async function selectComing(db: Pick<Db, 'raw'>, bins: readonly number[]): Promise<Brought[]> {
+  const rows = await query<ItemRow & { bin: number; lot: LotId | null; qty: string }>(
+    db,
+    `SELECT c.bin_id AS bin, c.lot_id AS lot, c.qty, i.id AS item, i.code AS "itemCode", i.storage_class AS "storageClass",
+       i.volume_ml AS "unitMl", i.weight_g AS "unitG"
+     FROM coming_into c
+     JOIN item i ON i.id = c.item_id
+     WHERE c.bin_id = ANY(?::int[])`,
+    [bins],
+  );
+  return rows.map(({ bin, ...goods }) => ({ bin, isNew: false, goods: { ...goods, qty: asQty(goods.qty) } }));
+}
+
 type RuledBin = { rules: BinRules; content: readonly Goods[] };
 
-function breaksRule(bin: RuledBin | undefined, item: ItemRow | undefined, { lot, qty }: Homeless): boolean {
+function breaksRule(bin: RuledBin | undefined, brought: readonly Goods[], item: ItemRow | undefined, { lot, qty }: Homeless): boolean {
   if (!bin || !item) return true;
-  return checkBinRules(bin.rules, bin.content, [{ ...item, lot, qty }]) !== null;
+  return checkBinRules(bin.rules, [...bin.content, ...brought], [{ ...item, lot, qty }]) !== null;
 }

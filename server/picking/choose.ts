@@ -1,9 +1,9 @@
 import { subQty, sumQty, type ItemId, type LineId, type Qty, type SiteId } from '#core/base';
 import { chooseAsked, type Allocation, type AskedWant, type KeptForOthers } from '#core/picking';
-import { poolOf, type Asking } from '#core/stock';
+import { asksNothing, poolOf, type Asking } from '#core/stock';
 import type { Db } from '#server/kernel';
 import { readPools } from '#server/stock';
-import { selectSources } from './store-sources.ts';
+import { selectAskedItems, selectSources } from './store-sources.ts';
 
 type Reads = Pick<Db, 'raw'>;
 export type WantOfLine = { readonly line: number; readonly item: number; readonly qty: Qty; readonly asking: Asking };
@@ -27,15 +27,22 @@ export async function chooseForLines(
   );
 }
 
-// What of these items is promised to other lines, is in nobody's hands, and no round is on its way for.
-async function readKept(db: Reads, site: number, items: readonly number[], but: ReadonlySet<number>): Promise<KeptForOthers[]> {
+/** What of these items is promised to other lines that ask for certain goods, is in nobody's hands, and no round is on its way for. */
+export async function readKept(
+  db: Reads,
+  site: number,
+  items: readonly number[],
+  but: ReadonlySet<number> = new Set(),
+): Promise<KeptForOthers[]> {
+  const asked = await selectAskedItems(db, site, items);
+  if (asked.length === 0) return [];
   const pools = await readPools(
     db,
-    items.map((item) => ({ item, site })),
+    asked.map((item) => ({ item, site })),
   );
-  return items.flatMap((item) =>
+  return asked.flatMap((item) =>
     (pools.get(poolOf(item as ItemId, site as SiteId))?.standing ?? [])
-      .filter((s) => !but.has(s.line as LineId as number))
+      .filter((s) => !asksNothing(s.asking) && !but.has(s.line as LineId as number))
       .map((s) => ({ item: item as ItemId, asking: s.asking, qty: subQty(s.qty, sumQty(s.planned.map((p) => p.qty))) }))
       .filter((k) => k.qty > 0),
   );

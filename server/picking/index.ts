@@ -7,5 +7,8 @@ export { changeLine } from './change-line.ts';
 export { reportTrouble } from './trouble.ts';
 export { undoPick } from './undo-pick.ts';
 export { askForCount } from './store-trouble.ts';
+export { lockFreeCart } from './store-rounds.ts';
+export { selectSources } from './store-sources.ts';
+export { readKept } from './choose.ts';
 export { KEPT_SERIALS, NAMED_SERIALS } from './store-picks.ts';
 export { pickSheet } from './pick-sheet.ts';

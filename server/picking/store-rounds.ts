@@ -110,14 +110,14 @@ export async function updateRoundPutDown(trx: Trx, round: number): Promise<void>
   await query(trx, `UPDATE round SET state = 'putDown', put_down_at = now_here() WHERE id = ?`, [round]);
 }
 
-/** A cart of the site that no open round has, locked, or null. SKIP LOCKED: two people who make rounds at once get two carts, not one
+/** A cart of the site with which nobody walks, locked, or null. SKIP LOCKED: two people who make rounds at once get two carts, not one
  *  error. */
 export async function lockFreeCart(trx: Trx, site: number): Promise<number | null> {
   const [cart] = await query<{ id: number }>(
     trx,
     `SELECT b.id
      FROM bin b
-     WHERE b.site_id = ? AND b.use = 'cart' AND NOT EXISTS (SELECT 1 FROM round r WHERE r.cart_bin = b.id AND r.state = 'open')
+     WHERE b.site_id = ? AND b.use = 'cart' AND b.retired_at IS NULL AND b.id NOT IN (SELECT w.bin_id FROM cart_at_work w)
      ORDER BY b.walk, b.id
      LIMIT 1
      FOR UPDATE SKIP LOCKED`,

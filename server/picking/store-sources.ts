@@ -42,8 +42,11 @@ export async function selectSources(
      FROM round_pick k
      JOIN round r ON r.id = k.round_id AND r.state = 'open'
      JOIN line_asking a ON a.line_id = k.line_id
-     WHERE r.site_id = ? AND k.item_id = ANY(?::int[]) AND k.picked < k.qty`,
-    [site, items],
+     WHERE r.site_id = ? AND k.item_id = ANY(?::int[]) AND k.picked < k.qty
+     UNION ALL SELECT t.item_id, t.from_bin, t.lot_id, CASE WHEN t.serial_id IS NOT NULL THEN ARRAY[t.serial_id] END, t.to_fetch
+     FROM carry_open_task t
+     WHERE t.site_id = ? AND t.item_id = ANY(?::int[]) AND t.to_fetch > 0`,
+    [site, items, site, items],
   );
   return lessPlanned(
     rows.map(
@@ -95,4 +98,17 @@ export async function selectArrived(
     [delivery],
   );
   return rows[0];
+}
+
+/** Those of these items of which somebody at the site was promised goods that they asked for. */
+export async function selectAskedItems(db: Reads, site: number, items: readonly number[]): Promise<number[]> {
+  const rows = await query<{ item: number }>(
+    db,
+    `SELECT DISTINCT p.item_id AS item
+     FROM promise p
+     JOIN line_asking a ON a.line_id = p.line_id AND a.asks
+     WHERE p.site_id = ? AND p.item_id = ANY(?::int[])`,
+    [site, items],
+  );
+  return rows.map((r) => r.item);
 }

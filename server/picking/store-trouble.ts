@@ -25,9 +25,14 @@ export async function insertTrouble(
   );
 }
 
-/** Asks for a bin to be counted: the report stands until a count has settled it. `qty` as the database keeps it. */
-export async function askForCount(trx: Trx, of: { bin: number; item: number; qty: string; person: number }): Promise<void> {
-  await query(trx, `INSERT INTO trouble (kind, bin_id, item_id, qty, person_id) VALUES ('count', ?, ?, ?, ?)`, [
+/** Asks for a bin to be counted: the report stands until a count has settled it. `qty` as the database keeps it; `kind`: what somebody met
+ *  there, where they did. */
+export async function askForCount(
+  trx: Trx,
+  of: { bin: number; item: number; qty: string; person: number; kind?: 'short' | 'damaged' | 'notFound' },
+): Promise<void> {
+  await query(trx, `INSERT INTO trouble (kind, bin_id, item_id, qty, person_id) VALUES (?, ?, ?, ?, ?)`, [
+    of.kind ?? 'count',
     of.bin,
     of.item,
     of.qty,

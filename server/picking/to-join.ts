@@ -92,7 +92,7 @@ async function selectCarts(db: Reads, site: number): Promise<Omit<ToJoin, 'order
        (SELECT min(b.weight_g)::float8 FROM bin b WHERE b.site_id = s.id AND b.use = 'cart' AND b.retired_at IS NULL) AS grams,
        (SELECT min(b.volume_ml)::float8 FROM bin b WHERE b.site_id = s.id AND b.use = 'cart' AND b.retired_at IS NULL) AS millilitres,
        (SELECT count(*)::int FROM bin b WHERE b.site_id = s.id AND b.use = 'cart' AND b.retired_at IS NULL
-        AND NOT EXISTS (SELECT 1 FROM round r WHERE r.cart_bin = b.id AND r.state = 'open')) AS "freeCarts"
+        AND b.id NOT IN (SELECT w.bin_id FROM cart_at_work w)) AS "freeCarts"
      FROM site s
      WHERE s.id = ?`,
     [site],

@@ -178,12 +178,16 @@ export async function retireBins(trx: Trx, ids: readonly number[], site: number)
        FROM round r
        WHERE r.state = 'open'
          AND (r.cart_bin = ? OR EXISTS (SELECT 1 FROM round_pick p WHERE p.round_id = r.id AND p.bin_id = ? AND p.picked < p.qty))
+       UNION ALL SELECT c.number || ' uses it'
+       FROM carry c
+       WHERE c.state = 'open' AND (c.cart_bin = ? OR EXISTS (
+         SELECT 1 FROM carry_open_task t WHERE t.carry_id = c.id AND t.to_bring > 0 AND (t.from_bin = ? OR t.to_bin = ?)))
        UNION ALL SELECT 'count ' || c.number || ' is open there'
        FROM count_bin cb
        JOIN stock_count c ON c.id = cb.count_id
        WHERE cb.open AND cb.bin_id = ?
        LIMIT 1`,
-      Array<number>(6).fill(id),
+      Array<number>(9).fill(id),
     );
     if (use) refuse({ code: 'places.binInUse', bin: bin.address, why: use.why });
   }

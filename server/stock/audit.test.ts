@@ -9,6 +9,17 @@ const ANY_BALANCE = `SELECT id FROM balance WHERE qty > 1 AND serial_id IS NULL 
 const OTHER_ITEM = `(SELECT id FROM item WHERE tracking = 'none' AND decimals = 0 ORDER BY id DESC LIMIT 1)`;
 const COPY_OF_BALANCE = `INSERT INTO balance (bin_id, item_id, lot_id, serial_id, condition, qty)`;
 
+// A refill round of one line, and that five of it were carried without a movement.
+const CARRY = `INSERT INTO carry (number, kind, site_id, cart_bin, made_by, document_id)
+  SELECT 'CR-L', 'refill', 1, (SELECT max(id) FROM bin WHERE site_id = 1 AND use = 'cart'), 1, max(id) FROM document`;
+const CARRIED = (way: 'take' | 'put'): string[] => [
+  `INSERT INTO carry_task (carry_id, item_id, from_bin, qty, to_bin, why)
+   SELECT max(c.id), (SELECT min(id) FROM item WHERE id > 0), b.low, 3, b.high, 'home'
+   FROM carry c, (SELECT min(id) AS low, max(id) AS high FROM bin WHERE site_id = 1 AND use = 'shelf') b GROUP BY b.low, b.high`,
+  `INSERT INTO carried (key, task_id, way, qty, serial_id, bin_id, movements, person_id)
+   SELECT gen_random_uuid(), t.id, '${way}', 5, NULL, t.to_bin, '{}', 1 FROM carry_task t ORDER BY t.id DESC LIMIT 1`,
+];
+
 // For each check, one lie that only a fault in the program or a hand in the database could tell: the guards of the database are off for it.
 const LIES: Readonly<Record<string, string | readonly string[]>> = {
   'balances equal the ledger': `UPDATE balance SET qty = qty + 1 WHERE id = (${ANY_BALANCE})`,
@@ -61,6 +72,12 @@ const LIES: Readonly<Record<string, string | readonly string[]>> = {
     WHERE id = (SELECT l.order_id FROM in_hand k JOIN order_line l ON l.id = k.line_id LIMIT 1)`,
   'picks of a round equal their pieces': `UPDATE round_pick SET picked = picked - 1 WHERE id = (SELECT min(pick_id) FROM in_hand)`,
   'picks of a round equal their movements': `UPDATE picked SET qty = qty + 1 WHERE id = (SELECT min(id) FROM in_hand)`,
+  'goods on the cart of a put-away or refill round lie there': [CARRY, ...CARRIED('take')],
+  'what was carried equals its movements': [CARRY, ...CARRIED('put')],
+  'nothing is carried beyond its line': [CARRY, ...CARRIED('put')],
+  'nothing lies on a cart that is nobody’s': `UPDATE balance
+    SET bin_id = (SELECT min(id) FROM bin WHERE site_id = 1 AND use = 'cart')
+    WHERE id = (SELECT b.id FROM balance b JOIN bin ON bin.id = b.bin_id AND bin.use = 'shelf' AND bin.site_id = 1 ORDER BY 1 LIMIT 1)`,
   'receipts equal their movements, by item and lot': `UPDATE delivery_entry
     SET qty = qty + 1
     WHERE id = (

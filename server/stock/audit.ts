@@ -110,6 +110,56 @@ const CHECKS: Readonly<Record<string, string>> = {
       GROUP BY 1, 2, 3, 4
     ) m
       USING (document_id, item_id, lot) WHERE coalesce(k.qty, 0) <> coalesce(m.qty, 0)`,
+  'goods on the cart of a put-away or refill round lie there': `
+    SELECT format('%s, item %s: %s carried, %s on the cart', c.number, c.item_id, c.qty, coalesce(b.qty, 0)) AS detail
+    FROM (
+      SELECT number, bin_id, item_id, coalesce(lot_id, 0) AS lot, coalesce(serial_id, 0) AS serial, sum(qty) AS qty
+      FROM on_cart
+      GROUP BY 1, 2, 3, 4, 5
+    ) c
+    LEFT JOIN (
+      SELECT bin_id, item_id, coalesce(lot_id, 0) AS lot, coalesce(serial_id, 0) AS serial, sum(qty) AS qty
+      FROM balance
+      GROUP BY 1, 2, 3, 4
+    ) b
+      USING (bin_id, item_id, lot, serial)
+    WHERE c.qty > coalesce(b.qty, 0) OR c.qty < 0`,
+  'what was carried equals its movements': `
+    SELECT format('%s: %s of line %s, %s by the ledger', c.number, d.qty, d.task_id, coalesce(m.qty, 0)) AS detail
+    FROM carried d
+    JOIN carry_task t ON t.id = d.task_id
+    JOIN carry c ON c.id = t.carry_id
+    LEFT JOIN LATERAL (
+      SELECT sum(x.qty) AS qty
+      FROM movement x
+      WHERE x.id = ANY(d.movements) AND x.document_id = c.document_id
+        AND (EXISTS (SELECT 1 FROM movement r WHERE r.reverses = x.id)) = (d.undone_at IS NOT NULL)) m ON true
+    WHERE d.qty <> coalesce(m.qty, 0)
+    UNION ALL SELECT format('%s: movement %s is no line''s', c.number, x.id)
+    FROM carry c
+    JOIN movement x ON x.document_id = c.document_id AND x.reverses IS NULL
+    WHERE NOT EXISTS (
+      SELECT 1 FROM carried d JOIN carry_task t ON t.id = d.task_id WHERE t.carry_id = c.id AND x.id = ANY(d.movements))`,
+  'nothing is carried beyond its line': `
+    SELECT format('%s, line %s: %s planned, %s taken, %s put', c.number, t.id, t.qty, x.taken, x.put) AS detail
+    FROM carry_task t
+    JOIN carry c ON c.id = t.carry_id
+    CROSS JOIN LATERAL (
+      SELECT coalesce(sum(d.qty) FILTER (WHERE d.way = 'take'), 0) AS taken, coalesce(sum(d.qty) FILTER (WHERE d.way = 'put'), 0) AS put
+      FROM carried d
+      WHERE d.task_id = t.id AND d.undone_at IS NULL) x
+    WHERE x.put > t.qty OR (c.cart_bin IS NOT NULL AND x.put > x.taken) OR (c.state <> 'thrown' AND x.taken > t.qty)`,
+  'nothing lies on a cart that is nobody’s': `
+    SELECT format('item %s on %s: %s there, %s in hand', b.item_id, bin.address, b.qty, coalesce(h.qty, 0)) AS detail
+    FROM (SELECT bin_id, item_id, sum(qty) AS qty FROM balance GROUP BY 1, 2) b
+    JOIN bin ON bin.id = b.bin_id AND bin.use = 'cart'
+    LEFT JOIN (
+      SELECT bin_id, item_id, sum(qty) AS qty
+      FROM (SELECT bin_id, item_id, qty FROM in_hand UNION ALL SELECT bin_id, item_id, qty FROM on_cart) x
+      GROUP BY 1, 2
+    ) h
+      USING (bin_id, item_id)
+    WHERE b.qty > coalesce(h.qty, 0)`,
   'receipts equal their movements, by item and lot': `
     SELECT format('delivery %s, item %s, lot %s: scanned %s, posted %s', number, item, lot, coalesce(e.qty, 0), coalesce(m.qty, 0))
       AS detail

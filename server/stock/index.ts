@@ -7,6 +7,6 @@ export { loadBins } from './bin-rules.ts';
 export { selectStock } from './past.ts';
 export { holdStock } from './holds.ts';
 export { selectStandingHolds } from './store-holds.ts';
-export { undoDocument } from './undo.ts';
+export { undoDocument, undoMovements } from './undo.ts';
 export { ensureUnits, selectUnit, selectUnitContent, selectUnitPlace, type UnitContent } from './store-units.ts';
 export { adjustStock } from './adjust.ts';

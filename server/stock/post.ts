@@ -30,6 +30,7 @@ import {
   putIntoBalances,
   selectKeyNames,
   selectMissedInHand,
+  selectMissedOnCart,
   selectSerialPlaces,
   selectInUnits,
   selectUnitInTwoBins,
@@ -163,6 +164,8 @@ async function refuseOrdersGoods(trx: Trx, takes: readonly KeyDelta[], bins: rea
   if (touched.length === 0) return;
   const [missed] = await selectMissedInHand(trx, touched);
   if (missed) refuse({ code: 'stock.ordersGoods', ...missed });
+  const [carried] = await selectMissedOnCart(trx, touched);
+  if (carried) refuse({ code: 'stock.carriedGoods', ...carried });
 }
 
 // What is promised must be there. Where usable stock of an item left a site by anything but its own shipment, the least urgent

@@ -184,6 +184,35 @@ export async function selectMissedInHand(
   return rows;
 }
 
+/** Of goods on carts, those of which less lies there now than a put-away or refill round carries, and which round that is. */
+export function selectMissedOnCart(
+  trx: Trx,
+  keys: readonly StockKey[],
+): Promise<{ bin: string; item: string; number: string; id: number }[]> {
+  return query(
+    trx,
+    `WITH touched AS (SELECT DISTINCT * FROM unnest(?::int[], ?::int[], ?::int[], ?::int[]) AS k(item, bin, lot, serial)),
+     carried AS (
+       SELECT t.*, sum(c.qty) AS qty, min(c.number) AS number, min(c.carry_id) AS id
+       FROM touched t
+       JOIN on_cart c ON c.bin_id = t.bin AND c.item_id = t.item AND c.lot_id IS NOT DISTINCT FROM t.lot
+         AND c.serial_id IS NOT DISTINCT FROM t.serial
+       GROUP BY 1, 2, 3, 4)
+     SELECT bin.address AS bin, i.code AS item, x.number, x.id
+     FROM carried x
+     JOIN bin ON bin.id = x.bin
+     JOIN item i ON i.id = x.item
+     WHERE x.qty > coalesce((
+       SELECT sum(b.qty)
+       FROM balance b
+       WHERE b.bin_id = x.bin AND b.item_id = x.item AND b.lot_id IS NOT DISTINCT FROM x.lot
+         AND b.serial_id IS NOT DISTINCT FROM x.serial), 0)
+     ORDER BY x.item, x.bin
+     LIMIT 1`,
+    [keys.map((k) => k.item), keys.map((k) => k.bin), keys.map((k) => k.lot), keys.map((k) => k.serial)],
+  );
+}
+
 /** What lies in logistic units of what is wanted loose, in the same bins. */
 export async function selectInUnits(trx: Trx, keys: readonly StockKey[]): Promise<InUnit[]> {
   const rows = await query<BalanceRow & { sscc: string }>(

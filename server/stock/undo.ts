@@ -52,3 +52,24 @@ export async function undoDocument(
   announce(trx, 'stock');
   return { document: reversal.number, movements: movements.length };
 }
+
+/** Takes single movements back, on the paper on which they stand.
+ *  Errors: what was undone before; what `post` refuses.
+ *  Locks:  what `post` locks. */
+export async function undoMovements(
+  trx: Trx,
+  command: { document: number; movements: readonly number[]; person: number; reason: string; device: string | null; at: Date | null },
+): Promise<void> {
+  const rows = (await selectMovements(trx, { document: command.document, limit: null })).filter((r) => command.movements.includes(r.id));
+  if (rows.length !== command.movements.length) throw new Error('A movement stands on another paper than its round.');
+  const undone = rows.find((r) => r.undone_by !== null);
+  if (undone) refuse({ code: 'stock.alreadyUndone', movement: undone.id });
+  await post(trx, {
+    document: command.document as never,
+    person: command.person as never,
+    device: command.device,
+    ...(command.at ? { at: command.at } : {}),
+    movements: rows.map((r) => reverseMovement(movementOf(r), r.id, command.reason)),
+    overBinRules: true,
+  });
+}

@@ -10,6 +10,7 @@ const NAMES: Readonly<Record<ScannedOne['kind'], string>> = {
   purchaseOrder: 'purchase order',
   delivery: 'delivery',
   round: 'round',
+  carry: 'put-away or refill round',
   count: 'count',
   document: 'document',
 };

@@ -10,13 +10,14 @@ type Records = Readonly<Record<string, readonly number[]>>;
 
 // The rooms whose reads a topic touches: its own, and those that show it too. The row and home are told as data.
 const TOUCHES: Readonly<Record<string, readonly string[]>> = {
-  stock: ['lots', 'stock', 'items', 'places', 'moves', 'orders', 'picking', 'shipping', 'counting'],
+  stock: ['lots', 'stock', 'items', 'places', 'moves', 'orders', 'picking', 'shipping', 'counting', 'carrying'],
   places: ['places', 'people', 'moves', 'labels'],
   items: ['items', 'stock', 'labels'],
   purchasing: ['purchasing', 'receiving', 'items', 'stock', 'orders'],
   receiving: ['receiving', 'purchasing', 'lots', 'items'],
   orders: ['orders', 'items', 'shipping', 'channel'],
-  picking: ['picking', 'orders', 'places'],
+  picking: ['picking', 'orders', 'places', 'carrying'],
+  carrying: ['carrying', 'picking', 'moves'],
   shipping: ['shipping', 'orders'],
   counting: ['counting', 'places'],
   labels: ['labels'],
@@ -51,6 +52,7 @@ const RECORDS: Readonly<Record<string, (shown: Shown) => Records>> = {
   'places.bin': ({ input }) => some({ bins: one(input.params?.id) }),
   'orders.order': ({ input, data }) => some({ orders: one(input.params?.id), items: linesOf(data) }),
   'picking.round': ({ input }) => some({ rounds: one(input.params?.id) }),
+  'carrying.carry': ({ input }) => some({ carries: one(input.params?.id) }),
   'purchasing.order': ({ input }) => some({ purchaseOrders: one(input.params?.id) }),
   'receiving.delivery': ({ input }) => some({ deliveries: one(input.params?.id) }),
   'counting.differences': ({ input }) => some({ counts: one(input.params?.id) }),
@@ -71,6 +73,7 @@ function linesOf(data: unknown): readonly number[] | undefined {
 const PLURAL: Readonly<Record<string, string>> = {
   order: 'orders',
   round: 'rounds',
+  carry: 'carries',
   delivery: 'deliveries',
   purchaseOrder: 'purchaseOrders',
   count: 'counts',

@@ -61,7 +61,9 @@ const Notices = pageOf(() => import('#web/receiving').then((room) => room.Notice
 const NoticePage = pageOf(() => import('#web/receiving').then((room) => room.NoticePage));
 const UnitPage = pageOf(() => import('#web/stock').then((room) => room.UnitPage));
 const Review = pageOf(() => import('#web/receiving').then((room) => room.Review));
-const PutAway = pageOf(() => import('#web/moves').then((room) => room.PutAwayList));
+const PutAway = pageOf(() => import('#web/carrying').then((room) => room.PutAwayPage));
+const Refill = pageOf(() => import('#web/carrying').then((room) => room.RefillPage));
+const Carries = pageOf(() => import('#web/carrying').then((room) => room.Carries));
 const Orders = pageOf(() => import('#web/orders').then((room) => room.Orders));
 const Counter = pageOf(() => import('#web/shipping').then((room) => room.Counter));
 const Customers = pageOf(() => import('#web/orders').then((room) => room.Customers));
@@ -218,6 +220,9 @@ export function Desk({ me }: { me: Me }) {
             <Route path="units/:sscc" element={<UnitPage />} />
             <Route path="deliveries/:id" element={<Review />} />
             <Route path="put-away" element={<PutAway />} />
+            <Route path="refill" element={<Refill />} />
+            <Route path="carries" element={<Carries />} />
+            <Route path="carries/:id" element={<Carries />} />
             <Route path="orders" element={<Orders />} />
             <Route path="counter" element={<Counter />} />
             <Route path="customers" element={<Customers />} />

@@ -21,6 +21,8 @@ export function pathOfScan(found: Scanned): string | null {
       return `/deliveries/${found.delivery}`;
     case 'round':
       return `/rounds/${found.round}`;
+    case 'carry':
+      return `/carries/${found.carry}`;
     case 'count':
       return `/counts/${found.count}`;
     case 'document':

@@ -15,6 +15,8 @@ export function stationAt({ pathname, search }: Place): Station['station'] | nul
       if (opened !== undefined) return null;
       return asked.get('show') === 'review' ? 'review' : 'dock';
     case 'put-away':
+    case 'refill':
+    case 'carries':
       return 'putAway';
     case 'places':
     case 'bins':

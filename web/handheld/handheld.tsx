@@ -4,6 +4,7 @@ import { CameraStrip } from '#web/camera';
 import { AdjustOnFloor } from './adjust.tsx';
 import { BeginOnFloor } from './begin.tsx';
 import { AssignHomes } from './assign.tsx';
+import { CarryOnFloor } from './carry.tsx';
 import { CountOnFloor } from './count.tsx';
 import { ThisDevice } from './device.tsx';
 import { MoveOnFloor } from './move.tsx';
@@ -32,6 +33,7 @@ export function Handheld({ me }: { me: Me }) {
         <Route path="move" element={<MoveOnFloor key="bin" source="bin" />} />
         <Route path="adjust" element={<AdjustOnFloor />} />
         <Route path="round/:id" element={<PickOnFloor />} />
+        <Route path="carry/:id" element={<CarryOnFloor />} />
         <Route path="count/:id" element={<CountOnFloor />} />
         <Route path="device" element={<ThisDevice />} />
         <Route path="*" element={<MyWork me={me} />} />

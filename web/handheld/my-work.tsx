@@ -1,11 +1,13 @@
 import { useState } from 'react';
 import { useNavigate, Link } from 'react-router';
+import { toPut, toTake } from '#core/carrying';
 import { isCounted } from '#core/counting';
 import { meaningBy, meaningWords, type Meaning } from '#core/floor';
 import { openOf } from '#core/picking';
 import { deliveryTitle, fromWhom } from '#core/receiving';
 import type { Me } from '#contract/people';
 import { ago, Button, forgetSite, read, Refused, sayAgo, send, switchSite, Unreached, useRead, useSend } from '#web/base';
+import { CARRY_TITLE } from './carry.tsx';
 import { beginDelivery, deliveryOf, returnOf, scanUnit } from './begin-delivery.ts';
 import { TallSelect } from './fields.tsx';
 import { theFloor, useFloor } from '#web/hands';
@@ -35,6 +37,7 @@ export function MyWork({ me }: { me: Me }) {
       )}
       <ul className="space-y-2">
         <Rounds me={me} />
+        <Carries me={me} />
         <Deliveries />
         <Arrivals />
         <Counts />
@@ -148,7 +151,8 @@ async function openPaper(meaning: Paper, go: (path: string) => void): Promise<An
 /** Where the work on a paper is, as far as the device knows. */
 function pathOf(paper: Paper['paper'], number: string): string | null {
   const floor = theFloor();
-  const byNumber = (kind: 'round' | 'count'): number | undefined => floor.ids(kind).find((id) => floor.row(kind, id)?.[1] === number);
+  const byNumber = (kind: 'round' | 'carry' | 'count'): number | undefined =>
+    floor.ids(kind).find((id) => floor.row(kind, id)?.[1] === number);
   switch (paper) {
     case 'delivery':
     case 'purchaseOrder': {
@@ -159,6 +163,10 @@ function pathOf(paper: Paper['paper'], number: string): string | null {
     case 'order': {
       const id = byNumber('round') ?? floor.ids('round').find((r) => floor.round(r)?.picks.some((p) => p.order === number));
       return id === undefined ? null : `/h/round/${id}`;
+    }
+    case 'carry': {
+      const id = byNumber('carry');
+      return id === undefined ? null : `/h/carry/${id}`;
     }
     case 'count': {
       const id = byNumber('count');
@@ -214,6 +222,25 @@ function Rounds({ me }: { me: Me }) {
         figure={`${done}/${picks.length}`}
         title={`${job.person === null ? 'Take' : 'Go on with'} ${job.number}`}
         detail={`${orders.join(', ')} · ${ago(String(floor.row('round', id)?.[6]))}`}
+      />
+    );
+  });
+}
+
+function Carries({ me }: { me: Me }) {
+  const floor = theFloor();
+  return floor.ids('carry').map((id) => {
+    const job = floor.carry(id);
+    if (!job || job.state !== 'open' || (job.person !== null && job.person !== me.id)) return null;
+    const lines = job.tasks.filter((t) => t.qty > 0);
+    const done = lines.filter((t) => toTake(job, t) <= 0 && toPut(job, t) <= 0).length;
+    return (
+      <Work
+        key={id}
+        to={`/h/carry/${id}`}
+        figure={`${done}/${lines.length}`}
+        title={`${job.person === null ? 'Take' : 'Go on with'} ${job.number}`}
+        detail={`${CARRY_TITLE[job.kind]} · ${ago(String(floor.row('carry', id)?.[6]))}`}
       />
     );
   });

@@ -1,4 +1,5 @@
 import type { ContentDelta } from '#core/floor';
+import { carryDeltasOf, foldCarry, type CarryDoes, type CarryJob } from '#core/carrying';
 import { foldCount, type CountDoes, type CountJob } from '#core/counting';
 import { doesWords, jobOf, type Does } from '#core/hands';
 import {
@@ -182,6 +183,12 @@ export class Floor {
       return base && foldRound(base, this.own<PickDoes>(`round:${id}`));
     });
   }
+  carry(id: number): CarryJob | undefined {
+    return this.fold(`carry:${id}`, () => {
+      const base = this.world?.carry(id);
+      return base && foldCarry(base, this.own<CarryDoes>(`carry:${id}`));
+    });
+  }
   count(id: number): CountJob | undefined {
     return this.fold(`count:${id}`, () => {
       const base = this.world?.count(id);
@@ -197,7 +204,7 @@ export class Floor {
         )
       : [];
   }
-  ids(kind: 'round' | 'count'): number[] {
+  ids(kind: 'round' | 'carry' | 'count'): number[] {
     return this.world?.ids(kind) ?? [];
   }
   row(kind: FactKind, id: number): readonly unknown[] | undefined {
@@ -253,6 +260,13 @@ export class Floor {
           return adjustDeltasOf(does, world.book);
         case 'pick.take':
           return pickDeltasOf(does, world.round(does.round), world.book);
+        case 'carry.take':
+        case 'carry.put':
+          return carryDeltasOf(does, world.carry(does.carry), world.book, (sscc) => world.book.unitAsTold(sscc));
+        case 'carry.undo': {
+          const undone = this.pending().find((a) => a.key === does.act);
+          return undone ? back(of(undone.does)) : [];
+        }
         case 'move.undo': {
           const undone = this.acts.find((a) => a.key === does.act);
           return undone && undone.state !== 'clash' ? back(of(undone.does)) : [];

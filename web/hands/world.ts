@@ -1,4 +1,5 @@
 import { qty, type BinId, type ItemId, type LotId, type Qty } from '#core/base';
+import type { CarryJob } from '#core/carrying';
 import type { CountJob } from '#core/counting';
 import { FactBook, type AnnouncedUnit, type ContentFact, type PackFact } from '#core/floor';
 import type { RoundJob } from '#core/picking';
@@ -169,6 +170,7 @@ export class World {
       case 'supplier':
       case 'purchaseOrder':
       case 'round':
+      case 'carry':
       case 'order':
       case 'count':
       case 'failureReason':
@@ -208,6 +210,7 @@ export class World {
       case 'supplier':
       case 'purchaseOrder':
       case 'round':
+      case 'carry':
       case 'order':
       case 'count':
       case 'failureReason':
@@ -353,6 +356,47 @@ export class World {
     );
   }
 
+  carry(id: number): CarryJob | undefined {
+    const r = this.table('carry').get(id);
+    const legs = (way: unknown, far: unknown): CarryJob['takeWay'] =>
+      (way as number[]).map((bin, n) => ({ bin, far: (far as (number | null)[])[n] ?? null }));
+    return (
+      r && {
+        id,
+        number: r[1] as string,
+        kind: r[2] as CarryJob['kind'],
+        state: r[3] as CarryJob['state'],
+        person: r[4] as number | null,
+        cart: r[5] as BinId | null,
+        tasks: (r[7] as unknown[][]).map((t) => ({
+          key: t[0] as string,
+          item: t[1] as ItemId,
+          from: t[2] as BinId,
+          lot: t[3] as string | null,
+          serial: t[4] as string | null,
+          sscc: t[5] as string | null,
+          condition: t[6] as ContentFact['condition'],
+          qty: amount(t[7]),
+          to: t[8] as BinId,
+          why: t[9] as string,
+          trouble: t[10] as string | null,
+        })),
+        carried: (r[8] as unknown[][]).map((d) => ({
+          key: d[0] as string,
+          task: d[1] as string,
+          way: d[2] as 'take' | 'put',
+          qty: amount(d[3]),
+          serial: d[4] as string | null,
+          bin: d[5] as BinId,
+          person: d[6] as number,
+          at: new Date(d[7] as string).toISOString(),
+        })),
+        takeWay: legs(r[9], r[10]),
+        putWay: legs(r[11], r[12]),
+      }
+    );
+  }
+
   count(id: number): CountJob | undefined {
     const r = this.table('count').get(id);
     return (
@@ -388,7 +432,7 @@ export class World {
   }
 
   /** The papers of a kind at which hands work: deliveries, rounds, counts. */
-  ids(kind: 'delivery' | 'round' | 'count'): number[] {
+  ids(kind: 'delivery' | 'round' | 'carry' | 'count'): number[] {
     return [...this.table(kind).keys()].sort((a, b) => a - b);
   }
 }

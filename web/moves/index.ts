@@ -1,1 +1,1 @@
-export { PutAwayList, Unplaced } from './put-away.tsx';
+export { putAwayKey, PutAwayRows, Unplaced } from './put-away.tsx';

@@ -1,3 +1,4 @@
+import { useEffect } from 'react';
 import { Link } from 'react-router';
 import { shortSscc } from '#core/floor';
 import { PUT_AWAY_WHY } from '#core/moves';
@@ -52,18 +53,6 @@ const COLUMNS: readonly Column<PutAwayRow>[] = [
   { id: 'since', title: 'Waits since', value: (r) => r.since, show: (r) => `${ago(r.since)}`, width: 90 },
 ];
 
-/** Everything still at arrivals, with where it goes and why. Hands work it off on the handheld; done ones leave the list. */
-export function PutAwayList() {
-  return (
-    <section>
-      <h1 className="code text-3xl">To put away</h1>
-      <Rows from="arrivals" name="To put away" title="Arrivals are clear.">
-        What is posted from a delivery comes here until it lies on a shelf.
-      </Rows>
-    </section>
-  );
-}
-
 /** Stock that has no bin yet (A7): never hidden, worked off from here. */
 export function Unplaced() {
   return (
@@ -72,27 +61,43 @@ export function Unplaced() {
         What is here and has no bin yet: an opening balance, a site that has just begun to use bins. It is promised like any other stock.
         Hands put it away on the handheld under “Put away unplaced”.
       </p>
-      <Rows from="unplaced" name="Unplaced" title="Everything has its bin.">
+      <PutAwayRows from="unplaced" name="Unplaced" title="Everything has its bin.">
         Opening stock without a bin is entered into UNPLACED and comes here.
-      </Rows>
+      </PutAwayRows>
     </PlacesFrame>
   );
 }
 
-function Rows({ from, name, title, children }: { from: 'arrivals' | 'unplaced'; name: string; title: string; children: string }) {
+/** One thing that waits, told from the others. */
+export const putAwayKey = (r: PutAwayRow): string => `${r.bin}-${r.item}-${r.lot}-${r.serial}-${r.condition}-${r.sscc}`;
+
+/** What waits for its bin, with where it goes and why. `onRows`: told what is in sight. */
+export function PutAwayRows({
+  from,
+  name,
+  title,
+  children,
+  onRows,
+  ...picking
+}: {
+  from: 'arrivals' | 'unplaced';
+  name: string;
+  title: string;
+  children: string;
+  picked?: ReadonlySet<string | number>;
+  onPick?: (keys: ReadonlySet<string | number>) => void;
+  onRows?: (rows: readonly PutAwayRow[]) => void;
+}) {
   const { data, error } = useRead('moves.putAway', { query: { from } });
+  const rows = data?.rows;
+  useEffect(() => {
+    if (rows) onRows?.(rows);
+  }, [rows, onRows]);
   return (
     <>
       <Trouble error={error} />
-      {data?.rows.length === 0 && <Empty title={title}>{children}</Empty>}
-      {data && data.rows.length > 0 && (
-        <DataTable
-          name={name}
-          rows={data.rows}
-          columns={COLUMNS}
-          keyOf={(r) => `${r.bin}-${r.item}-${r.lot}-${r.serial}-${r.condition}-${r.sscc}`}
-        />
-      )}
+      {rows?.length === 0 && <Empty title={title}>{children}</Empty>}
+      {rows && rows.length > 0 && <DataTable name={name} rows={rows} columns={COLUMNS} keyOf={putAwayKey} {...picking} />}
     </>
   );
 }

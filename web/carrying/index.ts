@@ -1,0 +1,3 @@
+export { PutAwayPage } from './put-away.tsx';
+export { RefillPage } from './refill.tsx';
+export { Carries } from './rounds.tsx';
