@@ -18,6 +18,7 @@ export async function fitOut(trx: Trx, company: Company, random: Random): Promis
   await priceLists(trx, company, random);
   await layHolds(trx, company);
   await drawPictures(trx, company.items);
+  await levelFaces(trx);
   await sizeBins(trx);
   await refreshSearch(trx, null);
 }
@@ -28,6 +29,31 @@ async function sizeGoods(trx: Trx): Promise<void> {
   await query(
     trx,
     `UPDATE pack p SET weight_g = least(i.weight_g * p.units, 100000000)::int FROM item i WHERE i.id = p.item_id AND i.weight_g > 0`,
+  );
+}
+
+// Twelve pick faces say how many there should be; of every other one less lies there than that, and its reserve has more.
+async function levelFaces(trx: Trx): Promise<void> {
+  await query(
+    trx,
+    `WITH faces AS (
+       SELECT h.item_id, h.bin_id, f.qty, row_number() OVER (ORDER BY h.item_id) AS n
+       FROM home_bin h
+       JOIN bin b ON b.id = h.bin_id AND b.site_id = 1
+       JOIN zone z ON z.id = b.zone_id AND z.purpose = 'pickFace'
+       CROSS JOIN LATERAL (
+         SELECT coalesce(sum(x.qty), 0) AS qty FROM balance x WHERE x.bin_id = h.bin_id AND x.item_id = h.item_id) f
+       JOIN item i ON i.id = h.item_id AND i.tracking = 'none' AND i.decimals = 0
+       WHERE f.qty >= 4 AND (
+         SELECT sum(x.qty)
+         FROM stock_fact x
+         WHERE x.item_id = h.item_id AND x.site_id = 1 AND x.purpose = 'storage' AND x.usable) > f.qty
+       ORDER BY h.item_id
+       LIMIT 12)
+     UPDATE home_bin h
+     SET min_qty = ceil(f.qty * CASE WHEN f.n % 2 = 0 THEN 1.2 ELSE 0.4 END), max_qty = ceil(f.qty * 1.8)
+     FROM faces f
+     WHERE h.item_id = f.item_id AND h.bin_id = f.bin_id`,
   );
 }
 

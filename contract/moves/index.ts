@@ -19,6 +19,7 @@ export const PutAwayRow = z.object({
   condition,
   sscc: z.string().nullable().describe('The pallet or carton in which it is, which goes whole'),
   suggestion: SuggestedBin.nullable(),
+  round: z.object({ id: z.number(), number: z.string() }).nullable().describe('The put-away round that carries it'),
 });
 export type PutAwayRow = z.infer<typeof PutAwayRow>;
 export const movesRoutes = routesOf({

@@ -1,6 +1,6 @@
 import { formatQty, minQty, subQty, type Qty } from '#core/base';
 import type { CarryTrouble } from '#core/carrying';
-import { announce, asQty, query, refuse, type Trx } from '#server/kernel';
+import { announce, asQty, lockRows, query, refuse, type Trx } from '#server/kernel';
 import { findItem, selectSerial } from '#server/items';
 import { moveGoods, moveUnit } from '#server/moves';
 import { askForCount } from '#server/picking';
@@ -149,6 +149,7 @@ export async function undoCarried(trx: Trx, act: Omit<OnCarry, 'key'> & { act: s
     const [busy] = await query(trx, `SELECT 1 FROM cart_at_work WHERE bin_id = ?`, [carry.cart_bin]);
     if (busy) refuse({ code: 'carrying.cartTaken', number: carry.number, cart: carry.cart ?? '' });
   }
+  if (task.unit_id !== null) await lockRows(trx, 'unit', [task.unit_id]);
   await lockStock(trx, [{ item: task.item, site: carry.site_id }]);
   if (done.way === 'take' && asQty(done.qty) > subQty(asQty(task.taken), asQty(task.put)))
     refuse({ code: 'carrying.putAlready', item: task.code });

@@ -190,9 +190,14 @@ describe('I2 a put-away round', () => {
     const round = await putAwayOf(g.item);
     const [task] = round.tasks as [Task];
     expect(task.sscc).toBe('395200010000077714');
-    expect(await tells(put(round.id, task, 8))).toBe('done');
+    const key = crypto.randomUUID();
+    await tobin.tells(put(round.id, task, 8), { key });
     expect(await lyingOf(house, g.item)).toEqual({ [await addressOf(task.to_bin)]: 8 });
     expect(await stateOf(round.id)).toBe('done');
+    expect(await tells({ kind: 'carry.undo', carry: round.id, act: key })).toBe('done');
+    expect(await lyingOf(house, g.item)).toEqual({ ARRIVALS: 8 });
+    const body = { lines: [{ task: task.id, put: '8', to: await addressOf(task.to_bin) }] };
+    expect((await lead.ask('carrying.keySheet', { params: { id: round.id }, body })).reply).toEqual({ pieces: '8', short: 0 });
     expect(await audit()).toEqual([]);
   });
 });

@@ -3,7 +3,7 @@ import { addQty, formatQty, isWholeStep, ONE, subQty, sumQty, ZERO, type Qty } f
 import type { CarryTrouble } from '#core/carrying';
 import { needsSerialOnArrival } from '#core/items';
 import { qtyText } from '#contract/base';
-import { asQty, refuse, type Trx } from '#server/kernel';
+import { asQty, lockRows, refuse, type Trx } from '#server/kernel';
 import { findBin } from '#server/places';
 import { lockStock } from '#server/stock';
 import { carryStateWord, putFromCarry, reportCarryTrouble, takeOnCart } from './carry.ts';
@@ -24,7 +24,7 @@ export type KeyedTask = {
  *          reason.
  *  Errors: a round that has ended; a line that is not on it; more than was to be brought; serials that are not as many as the pieces; what
  *          a scan would be refused for.
- *  Locks:  the round, its items, then what `post` locks: all of them before the first piece moves. */
+ *  Locks:  the round, its units, its items, then what `post` locks: all of them before the first piece moves. */
 export async function keyCarrySheet(
   trx: Trx,
   command: { carry: number; site: number; person: number; override: string | undefined; lines: readonly KeyedTask[] },
@@ -32,6 +32,11 @@ export async function keyCarrySheet(
   const carry = await lockCarryAt(trx, command.carry, command.site);
   if (carry.state !== 'open') refuse({ code: 'carrying.ended', number: carry.number, state: carryStateWord(carry.state) });
   const tasks = await selectTasks(trx, carry.id);
+  await lockRows(
+    trx,
+    'unit',
+    tasks.flatMap((t) => t.unit_id ?? []),
+  );
   await lockStock(
     trx,
     [...new Set(tasks.map((t) => t.item))].map((item) => ({ item, site: command.site })),

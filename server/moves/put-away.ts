@@ -22,6 +22,7 @@ type WaitingRow = {
   sscc: string | null;
   qty: string;
   since: Date;
+  round: { id: number; number: string } | null;
 };
 
 /** What waits for its bin at arrivals, or has none yet, the oldest first, each with where it best goes and why. What is in one pallet or
@@ -31,7 +32,14 @@ export async function readPutAway(db: Db, site: number, use: 'arrivals' | 'unpla
     db,
     `SELECT f.bin_id AS bin, f.address AS from, f.walk, f.item_id AS item, i.code, i.description, i.base_unit AS unit, f.lot_id,
        f.lot, f.expires, f.serial, f.condition, u.sscc, f.qty,
-       first_barcode(i.id) AS barcode,
+       first_barcode(i.id) AS barcode, (
+         SELECT json_build_object('id', t.carry_id, 'number', c.number)
+         FROM carry_open_task t
+         JOIN carry c ON c.id = t.carry_id
+         WHERE t.to_fetch > 0 AND CASE WHEN f.unit_id IS NULL THEN t.unit_id IS NULL AND t.from_bin = f.bin_id AND t.item_id = f.item_id
+           AND t.lot_id IS NOT DISTINCT FROM f.lot_id AND t.serial_id IS NOT DISTINCT FROM f.serial_id AND t.condition = f.condition
+           ELSE t.unit_id = f.unit_id END
+         LIMIT 1) AS round,
        (SELECT m.at FROM movement m WHERE m.item_id = f.item_id AND m.to_bin = f.bin_id ORDER BY m.id DESC LIMIT 1) AS since
      FROM stock_fact f
      JOIN item i ON i.id = f.item_id

@@ -137,7 +137,7 @@ const CHECKS: Readonly<Record<string, string>> = {
     WHERE d.qty <> coalesce(m.qty, 0)
     UNION ALL SELECT format('%s: movement %s is no line''s', c.number, x.id)
     FROM carry c
-    JOIN movement x ON x.document_id = c.document_id AND x.reverses IS NULL
+    JOIN movement x ON x.document_id = c.document_id AND x.reverses IS NULL AND x.from_bin <> x.to_bin
     WHERE NOT EXISTS (
       SELECT 1 FROM carried d JOIN carry_task t ON t.id = d.task_id WHERE t.carry_id = c.id AND x.id = ANY(d.movements))`,
   'nothing is carried beyond its line': `

@@ -20,14 +20,15 @@ export function PutAwayPage() {
       void go(`/carries/${made.id}`);
     },
   });
-  const chosen = rows.filter((r) => picked.has(putAwayKey(r)));
+  const waiting = rows.filter((r) => r.round === null);
+  const chosen = waiting.filter((r) => picked.has(putAwayKey(r)));
   const may = me?.role === 'lead' || me?.role === 'hand';
   return (
     <CarryFrame
       title="To put away"
       act={
         may &&
-        rows.length > 0 && (
+        waiting.length > 0 && (
           <Button
             look="next"
             disabled={make.isPending}

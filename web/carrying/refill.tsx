@@ -10,7 +10,7 @@ import { CarryFrame } from './frame.tsx';
 const keyOf = (r: FaceRow): string => `${r.item}-${r.bin}`;
 const COLUMNS: readonly Column<FaceRow>[] = [
   { id: 'bin', title: 'Pick face', value: (r) => r.address, show: (r) => <Plate address={r.address} to={`/bins/${r.bin}`} />, width: 120 },
-  { id: 'item', title: 'Item', value: (r) => r.code, show: (r) => <ItemName {...r} />, width: 280 },
+  { id: 'item', title: 'Item', value: (r) => r.code, show: (r) => <ItemName {...r} />, width: 240 },
   { id: 'there', title: 'There', value: (r) => Number(r.there), number: true, width: 80 },
   { id: 'coming', title: 'Comes', value: (r) => Number(r.coming), number: true, width: 80 },
   { id: 'min', title: 'Minimum', value: (r) => (r.min === null ? '' : Number(r.min)), number: true, width: 90 },
@@ -37,7 +37,7 @@ const COLUMNS: readonly Column<FaceRow>[] = [
     number: true,
     width: 100,
   },
-  { id: 'why', title: 'Because', value: (r) => REFILL_WHY[r.why], width: 200 },
+  { id: 'why', title: 'Because', value: (r) => REFILL_WHY[r.why], width: 230 },
 ];
 
 /** Pick faces that want more (I5): below their minimum, or short of what tonight's orders need; marked ones, or all, become a round. */

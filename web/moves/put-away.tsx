@@ -27,9 +27,9 @@ const COLUMNS: readonly Column<PutAwayRow>[] = [
           {shortSscc(r.sscc)}
         </Link>
       ),
-    width: 90,
+    width: 80,
   },
-  { id: 'expires', title: 'Expires', value: (r) => r.expires ?? '', show: (r) => r.expires && sayDay(r.expires), width: 100 },
+  { id: 'expires', title: 'Expires', value: (r) => r.expires ?? '', show: (r) => r.expires && sayDay(r.expires), width: 110 },
   {
     id: 'qty',
     title: 'Quantity',
@@ -49,7 +49,19 @@ const COLUMNS: readonly Column<PutAwayRow>[] = [
     show: (r) => (r.suggestion ? <Plate address={r.suggestion.address} /> : <span className="text-wrong">no bin has room</span>),
     width: 120,
   },
-  { id: 'why', title: 'Because', value: (r) => (r.suggestion ? PUT_AWAY_WHY[r.suggestion.why] : ''), width: 170 },
+  { id: 'why', title: 'Because', value: (r) => (r.suggestion ? PUT_AWAY_WHY[r.suggestion.why] : ''), width: 140 },
+  {
+    id: 'round',
+    title: 'Round',
+    value: (r) => r.round?.number ?? '',
+    show: (r) =>
+      r.round && (
+        <Link className="underline" to={`/carries/${r.round.id}`}>
+          {r.round.number}
+        </Link>
+      ),
+    width: 80,
+  },
   { id: 'since', title: 'Waits since', value: (r) => r.since, show: (r) => `${ago(r.since)}`, width: 90 },
 ];
 
