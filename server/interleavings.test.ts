@@ -42,6 +42,7 @@ const ONE_OF_EACH: Act[][] = (
     'promise',
     'round',
     'pick',
+    'split',
     'keySheet',
     'refill',
     'fetch',
@@ -203,6 +204,22 @@ const ACTS = {
   putDown: async (_w: World, x: Act, site?: Site) => {
     const p = pickOne(await rounds(), x.a);
     return p && lead.ask('picking.putDown', { params: { id: p.id }, body: { bin: 'BENCH-1' }, site: site ?? p.site_id });
+  },
+  /** What is open of a line leaves its round: for good, for a new round, or for another that is walked. */
+  split: async (_w: World, x: Act, site?: Site) => {
+    const all = await rounds();
+    const p = pickOne(all, x.a);
+    const into = pickOne(
+      all.filter((r) => r.site_id === p?.site_id && r.id !== p.id),
+      x.b,
+    );
+    const to =
+      x.n % 3 === 0 || (x.n % 3 === 2 && !into)
+        ? ({ kind: 'out' } as const)
+        : x.n % 3 === 1
+          ? ({ kind: 'new', person: null } as const)
+          : ({ kind: 'round', round: into?.id ?? 0 } as const);
+    return p ? lead.ask('picking.split', { params: { id: p.id }, body: { picks: [p.pick], to }, site: site ?? p.site_id }) : null;
   },
   /** The sheet of a round that others walk meanwhile comes back: all of it, or of some picks one fewer. */
   keySheet: async (_w: World, x: Act, site?: Site) => {

@@ -148,6 +148,29 @@ export const pickingRoutes = routesOf({
     body: z.object({ person: id.nullable() }),
     reply: done,
   },
+  'picking.split': {
+    method: 'POST',
+    path: '/api/rounds/:id/split',
+    allow: ['lead', 'hand'],
+    act: 'Take lines off a round',
+    params: byId,
+    body: z.object({
+      picks: z.array(id).min(1, 'must name at least one line').max(500),
+      to: z
+        .discriminatedUnion('kind', [
+          z.object({ kind: z.literal('out') }),
+          z.object({ kind: z.literal('round'), round: id }),
+          z.object({ kind: z.literal('new'), person: id.nullable() }),
+        ])
+        .describe('Off the round, onto another one, or onto a new one'),
+    }),
+    reply: z.object({
+      id: z.number().nullable(),
+      number: z.string().nullable().describe('The round that has them now'),
+      picks: z.number(),
+      ended: z.boolean().describe('Nothing was left of the round they were on'),
+    }),
+  },
   'picking.throwAway': {
     method: 'POST',
     path: '/api/rounds/:id/throw-away',

@@ -27,6 +27,8 @@ export type PickingError =
   | { code: 'picking.noCart'; site: string }
   | { code: 'picking.roundDone'; number: string; state: string }
   | { code: 'picking.othersRound'; number: string; person: string }
+  | { code: 'picking.sameRound'; number: string }
+  | { code: 'picking.nothingOpen'; number: string }
   | { code: 'picking.stillOpen'; number: string; open: number }
   | { code: 'picking.notAPackingBin'; bin: string }
   | { code: 'picking.noLongerPromised'; item: string; order: string };
@@ -36,6 +38,10 @@ export function pickingSentence(e: PickingError): string {
   switch (e.code) {
     case 'picking.wrongBin':
       return `Wrong bin: this is ${e.scanned}, the pick is at ${e.wanted}.`;
+    case 'picking.sameRound':
+      return `They are on ${e.number} already.`;
+    case 'picking.nothingOpen':
+      return `Nothing of that is open on ${e.number} any more.`;
     case 'picking.wrongItem':
       return `Wrong item: this is ${e.scanned}, the pick is ${e.wanted}. Put it back.`;
     case 'picking.wrongLot':

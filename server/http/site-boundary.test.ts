@@ -51,6 +51,7 @@ const BODIES: Readonly<Record<string, () => object>> = {
   'purchasing.cancel': () => ({ reason: 'test' }),
   'purchasing.close': () => ({ reason: 'test' }),
   'picking.give': () => ({ person: null }),
+  'picking.split': () => ({ picks: [1], to: { kind: 'out' } }),
   'picking.pick': () => ({ bin: 'A-01-1', code: 'HV-10' }),
   'picking.trouble': () => ({ kind: 'short' }),
   'picking.keySheet': () => ({ bench: 'BENCH-1', lines: [{ pick: 1, taken: '1' }] }),

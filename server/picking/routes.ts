@@ -12,6 +12,7 @@ import { cancelOrder, putOrderBack, stateWord, throwRoundAway } from './put-back
 import { findRound, lockRoundAt, selectRounds, selectWay, updateWalker, type RoundListRow } from './store-rounds.ts';
 import { selectPicks, type PickRow } from './store-picks.ts';
 import { settleTrouble } from './store-trouble.ts';
+import { splitRound } from './split-round.ts';
 import { readToJoin } from './to-join.ts';
 import { readRoundMap } from './round-map.ts';
 import { reportTrouble } from './trouble.ts';
@@ -75,6 +76,15 @@ export const pickingHandlers: RoomHandlers<'picking'> = {
     await updateWalker(trx, params.id, body.person);
     return { ok: true };
   },
+  'picking.split': (trx, { me, params, body }) =>
+    splitRound(trx, {
+      ...body,
+      round: params.id,
+      site: me.site.id,
+      siteName: me.site.name,
+      person: me.id,
+      isLead: me.role === 'lead',
+    }),
   'picking.throwAway': (trx, { me, params }) => throwRoundAway(trx, { round: params.id, site: me.site.id, person: me.id }),
   'picking.putBack': (trx, { me, params }) => putOrderBack(trx, { order: params.id, site: me.site.id, person: me.id }),
   'picking.cancelOrder': (trx, { me, params, body }) =>

@@ -145,6 +145,11 @@ export async function insertPicksInstead(
   );
 }
 
+/** Plans so much for a pick. */
+export async function updatePlanned(trx: Trx, pick: number, qty: Qty): Promise<void> {
+  await query(trx, `UPDATE round_pick SET qty = ? WHERE id = ?`, [dbQty(qty), pick]);
+}
+
 /** Says how much of a pick was taken. */
 export async function updatePickPicked(trx: Trx, pick: number, picked: Qty): Promise<void> {
   await query(trx, `UPDATE round_pick SET picked = ? WHERE id = ?`, [dbQty(picked), pick]);

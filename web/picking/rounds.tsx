@@ -112,6 +112,7 @@ const STATE = { open: 'the way', putDown: 'put down at the bench', thrown: 'thro
 function RoundPaper({ round }: { round: Round }) {
   const { me } = useMe();
   const [keying, setKeying] = useState(false);
+  const [marked, setMarked] = useState<ReadonlySet<number>>(new Set());
   const mayKey = round.state === 'open' && (me?.role === 'lead' || me?.role === 'hand');
   return (
     <>
@@ -142,6 +143,7 @@ function RoundPaper({ round }: { round: Round }) {
       </p>
       {keying && mayKey && <KeySheet round={round} onDone={() => setKeying(false)} />}
       {round.state === 'open' && <HandOver round={round} />}
+      {mayKey && !keying && marked.size > 0 && <Split round={round} marked={marked} onDone={() => setMarked(new Set())} />}
       <Clashes job={`round:${round.id}`} quiet />
       {!keying && (
         <ol className="border-t-2 border-ink">
@@ -154,6 +156,17 @@ function RoundPaper({ round }: { round: Round }) {
               <ul className="min-w-0 flex-1">
                 {s.picks.map((p) => (
                   <li key={p.id} className="flex items-center gap-3">
+                    {mayKey && Number(p.qty) > Number(p.picked) && (
+                      <input
+                        type="checkbox"
+                        className="size-4 accent-ink"
+                        aria-label={`Mark ${p.code} for ${p.order}`}
+                        checked={marked.has(p.id)}
+                        onChange={(e) =>
+                          setMarked((was) => new Set([...was].filter((id) => id !== p.id).concat(e.target.checked ? [p.id] : [])))
+                        }
+                      />
+                    )}
                     <span className="min-w-0 flex-1">
                       <ItemName item={p.item} code={p.code} description={p.description} />
                       {p.lot && <span className="block pl-10 text-sm text-soft">lot {p.lot}</span>}
@@ -261,6 +274,56 @@ function HowFar({ round: { metres, plain, unreached } }: { round: Round }) {
           The plan has no way to {unreached.join(', ')}. They stand last; <Link to="/places/plan">look at the plan</Link>.
         </p>
       )}
+    </div>
+  );
+}
+
+/** Takes the marked lines off a round, or gives them to another one (G8). */
+function Split({ round, marked, onDone }: { round: Round; marked: ReadonlySet<number>; onDone: () => void }) {
+  const { me } = useMe();
+  const go = useNavigate();
+  const { data } = useRead('picking.rounds', { query: { state: 'open' } });
+  const { data: people } = useRead('people.people', {});
+  const split = useSend('picking.split', {
+    onDone: (r) => {
+      onDone();
+      toast.success(
+        r.number === null
+          ? `${counted(r.picks, 'line is', 'lines are')} off ${round.number}; their orders can be picked anew.`
+          : `${counted(r.picks, 'line is', 'lines are')} on ${r.number} now.`,
+      );
+      if (r.ended) void go(r.id === null ? '/rounds' : `/rounds/${r.id}`);
+    },
+  });
+  const send = (to: Parameters<typeof split.mutate>[0]['body']['to']): void =>
+    split.mutate({ params: { id: round.id }, body: { picks: [...marked], to } });
+  const here = people?.people.filter((p) => p.role !== 'office' && p.sites.includes(me?.site.id ?? 0)) ?? [];
+  const others = data?.rounds.filter((r) => r.id !== round.id) ?? [];
+  return (
+    <div className="mb-2 flex flex-wrap items-end gap-3 border-2 border-ink bg-sheet p-2">
+      <strong className="pb-1.5">{counted(marked.size, 'line', 'lines')} marked</strong>
+      <Select
+        label="Give them to"
+        className="max-w-80"
+        value=""
+        onChange={(v) => {
+          const [kind, id] = v.split(':');
+          if (kind === 'round') send({ kind: 'round', round: Number(id) });
+          if (kind === 'new') send({ kind: 'new', person: id === '' ? null : Number(id) });
+        }}
+        options={[
+          ['', 'choose'],
+          ...others.map((r) => [`round:${r.id}`, `${r.number}, ${r.person ?? 'nobody has it'}`] as const),
+          ['new:', 'a new round, for whoever takes it'],
+          ...here.map((p) => [`new:${p.id}`, `a new round for ${p.name}`] as const),
+        ]}
+      />
+      <Button disabled={split.isPending} onClick={() => send({ kind: 'out' })}>
+        Take them off the round
+      </Button>
+      <Button look="quiet" onClick={onDone}>
+        Not now
+      </Button>
     </div>
   );
 }
