@@ -14,10 +14,11 @@ import { findRound, insertRound, lockFreeCart, selectWayPlaces, updateThrown, up
 type ToOther = { readonly kind: 'round'; readonly round: number } | { readonly kind: 'new'; readonly person: number | null };
 export type SplitTo = { readonly kind: 'out' } | ToOther;
 
-/** Takes what is still open of some picks off a round (G8): nobody is on their way for it then, and its order can be picked anew; or
- *  gives it to another round. What was picked stays where it is. A round of which nothing is left ends.
+/** Takes what is still open of some picks off a round (G8): nobody is on their way for it then, and its order can be picked anew; or gives
+ *  it to another round. What was picked stays where it is. A round of which nothing is left ends.
  *  Shape:  returns the round that has them now, null where none has; how many picks; and whether the first one ended.
- *  Errors: a round that has ended, or another hand's; picks that are not on it or have nothing open; giving a round to itself; no free cart.
+ *  Errors: a round that has ended, or another hand's; picks that are not on it or have nothing open; a round given to itself; no free
+ *          cart.
  *  Locks:  the rounds, their orders, their items, then a free cart. */
 export async function splitRound(
   trx: Trx,

@@ -29,10 +29,17 @@ const LISTED = `SELECT r.id, r.number, r.state, r.site_id, s.name AS site, r.per
   JOIN site s ON s.id = r.site_id
   JOIN bin b ON b.id = r.cart_bin
   LEFT JOIN person p ON p.id = r.person_id
-  CROSS JOIN LATERAL (SELECT coalesce(json_agg(DISTINCT o.number) FILTER (WHERE k.qty > 0), '[]') AS orders,
-    coalesce(json_agg(DISTINCT o.id), '[]') AS order_ids, count(*) FILTER (WHERE k.qty > 0) AS picks, count(*) FILTER (WHERE k.qty > 0 AND k.picked = k.qty)
-      AS done, count(DISTINCT k.bin_id) FILTER (WHERE k.qty > 0) AS stops, count(k.trouble) AS trouble
-    FROM round_pick k JOIN order_line l ON l.id = k.line_id JOIN customer_order o ON o.id = l.order_id WHERE k.round_id = r.id) x`;
+  CROSS JOIN LATERAL (
+    SELECT coalesce(json_agg(DISTINCT o.number) FILTER (WHERE k.qty > 0), '[]') AS orders,
+      coalesce(json_agg(DISTINCT o.id), '[]') AS order_ids,
+      count(*) FILTER (WHERE k.qty > 0) AS picks,
+      count(*) FILTER (WHERE k.qty > 0 AND k.picked = k.qty) AS done,
+      count(DISTINCT k.bin_id) FILTER (WHERE k.qty > 0) AS stops,
+      count(k.trouble) AS trouble
+    FROM round_pick k
+    JOIN order_line l ON l.id = k.line_id
+    JOIN customer_order o ON o.id = l.order_id
+    WHERE k.round_id = r.id) x`;
 
 /** Rounds of a site, oldest first. */
 export async function selectRounds(db: Reads, site: number, state: 'open' | 'putDown'): Promise<RoundListRow[]> {

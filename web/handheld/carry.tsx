@@ -27,6 +27,7 @@ import { shortSscc } from '#core/floor';
 import { placesSentence } from '#core/places';
 import { Button, Empty, Field, ItemPicture, Plate, sayDay } from '#web/base';
 import { theFloor, useFloor, useHand } from '#web/hands';
+import { GiveBack } from './give-back.tsx';
 import { Missing } from './missing.tsx';
 import { Ask, NumberOf, Screen } from './screen.tsx';
 import { UnitGoods } from './unit-goods.tsx';
@@ -83,6 +84,7 @@ export function CarryOnFloor() {
       {job.state === 'done' && <Empty title="Everything has its place.">This round is done.</Empty>}
       {job.state === 'thrown' && <Empty title="This round was thrown away.">What was on the cart is put away from arrivals.</Empty>}
       {stop && <Stop job={job} stop={stop} at={at} here={here} choose={choose} />}
+      {stop && job.person === me?.id && <GiveBack carry={id} />}
     </Screen>
   );
 }

@@ -21,6 +21,7 @@ import {
 } from '#core/picking';
 import { Button, Empty, Plate, Tag, sayDay, ItemPicture } from '#web/base';
 import { theFloor, useFloor, useHand } from '#web/hands';
+import { GiveBack } from './give-back.tsx';
 import { Missing } from './missing.tsx';
 import { Ask, NumberOf, Screen } from './screen.tsx';
 
@@ -78,6 +79,7 @@ export function PickOnFloor() {
       {job.state !== 'open' && <Empty title="This round is put down.">Its orders wait at the bench.</Empty>}
       {job.state === 'open' && !stop && <AtTheEnd job={job} />}
       {job.state === 'open' && stop && <Stop job={job} stop={stop} here={here} asks={at.asks} choose={choose} />}
+      {job.state === 'open' && job.person === me?.id && <GiveBack round={id} />}
     </Screen>
   );
 }
