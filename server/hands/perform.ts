@@ -1,7 +1,7 @@
 import { assertNever, formatQty } from '#core/base';
 import type { Does } from '#core/hands';
 import type { DeliveryRef } from '#core/receiving';
-import { query, refuse, type Trx } from '#server/kernel';
+import { query, refuse, together, type Trx } from '#server/kernel';
 import { putFromCarry, reportCarryTrouble, takeOnCart, undoCarried } from '#server/carrying';
 import { changeTally, enterTally, lockOpenCount, sayOfBin, takeOutTally } from '#server/counting';
 import { findItem, selectItemByScan, selectLot, type FoundItem } from '#server/items';
@@ -94,8 +94,7 @@ export async function perform(trx: Trx, act: Act): Promise<Done> {
     case 'adjust.say':
       return adjust(trx, act, does);
     case 'pick.take': {
-      const item = await findItem(trx, does.item);
-      const bin = await binAt(trx, act.site, does.bin);
+      const [item, bin] = await together([findItem(trx, does.item), binAt(trx, act.site, does.bin)]);
       await takeAtStop(trx, { ...floorOf(act), ...does, key: act.key, told: true, bin, item });
       return NOTHING_BUT_DONE;
     }

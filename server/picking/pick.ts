@@ -15,17 +15,17 @@ import {
 import { packToBase } from '#core/items';
 import { decidePick } from '#core/picking';
 import { qtyText } from '#contract/base';
-import { announce, asQty, query, queryOne, refuse, valueOf, type Trx } from '#server/kernel';
+import { announce, asQty, queryOne, refuse, together, valueOf, type Trx } from '#server/kernel';
 import { findItemByScan, selectLot, selectSerial } from '#server/items';
 import { findBin, selectToday, type FoundBin } from '#server/places';
 import { lockOpenOrder } from '#server/orders';
 import { lockStock, post, trimPromises } from '#server/stock';
 import { stateWord } from './put-back.ts';
-import { selectLotsHere, selectPicks, type PickName, type PickRow, updatePickPicked } from './store-picks.ts';
-import { lockRoundAt, type RoundListRow, updateWalker } from './store-rounds.ts';
+import { selectLotsHere, selectOrderOfPick, selectPicks, type PickName, type PickRow, updatePickPicked } from './store-picks.ts';
+import { lockWalkedRound, updateWalker, type WalkedRound } from './store-rounds.ts';
 import { insertPicked } from './store-in-hand.ts';
 
-type LockedPick = { readonly round: RoundListRow; readonly pick: PickRow };
+type LockedPick = { readonly round: WalkedRound; readonly pick: PickRow };
 /** What of a pick is picked and open now, in base units, and how many picks its round still has. */
 type Taken = { picked: string; open: string; roundOpen: number };
 
@@ -94,7 +94,16 @@ export async function takeAtStop(trx: Trx, command: TakeAtStop): Promise<Taken> 
 
 async function takeLocked(trx: Trx, command: TakeAtStop, { round, pick }: LockedPick): Promise<Taken> {
   const { bin, item, lot: lotCode, serial: serialCode } = command;
-  const lot = lotCode ? await selectLot(trx, item.id, lotCode) : null;
+  const needsPiece = pick.tracking === 'serial' && serialCode ? serialCode : null;
+  // What was promised and what lies there is read when the item is locked: nobody cuts or takes it meanwhile.
+  const [lot, today, , lotsHere, standing, piece] = await together([
+    lotCode ? selectLot(trx, item.id, lotCode) : null,
+    selectToday(trx, command.site),
+    lockStock(trx, [{ item: pick.item, site: command.site }]),
+    pick.lot_id === null ? [] : selectLotsHere(trx, pick),
+    selectStanding(trx, pick),
+    needsPiece === null ? null : selectSerial(trx, pick.item, needsPiece),
+  ]);
   if (lotCode && !lot) refuse({ code: 'moves.unknownLot', item: item.code, lot: lotCode });
   const { qty: taken } = valueOf(
     decidePick(
@@ -110,25 +119,20 @@ async function takeLocked(trx: Trx, command: TakeAtStop, { round, pick }: Locked
         lotCode: pick.lot,
         scannedLotCode: lotCode,
         expires: pick.expires,
-        lotsHere: pick.lot_id === null ? [] : await selectLotsHere(trx, pick),
+        lotsHere,
         tracking: pick.tracking,
         decimals: pick.decimals,
         planned: asQty(pick.qty),
         picked: asQty(pick.picked),
-        today: await selectToday(trx, command.site),
+        today,
         serials: pick.serials,
         // What is told has happened: it is on the cart. The one who named it gets another, or is told that there is none.
         kept: command.told ? [] : pick.kept,
       },
     ),
   );
-  await lockStock(trx, [{ item: pick.item, site: command.site }]);
-  const isAsked = await refuseUnpromised(trx, pick, taken);
-  const serial =
-    pick.tracking === 'serial' && serialCode
-      ? ((await selectSerial(trx, pick.item, serialCode)) ??
-        refuse({ code: 'picking.serialNotHere', item: pick.code, serial: serialCode, bin: pick.address }))
-      : null;
+  if (standing.promised < standing.inHand + taken) refuse({ code: 'picking.noLongerPromised', item: pick.code, order: pick.order });
+  if (needsPiece !== null && !piece) refuse({ code: 'picking.serialNotHere', item: pick.code, serial: needsPiece, bin: pick.address });
   await post(trx, {
     document: round.document_id as DocumentId,
     person: command.person as PersonId,
@@ -138,7 +142,7 @@ async function takeLocked(trx: Trx, command: TakeAtStop, { round, pick }: Locked
       {
         item: pick.item as ItemId,
         lot: pick.lot_id as LotId | null,
-        serial: (serial?.id ?? null) as SerialId | null,
+        serial: (piece?.id ?? null) as SerialId | null,
         qty: taken,
         from: { bin: pick.bin as BinId, unit: null, condition: 'sound' },
         to: { bin: round.cart_bin as BinId, unit: null, condition: 'sound' },
@@ -147,23 +151,25 @@ async function takeLocked(trx: Trx, command: TakeAtStop, { round, pick }: Locked
     ],
   });
   const picked = qty(asQty(pick.picked) + taken);
-  await updatePickPicked(trx, pick.id, picked);
-  await insertPicked(trx, {
-    key: command.key,
-    pick,
-    serial: serial?.id ?? null,
-    serialOut: pick.tracking === 'serialOut' ? serialCode : null,
-    qty: taken,
-    bin: round.cart_bin,
-    person: command.person,
-    at: command.at,
-  });
+  const [, , , rest] = await together([
+    updatePickPicked(trx, pick.id, picked),
+    insertPicked(trx, {
+      key: command.key,
+      pick,
+      serial: piece?.id ?? null,
+      serialOut: pick.tracking === 'serialOut' ? serialCode : null,
+      qty: taken,
+      bin: round.cart_bin,
+      person: command.person,
+      at: command.at,
+    }),
+    round.person_id === null && updateWalker(trx, round.id, command.person),
+    queryOne<{ n: number }>(trx, `SELECT count(*) AS n FROM round_pick WHERE round_id = ? AND picked < qty`, [round.id]),
+  ]);
   // In these hands it is nobody's who named it.
-  if (isAsked) await trimPromises(trx, [{ item: pick.item as ItemId, site: command.site as SiteId }]);
-  if (round.person_id === null) await updateWalker(trx, round.id, command.person);
+  if (standing.isAsked) await trimPromises(trx, [{ item: pick.item as ItemId, site: command.site as SiteId }]);
   announce(trx, 'picking', { round: round.id });
-  const [rest] = await query<{ n: number }>(trx, `SELECT count(*) AS n FROM round_pick WHERE round_id = ? AND picked < qty`, [round.id]);
-  return { picked: qtyText(picked), open: qtyText(subQty(asQty(pick.qty), picked)), roundOpen: rest?.n ?? 0 };
+  return { picked: qtyText(picked), open: qtyText(subQty(asQty(pick.qty), picked)), roundOpen: rest.n };
 }
 
 /** Locks an open round and the order of one of its picks, and reads the pick as it is then.
@@ -172,26 +178,28 @@ export async function lockPick(
   trx: Trx,
   command: { round: number; pick: PickName; site: number; person: number; told: boolean },
 ): Promise<LockedPick> {
-  const round = await lockRoundAt(trx, command.round, command.site);
+  // What they ask of the database goes there together: each way there and back is most of what a scan waits for.
+  const [round, planned] = await together([
+    lockWalkedRound(trx, command.round, command.site),
+    selectOrderOfPick(trx, command.round, command.pick),
+  ]);
   if (round.state !== 'open') refuse({ code: 'picking.roundDone', number: round.number, state: stateWord(round.state) });
   if (!command.told && round.person_id !== null && round.person_id !== command.person)
     refuse({ code: 'picking.othersRound', number: round.number, person: round.person ?? '' });
-  const [planned] = await selectPicks(trx, command.round, command.pick);
-  if (!planned) return refuse({ code: 'picking.unknownPick', id: typeof command.pick === 'number' ? command.pick : 0 });
-  const order = await lockOpenOrder(trx, planned.order_id, command.site);
+  const unknown = { code: 'picking.unknownPick', id: typeof command.pick === 'number' ? command.pick : 0 } as const;
+  if (planned === undefined) return refuse(unknown);
+  // The pick is read when its order is locked: then nobody else can change it.
+  const [order, [pick]] = await together([lockOpenOrder(trx, planned, command.site), selectPicks(trx, command.round, command.pick)]);
   if (order.held_for !== null) refuse({ code: 'orders.held', number: order.number, reason: order.held_for });
-  // Once more, now that nobody else can change it.
-  const [pick] = await selectPicks(trx, command.round, command.pick);
-  return { round, pick: pick ?? planned };
+  return { round, pick: pick ?? refuse(unknown) };
 }
 
-// The plan was made of promises; one that was cut since is another order's now. Read under the item's lock: nobody cuts it meanwhile.
-// Says whether somebody at its site was promised goods that they named, and may have named these.
-async function refuseUnpromised(
+// The plan was made of promises; one that was cut since is another order's now. Says what is promised to the line, what of it is in hand,
+// and whether somebody at its site was promised goods that they named, and may have named these.
+async function selectStanding(
   trx: Trx,
-  pick: Pick<PickRow, 'line_id' | 'code' | 'order' | 'lot_id' | 'bin' | 'expires'>,
-  taken: Qty,
-): Promise<boolean> {
+  pick: Pick<PickRow, 'line_id' | 'lot_id' | 'bin' | 'expires'>,
+): Promise<{ promised: Qty; inHand: Qty; isAsked: boolean }> {
   const row = await queryOne<{ promised: string; in_hand: string; asked: boolean }>(
     trx,
     `SELECT coalesce((SELECT qty FROM promise WHERE line_id = ?), 0) AS promised,
@@ -206,6 +214,5 @@ async function refuseUnpromised(
        ) AS asked`,
     [pick.line_id, pick.line_id, pick.line_id, pick.lot_id, pick.bin, pick.expires, pick.expires],
   );
-  if (asQty(row.promised) < asQty(row.in_hand) + taken) refuse({ code: 'picking.noLongerPromised', item: pick.code, order: pick.order });
-  return row.asked;
+  return { promised: asQty(row.promised), inHand: asQty(row.in_hand), isAsked: row.asked };
 }

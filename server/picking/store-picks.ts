@@ -101,6 +101,19 @@ export async function selectPicks(db: Reads, round: number, pick: PickName | nul
   );
 }
 
+/** The order for which a pick of a round is; undefined where it is not on that round. */
+export async function selectOrderOfPick(db: Reads, round: number, pick: PickName): Promise<number | undefined> {
+  const rows = await query<{ order: number }>(
+    db,
+    `SELECT l.order_id AS order
+     FROM round_pick k
+     JOIN order_line l ON l.id = k.line_id
+     WHERE k.round_id = ? AND (k.id = ?::int OR k.key = ?::uuid)`,
+    [round, typeof pick === 'number' ? pick : null, typeof pick === 'string' ? pick : null],
+  );
+  return rows[0]?.order;
+}
+
 /** The lots of a pick's item that lie in its bin, first to expire first. */
 export async function selectLotsHere(db: Reads, pick: { bin: number; item: number }): Promise<string[]> {
   const rows = await query<{ lot: string }>(

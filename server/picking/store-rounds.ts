@@ -1,5 +1,5 @@
 import { type RoundBin, type RoundWay } from '#core/routing';
-import { announce, lockRows, query, queryOne, refuse, type Trx, type Db } from '#server/kernel';
+import { announce, lockRows, query, queryOne, refuse, together, type Trx, type Db } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
 export type RoundListRow = {
@@ -57,6 +57,32 @@ export async function findRound(db: Reads, id: number): Promise<RoundListRow> {
 export async function lockRoundAt(trx: Trx, id: number, site: number): Promise<RoundListRow> {
   await lockRows(trx, 'round', [id]);
   const round = await findRound(trx, id);
+  if (round.site_id !== site) refuse({ code: 'people.otherSite', what: `Round ${round.number}`, site: round.site });
+  return round;
+}
+
+/** A round as whoever takes goods on it needs it. */
+export type WalkedRound = Pick<
+  RoundListRow,
+  'id' | 'number' | 'state' | 'site_id' | 'site' | 'person_id' | 'person' | 'cart_bin' | 'document_id'
+>;
+
+/** Locks a round and reads it as it is then, without all that its picks come to: a hand waits for it.
+ *  Errors: as `lockRoundAt`. */
+export async function lockWalkedRound(trx: Trx, id: number, site: number): Promise<WalkedRound> {
+  const [, [round]] = await together([
+    lockRows(trx, 'round', [id]),
+    query<WalkedRound>(
+      trx,
+      `SELECT r.id, r.number, r.state, r.site_id, s.name AS site, r.person_id, p.name AS person, r.cart_bin, r.document_id
+       FROM round r
+       JOIN site s ON s.id = r.site_id
+       LEFT JOIN person p ON p.id = r.person_id
+       WHERE r.id = ?`,
+      [id],
+    ),
+  ]);
+  if (!round) return refuse({ code: 'picking.unknownRound', text: String(id) });
   if (round.site_id !== site) refuse({ code: 'people.otherSite', what: `Round ${round.number}`, site: round.site });
   return round;
 }
