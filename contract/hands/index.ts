@@ -102,7 +102,17 @@ export const DoesIn = z.discriminatedUnion('kind', [
       .nullable()
       .default(null),
   }),
-  z.object({ kind: z.literal('pick.take'), round: id, pick: key, bin: id, item: id, lot: label, serial: label, qty: steps }),
+  z.object({
+    kind: z.literal('pick.take'),
+    round: id,
+    pick: key,
+    bin: id,
+    item: id,
+    lot: label,
+    serial: label,
+    qty: steps,
+    over: z.string().max(200).regex(held).nullable().default(null),
+  }),
   z.object({ kind: z.literal('pick.undo'), round: id, taken: key }),
   z.object({
     kind: z.literal('pick.trouble'),

@@ -1,9 +1,11 @@
-import { assertNever } from '#core/base';
+import { assertNever, writeDay } from '#core/base';
 
 export type PickingError =
   | { code: 'picking.wrongBin'; scanned: string; wanted: string }
   | { code: 'picking.wrongItem'; scanned: string; wanted: string }
   | { code: 'picking.wrongLot'; item: string; scanned: string; wanted: string }
+  | { code: 'picking.tooLittleLife'; item: string; lot: string; expires: string; goodOn: string }
+  | { code: 'picking.otherLot'; item: string; scanned: string; wanted: string; reason: string }
   | { code: 'picking.whichLot'; item: string; bin: string; wanted: string; lots: readonly string[] }
   | { code: 'picking.expired'; item: string; lot: string; expired: string }
   | { code: 'picking.nothing'; item: string }
@@ -38,6 +40,10 @@ export function pickingSentence(e: PickingError): string {
   switch (e.code) {
     case 'picking.wrongBin':
       return `Wrong bin: this is ${e.scanned}, the pick is at ${e.wanted}.`;
+    case 'picking.tooLittleLife':
+      return `Lot ${e.lot} of ${e.item} keeps until ${writeDay(e.expires)}; its customer wants it to keep until ${writeDay(e.goodOn)}.`;
+    case 'picking.otherLot':
+      return `Lot ${e.scanned} of ${e.item} was taken instead of ${e.wanted}: ${e.reason}. A lead accepts that.`;
     case 'picking.sameRound':
       return `They are on ${e.number} already.`;
     case 'picking.nothingOpen':

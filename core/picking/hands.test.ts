@@ -246,7 +246,7 @@ describe('laws of walking', () => {
 
 describe('what is whose, and which pick is meant', () => {
   it('undo is of one’s own last pick, by when it was done, not by how it came', () => {
-    const taken = (key: string, person: number, at: string) => ({ key, pick: 'p1', qty: whole(1), serial: null, person, at });
+    const taken = (key: string, person: number, at: string) => ({ key, pick: 'p1', qty: whole(1), lot: null, serial: null, person, at });
     const job = {
       ...ROUND,
       taken: [
@@ -280,6 +280,32 @@ describe('what is whose, and which pick is meant', () => {
     // Asked for the lot, its goods alone are no answer; a label with the lot is.
     const asked = walk([...TO_LOTS, 'A-01-2', labelOf(dated), labelOf(dated), labelOf(dated, { lot: 'NEXT' })]);
     expect(asked.said.slice(-3)).toMatchObject([{ tone: 'look' }, { said: 'picking.itsGoods' }, { said: 'picking.taken' }]);
+  });
+  it('E4 G4 another lot is taken for a reason only, so many as are keyed; the rest is of the planned one', () => {
+    const other = [...TO_LOTS, 'A-01-2', labelOf(dated, { lot: 'LATER' })];
+    const w = walk([...other, key('2'), choose({ what: 'otherLot', reason: 'the front is blocked' })]);
+    expect(w.at.asks.what).toBe('goods');
+    expect(w.done.at(-1)?.does).toMatchObject({ kind: 'pick.take', lot: 'LATER', qty: whole(2), over: 'the front is blocked' });
+    // Which lot a number would mean is not guessed.
+    expect(walk([...other, key('2'), choose({ what: 'otherLot', reason: 'x' }), key('3')]).said.at(-1)?.said).toBe('picking.scanFirst');
+    const before = walk([...TO_LOTS, 'A-01-2']).done.length;
+    expect(walk([...other, choose({ what: 'noTrouble' })]).done).toHaveLength(before);
+    expect(walk([...other, key('9')]).said.at(-1)).toMatchObject({ tone: 'wrong', said: 'picking.badNumber' });
+    // What has expired is not taken for any reason; what the order names is no question.
+    const asked = (lot: string, named: Partial<HandPick['named']>): string => {
+      const picks = [pick('n', dated, BINS.b, 3, { lot: 'NEXT', named: { ...NOTHING_NAMED, ...named } })];
+      const tried = walk(['A-01-2', labelOf(dated, { lot }), choose({ what: 'otherLot', reason: 'x' })], { ...ROUND, picks });
+      const last = tried.said.at(-1);
+      return last?.said === 'picking.refused' ? last.error.code : (last?.said ?? '');
+    };
+    expect(asked('OLD', {})).toBe('picking.expired');
+    expect(asked('LATER', { lot: true })).toBe('picking.goOn');
+    expect(asked('LATER', { goodOn: '2027-07-01' })).toBe('picking.tooLittleLife');
+    expect(asked('LATER', { goodOn: '2027-05-01' })).toBe('picking.taken');
+    expect(
+      walk(['A-01-2', labelOf(dated, { lot: 'NOBODY-KNOWS' })], { ...ROUND, picks: [pick('n', dated, BINS.b, 3, { lot: 'NEXT' })] }).at.asks
+        .what,
+    ).toBe('goods');
   });
   it('a serial that is known is taken by its scan alone; after the last one nothing is asked', () => {
     const at = [...TO_SERIALS, 'A-02-1'];

@@ -62,6 +62,8 @@ export type HandTaken = {
   readonly key: string;
   readonly pick: string;
   readonly qty: Qty;
+  /** The lot that it is; by right another than was planned. */
+  readonly lot: string | null;
   readonly serial: string | null;
   readonly person: number;
   readonly at: string;
@@ -86,7 +88,18 @@ export type TroubleKind = 'short' | 'damaged' | 'notFound';
 /** A pick that goes elsewhere because of trouble: under a key of its own. */
 export type Instead = { readonly key: string; readonly bin: BinId; readonly lot: string | null; readonly qty: Qty };
 export type PickDoes =
-  | { kind: 'pick.take'; round: number; pick: string; bin: BinId; item: ItemId; lot: string | null; serial: string | null; qty: Qty }
+  | {
+      kind: 'pick.take';
+      round: number;
+      pick: string;
+      bin: BinId;
+      item: ItemId;
+      lot: string | null;
+      serial: string | null;
+      qty: Qty;
+      /** Why another lot than planned was taken; null where it was not. */
+      over: string | null;
+    }
   | { kind: 'pick.undo'; round: number; taken: string }
   | { kind: 'pick.trouble'; round: number; pick: string; trouble: TroubleKind; instead: readonly Instead[] }
   | { kind: 'pick.putDown'; round: number; bin: BinId };
@@ -95,13 +108,20 @@ export type PickAsks =
   | { what: 'goods' }
   | { what: 'lot'; pick: string; qty: Qty; doubted?: string }
   | { what: 'serial'; pick: string; doubted?: string }
+  /** Another lot than planned was scanned: it is taken for a reason, or put back. */
+  | { what: 'otherLot'; pick: string; lot: string; qty: Qty }
   | { what: 'trouble' };
 /** `bin`: the stop at which the hand has shown that it stands. */
 export type PickAt = { readonly bin: BinId | null; readonly asks: PickAsks };
 export const PICK_BEGINS: PickAt = { bin: null, asks: { what: 'goods' } };
 
 export type PickChoice =
-  { what: 'lot' } | { what: 'trouble' } | { what: 'noTrouble' } | { what: 'report'; kind: TroubleKind } | { what: 'putDown'; bin: BinId };
+  | { what: 'lot' }
+  | { what: 'otherLot'; reason: string }
+  | { what: 'trouble' }
+  | { what: 'noTrouble' }
+  | { what: 'report'; kind: TroubleKind }
+  | { what: 'putDown'; bin: BinId };
 
 export type PickingSaid =
   | { said: 'picking.rightBin'; bin: string; code: string; open: Qty }
@@ -132,7 +152,10 @@ export function foldRound(job: RoundJob, acts: readonly { does: PickDoes; stamp:
     switch (does.kind) {
       case 'pick.take':
         if (taken.some((t) => t.key === stamp.key)) break;
-        taken = [...taken, { key: stamp.key, pick: does.pick, qty: does.qty, serial: does.serial, person: stamp.person, at: stamp.at }];
+        taken = [
+          ...taken,
+          { key: stamp.key, pick: does.pick, qty: does.qty, lot: does.lot, serial: does.serial, person: stamp.person, at: stamp.at },
+        ];
         person ??= stamp.person;
         break;
       case 'pick.undo':
@@ -291,7 +314,7 @@ function stepScan(at: PickAt, meaning: Meaning, stop: HandStop, job: RoundJob, f
   return take(at, pick, { qty, lot: meaning.lot, serial: meaning.serial }, job, facts, stamp);
 }
 
-type Take = { readonly qty: Qty; readonly lot: string | null; readonly serial: string | null };
+type Take = { readonly qty: Qty; readonly lot: string | null; readonly serial: string | null; readonly over?: string };
 
 function take(at: PickAt, pick: HandPick, command: Take, job: RoundJob, facts: Facts, stamp: Stamp): Stepping {
   const item = facts.item(pick.item) as ItemFact;
@@ -300,7 +323,7 @@ function take(at: PickAt, pick: HandPick, command: Take, job: RoundJob, facts: F
   const number = (lot: string | null): LotId | null => (lot === null ? null : ((facts.lot(pick.item, lot)?.id ?? -1) as LotId));
   const taken = takenOf(job, pick);
   const decided = decidePick(
-    { bin: pick.bin, item: pick.item, lot: number(command.lot), serial: command.serial, qty: command.qty },
+    { bin: pick.bin, item: pick.item, lot: number(command.lot), serial: command.serial, qty: command.qty, over: command.over ?? null },
     {
       bin: pick.bin,
       binAddress: bin,
@@ -311,6 +334,9 @@ function take(at: PickAt, pick: HandPick, command: Take, job: RoundJob, facts: F
       lot: number(pick.lot),
       lotCode: pick.lot,
       scannedLotCode: command.lot,
+      scannedExpires: command.lot === null ? null : (facts.lot(pick.item, command.lot)?.expires ?? null),
+      lotNamed: pick.named.lot,
+      goodOn: pick.named.goodOn,
       expires: pick.lot === null ? null : (facts.lot(pick.item, pick.lot)?.expires ?? null),
       lotsHere: lots,
       tracking: item.tracking,
@@ -329,8 +355,11 @@ function take(at: PickAt, pick: HandPick, command: Take, job: RoundJob, facts: F
         ? { what: 'lot', pick: pick.key, qty: command.qty }
         : error.code === 'picking.serialWanted'
           ? { what: 'serial', pick: pick.key }
-          : at.asks;
-    return say({ ...at, asks }, { tone: asks === at.asks ? 'wrong' : 'look', said: 'picking.refused', error });
+          : error.code === 'picking.wrongLot' && command.lot !== null && isKnownLot(pick, command.lot, facts)
+            ? { what: 'otherLot', pick: pick.key, lot: command.lot, qty: command.qty }
+            : at.asks;
+    const isWrong = asks === at.asks || asks.what === 'otherLot';
+    return say({ ...at, asks }, { tone: isWrong ? 'wrong' : 'look', said: 'picking.refused', error });
   }
   const twice = command.serial !== null && job.taken.some((t) => t.serial === command.serial && itemOf(job, t) === pick.item);
   if (twice)
@@ -345,9 +374,10 @@ function take(at: PickAt, pick: HandPick, command: Take, job: RoundJob, facts: F
     pick: pick.key,
     bin: pick.bin,
     item: pick.item,
-    lot: pick.lot,
+    lot: command.over === undefined ? pick.lot : command.lot,
     serial: command.serial,
     qty: decided.value.qty,
+    over: command.over ?? null,
   };
   const after = foldRound(job, [{ does, stamp }]);
   const open = openOf(after, pick);
@@ -359,6 +389,10 @@ function take(at: PickAt, pick: HandPick, command: Take, job: RoundJob, facts: F
     does: [does],
   };
 }
+
+// What the line names nobody changes; and a lot that nobody knows is more likely another code.
+const isKnownLot = (pick: HandPick, lot: string, facts: Facts): boolean =>
+  !pick.named.lot && pick.lot !== null && facts.lot(pick.item, lot) !== undefined;
 
 const itemOf = (job: RoundJob, taken: HandTaken): number | undefined => job.picks.find((p) => p.key === taken.pick)?.item;
 
@@ -373,6 +407,18 @@ function stepKeyed(
   stamp: Stamp,
 ): Stepping {
   const { asks } = at;
+  if (asks.what === 'otherLot') {
+    const meant = stop?.open.find((p) => p.key === asks.pick);
+    const read = parseQty(keyed.text.replace(',', '.'), facts.item(meant?.item ?? 0)?.decimals ?? 0);
+    if (!meant || !read.ok || read.value <= 0 || read.value > openOf(job, meant)) {
+      const item = facts.item(meant?.item ?? 0);
+      return say(at, { tone: 'wrong', said: 'picking.badNumber', text: keyed.text, code: item?.code ?? '', decimals: item?.decimals ?? 0 });
+    }
+    return say(
+      { ...at, asks: { ...asks, qty: read.value } },
+      { tone: 'look', said: 'picking.soMany', code: facts.item(meant.item)?.code ?? '', qty: read.value },
+    );
+  }
   if (asks.what !== 'lot' && asks.what !== 'serial') return stepNumber(at, keyed.text, stop, job, facts, stamp);
   const pick = stop?.open.find((p) => p.key === asks.pick);
   if (!stop || !pick || at.bin !== stop.bin.id) return stepNumber(at, keyed.text, stop, job, facts, stamp);
@@ -388,7 +434,8 @@ function stepKeyed(
 function stepNumber(at: PickAt, text: string, stop: HandStop | undefined, job: RoundJob, facts: Facts, stamp: Stamp): Stepping {
   const [last] = ownTaken(job, stamp.person);
   const pick = stop?.open.find((p) => p.key === last?.pick);
-  if (!stop || !pick || !last || at.bin !== stop.bin.id)
+  // What was taken of another lot says nothing of the rest.
+  if (!stop || !pick || !last || at.bin !== stop.bin.id || last.lot !== pick.lot)
     return say(at, { tone: 'look', said: 'picking.scanFirst', bin: stop?.bin.address ?? '' });
   const item = facts.item(pick.item) as ItemFact;
   const read = parseQty(text.replace(',', '.'), item.decimals);
@@ -432,6 +479,12 @@ function stepChoice(at: PickAt, choice: PickChoice, stop: HandStop | undefined, 
       const pick = asks.what === 'lot' ? stop?.open.find((p) => p.key === asks.pick) : undefined;
       if (!pick || asks.what !== 'lot') return say(at, { tone: 'look', said: 'picking.goOn' });
       return take(at, pick, { qty: asks.qty, lot: pick.lot, serial: null }, job, facts, stamp);
+    }
+    case 'otherLot': {
+      const pick = asks.what === 'otherLot' ? stop?.open.find((p) => p.key === asks.pick) : undefined;
+      if (!pick || asks.what !== 'otherLot') return say(at, { tone: 'look', said: 'picking.goOn' });
+      const over = choice.reason.trim() || 'It is what lies there';
+      return take({ ...at, asks: GOODS }, pick, { qty: asks.qty, lot: asks.lot, serial: null, over }, job, facts, stamp);
     }
     case 'trouble':
       return say({ ...at, asks: { what: 'trouble' } }, { tone: 'look', said: 'picking.whatTrouble' });

@@ -10,6 +10,8 @@ export type PickCommand = {
   readonly lot: LotId | null;
   readonly serial: string | null;
   readonly qty: Qty;
+  /** Why another lot than planned is taken all the same; null where none is meant to be. */
+  readonly over: string | null;
 };
 
 /** The planned pick and what is known of it. Names are for the sentences. */
@@ -24,6 +26,11 @@ export type PickFacts = {
   readonly lotCode: string | null;
   readonly scannedLotCode: string | null;
   readonly expires: string | null;
+  /** Until when the lot that was scanned is good, where one was and it is known. */
+  readonly scannedExpires: string | null;
+  /** Whether the line names its lot, and the day on which its goods must still be good. */
+  readonly lotNamed: boolean;
+  readonly goodOn: string | null;
   /** The lots of the item that lie in this bin. */
   readonly lotsHere: readonly string[];
   readonly tracking: Tracking;
@@ -39,20 +46,24 @@ export type PickFacts = {
 
 /** Decides whether a pick is believed (G3–G5): right bin, right item, right lot, not more than was planned.
  *  Shape:  the quantity that is picked after this, out. A lot that was not scanned is taken to be the planned one, where no other
- *          lot lies in the bin that the hand could have taken instead.
+ *          lot lies in the bin that the hand could have taken instead. Another lot than planned is taken for a reason only (E4), never
+ *          where the line names its lot, and never one that does not keep as long as its customer wants.
  *  Units:  thousandths of the base unit.
  *  Errors: says what is wrong and what was wanted. */
 export function decidePick(command: PickCommand, facts: PickFacts): Result<{ qty: Qty }, PickingError> {
   if (command.bin !== facts.bin) return fail({ code: 'picking.wrongBin', scanned: facts.scannedBinAddress, wanted: facts.binAddress });
   if (command.item !== facts.item) return fail({ code: 'picking.wrongItem', scanned: facts.scannedItemCode, wanted: facts.itemCode });
-  if (command.lot !== null && command.lot !== facts.lot) {
+  const isOther = command.lot !== null && command.lot !== facts.lot;
+  if (isOther && (command.over === null || facts.lotNamed || facts.lot === null)) {
     return fail({ code: 'picking.wrongLot', item: facts.itemCode, scanned: facts.scannedLotCode ?? '', wanted: facts.lotCode ?? 'no lot' });
   }
   if (command.lot === null && facts.lotCode !== null && facts.lotsHere.length > 1)
     return fail({ code: 'picking.whichLot', item: facts.itemCode, bin: facts.binAddress, wanted: facts.lotCode, lots: facts.lotsHere });
-  if (isExpired(facts.expires, facts.today)) {
-    return fail({ code: 'picking.expired', item: facts.itemCode, lot: facts.lotCode ?? '', expired: facts.expires ?? '' });
-  }
+  const [lot, expires] = isOther ? [facts.scannedLotCode, facts.scannedExpires] : [facts.lotCode, facts.expires];
+  if (isExpired(expires, facts.today))
+    return fail({ code: 'picking.expired', item: facts.itemCode, lot: lot ?? '', expired: expires ?? '' });
+  if (isOther && facts.goodOn !== null && expires !== null && expires < facts.goodOn)
+    return fail({ code: 'picking.tooLittleLife', item: facts.itemCode, lot: lot ?? '', expires, goodOn: facts.goodOn });
   if (command.qty <= 0) return fail({ code: 'picking.nothing', item: facts.itemCode });
   if (!isWholeStep(command.qty, facts.decimals))
     return fail({ code: 'picking.tooFine', item: facts.itemCode, asked: formatQty(command.qty), decimals: facts.decimals });

@@ -103,8 +103,11 @@ const facts: PickFacts = {
   today: '2026-11-23',
   serials: null,
   kept: [],
+  scannedExpires: null,
+  lotNamed: false,
+  goodOn: null,
 };
-const command = { bin: 100 as BinId, item: 1 as ItemId, lot: null, serial: null, qty: qty(1000) };
+const command = { bin: 100 as BinId, item: 1 as ItemId, lot: null, serial: null, qty: qty(1000), over: null };
 
 describe('a pick', () => {
   it('G4 the wrong bin, item and lot are each stopped in words that name both', () => {

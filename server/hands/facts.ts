@@ -95,8 +95,12 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
        LEFT JOIN lot l ON l.id = k.lot_id
        WHERE k.round_id = r.id),
       (SELECT coalesce(json_agg(json_build_array(t.key, k.key, ${thousandths('t.qty')}, coalesce(s.code, t.serial_out),
-        coalesce(t.person_id, 0), t.at) ORDER BY t.id), '[]')
-       FROM in_hand t JOIN round_pick k ON k.id = t.pick_id LEFT JOIN serial s ON s.id = t.serial_id WHERE k.round_id = r.id),
+        coalesce(t.person_id, 0), t.at, v.code) ORDER BY t.id), '[]')
+       FROM in_hand t
+       JOIN round_pick k ON k.id = t.pick_id
+       LEFT JOIN serial s ON s.id = t.serial_id
+       LEFT JOIN lot v ON v.id = t.lot_id
+       WHERE k.round_id = r.id),
       r.way, r.legs) AS row
     FROM round r WHERE r.site_id = ? AND r.state = 'open'`,
   carry: `SELECT c.id,

@@ -384,6 +384,34 @@ describe('G what was picked', () => {
     expect(await lying(g.item)).toEqual({ [g.address]: 4 });
     expect(await one(`SELECT state, parcels FROM customer_order WHERE id = ?`, [r.order])).toEqual({ state: 'shipped', parcels: 2 });
   });
+  it('E4 another lot: of a lead it is picked, of a hand it waits until a lead accepts it; what moves is what was taken', async () => {
+    const g = await stocked(6, 'lotExpiry', { lot: 'FIRST', expires: '2029-01-31' });
+    await lead.ask('stock.opening', {
+      params: { id: g.item },
+      body: { lines: [{ bin: g.address, qty: '6', lot: 'SECOND', expires: '2029-06-30', serials: [] }], reason: 'test' },
+    });
+    const r = await round(g, 5);
+    expect(r.lot).toBe('FIRST');
+    const over = 'FIRST stands behind a pallet';
+    expect((await tobin.tells(take(r, g, 2, { lot: 'SECOND' }))).says).toContain('Wrong lot');
+    const told = await tobin.tells(take(r, g, 2, { lot: 'SECOND', over }));
+    expect(told.says).toContain('A lead accepts that');
+    const lots = (): Promise<{ lot: string; qty: number; use: string }[]> =>
+      house.rows(`SELECT lot, qty::int AS qty, use FROM stock_fact WHERE item_id = ? ORDER BY use, lot`, [g.item]);
+    expect((await lots()).filter((l) => l.use === 'cart')).toEqual([]);
+    expect(await settle(told.act, { how: 'accept' })).toContain('the other lot is picked');
+    expect((await lots()).filter((l) => l.use === 'cart')).toEqual([{ lot: 'SECOND', qty: 2, use: 'cart' }]);
+    const maren = await openHand(lead, who['Maren'] ?? 0);
+    const more = await maren.tells(take(r, g, 1, { lot: 'SECOND', over }));
+    expect(more.outcome).toBe('done');
+    const [reason] = await house.rows<{ reason: string }>(`SELECT reason FROM movement WHERE item_id = ? ORDER BY id DESC LIMIT 1`, [
+      g.item,
+    ]);
+    expect(reason?.reason).toBe(`Picked for ${r.number}, lot SECOND instead of FIRST: ${over}`);
+    await tobin.tells({ kind: 'pick.undo', round: r.round, taken: more.act });
+    expect((await lots()).find((l) => l.use === 'shelf' && l.lot === 'SECOND')?.qty).toBe(4);
+    await house.expectCleanAudit();
+  });
   it('H1 what was not looked at is not packed: the bench is told to look again', async () => {
     const g = await stocked(9);
     const r = await round(g, 5);

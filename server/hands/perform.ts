@@ -95,7 +95,8 @@ export async function perform(trx: Trx, act: Act): Promise<Done> {
       return adjust(trx, act, does);
     case 'pick.take': {
       const [item, bin] = await together([findItem(trx, does.item), binAt(trx, act.site, does.bin)]);
-      await takeAtStop(trx, { ...floorOf(act), ...does, key: act.key, told: true, bin, item });
+      const over = does.over === null ? undefined : { reason: does.over, may: act.role === 'lead' };
+      await takeAtStop(trx, { ...floorOf(act), ...does, key: act.key, told: true, bin, item, over });
       return NOTHING_BUT_DONE;
     }
     case 'pick.undo':

@@ -81,6 +81,11 @@ export function offersFor(clash: Pick<ClashRow, 'does' | 'refusal'>): readonly O
         DROP,
       ];
     case 'pick.take':
+      if (code === 'picking.otherLot')
+        return [
+          { how: 'accept', label: 'Accept the other lot' },
+          { how: 'putBack', label: 'Have it put back' },
+        ];
       if (code === 'stock.binShort' || code === 'picking.serialNotHere')
         return [
           { how: 'asFound', label: 'Accept as found; count the bin' },
@@ -205,6 +210,10 @@ async function doIt(trx: Trx, act: Act, clash: ClashRow, given: Given, lead: Lea
       return postWhatIsThere(trx, act, 'post', lead);
     case 'accept':
     case 'bringBack':
+      if (does.kind === 'pick.take') {
+        await redo(trx, act);
+        return 'Accepted: the other lot is picked.';
+      }
       if (does.kind !== 'move.put' && does.kind !== 'move.unit' && does.kind !== 'carry.put')
         return refuse({ code: 'hands.notOffered', how: given.how });
       if (given.how === 'bringBack') await updateBinRestored(trx, does.to);

@@ -435,6 +435,8 @@ const STATUS: Record<DomainError['code'], number> = {
   'carrying.serialsKeyed': 422,
   'carrying.notThisSerial': 409,
   'carrying.putAlready': 409,
+  'picking.tooLittleLife': 409,
+  'picking.otherLot': 409,
   'picking.sameRound': 422,
   'picking.nothingOpen': 409,
   'picking.wrongBin': 422,

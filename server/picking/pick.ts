@@ -60,6 +60,8 @@ export type TakeAtStop = {
   readonly lot: string | null;
   readonly serial: string | null;
   readonly qty: Qty;
+  /** Why another lot than planned was taken (E4), and whether who says so may. */
+  readonly over?: { readonly reason: string; readonly may: boolean } | undefined;
 };
 
 /** Takes goods at a stop onto the cart by what was scanned there. Errors and locks as `takeAtStop`. */
@@ -107,7 +109,14 @@ async function takeLocked(trx: Trx, command: TakeAtStop, { round, pick }: Locked
   if (lotCode && !lot) refuse({ code: 'moves.unknownLot', item: item.code, lot: lotCode });
   const { qty: taken } = valueOf(
     decidePick(
-      { bin: bin.id, item: item.id, lot: (lot?.id ?? null) as LotId | null, serial: serialCode || null, qty: command.qty },
+      {
+        bin: bin.id,
+        item: item.id,
+        lot: (lot?.id ?? null) as LotId | null,
+        serial: serialCode || null,
+        qty: command.qty,
+        over: command.over?.reason ?? null,
+      },
       {
         bin: pick.bin as BinId,
         binAddress: pick.address,
@@ -118,6 +127,9 @@ async function takeLocked(trx: Trx, command: TakeAtStop, { round, pick }: Locked
         lot: pick.lot_id as LotId | null,
         lotCode: pick.lot,
         scannedLotCode: lotCode,
+        scannedExpires: lot?.expires ?? null,
+        lotNamed: pick.asks.lot !== null,
+        goodOn: pick.asks.good_on,
         expires: pick.expires,
         lotsHere,
         tracking: pick.tracking,
@@ -131,6 +143,16 @@ async function takeLocked(trx: Trx, command: TakeAtStop, { round, pick }: Locked
       },
     ),
   );
+  const isOther = lot !== null && lot !== undefined && lot.id !== pick.lot_id;
+  if (isOther && !command.over?.may)
+    refuse({
+      code: 'picking.otherLot',
+      item: pick.code,
+      scanned: lotCode ?? '',
+      wanted: pick.lot ?? '',
+      reason: command.over?.reason ?? '',
+    });
+  const goods = { ...pick, lot_id: isOther ? lot.id : pick.lot_id };
   if (standing.promised < standing.inHand + taken) refuse({ code: 'picking.noLongerPromised', item: pick.code, order: pick.order });
   if (needsPiece !== null && !piece) refuse({ code: 'picking.serialNotHere', item: pick.code, serial: needsPiece, bin: pick.address });
   await post(trx, {
@@ -141,12 +163,12 @@ async function takeLocked(trx: Trx, command: TakeAtStop, { round, pick }: Locked
     movements: [
       {
         item: pick.item as ItemId,
-        lot: pick.lot_id as LotId | null,
+        lot: goods.lot_id as LotId | null,
         serial: (piece?.id ?? null) as SerialId | null,
         qty: taken,
         from: { bin: pick.bin as BinId, unit: null, condition: 'sound' },
         to: { bin: round.cart_bin as BinId, unit: null, condition: 'sound' },
-        reason: `Picked for ${pick.order}`,
+        reason: `Picked for ${pick.order}${isOther ? `, lot ${lotCode} instead of ${pick.lot}: ${command.over?.reason}` : ''}`,
       },
     ],
   });
@@ -155,7 +177,7 @@ async function takeLocked(trx: Trx, command: TakeAtStop, { round, pick }: Locked
     updatePickPicked(trx, pick.id, picked),
     insertPicked(trx, {
       key: command.key,
-      pick,
+      pick: goods,
       serial: piece?.id ?? null,
       serialOut: pick.tracking === 'serialOut' ? serialCode : null,
       qty: taken,
@@ -167,7 +189,7 @@ async function takeLocked(trx: Trx, command: TakeAtStop, { round, pick }: Locked
     queryOne<{ n: number }>(trx, `SELECT count(*) AS n FROM round_pick WHERE round_id = ? AND picked < qty`, [round.id]),
   ]);
   // In these hands it is nobody's who named it.
-  if (standing.isAsked) await trimPromises(trx, [{ item: pick.item as ItemId, site: command.site as SiteId }]);
+  if (standing.isAsked || isOther) await trimPromises(trx, [{ item: pick.item as ItemId, site: command.site as SiteId }]);
   announce(trx, 'picking', { round: round.id });
   return { picked: qtyText(picked), open: qtyText(subQty(asQty(pick.qty), picked)), roundOpen: rest.n };
 }

@@ -1,4 +1,4 @@
-import { useCallback } from 'react';
+import { useCallback, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
 import { formatQty } from '#core/base';
 import {
@@ -19,7 +19,7 @@ import {
   type RoundJob,
   type TroubleKind,
 } from '#core/picking';
-import { Button, Empty, Plate, Tag, sayDay, ItemPicture } from '#web/base';
+import { Button, Empty, Field, Plate, Tag, sayDay, ItemPicture } from '#web/base';
 import { theFloor, useFloor, useHand } from '#web/hands';
 import { GiveBack } from './give-back.tsx';
 import { Missing } from './missing.tsx';
@@ -62,7 +62,9 @@ export function PickOnFloor() {
     ? 'Scan the packing bin'
     : !here
       ? 'Scan the bin'
-      : { goods: 'Scan the goods', trouble: 'Scan the goods', lot: 'Scan the lot', serial: 'Scan the serial' }[at.asks.what];
+      : { goods: 'Scan the goods', trouble: 'Scan the goods', lot: 'Scan the lot', serial: 'Scan the serial', otherLot: 'Scan the goods' }[
+          at.asks.what
+        ];
   return (
     <Screen
       title={job.number}
@@ -167,6 +169,7 @@ function Stop({
           </Button>
         </Ask>
       )}
+      {asks.what === 'otherLot' && <OtherLot asks={asks} choose={choose} />}
       {asks.what === 'serial' && (
         <Ask label="Which serial">
           <p className="text-xl">Scan the serial of the one you take.</p>
@@ -191,5 +194,26 @@ function Stop({
         </Button>
       )}
     </section>
+  );
+}
+
+/** Another lot than planned is in the hand (E4): put back, or taken for a reason; a hand's word is for a lead to accept. */
+function OtherLot({ asks, choose }: { asks: Extract<PickAsks, { what: 'otherLot' }>; choose: (c: PickChoice) => void }) {
+  const lead = theFloor().get().me?.role === 'lead';
+  const [reason, setReason] = useState('');
+  return (
+    <Ask label="Another lot">
+      <p className="text-xl">
+        Lot <strong className="code">{asks.lot}</strong> is not the planned one.
+      </p>
+      <Button tall look="next" className="w-full" onClick={() => choose({ what: 'noTrouble' })}>
+        Put it back
+      </Button>
+      <Field tall label="Take it all the same, because" value={reason} onChange={(e) => setReason(e.target.value)} />
+      <Button tall className="w-full" disabled={reason.trim() === ''} onClick={() => choose({ what: 'otherLot', reason })}>
+        Take {formatQty(asks.qty)} of it
+      </Button>
+      {!lead && <p className="text-soft">The lead looks at it then.</p>}
+    </Ask>
   );
 }

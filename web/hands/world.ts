@@ -351,6 +351,7 @@ export class World {
           serial: t[3] as string | null,
           person: t[4] as number,
           at: new Date(t[5] as string).toISOString(),
+          lot: t[6] as string | null,
         })),
       }
     );
