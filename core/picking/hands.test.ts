@@ -281,6 +281,16 @@ describe('what is whose, and which pick is meant', () => {
     const asked = walk([...TO_LOTS, 'A-01-2', labelOf(dated), labelOf(dated), labelOf(dated, { lot: 'NEXT' })]);
     expect(asked.said.slice(-3)).toMatchObject([{ tone: 'look' }, { said: 'picking.itsGoods' }, { said: 'picking.taken' }]);
   });
+  it('G5 a piece that carries no serial gets one on the spot, each its own; what must carry one does not', () => {
+    const picks = [pick('o', out, BINS.a, 2)];
+    const made = choose({ what: 'madeSerial' });
+    const floor = testFloor([{ bin: BINS.a.id, item: out.id, qty: 5 as Qty }]);
+    const w = walk(['A-01-1', codeOf(out), made, made], { ...ROUND, picks }, floor);
+    const serials = w.done.map((d) => (d.does as { serial: string }).serial);
+    expect(serials.map((s) => /^M-[0-9A-F]{10}$/.test(s))).toEqual([true, true]);
+    expect(new Set(serials).size).toBe(2);
+    expect(walk([...TO_SERIALS, 'A-02-1', codeOf(serial), made]).said.at(-1)?.said).toBe('picking.goOn');
+  });
   it('E4 G4 another lot is taken for a reason only, so many as are keyed; the rest is of the planned one', () => {
     const other = [...TO_LOTS, 'A-01-2', labelOf(dated, { lot: 'LATER' })];
     const w = walk([...other, key('2'), choose({ what: 'otherLot', reason: 'the front is blocked' })]);

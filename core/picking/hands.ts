@@ -118,6 +118,7 @@ export const PICK_BEGINS: PickAt = { bin: null, asks: { what: 'goods' } };
 export type PickChoice =
   | { what: 'lot' }
   | { what: 'otherLot'; reason: string }
+  | { what: 'madeSerial' }
   | { what: 'trouble' }
   | { what: 'noTrouble' }
   | { what: 'report'; kind: TroubleKind }
@@ -480,6 +481,12 @@ function stepChoice(at: PickAt, choice: PickChoice, stop: HandStop | undefined, 
       if (!pick || asks.what !== 'lot') return say(at, { tone: 'look', said: 'picking.goOn' });
       return take(at, pick, { qty: asks.qty, lot: pick.lot, serial: null }, job, facts, stamp);
     }
+    case 'madeSerial': {
+      const pick = asks.what === 'serial' ? stop?.open.find((p) => p.key === asks.pick) : undefined;
+      // What has a serial from arrival carries it; only what gets one when it leaves may be without.
+      if (!pick || facts.item(pick.item)?.tracking !== 'serialOut') return say(at, { tone: 'look', said: 'picking.goOn' });
+      return take(at, pick, { qty: ONE, lot: null, serial: madeSerial(stamp.key) }, job, facts, stamp);
+    }
     case 'otherLot': {
       const pick = asks.what === 'otherLot' ? stop?.open.find((p) => p.key === asks.pick) : undefined;
       if (!pick || asks.what !== 'otherLot') return say(at, { tone: 'look', said: 'picking.goOn' });
@@ -504,6 +511,10 @@ function stepChoice(at: PickAt, choice: PickChoice, stop: HandStop | undefined, 
     }
   }
 }
+
+/** A serial for a piece that carries none (G5): short enough to be written on it, from the key of the act that makes it, so that no two are
+ *  alike. */
+const madeSerial = (key: string): string => `M-${key.replaceAll('-', '').slice(-10).toUpperCase()}`;
 
 /** Where else the rest of a pick could come from, by what the device knows: what lies there, less what this round takes there already. */
 function planElsewhere(job: RoundJob, pick: HandPick, facts: Facts, stamp: Stamp): { instead: Instead[]; missing: Qty } {

@@ -19,7 +19,7 @@ import {
   type RoundJob,
   type TroubleKind,
 } from '#core/picking';
-import { Button, Empty, Field, Plate, Tag, sayDay, ItemPicture } from '#web/base';
+import { Button, Empty, Field, Plate, Tag, sayDay, ItemPicture, useSend } from '#web/base';
 import { theFloor, useFloor, useHand } from '#web/hands';
 import { GiveBack } from './give-back.tsx';
 import { Missing } from './missing.tsx';
@@ -81,6 +81,7 @@ export function PickOnFloor() {
       {job.state !== 'open' && <Empty title="This round is put down.">Its orders wait at the bench.</Empty>}
       {job.state === 'open' && !stop && <AtTheEnd job={job} />}
       {job.state === 'open' && stop && <Stop job={job} stop={stop} here={here} asks={at.asks} choose={choose} />}
+      {stop && here && <PickLabel job={job} stop={stop} person={me?.id ?? 0} />}
       {job.state === 'open' && job.person === me?.id && <GiveBack round={id} />}
     </Screen>
   );
@@ -173,6 +174,11 @@ function Stop({
       {asks.what === 'serial' && (
         <Ask label="Which serial">
           <p className="text-xl">Scan the serial of the one you take.</p>
+          {item?.tracking === 'serialOut' && (
+            <Button tall className="w-full" onClick={() => choose({ what: 'madeSerial' })}>
+              It carries none: make one
+            </Button>
+          )}
         </Ask>
       )}
       {here && asks.what === 'goods' && taken > 0 && <NumberOf label="Taken so far" value={formatQty(taken)} unit={item?.unit ?? ''} />}
@@ -215,5 +221,40 @@ function OtherLot({ asks, choose }: { asks: Extract<PickAsks, { what: 'otherLot'
       </Button>
       {!lead && <p className="text-soft">The lead looks at it then.</p>}
     </Ask>
+  );
+}
+
+/** A label for what is in the hand (G7): of its serial where it has just been taken, else of its goods and lot. */
+function PickLabel({ job, stop, person }: { job: RoundJob; stop: HandStop; person: number }) {
+  const print = useSend('labels.print', { quiet: true });
+  const [last] = ownTaken(job, person);
+  const pick = job.picks.find((p) => p.key === last?.pick && p.bin === stop.bin.id) ?? stop.open[0];
+  if (!pick) return null;
+  const serial = last?.pick === pick.key ? last.serial : null;
+  const lot = last?.pick === pick.key ? last.lot : pick.lot;
+  return (
+    <div className="space-y-1">
+      <Button
+        tall
+        look="quiet"
+        className="w-full"
+        disabled={print.isPending}
+        onClick={() =>
+          print.mutate({
+            body: {
+              kind: 'item',
+              item: pick.item,
+              bin: pick.bin,
+              ...(lot === null ? {} : { lot }),
+              ...(serial === null ? {} : { serial }),
+            },
+          })
+        }
+      >
+        {serial === null ? 'Print its label' : `Print a label of ${serial}`}
+      </Button>
+      {print.isSuccess && <p className="text-lg">It waits at the printer.</p>}
+      {print.error && <p className="text-lg font-semibold text-wrong">{print.error.message}</p>}
+    </div>
   );
 }
