@@ -1,0 +1,132 @@
+import { expect, test } from '@playwright/test';
+import { signIn } from '../server/testing/client.ts';
+import { houseForTests, key, scanFor } from './house.ts';
+
+const house = houseForTests();
+
+type Goods = { id: number; code: string; address: string };
+type Tracking = 'none' | 'lotExpiry' | 'serial';
+
+// A short, another lot by right, serials; half of it without a connection, with a reload; put down in one place.
+test('G1–G10 three orders over two zones in one walk, with whatever can come between', async ({ browser }) => {
+  const lead = await signIn(house.address, 'Maren Oake');
+  for (const r of await house.rows<{ id: number }>(`SELECT id FROM round WHERE state = 'open' AND site_id = 1`))
+    await lead.ask('picking.throwAway', { params: { id: r.id } });
+  // Goods of the test's own, in two zones: plain ones, two lots in one bin, serials, and a bin that holds fewer than the records say.
+  const zones = await house.rows<{ id: number }>(
+    `SELECT DISTINCT ON (purpose) id FROM zone WHERE site_id = 1 AND purpose IN ('storage', 'pickFace') ORDER BY purpose, id`,
+  );
+  const stocked = async (n: number, tracking: Tracking, lots: readonly object[]): Promise<Goods> => {
+    const [code, address] = [`WALK-${n}`, `W-0${n}-1`];
+    const body = { code, description: `Goods ${n} of the walk`, group: 'Test', unit: 'each', decimals: 0, tracking };
+    const { id } = (await lead.ask('items.make', { body })).reply;
+    await lead.ask('places.makeBin', { body: { zone: zones[n % zones.length]?.id ?? 0, address } });
+    const lines = lots.map((lot) => ({ bin: address, qty: '9', serials: [], ...lot }));
+    const opened = await lead.ask('stock.opening', { params: { id }, body: { lines } });
+    if (opened.status !== 200) throw new Error(opened.problem.detail);
+    return { id, code, address };
+  };
+  const plain = await stocked(1, 'none', [{}]);
+  const lots = await stocked(2, 'lotExpiry', [
+    { lot: 'WALK-A', expires: '2029-01-31' },
+    { lot: 'WALK-B', expires: '2029-06-30' },
+  ]);
+  const serial = await stocked(3, 'serial', [{ qty: '3', serials: ['WS-1', 'WS-2', 'WS-3'] }]);
+  const short = await stocked(4, 'none', [{ qty: '5' }]);
+  const [customer] = await house.rows<{ id: number }>(`SELECT id FROM customer ORDER BY id LIMIT 1`);
+  const orders: number[] = [];
+  for (const lines of [
+    [
+      { item: plain.id, qty: '3' },
+      { item: lots.id, qty: '2' },
+    ],
+    [
+      { item: plain.id, qty: '1' },
+      { item: serial.id, qty: '2' },
+    ],
+    [{ item: short.id, qty: '5' }],
+  ])
+    orders.push((await lead.ask('orders.make', { body: { customer: customer?.id ?? 0, due: '2030-01-01', lines } })).reply.id);
+  await lead.ask('orders.promise', { body: { orders } });
+  const { reply: round } = await lead.ask('picking.make', { body: { orders } });
+  expect(round).toMatchObject({ stops: 4, missing: [] });
+  const hand = await house.packed(browser, 'Maren Oake');
+  await hand.goto('/h');
+  await hand.getByRole('link', { name: new RegExp(round.number) }).click();
+  await hand.getByTestId('to-take').waitFor();
+  const way = await house.rows<{ address: string }>(
+    `SELECT b.address
+     FROM round r
+     CROSS JOIN unnest(r.way) WITH ORDINALITY AS w(bin, n)
+     JOIN bin b ON b.id = w.bin
+     WHERE r.id = $1
+     ORDER BY n`,
+    [round.id],
+  );
+  expect(way).toHaveLength(4);
+  for (const [n, { address }] of way.entries()) {
+    // The second half is walked where nobody hears it.
+    if (n === 2) await hand.context().setOffline(true);
+    await scanFor(hand, address, 'Right bin');
+    switch (address) {
+      case plain.address:
+        await scanFor(hand, plain.code, 'taken');
+        await key(hand, '3');
+        await expect(hand.getByRole('status')).toContainText('all 3 taken');
+        await scanFor(hand, plain.code, /taken|Round picked/);
+        break;
+      case lots.address:
+        await scanFor(hand, lots.code, 'Several lots');
+        await scanFor(hand, 'WALK-B', 'Wrong lot');
+        await key(hand, '2');
+        await hand.getByLabel('Take it all the same, because').fill('the older one stands behind a pallet');
+        await hand.getByRole('button', { name: 'Take 2 of it' }).click();
+        await expect(hand.getByRole('status')).toContainText(/all 2 taken|Round picked/);
+        break;
+      case serial.address:
+        await scanFor(hand, serial.code, 'leaves by serial');
+        await scanFor(hand, 'WS-3', 'taken');
+        await scanFor(hand, 'WS-1', /all 2 taken|Round picked/);
+        break;
+      case short.address:
+        await scanFor(hand, short.code, 'taken');
+        await key(hand, '3');
+        await hand.getByRole('button', { name: 'Trouble here' }).click();
+        await hand.getByRole('button', { name: 'Too few there' }).click();
+        await expect(hand.getByRole('status')).toContainText('2 are missing');
+        break;
+    }
+    if (n === 2) {
+      await hand.reload().catch(() => undefined);
+      await hand.getByTestId('to-take').waitFor();
+    }
+  }
+  await expect(hand.getByText('Everything is on the cart.')).toBeVisible();
+  await scanFor(hand, 'BENCH-1', 'put down at BENCH-1');
+  await hand.context().setOffline(false);
+  await expect
+    .poll(() => house.rows(`SELECT state FROM round WHERE id = $1`, [round.id]), { timeout: 20_000 })
+    .toEqual([{ state: 'putDown' }]);
+  const there = await house.rows<{ code: string; what: string; qty: number; at: string }>(
+    `SELECT i.code, coalesce(v.code, s.code, '') AS what, sum(k.qty)::int AS qty, min(b.address) AS at
+     FROM in_hand k
+     JOIN item i ON i.id = k.item_id
+     JOIN order_line l ON l.id = k.line_id
+     JOIN bin b ON b.id = k.bin_id
+     LEFT JOIN lot v ON v.id = k.lot_id
+     LEFT JOIN serial s ON s.id = k.serial_id
+     WHERE l.order_id = ANY($1::int[])
+     GROUP BY 1, 2
+     ORDER BY 1, 2`,
+    [orders],
+  );
+  const at = 'BENCH-1';
+  expect(there).toEqual([
+    { code: plain.code, what: '', qty: 4, at },
+    { code: lots.code, what: 'WALK-B', qty: 2, at },
+    { code: serial.code, what: 'WS-1', qty: 1, at },
+    { code: serial.code, what: 'WS-3', qty: 1, at },
+    { code: short.code, what: '', qty: 3, at },
+  ]);
+  expect(await house.rows(`SELECT kind FROM trouble WHERE item_id = $1 AND settled_at IS NULL`, [short.id])).toEqual([{ kind: 'short' }]);
+});
