@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test';
 import { signIn } from '../server/testing/client.ts';
-import { houseForTests, key, scanFor } from './house.ts';
+import { houseForTests, key, scan, scanFor } from './house.ts';
 
 const house = houseForTests();
 
@@ -102,7 +102,8 @@ test('G1–G10 three orders over two zones in one walk, with whatever can come b
     }
   }
   await expect(hand.getByText('Everything is on the cart.')).toBeVisible();
-  await scanFor(hand, 'BENCH-1', 'put down at BENCH-1');
+  await scan(hand, 'BENCH-1');
+  await hand.getByRole('heading', { name: 'My work' }).waitFor();
   await hand.context().setOffline(false);
   await expect
     .poll(() => house.rows(`SELECT state FROM round WHERE id = $1`, [round.id]), { timeout: 20_000 })
