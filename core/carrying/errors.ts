@@ -17,6 +17,7 @@ export type CarryingError =
   | { code: 'carrying.serialWanted'; item: string }
   | { code: 'carrying.notThisSerial'; item: string; serial: string; bin: string }
   | { code: 'carrying.putAlready'; item: string }
+  | { code: 'carrying.keyedTwice'; item: string; number: string }
   | { code: 'carrying.cartTaken'; number: string; cart: string }
   | { code: 'carrying.serialsKeyed'; item: string; serials: number; pieces: string };
 
@@ -59,6 +60,8 @@ export function carryingSentence(e: CarryingError): string {
       return `Serial ${e.serial} of ${e.item} is not ${e.bin}.`;
     case 'carrying.putAlready':
       return `That ${e.item} has been put down already. Undo the put-down first.`;
+    case 'carrying.keyedTwice':
+      return `One line of ${e.item} stands twice on the sheet of ${e.number}.`;
     case 'carrying.cartTaken':
       return `${e.number} is done, and ${e.cart} is on another round since. Move the goods back instead.`;
     case 'carrying.serialsKeyed':

@@ -85,6 +85,8 @@ export async function putFromCarry(
   act: OnCarry & { task: string | number; serial: string | null; qty: Qty; to: FoundBin; override: string | undefined },
 ): Promise<void> {
   const { carry, task } = await lockTask(trx, act, act.task);
+  // What lies there is an order's, or on its way to another site.
+  if (['cart', 'packing', 'transit'].includes(act.to.use)) refuse({ code: 'stock.passingThrough', bin: act.to.address, item: task.code });
   const open = subQty(asQty(carry.cart_bin === null ? task.qty : task.taken), asQty(task.put));
   if (act.qty > open && task.sscc === null)
     refuse({ code: 'carrying.tooMany', item: task.code, asked: formatQty(act.qty), open: formatQty(open), way: 'put' });

@@ -331,6 +331,27 @@ describe('G12 I2 the sheet that came back', () => {
     expect((await lead.ask('carrying.keySheet', { params: { id: round.id }, body: { lines } })).problem.code).toBe('carrying.ended');
     expect(await audit()).toEqual([]);
   });
+  it('a sheet never puts goods where orders go out, nor one line twice; what was scanned before it was written counts', async () => {
+    const g = await faced({ face: 0, min: 5, max: 10, reserve: [30] });
+    const { reply } = await refillOf(g);
+    const [task] = (await tasksOf(reply.id)) as [Task];
+    await tells(take(reply.id, task, 4));
+    const key = (lines: readonly object[]) => lead.ask('carrying.keySheet', { params: { id: reply.id }, body: { lines } } as never);
+    const cart = (await lead.ask('carrying.carry', { params: { id: reply.id } })).reply.cart ?? '';
+    for (const to of ['BENCH-1', cart]) expect((await key([{ task: task.id, put: '4', to }])).problem.code).toBe('stock.passingThrough');
+    expect(
+      await tells(put(reply.id, task, 4, { to: (await one<{ id: number }>(`SELECT id FROM bin WHERE address = 'BENCH-1'`)).id })),
+    ).toContain('BENCH-1');
+    const line = { task: task.id, put: '1', to: g.face.address };
+    expect((await key([line, line])).problem.code).toBe('carrying.keyedTwice');
+    // Fewer than ride on the cart: the rest is put down yet. More than that, but fewer than planned: the rest never came.
+    expect((await key([{ ...line, put: '3' }])).reply).toEqual({ pieces: '3', short: 0 });
+    expect(await stateOf(reply.id)).toBe('open');
+    expect((await key([{ ...line, put: '5' }])).reply).toEqual({ pieces: '5', short: 1 });
+    expect(await stateOf(reply.id)).toBe('done');
+    expect((await lyingOf(house, g.item))[g.face.address]).toBe(8);
+    expect(await audit()).toEqual([]);
+  });
   it('a refill sheet takes and puts at once; more than was planned is refused', async () => {
     const g = await faced({ face: 0, min: 5, max: 10, reserve: [30] });
     const { reply } = await refillOf(g);

@@ -7,7 +7,7 @@ import { asQty, lockRows, refuse, type Trx } from '#server/kernel';
 import { findBin } from '#server/places';
 import { lockStock } from '#server/stock';
 import { carryStateWord, putFromCarry, reportCarryTrouble, takeOnCart } from './carry.ts';
-import { lockCarryAt, selectTasks, type TaskRow } from './store.ts';
+import { lockCarryAt, selectOnCart, selectTasks, type TaskRow } from './store.ts';
 
 /** What somebody wrote beside a line of the sheet. */
 export type KeyedTask = {
@@ -22,8 +22,8 @@ export type KeyedTask = {
  *  nothing.
  *  Shape:  `lines`: any of the open ones; a line that is left out stays open. What was brought of a line in fewer pieces ends it, for its
  *          reason.
- *  Errors: a round that has ended; a line that is not on it; more than was to be brought; serials that are not as many as the pieces; what
- *          a scan would be refused for.
+ *  Errors: a round that has ended; a line that is not on it, or stands there twice; more than was to be brought; a bin from which orders go
+ *          out; serials that are not as many as the pieces; what a scan would be refused for.
  *  Locks:  the round, its units, its items, then what `post` locks: all of them before the first piece moves. */
 export async function keyCarrySheet(
   trx: Trx,
@@ -43,27 +43,33 @@ export async function keyCarrySheet(
   );
   let pieces = ZERO;
   let short = 0;
-  for (const line of new Map(command.lines.map((l) => [l.task, l])).values()) {
+  const riding = await selectOnCart(trx, carry.id);
+  const keyed = new Set<number>();
+  for (const line of command.lines) {
     const task = tasks.find((t) => t.id === line.task) ?? refuse({ code: 'carrying.unknownTask', number: carry.number });
+    if (keyed.has(task.id)) refuse({ code: 'carrying.keyedTwice', item: task.code, number: carry.number });
+    keyed.add(task.id);
     const open = subQty(asQty(task.qty), asQty(task.put));
     const put = task.sscc !== null && line.put > 0 ? open : line.put;
     if (!isWholeStep(put, task.decimals)) refuse({ code: 'stock.tooFine', text: formatQty(put), decimals: task.decimals });
     if (put > open) refuse({ code: 'carrying.tooMany', item: task.code, asked: formatQty(put), open: formatQty(open), way: 'put' });
     const to = await findBin(trx, command.site, line.to);
+    const own = riding.filter((r) => r.task_id === task.id);
     for (const part of partsOf(task, put, line.serials)) {
       const act = { ...command, ...part, key: randomUUID(), device: null, at: null, told: true, task: task.id };
-      const onCart = subQty(asQty(task.taken), asQty(task.put));
       // What was scanned onto the cart before the sheet was written is taken already.
+      const onCart = sumQty(own.filter((r) => part.serial === null || r.serial === part.serial).map((r) => asQty(r.qty)));
       if (carry.cart_bin !== null && part.qty > onCart) await takeOnCart(trx, { ...act, key: randomUUID(), qty: subQty(part.qty, onCart) });
-      if (part.qty > 0) await putFromCarry(trx, { ...act, to });
+      await putFromCarry(trx, { ...act, to });
       pieces = addQty(pieces, part.qty);
     }
-    if (put < open && (carry.cart_bin === null || asQty(task.taken) <= asQty(task.put))) {
+    // What still rides on the cart is put down yet; only what never came onto it is short.
+    if (put < open && put >= sumQty(own.map((r) => asQty(r.qty)))) {
       short += 1;
       await reportCarryTrouble(trx, { ...command, device: null, at: null, told: true, task: task.id, trouble: line.why });
     }
   }
-  return { pieces: qtyText(sumQty([pieces])), short };
+  return { pieces: qtyText(pieces), short };
 }
 
 // Serials go one by one.

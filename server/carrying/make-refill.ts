@@ -1,4 +1,4 @@
-import { formatQty, minQty, subQty, type LineId, type Qty } from '#core/base';
+import { formatQty, type LineId, type Qty } from '#core/base';
 import { REFILL_WHY } from '#core/carrying';
 import { chooseAsked, type AskedWant } from '#core/picking';
 import { wayOfCarry } from '#core/routing';
@@ -87,8 +87,8 @@ async function named(
     faces.map((f) => f.face.item),
   ]);
   return missing.map((m) => {
-    const { face, address, qty } = faces[m.line] as WantingFace;
+    const { face, address } = faces[m.line] as WantingFace;
     const code = codes.find((c) => c.id === face.item)?.code ?? '';
-    return { code, bin: address, qty: formatQty(minQty(m.qty, subQty(qty, 0 as Qty))) };
+    return { code, bin: address, qty: formatQty(m.qty) };
   });
 }

@@ -1,6 +1,5 @@
 import { qtyText } from '#contract/base';
-import { asQty, type RoomHandlers } from '#server/kernel';
-import { query } from '#server/kernel';
+import { asQty, query, type RoomHandlers } from '#server/kernel';
 import { giveCarry, throwCarryAway } from './end.ts';
 import { readWantingFaces, reserveOf } from './faces.ts';
 import { keyCarrySheet } from './key-sheet.ts';

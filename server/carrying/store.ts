@@ -284,12 +284,24 @@ export async function updateCarryThrown(trx: Trx, carry: number, person: number)
   await query(trx, `UPDATE carry SET state = 'thrown', ended_at = now_here(), ended_by = ? WHERE id = ?`, [person, carry]);
 }
 
-export type OnCartRow = { item_id: number; lot_id: number | null; serial_id: number | null; qty: string; bin_id: number };
+export type OnCartRow = {
+  task_id: number;
+  item_id: number;
+  lot_id: number | null;
+  serial_id: number | null;
+  serial: string | null;
+  qty: string;
+  bin_id: number;
+};
 
-/** What rides on the cart of a round. */
+/** What rides on the cart of a round, by its lines. */
 export const selectOnCart = (db: Reads, carry: number): Promise<OnCartRow[]> =>
   query<OnCartRow>(
     db,
-    `SELECT item_id, lot_id, serial_id, bin_id, sum(qty) AS qty FROM on_cart WHERE carry_id = ? GROUP BY 1, 2, 3, 4 ORDER BY 1, 2, 3`,
+    `SELECT c.task_id, c.item_id, c.lot_id, c.serial_id, s.code AS serial, c.bin_id, c.qty
+     FROM on_cart c
+     LEFT JOIN serial s ON s.id = c.serial_id
+     WHERE c.carry_id = ?
+     ORDER BY c.item_id, c.lot_id, c.serial_id`,
     [carry],
   );

@@ -425,6 +425,7 @@ const STATUS: Record<DomainError['code'], number> = {
   'carrying.nothingToRefill': 409,
   'carrying.noCart': 409,
   'carrying.cartTaken': 409,
+  'carrying.keyedTwice': 422,
   'carrying.wrongBin': 422,
   'carrying.wrongItem': 422,
   'carrying.wrongLot': 422,
