@@ -1,24 +1,17 @@
-import { useRef, useState, type KeyboardEvent } from 'react';
+import { useState } from 'react';
 import { toast } from 'sonner';
 import { formatQty, parseQty, subQty, ZERO, type Qty } from '#core/base';
 import { shortSscc } from '#core/floor';
 import type { Carry, CarryTaskOut } from '#contract/carrying';
 import { Button, counted, Field, Plate, Trouble, useSend } from '#web/base';
-import { Select } from '#web/forms';
+import { Select, useNextField } from '#web/forms';
+import { serialsOf, WHY_FEWER, type WhyFewer } from '#web/picking';
 
-type Why = 'short' | 'damaged' | 'notFound';
-type Keyed = { readonly put: string; readonly to: string; readonly serials: string; readonly why: Why };
-const WHY = [
-  ['short', 'fewer lay there'],
-  ['damaged', 'damaged'],
-  ['notFound', 'not found'],
-] as const;
-
+type Keyed = { readonly put: string; readonly to: string; readonly serials: string; readonly why: WhyFewer };
 const openOf = (t: CarryTaskOut): Qty => {
   const [wanted, put] = [parseQty(t.qty), parseQty(t.put)];
   return wanted.ok && put.ok ? subQty(wanted.value, put.value) : ZERO;
 };
-const serialsOf = (text: string): string[] => text.split(/[\s,;]+/).filter((s) => s !== '');
 const asksSerials = (t: CarryTaskOut): boolean => t.tracking === 'serial' && t.serial === null && t.sscc === null;
 
 /** Keys what somebody wrote on the sheet of a put-away or refill round (I2): all went where it was planned, until one says otherwise. */
@@ -26,7 +19,7 @@ export function KeyCarrySheet({ carry, isLead, onDone }: { carry: Carry; isLead:
   const tasks = carry.tasks.filter((t) => openOf(t) > 0);
   const [keyed, setKeyed] = useState<Readonly<Record<number, Keyed>>>({});
   const [override, setOverride] = useState('');
-  const fields = useRef<HTMLFormElement>(null);
+  const fields = useNextField();
   const of = (t: CarryTaskOut): Keyed => keyed[t.id] ?? { put: formatQty(openOf(t)), to: t.to, serials: '', why: 'short' };
   const set = (t: CarryTaskOut, part: Partial<Keyed>): void => setKeyed((was) => ({ ...was, [t.id]: { ...of(t), ...part } }));
   const post = useSend('carrying.keySheet', {
@@ -47,22 +40,11 @@ export function KeyCarrySheet({ carry, isLead, onDone }: { carry: Carry; isLead:
     return asksSerials(t) && String(many) !== formatQty(read.value) ? `${many} of ${formatQty(read.value)} serials.` : null;
   };
   const wrong = tasks.find((t) => faultOf(t) !== null);
-  // Enter goes on to the next field, as the eye goes down the sheet; only the last one posts.
-  const onEnter = (e: KeyboardEvent<HTMLFormElement>): void => {
-    if (e.key !== 'Enter' || !(e.target instanceof HTMLInputElement)) return;
-    const all = [...(fields.current?.querySelectorAll('input') ?? [])];
-    const next = all[all.indexOf(e.target) + 1];
-    if (!next) return;
-    e.preventDefault();
-    next.focus();
-    next.select();
-  };
   return (
     <form
-      ref={fields}
+      {...fields}
       aria-label="The sheet"
       className="my-3 border-2 border-ink p-3"
-      onKeyDown={onEnter}
       onSubmit={(e) => {
         e.preventDefault();
         const lines = tasks.map((t) => {
@@ -106,7 +88,7 @@ export function KeyCarrySheet({ carry, isLead, onDone }: { carry: Carry; isLead:
                   label={`Why fewer ${t.code}`}
                   className="w-40"
                   value={why}
-                  options={WHY}
+                  options={WHY_FEWER}
                   onChange={(w) => set(t, { why: w })}
                 />
               )}

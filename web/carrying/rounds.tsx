@@ -19,8 +19,8 @@ import {
   useRead,
   useSend,
 } from '#web/base';
-import { Select } from '#web/forms';
 import { Clashes } from '#web/hands';
+import { WalkedBy } from '#web/picking';
 import { CARRY_NAME, CarryFrame } from './frame.tsx';
 import { KeyCarrySheet } from './key-sheet.tsx';
 
@@ -190,8 +190,6 @@ function Line({ carry, task: t }: { carry: Carry; task: CarryTaskOut }) {
 /** Gives a round to somebody else, or throws it away. */
 function HandOver({ carry }: { carry: Carry }) {
   const go = useNavigate();
-  const { me } = useMe();
-  const { data: people } = useRead('people.people', {});
   const give = useSend('carrying.give', { onDone: () => toast.success('The round is handed over.') });
   const away = useSend('carrying.throwAway', {
     onDone: (r) => {
@@ -203,21 +201,12 @@ function HandOver({ carry }: { carry: Carry }) {
       void go('/carries');
     },
   });
-  const here = people?.people.filter((p) => p.role !== 'office' && p.sites.includes(me?.site.id ?? 0)) ?? [];
   return (
-    <div className="mb-2 flex items-end gap-3">
-      <Select
-        label="Walked by"
-        className="max-w-72"
-        value={carry.personId ?? ''}
-        onChange={(v) => give.mutate({ params: { id: carry.id }, body: { person: v === '' ? null : v } })}
-        options={[['', 'nobody yet'], ...here.map((p) => [p.id, p.name] as const)]}
-      />
-      {me?.role === 'lead' && (
-        <Button look="wrong" disabled={away.isPending} onClick={() => away.mutate({ params: { id: carry.id } })}>
-          Throw the round away
-        </Button>
-      )}
-    </div>
+    <WalkedBy
+      person={carry.personId}
+      busy={away.isPending}
+      onGive={(person) => give.mutate({ params: { id: carry.id }, body: { person } })}
+      onThrowAway={() => away.mutate({ params: { id: carry.id } })}
+    />
   );
 }

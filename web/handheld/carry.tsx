@@ -1,4 +1,4 @@
-import { useCallback, useState } from 'react';
+import { useCallback } from 'react';
 import { useParams } from 'react-router';
 import { formatQty } from '#core/base';
 import {
@@ -24,12 +24,12 @@ import {
   type CarryTrouble,
 } from '#core/carrying';
 import { shortSscc } from '#core/floor';
-import { placesSentence } from '#core/places';
-import { Button, Empty, Field, ItemPicture, Plate, sayDay } from '#web/base';
+import { Button, Empty, ItemPicture, Plate, sayDay } from '#web/base';
 import { theFloor, useFloor, useHand } from '#web/hands';
 import { GiveBack } from './give-back.tsx';
 import { Missing } from './missing.tsx';
 import { Ask, NumberOf, Screen } from './screen.tsx';
+import { Sure } from './sure.tsx';
 import { UnitGoods } from './unit-goods.tsx';
 
 export const CARRY_TITLE = { putAway: 'Put-away round', refill: 'Refill' } as const;
@@ -109,7 +109,9 @@ function Stop({ job, stop, at, here, choose }: { job: CarryJob; stop: CarryStop;
         </span>
       </p>
       <Goods job={job} task={task} way={way} />
-      {asks.what === 'sure' && <Sure at={at} choose={choose} />}
+      {asks.what === 'sure' && (
+        <Sure doubt={asks.doubt} onBack={() => choose({ what: 'back' })} onSure={(reason) => choose({ what: 'sure', reason })} />
+      )}
       {asks.what === 'elsewhere' && (
         <Ask label="Another bin">
           <p className="text-xl">{facts.bin(asks.bin)?.address} is not the planned bin. Scan it again if the goods go there.</p>
@@ -225,35 +227,5 @@ function Goods({ job, task, way }: { job: CarryJob; task: CarryTask; way: 'take'
       </div>
       <ItemPicture item={task.item} size="stop" />
     </div>
-  );
-}
-
-function Sure({ at, choose }: { at: CarryAt; choose: Choose }) {
-  const floor = theFloor();
-  const lead = floor.get().me?.role === 'lead';
-  const [reason, setReason] = useState('');
-  const { asks } = at;
-  if (asks.what !== 'sure') return null;
-  const { doubt } = asks;
-  return (
-    <Ask label="Is that so">
-      <p className="text-xl">
-        {doubt.why === 'rule'
-          ? placesSentence(doubt.broken)
-          : doubt.why === 'expired'
-            ? `Lot ${doubt.lot} expired on ${doubt.expired}. It belongs into quarantine or scrap.`
-            : `This is the ${doubt.use} bin. Does it go there?`}
-      </p>
-      <Button tall look="next" className="w-full" onClick={() => choose({ what: 'back' })}>
-        Another bin
-      </Button>
-      {doubt.why !== 'use' && lead && (
-        <Field tall label="Put it there all the same, because" value={reason} onChange={(e) => setReason(e.target.value)} />
-      )}
-      <Button tall className="w-full" onClick={() => choose({ what: 'sure', reason })}>
-        {doubt.why === 'use' ? 'Yes, there' : 'It lies there all the same'}
-      </Button>
-      {doubt.why !== 'use' && !lead && <p className="text-soft">The lead looks at it then.</p>}
-    </Ask>
   );
 }

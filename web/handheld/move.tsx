@@ -1,4 +1,4 @@
-import { useCallback, useState } from 'react';
+import { useCallback } from 'react';
 import { useSearchParams } from 'react-router';
 import { formatQty } from '#core/base';
 import { shortSscc, type ContentFact, type Facts } from '#core/floor';
@@ -12,16 +12,15 @@ import {
   type MoveAt,
   type MoveChoice,
   type MoveDoes,
-  type MoveDoubt,
   type MoveSource,
   type MovesSaid,
   type OwnMove,
 } from '#core/moves';
-import { placesSentence } from '#core/places';
-import { Button, Empty, Field, Plate, sayDay, ItemPicture } from '#web/base';
+import { Button, Empty, Plate, sayDay, ItemPicture } from '#web/base';
 import { theFloor, useFloor, useHand } from '#web/hands';
 import { Contents } from './contents.tsx';
 import { Ask, NumberOf, Screen } from './screen.tsx';
+import { Sure } from './sure.tsx';
 import { UnitGoods } from './unit-goods.tsx';
 import { useNewBin } from './new-bin.tsx';
 
@@ -253,7 +252,12 @@ function InHand({
       </p>
       <NumberOf label="How many" value={formatQty(hand.qty)} unit={hand.item.unit} fixed={hand.serial !== null} />
       {at.step === 'sure' ? (
-        <Sure to={at.to} doubt={at.doubt} facts={facts} choose={choose} />
+        <Sure
+          to={facts.bin(at.to)?.address}
+          doubt={at.doubt}
+          onBack={() => choose({ what: 'back' })}
+          onSure={(reason) => choose({ what: 'sure', reason })}
+        />
       ) : (
         <NowTo suggestion={suggestion} source={source} facts={facts} />
       )}
@@ -264,29 +268,6 @@ function InHand({
       )}
       <Back choose={choose} />
     </section>
-  );
-}
-
-function Sure({ to, doubt, facts, choose }: { to: number; doubt: MoveDoubt; facts: Facts; choose: Choose }) {
-  const lead = theFloor().get().me?.role === 'lead';
-  const [reason, setReason] = useState('');
-  return (
-    <Ask label="Is that so">
-      <p className="text-center">
-        <Plate address={facts.bin(to)?.address ?? ''} size="door" />
-      </p>
-      <p className="text-xl">{doubtWords(doubt)}</p>
-      <Button tall look="next" className="w-full" onClick={() => choose({ what: 'back' })}>
-        Another bin
-      </Button>
-      {doubt.why !== 'use' && lead && (
-        <Field tall label="Put it there all the same, because" value={reason} onChange={(e) => setReason(e.target.value)} />
-      )}
-      <Button tall className="w-full" onClick={() => choose({ what: 'sure', reason })}>
-        {doubt.why === 'use' ? 'Yes, there' : 'It lies there all the same'}
-      </Button>
-      {doubt.why !== 'use' && !lead && <p className="text-soft">The lead looks at it then.</p>}
-    </Ask>
   );
 }
 
@@ -328,24 +309,18 @@ function UnitInHand({
       </p>
       <UnitGoods goods={unit.goods} />
       {at.step === 'unitSure' ? (
-        <Sure to={at.to} doubt={at.doubt} facts={facts} choose={choose} />
+        <Sure
+          to={facts.bin(at.to)?.address}
+          doubt={at.doubt}
+          onBack={() => choose({ what: 'back' })}
+          onSure={(reason) => choose({ what: 'sure', reason })}
+        />
       ) : (
         <NowTo suggestion={source === 'bin' ? null : suggestForUnit(unit, facts)} source={source} facts={facts} />
       )}
       <Back choose={choose} />
     </section>
   );
-}
-
-function doubtWords(doubt: MoveDoubt): string {
-  switch (doubt.why) {
-    case 'rule':
-      return placesSentence(doubt.broken);
-    case 'expired':
-      return `Lot ${doubt.lot} expired on ${doubt.expired}. It belongs into quarantine or scrap.`;
-    case 'use':
-      return `This is the ${doubt.use} bin. Does it go there?`;
-  }
 }
 
 function Waiting({ rows, source, facts, choose }: { rows: readonly ContentFact[]; source: MoveSource; facts: Facts; choose: Choose }) {

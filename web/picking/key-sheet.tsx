@@ -1,14 +1,15 @@
-import { useRef, useState, type KeyboardEvent } from 'react';
+import { useState } from 'react';
 import { toast } from 'sonner';
 import type { Round } from '#contract/picking';
 import { formatQty, parseQty, subQty, ZERO, type Qty } from '#core/base';
 import { Button, counted, Field, Plate, Trouble, useSend } from '#web/base';
-import { Select } from '#web/forms';
+import { Select, useNextField } from '#web/forms';
 
 type Pick = Round['stopList'][number]['picks'][number];
-type Why = 'short' | 'damaged' | 'notFound';
-type Keyed = { readonly taken: string; readonly serials: string; readonly why: Why };
-const WHY = [
+export type WhyFewer = 'short' | 'damaged' | 'notFound';
+type Keyed = { readonly taken: string; readonly serials: string; readonly why: WhyFewer };
+/** Why fewer came than the sheet says. */
+export const WHY_FEWER = [
   ['short', 'fewer lay there'],
   ['damaged', 'damaged'],
   ['notFound', 'not found'],
@@ -18,7 +19,8 @@ const openOf = (p: Pick): Qty => {
   const [wanted, picked] = [parseQty(p.qty), parseQty(p.picked)];
   return wanted.ok && picked.ok ? subQty(wanted.value, picked.value) : ZERO;
 };
-const serialsOf = (text: string): string[] => text.split(/[\s,;]+/).filter((s) => s !== '');
+/** Serials as they are keyed, one after the other. */
+export const serialsOf = (text: string): string[] => text.split(/[\s,;]+/).filter((s) => s !== '');
 const needsSerials = (p: Pick): boolean => p.tracking.startsWith('serial');
 
 /** Keys what somebody wrote on a pick sheet, in the order of the sheet (G12): all was taken, until one says otherwise. */
@@ -27,7 +29,7 @@ export function KeySheet({ round, onDone }: { round: Round; onDone: () => void }
   const picks = stops.flatMap((s) => s.picks);
   const [keyed, setKeyed] = useState<Readonly<Record<number, Keyed>>>({});
   const [bench, setBench] = useState(round.packingBin ?? '');
-  const fields = useRef<HTMLFormElement>(null);
+  const fields = useNextField();
   const of = (p: Pick): Keyed => keyed[p.id] ?? { taken: formatQty(openOf(p)), serials: '', why: 'short' };
   const set = (p: Pick, part: Partial<Keyed>): void => setKeyed((was) => ({ ...was, [p.id]: { ...of(p), ...part } }));
   const post = useSend('picking.keySheet', {
@@ -47,22 +49,11 @@ export function KeySheet({ round, onDone }: { round: Round; onDone: () => void }
     return needsSerials(p) && String(many) !== formatQty(read.value) ? `${many} of ${formatQty(read.value)} serials.` : null;
   };
   const wrong = picks.find((p) => faultOf(p) !== null);
-  // Enter goes on to the next field, as the eye goes down the sheet; only the last one posts.
-  const onEnter = (e: KeyboardEvent<HTMLFormElement>): void => {
-    if (e.key !== 'Enter' || !(e.target instanceof HTMLInputElement)) return;
-    const all = [...(fields.current?.querySelectorAll('input') ?? [])];
-    const next = all[all.indexOf(e.target) + 1];
-    if (!next) return;
-    e.preventDefault();
-    next.focus();
-    next.select();
-  };
   return (
     <form
-      ref={fields}
+      {...fields}
       aria-label="The sheet"
       className="my-3 border-2 border-ink p-3"
-      onKeyDown={onEnter}
       onSubmit={(e) => {
         e.preventDefault();
         const lines = picks.map((p) => {
@@ -106,7 +97,7 @@ export function KeySheet({ round, onDone }: { round: Round; onDone: () => void }
                     label={`Why fewer ${p.code}`}
                     className="w-40"
                     value={why}
-                    options={WHY}
+                    options={WHY_FEWER}
                     onChange={(w) => set(p, { why: w })}
                   />
                 )}

@@ -24,6 +24,7 @@ import { Select } from '#web/forms';
 import { Clashes } from '#web/hands';
 import { KeySheet } from './key-sheet.tsx';
 import { RoundMap } from './round-map.tsx';
+import { WalkedBy } from './walked-by.tsx';
 
 /** Rounds in progress, live; the open one with its stops in walking order. Without a choice that is the one with trouble, or the oldest. */
 export function Rounds() {
@@ -225,8 +226,6 @@ function NextToWalk() {
 /** Gives a round to somebody else, or throws it away; what is on its cart goes back through put-away. */
 function HandOver({ round }: { round: Round }) {
   const go = useNavigate();
-  const me = useMe();
-  const { data: people } = useRead('people.people', {});
   const give = useSend('picking.give', { onDone: () => toast.success('The round is handed over.') });
   const away = useSend('picking.throwAway', {
     onDone: (r) => {
@@ -238,22 +237,13 @@ function HandOver({ round }: { round: Round }) {
       void go('/rounds');
     },
   });
-  const here = people?.people.filter((p) => p.role !== 'office' && p.sites.includes(me?.me?.site.id ?? 0)) ?? [];
   return (
-    <div className="mb-2 flex items-end gap-3">
-      <Select
-        label="Walked by"
-        className="max-w-72"
-        value={round.personId ?? ''}
-        onChange={(v) => give.mutate({ params: { id: round.id }, body: { person: v === '' ? null : v } })}
-        options={[['', 'nobody yet'], ...here.map((p) => [p.id, p.name] as const)]}
-      />
-      {me?.me?.role === 'lead' && (
-        <Button look="wrong" disabled={away.isPending} onClick={() => away.mutate({ params: { id: round.id } })}>
-          Throw the round away
-        </Button>
-      )}
-    </div>
+    <WalkedBy
+      person={round.personId}
+      busy={away.isPending}
+      onGive={(person) => give.mutate({ params: { id: round.id }, body: { person } })}
+      onThrowAway={() => away.mutate({ params: { id: round.id } })}
+    />
   );
 }
 
