@@ -112,6 +112,7 @@ export const DoesIn = z.discriminatedUnion('kind', [
     serial: label,
     qty: steps,
     over: z.string().max(200).regex(held).nullable().default(null),
+    sscc: label.default(null),
   }),
   z.object({ kind: z.literal('pick.undo'), round: id, taken: key }),
   z.object({
@@ -120,6 +121,13 @@ export const DoesIn = z.discriminatedUnion('kind', [
     pick: key,
     trouble: z.enum(['short', 'damaged', 'notFound']),
     instead: z.array(z.object({ key, bin: id, lot: label, qty: steps })).max(20),
+  }),
+  z.object({
+    kind: z.literal('pick.elsewhere'),
+    round: id,
+    pick: key,
+    instead: z.object({ key, bin: id, lot: label, qty: steps }),
+    reason: z.string().max(200).regex(held),
   }),
   z.object({ kind: z.literal('pick.putDown'), round: id, bin: id }),
   z.object({ kind: z.literal('carry.take'), carry: id, task: key, item: id, lot: label, serial: label, qty: steps }),

@@ -34,6 +34,7 @@ export const PickOut = z.object({
   qty: qtyOut,
   picked: qtyOut,
   trouble: z.string().nullable(),
+  instead: z.string().nullable().describe('For which bin it was planned before, and why it is taken here'),
 });
 export const StopOut = z.object({ bin: z.number(), address: z.string(), zone: z.string(), picks: z.array(PickOut) });
 export type StopOut = z.infer<typeof StopOut>;

@@ -54,11 +54,13 @@ export function doesWords(does: Does | Unreadable, names: DoesNames): string {
         `${does.reason}${noteWords(does)}`
       );
     case 'pick.take':
-      return `Picked ${goods(does)} from ${bin(does.bin)}${does.over === null ? '' : `, another lot than planned: ${does.over}`}`;
+      return `Picked ${goods(does)} ${does.sscc === null ? '' : `with unit ${does.sscc} `}from ${bin(does.bin)}${does.over === null ? '' : `, another lot than planned: ${does.over}`}`;
     case 'pick.undo':
       return 'Put picked goods back where they lay';
     case 'pick.trouble':
       return `Reported trouble at a stop: ${{ short: 'too few', damaged: 'damaged', notFound: 'not found' }[does.trouble]}`;
+    case 'pick.elsewhere':
+      return `Took ${formatQty(does.instead.qty)} from ${bin(does.instead.bin)} instead: ${does.reason}`;
     case 'pick.putDown':
       return `Put the round down at ${bin(does.bin)}`;
     case 'carry.take':

@@ -1,4 +1,5 @@
-import { assertNever, writeDay } from '#core/base';
+import { assertNever, formatQty, writeDay, type Qty } from '#core/base';
+import { shortSscc } from '#core/floor';
 
 export type PickingError =
   | { code: 'picking.wrongBin'; scanned: string; wanted: string }
@@ -19,6 +20,13 @@ export type PickingError =
   | { code: 'picking.serialTwice'; item: string; serial: string }
   | { code: 'picking.serialNotNamed'; item: string; serial: string; named: readonly string[] }
   | { code: 'picking.serialKept'; item: string; serial: string }
+  | { code: 'picking.unitUnknown'; sscc: string }
+  | { code: 'picking.unitElsewhere'; sscc: string; bin: string; there: string }
+  | { code: 'picking.unitUnsound'; sscc: string; item: string }
+  | { code: 'picking.unitOther'; sscc: string; item: string }
+  | { code: 'picking.unitTooMuch'; sscc: string; item: string; holds: Qty; open: Qty }
+  | { code: 'picking.unitManifold'; sscc: string }
+  | { code: 'picking.binNamed'; order: string; bin: string; item: string }
   | { code: 'picking.unknownRound'; text: string }
   | { code: 'picking.unknownPick'; id: number }
   | { code: 'picking.unknownTrouble'; id: number }
@@ -80,6 +88,23 @@ export function pickingSentence(e: PickingError): string {
       return `Serial ${e.serial} of ${e.item} is not one that the order names. Take ${e.named.join(' or ')}.`;
     case 'picking.serialKept':
       return `Serial ${e.serial} of ${e.item} is kept for another order, which names it. Put it back and take another.`;
+    case 'picking.unitUnknown':
+      return `Nobody knows what is in unit ${shortSscc(e.sscc)}. Scan the goods instead.`;
+    case 'picking.unitElsewhere':
+      return `Unit ${shortSscc(e.sscc)} should stand in ${e.there}, not in ${e.bin}. Scan the goods, or move the unit first.`;
+    case 'picking.unitUnsound':
+      return `${e.item} in unit ${shortSscc(e.sscc)} is not sound. Leave the unit, and take others.`;
+    case 'picking.unitOther':
+      return `Unit ${shortSscc(e.sscc)} holds ${e.item} too, which nobody wants here. Scan the goods, and take them out of it.`;
+    case 'picking.unitTooMuch':
+      return e.open === 0
+        ? `All ${e.item} of this stop is taken. Unit ${shortSscc(e.sscc)} stays.`
+        : `Unit ${shortSscc(e.sscc)} holds ${formatQty(e.holds)} ${e.item} and ${formatQty(e.open)} ${e.open === 1000 ? 'is' : 'are'} wanted: ` +
+            'scan the goods, and take them out of it.';
+    case 'picking.unitManifold':
+      return `Unit ${shortSscc(e.sscc)} holds too many things to be taken at once. Scan the goods one by one.`;
+    case 'picking.binNamed':
+      return `${e.order} names bin ${e.bin} for its ${e.item}. Take it there, or say what is wrong there.`;
     case 'picking.unknownRound':
       return `There is no round “${e.text}”.`;
     case 'picking.unknownPick':

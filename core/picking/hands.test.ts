@@ -370,6 +370,129 @@ describe('what is whose, and which pick is meant', () => {
   });
 });
 
+describe('G11 a logistic unit at once', () => {
+  const SSCC = '395200010000000110';
+  const OTHER = '395200010000000127';
+  const one = (sscc: string, goods: Partial<ContentFact>[]): (Partial<ContentFact> & { sscc: string })[] =>
+    goods.map((g) => ({ bin: BINS.a.id, item: jar.id, sscc, ...g }));
+  const round = (...picks: HandPick[]): RoundJob => ({ ...ROUND, picks });
+  const of = (job: RoundJob, goods: Partial<ContentFact>[], events: (string | Event)[]) => walk(events, job, testFloor(one(SSCC, goods)));
+
+  it('its label takes all that is in it, for each order its share; undo brings all of it back', () => {
+    const job = round(pick('p1', jar, BINS.a, 5), pick('p2', jar, BINS.a, 9, { order: 'CO-5002', line: 2, slot: 2 }));
+    const w = of(job, [{ qty: 12 as Qty }], ['A-01-1', SSCC]);
+    expect(w.words.at(-1)).toBe('Unit …000110 is on the cart, 12 in all. Slots 1 and 2, 2 more to take here.');
+    expect(w.done.map((d) => d.does)).toMatchObject([
+      { kind: 'pick.take', pick: 'p1', qty: 5000, sscc: SSCC, serial: null },
+      { kind: 'pick.take', pick: 'p2', qty: 7000, sscc: SSCC },
+    ]);
+    const back = of(job, [{ qty: 12 as Qty }], ['A-01-1', SSCC, undo]);
+    expect(back.words.at(-1)).toBe('12 JAR-1 goes back into A-01-1.');
+    expect([back.open('p1'), back.open('p2'), back.after.taken]).toEqual([5000, 9000, []]);
+    // By its line on the screen just the one that is named.
+    const [first] = w.done;
+    const part = of(job, [{ qty: 12 as Qty }], ['A-01-1', SSCC]);
+    const named = stepPick(part.at, { kind: 'undo', key: part.done[0]?.stamp.key ?? '' }, part.after, testFloor([]), {
+      ...(first?.stamp as { key: string; at: string; person: number; more: string[] }),
+      key: 'later',
+    });
+    expect(named.does).toMatchObject([{ kind: 'pick.undo', taken: part.done[0]?.stamp.key }]);
+  });
+  it('while the server has not heard of it the unit is empty, and the cart has the goods loose', () => {
+    const facts = testFloor(one(SSCC, [{ qty: 5 as Qty }]));
+    const w = walk(['A-01-1', SSCC], round(pick('p1', jar, BINS.a, 5)), facts);
+    expect(w.words.at(-1)).toBe('Round picked. Put it down at a packing bin.');
+    facts.setDeltas(w.done.flatMap((d) => [...pickDeltasOf(d.does, ROUND, facts)]));
+    expect(facts.unit(SSCC)).toBeUndefined();
+    expect(facts.contents(BINS.cart.id)).toMatchObject([{ item: jar.id, qty: 5000 }]);
+    expect(facts.contents(BINS.a.id)).toEqual([]);
+  });
+  it('several things, lots and serials in it: an act for each, all of them or none', () => {
+    const job = round(
+      pick('p1', jar, BINS.a, 2),
+      pick('p2', dated, BINS.a, 3, { lot: 'NEXT' }),
+      pick('p3', serial, BINS.a, 1, { named: { ...NOTHING_NAMED, serials: ['S-9'] } }),
+    );
+    const goods = [
+      { qty: 2 as Qty },
+      { item: dated.id, lot: 'NEXT', expires: '2027-01-31', qty: 3 as Qty },
+      { item: serial.id, serial: 'S-9' },
+    ];
+    expect(of(job, goods, ['A-01-1', SSCC]).done.map((d) => d.does)).toMatchObject([
+      { pick: 'p1', qty: 2000 },
+      { pick: 'p2', qty: 3000, lot: 'NEXT' },
+      { pick: 'p3', qty: 1000, serial: 'S-9' },
+    ]);
+    const wrong = goods.map((g) => (g.serial ? { ...g, serial: 'S-8' } : g));
+    const refused = of(job, wrong, ['A-01-1', SSCC]);
+    expect(refused.done).toEqual([]);
+    expect(refused.words.at(-1)).toContain('S-8');
+  });
+  it('one that is not wanted whole stays: in words, and nothing is taken', () => {
+    const job = round(pick('p1', jar, BINS.a, 5));
+    const saidOf = (goods: Partial<ContentFact>[], events: (string | Event)[] = ['A-01-1', SSCC]): string => {
+      const w = of(job, goods, events);
+      expect(w.done).toEqual([]);
+      return w.words.at(-1) ?? '';
+    };
+    expect(saidOf([{ qty: 12 as Qty }])).toMatch(/holds 12 JAR-1 and 5 are wanted: scan the goods/);
+    expect(saidOf([{ qty: 2 as Qty }, { item: dated.id, lot: 'NEXT' }])).toMatch(/holds DATED-4 too, which nobody wants here/);
+    expect(saidOf([{ qty: 5 as Qty, condition: 'damaged' } as never])).toMatch(/JAR-1 in unit .* is not sound/);
+    expect(saidOf([{ qty: 5 as Qty, bin: BINS.b.id }])).toMatch(/should stand in A-01-2, not in A-01-1/);
+    expect(saidOf([{ qty: 5 as Qty }], ['A-01-1', `]C100${OTHER}`])).toMatch(/Nobody knows what is in unit/);
+    expect(saidOf([{ qty: 5 as Qty }], [SSCC])).toMatch(/Scan the bin first: A-01-1/);
+    // Goods whose serial is asked for when they leave are opened all the same.
+    const leaves = of(round(pick('p1', out, BINS.a, 5)), [{ item: out.id, qty: 5 as Qty }], ['A-01-1', SSCC]);
+    expect([leaves.done, leaves.words.at(-1)]).toEqual([[], 'OUT-6 leaves by serial. Scan the serial of each one.']);
+  });
+});
+
+describe('G4 another bin than planned', () => {
+  it('where the goods lie too is said, and taken there when it is scanned twice or chosen; the rest stays where it was planned', () => {
+    const w = walk(['A-02-2', 'A-02-2', codeOf(jar), key('4')]);
+    expect(w.words).toEqual([
+      'A-02-2 is not A-01-1, but 4 JAR-1 lie here too. Take it here?',
+      'Right bin. Take 4 JAR-1.',
+      'JAR-1: 1 taken, 3 to go. Slot 1.',
+      'JAR-1: all 4 taken. Into slot 1.',
+    ]);
+    expect(w.done[0]?.does).toMatchObject({ kind: 'pick.elsewhere', pick: 'p1', instead: { bin: BINS.empty.id, lot: null, qty: 4000 } });
+    expect([w.open('p1'), w.at.bin]).toEqual([1000, BINS.empty.id]);
+    // Then the walk goes on where it was.
+    expect(stopsOf(w.after, testFloor(LYING)).find((s) => s.open.length > 0)?.bin.id).toBe(BINS.a.id);
+    const chosen = walk(['A-02-2', choose({ what: 'otherBin', reason: 'Nearer to the van' })]);
+    expect(chosen.done[0]?.does).toMatchObject({ kind: 'pick.elsewhere', reason: 'Nearer to the van' });
+    expect(walk(['A-02-2', choose({ what: 'noTrouble' }), 'A-01-1']).words.at(-1)).toBe('Right bin. Take 5 JAR-1.');
+  });
+  it('not where another lot lies, what is not sound or may not be picked, at another stop of the round, or what names its bin', () => {
+    const wrong = (bin: string, lying: Partial<ContentFact>[], job = ROUND): void => {
+      const w = walk([bin, bin], job, testFloor([...LYING.filter((l) => l.bin !== BINS.empty.id), ...lying]));
+      expect(w.words).toEqual(
+        [`Wrong bin: ${bin}. Go to A-01-1.`, `Wrong bin: ${bin}. Go to A-01-1.`].map(() => expect.stringContaining(bin)),
+      );
+      expect(w.said.map((s) => s.said)).toEqual(['picking.refused', 'picking.refused']);
+      expect(w.done).toEqual([]);
+    };
+    wrong('A-02-2', []);
+    wrong('A-02-2', [{ bin: BINS.empty.id, item: jar.id, qty: 9 as Qty, condition: 'damaged' } as never]);
+    wrong('A-01-2', [{ bin: BINS.b.id, item: jar.id, qty: 9 as Qty }]);
+    wrong('ARRIVALS', [{ bin: BINS.arrivals.id, item: jar.id, qty: 9 as Qty }]);
+    const named = { ...NOTHING_NAMED, bin: true };
+    wrong('A-02-2', [{ bin: BINS.empty.id, item: jar.id, qty: 9 as Qty }], {
+      ...ROUND,
+      picks: ROUND.picks.map((p) => ({ ...p, named })),
+    });
+    const lots = { ...ROUND, picks: [pick('p1', dated, BINS.a, 3, { lot: 'NEXT' })] };
+    wrong('A-02-2', [{ bin: BINS.empty.id, item: dated.id, lot: 'LATER', expires: '2027-06-30', qty: 9 as Qty }], lots);
+  });
+  it('folding it twice is folding it once, and what is wanted in all stays the same', () => {
+    const w = walk(['A-02-2', 'A-02-2']);
+    const twice = foldRound(w.after, w.done);
+    expect(twice).toEqual(w.after);
+    expect(sumQty(w.after.picks.map((p) => p.qty))).toBe(sumQty(ROUND.picks.map((p) => p.qty)));
+  });
+});
+
 describe('digits that are keyed while something is asked', () => {
   it('are the lot or the serial that is asked for; closed by the next scan they say how many of that lot', () => {
     const facts = testFloor([

@@ -11,8 +11,7 @@ export {
   ownTaken,
   PICK_BEGINS,
   pickDeltasOf,
-  pickingSaid,
-  stepPick,
+  stopAt,
   stopsOf,
   takenOf,
   type HandPick,
@@ -23,7 +22,8 @@ export {
   type PickAt,
   type PickChoice,
   type PickDoes,
-  type PickingSaid,
   type RoundJob,
   type TroubleKind,
-} from './hands.ts';
+} from './round-job.ts';
+export { pickingSaid, type PickingSaid } from './said.ts';
+export { stepPick } from './hands.ts';

@@ -1,7 +1,7 @@
 import { fail, formatQty, ok, ONE, subQty, ZERO, type Qty, type Result } from '#core/base';
 import { needsSerialToShip, type Tracking } from '#core/items';
 import type { PickingError } from './errors.ts';
-import type { TroubleKind } from './hands.ts';
+import type { TroubleKind } from './round-job.ts';
 
 /** What somebody wrote on a pick sheet beside a pick. Thousandths of the base unit. `why`: where fewer were taken. */
 export type KeyedPick = {

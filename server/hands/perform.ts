@@ -6,7 +6,7 @@ import { putFromCarry, reportCarryTrouble, takeOnCart, undoCarried } from '#serv
 import { changeTally, enterTally, lockOpenCount, sayOfBin, takeOutTally } from '#server/counting';
 import { findItem, selectItemByScan, selectLot, type FoundItem } from '#server/items';
 import { moveGoods, moveUnit } from '#server/moves';
-import { putDownRound, reportTrouble, takeAtStop, undoPick } from '#server/picking';
+import { putDownRound, reportTrouble, takeAtStop, takeElsewhere, undoPick } from '#server/picking';
 import { selectBin, type FoundBin } from '#server/places';
 import {
   beginDelivery,
@@ -106,6 +106,17 @@ export async function perform(trx: Trx, act: Act): Promise<Done> {
       const instead = [];
       for (const i of does.instead) instead.push({ ...i, lot: await lotOfPick(trx, does.pick, i.lot) });
       await reportTrouble(trx, { ...floorOf(act), round: does.round, pick: does.pick, kind: does.trouble, told: true, instead });
+      return NOTHING_BUT_DONE;
+    }
+    case 'pick.elsewhere': {
+      const { instead } = does;
+      await takeElsewhere(trx, {
+        ...floorOf(act),
+        ...does,
+        told: true,
+        bin: await binAt(trx, act.site, instead.bin),
+        instead: { key: instead.key, lot: await lotOfPick(trx, does.pick, instead.lot), qty: qtyOf(instead.qty) },
+      });
       return NOTHING_BUT_DONE;
     }
     case 'pick.putDown': {

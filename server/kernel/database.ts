@@ -23,6 +23,7 @@ import * as orders from './migrations/023-orders.ts';
 import * as named from './migrations/024-named.ts';
 import * as orderPaper from './migrations/025-order-paper.ts';
 import * as carry from './migrations/026-carry.ts';
+import * as pickedHow from './migrations/027-picked-how.ts';
 import * as warnings from './migrations/012-warnings.ts';
 import * as receiptSheet from './migrations/013-receipt-sheet.ts';
 import * as reversing from './migrations/011-reversing.ts';
@@ -67,6 +68,7 @@ const MIGRATIONS: Readonly<Record<string, Knex.Migration>> = {
   '024-named': named,
   '025-order-paper': orderPaper,
   '026-carry': carry,
+  '027-picked-how': pickedHow,
 };
 
 export const NEWEST_MIGRATION = Object.keys(MIGRATIONS).at(-1) ?? '';

@@ -5,6 +5,7 @@ export { putDownRound } from './put-down.ts';
 export { cancelOrder, putOrderBack } from './put-back.ts';
 export { changeLine } from './change-line.ts';
 export { reportTrouble } from './trouble.ts';
+export { takeElsewhere } from './elsewhere.ts';
 export { undoPick } from './undo-pick.ts';
 export { askForCount } from './store-trouble.ts';
 export { lockFreeCart } from './store-rounds.ts';

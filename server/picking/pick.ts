@@ -15,11 +15,11 @@ import {
 import { packToBase } from '#core/items';
 import { decidePick } from '#core/picking';
 import { qtyText } from '#contract/base';
-import { announce, asQty, queryOne, refuse, together, valueOf, type Trx } from '#server/kernel';
+import { announce, asQty, lockRows, queryOne, refuse, together, valueOf, type Trx } from '#server/kernel';
 import { findItemByScan, selectLot, selectSerial } from '#server/items';
 import { findBin, selectToday, type FoundBin } from '#server/places';
 import { lockOpenOrder } from '#server/orders';
-import { lockStock, post, trimPromises } from '#server/stock';
+import { lockStock, post, selectUnit, selectUnitContent, trimPromises } from '#server/stock';
 import { stateWord } from './put-back.ts';
 import { selectLotsHere, selectOrderOfPick, selectPicks, type PickName, type PickRow, updatePickPicked } from './store-picks.ts';
 import { lockWalkedRound, updateWalker, type WalkedRound } from './store-rounds.ts';
@@ -60,6 +60,8 @@ export type TakeAtStop = {
   readonly lot: string | null;
   readonly serial: string | null;
   readonly qty: Qty;
+  /** The logistic unit out of which it was taken (G11), where its label was scanned. */
+  readonly sscc?: string | null;
   /** Why another lot than planned was taken (E4), and whether who says so may. */
   readonly over?: { readonly reason: string; readonly may: boolean } | undefined;
 };
@@ -89,18 +91,20 @@ export async function pickAtStop(trx: Trx, command: PickAtStop): Promise<Taken> 
  *  Shape:  returns what of the pick is picked and open now, and how many picks the round still has.
  *  Errors: the wrong bin, item, lot or serial, too many, finer than the item is counted, an expired lot, an order that is held or no longer
  *          promised the goods; and `stock.binShort` where the bin holds less than the record said.
- *  Locks:  the round, the order, then what `post` locks. */
+ *  Locks:  the round, the order, the unit, then what `post` locks. */
 export async function takeAtStop(trx: Trx, command: TakeAtStop): Promise<Taken> {
   return takeLocked(trx, command, await lockPick(trx, command));
 }
 
 async function takeLocked(trx: Trx, command: TakeAtStop, { round, pick }: LockedPick): Promise<Taken> {
   const { bin, item, lot: lotCode, serial: serialCode } = command;
+  const unit = command.sscc ? await selectUnit(trx, command.sscc) : undefined;
   const needsPiece = pick.tracking === 'serial' && serialCode ? serialCode : null;
   // What was promised and what lies there is read when the item is locked: nobody cuts or takes it meanwhile.
-  const [lot, today, , lotsHere, standing, piece] = await together([
+  const [lot, today, , , lotsHere, standing, piece] = await together([
     lotCode ? selectLot(trx, item.id, lotCode) : null,
     selectToday(trx, command.site),
+    unit && lockRows(trx, 'unit', [unit.id]),
     lockStock(trx, [{ item: pick.item, site: command.site }]),
     pick.lot_id === null ? [] : selectLotsHere(trx, pick),
     selectStanding(trx, pick),
@@ -155,6 +159,10 @@ async function takeLocked(trx: Trx, command: TakeAtStop, { round, pick }: Locked
   const goods = { ...pick, lot_id: isOther ? lot.id : pick.lot_id };
   if (standing.promised < standing.inHand + taken) refuse({ code: 'picking.noLongerPromised', item: pick.code, order: pick.order });
   if (needsPiece !== null && !piece) refuse({ code: 'picking.serialNotHere', item: pick.code, serial: needsPiece, bin: pick.address });
+  const otherLot = isOther ? `, lot ${lotCode} instead of ${pick.lot}: ${command.over?.reason}` : '';
+  const otherBin = pick.instead_of === null ? '' : `, instead of from ${pick.instead_of}: ${pick.instead_why}`;
+  const from = { bin: pick.bin as BinId, condition: 'sound' as const };
+  const fromUnit = unit && (await holdsAll(trx, unit.id, { ...goods, serial: piece?.id ?? null, qty: taken })) ? unit.id : null;
   await post(trx, {
     document: round.document_id as DocumentId,
     person: command.person as PersonId,
@@ -166,9 +174,9 @@ async function takeLocked(trx: Trx, command: TakeAtStop, { round, pick }: Locked
         lot: goods.lot_id as LotId | null,
         serial: (piece?.id ?? null) as SerialId | null,
         qty: taken,
-        from: { bin: pick.bin as BinId, unit: null, condition: 'sound' },
+        from: { ...from, unit: fromUnit },
         to: { bin: round.cart_bin as BinId, unit: null, condition: 'sound' },
-        reason: `Picked for ${pick.order}${isOther ? `, lot ${lotCode} instead of ${pick.lot}: ${command.over?.reason}` : ''}`,
+        reason: `Picked for ${pick.order}${otherLot}${otherBin}`,
       },
     ],
   });
@@ -179,6 +187,7 @@ async function takeLocked(trx: Trx, command: TakeAtStop, { round, pick }: Locked
       key: command.key,
       pick: goods,
       serial: piece?.id ?? null,
+      unit: fromUnit,
       serialOut: pick.tracking === 'serialOut' ? serialCode : null,
       qty: taken,
       bin: round.cart_bin,
@@ -192,6 +201,25 @@ async function takeLocked(trx: Trx, command: TakeAtStop, { round, pick }: Locked
   if (standing.isAsked || isOther) await trimPromises(trx, [{ item: pick.item as ItemId, site: command.site as SiteId }]);
   announce(trx, 'picking', { round: round.id });
   return { picked: qtyText(picked), open: qtyText(subQty(asQty(pick.qty), picked)), roundOpen: rest.n };
+}
+
+// What is told of a unit may be late: somebody took pieces out of it, or carried it on. Then the goods come from the bin, as its label says
+// nothing of them any more.
+async function holdsAll(
+  trx: Trx,
+  unit: number,
+  goods: { bin: number; item: number; lot_id: number | null; serial: number | null; qty: Qty },
+): Promise<boolean> {
+  const content = await selectUnitContent(trx, unit);
+  return content.some(
+    (c) =>
+      c.bin === goods.bin &&
+      c.item === goods.item &&
+      c.lotId === goods.lot_id &&
+      c.serialId === goods.serial &&
+      c.condition === 'sound' &&
+      c.qty >= goods.qty,
+  );
 }
 
 /** Locks an open round and the order of one of its picks, and reads the pick as it is then.

@@ -141,5 +141,6 @@ function pickOut(p: PickRow) {
     qty: qtyText(asQty(p.qty)),
     picked: qtyText(asQty(p.picked)),
     trouble: p.trouble,
+    instead: p.instead_of === null ? null : `from ${p.instead_of}: ${p.instead_why}`,
   };
 }

@@ -82,6 +82,7 @@ export async function insertPicked(
     key: string;
     pick: Pick<PickRow, 'id' | 'line_id' | 'item' | 'lot_id'>;
     serial: number | null;
+    unit: number | null;
     serialOut: string | null;
     qty: Qty;
     bin: number;
@@ -91,8 +92,8 @@ export async function insertPicked(
 ): Promise<void> {
   await query(
     trx,
-    `INSERT INTO picked (key, pick_id, line_id, item_id, lot_id, serial_id, serial_out, qty, bin_id, person_id, at)
-     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, coalesce(?::timestamptz, now_here()))`,
+    `INSERT INTO picked (key, pick_id, line_id, item_id, lot_id, serial_id, unit_id, serial_out, qty, bin_id, person_id, at)
+     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, coalesce(?::timestamptz, now_here()))`,
     [
       taken.key,
       taken.pick.id,
@@ -100,6 +101,7 @@ export async function insertPicked(
       taken.pick.item,
       taken.pick.lot_id,
       taken.serial,
+      taken.unit,
       taken.serialOut,
       dbQty(taken.qty),
       taken.bin,

@@ -60,6 +60,9 @@ export type PickRow = {
   /** Serials that the line names, and those here that others named. */
   serials: string[] | null;
   kept: string[];
+  /** The bin for which it was planned before somebody took it here instead, and why. */
+  instead_of: string | null;
+  instead_why: string | null;
 };
 
 const twice = <T>(value: T): [T, T] => [value, value];
@@ -87,7 +90,8 @@ export async function selectPicks(db: Reads, round: number, pick: PickName | nul
        b.id AS bin, b.address, z.name AS zone, b.walk,
          first_barcode(i.id) AS barcode,
        json_build_object('lot', a.lot_id, 'serials', a.serial_ids, 'bin', a.bin_id, 'good_on', a.good_on) AS asks,
-       ${NAMED_SERIALS} AS serials, ${KEPT_SERIALS} AS kept
+       ${NAMED_SERIALS} AS serials, ${KEPT_SERIALS} AS kept,
+       (SELECT x.address FROM bin x WHERE x.id = k.instead_of) AS instead_of, k.instead_why
      FROM round_pick k
      JOIN line_asking a ON a.line_id = k.line_id
      JOIN order_line ol ON ol.id = k.line_id
@@ -155,6 +159,22 @@ export async function insertPicksInstead(
       instead.map((p) => p.lot),
       instead.map((p) => dbQty(p.qty)),
     ],
+  );
+}
+
+/** Plans so much of a pick in another bin, where it lies too (G4). */
+export async function insertPickElsewhere(
+  trx: Trx,
+  pick: Pick<PickRow, 'id'>,
+  instead: { key: string; bin: number; lot: number | null; qty: Qty; why: string },
+): Promise<void> {
+  await query(
+    trx,
+    `INSERT INTO round_pick (key, round_id, line_id, item_id, bin_id, lot_id, qty, slot, instead_of, instead_why)
+     SELECT ?::uuid, round_id, line_id, item_id, ?, ?, ?::numeric, slot, bin_id, ?
+     FROM round_pick
+     WHERE id = ?`,
+    [instead.key, instead.bin, instead.lot, dbQty(instead.qty), instead.why, pick.id],
   );
 }
 

@@ -1,5 +1,6 @@
 import type { BodyIn, Routes } from '#contract';
 import type { Client } from './client.ts';
+import type { Hand } from './hand.ts';
 import type { TestHouse } from './house.ts';
 
 type Tracking = BodyIn<Routes['items.make']>['tracking'];
@@ -48,4 +49,29 @@ export async function lyingOf(house: TestHouse, item: number): Promise<Readonly<
     [item],
   );
   return Object.fromEntries(rows.map((r) => [r.address, r.qty]));
+}
+
+/** A pallet of new goods that arrived and stands in an empty shelf bin: so many of each item, of a lot where it is counted by lot. */
+export async function palletOf(
+  house: TestHouse,
+  lead: Client,
+  hand: Hand,
+  of: { sscc: string; goods: readonly { item: number; qty: number; lot?: string }[]; site?: number },
+): Promise<{ bin: number; address: string }> {
+  const { site = 1 } = of;
+  const { id: delivery } = (await lead.ask('receiving.start', { body: { supplier: 1 }, site })).reply;
+  const goods = [];
+  for (const g of of.goods) {
+    const [pack] = await house.rows<{ id: number }>(`SELECT id FROM pack WHERE item_id = ? ORDER BY units LIMIT 1`, [g.item]);
+    const labels = { lot: g.lot ?? null, expires: null, made: null, serial: null };
+    goods.push({ item: g.item, pack: pack?.id ?? 0, qty: g.qty * 1000, ...labels });
+  }
+  const told = await hand.tells({ kind: 'receive.unit', delivery, sscc: of.sscc, goods });
+  if (told.outcome !== 'done') throw new Error(told.says ?? told.outcome);
+  const posted = await lead.ask('receiving.post', { params: { id: delivery }, body: {}, site });
+  if (posted.status !== 200) throw new Error(posted.problem.detail);
+  const [bin] = await emptyBins(house, site, 1);
+  const moved = await lead.ask('moves.unit', { params: { sscc: of.sscc }, body: { to: bin?.address ?? '' }, site });
+  if (moved.status !== 200) throw new Error(moved.problem.detail);
+  return { bin: bin?.id ?? 0, address: bin?.address ?? '' };
 }

@@ -7,6 +7,7 @@ import {
   PICK_BEGINS,
   pickingSaid,
   stepPick,
+  stopAt,
   stopsOf,
   takenOf,
   type HandPick,
@@ -54,7 +55,7 @@ export function PickOnFloor() {
   if (!job) return <Missing title="Round" what="round" />;
   const { facts } = floor;
   const stops = stopsOf(job, facts);
-  const stop = stops.find((s) => s.open.length > 0);
+  const stop = stopAt(at, job, facts);
   const orders = [...new Set(job.picks.map((p) => p.order))];
   const cart = facts.bin(job.cart)?.address ?? '';
   const here = stop !== undefined && at.bin === stop.bin.id;
@@ -62,13 +63,18 @@ export function PickOnFloor() {
     ? 'Scan the packing bin'
     : !here
       ? 'Scan the bin'
-      : { goods: 'Scan the goods', trouble: 'Scan the goods', lot: 'Scan the lot', serial: 'Scan the serial', otherLot: 'Scan the goods' }[
-          at.asks.what
-        ];
+      : {
+          goods: 'Scan the goods',
+          trouble: 'Scan the goods',
+          lot: 'Scan the lot',
+          serial: 'Scan the serial',
+          otherLot: 'Scan the goods',
+          otherBin: 'Scan the bin',
+        }[at.asks.what];
   return (
     <Screen
       title={job.number}
-      sub={`${stop ? `Stop ${stops.indexOf(stop) + 1} of ${stops.length} · ` : ''}${cart} · ${orders.join(', ')}`}
+      sub={`${stop ? `Stop ${stops.findIndex((s) => s.bin.id === stop.bin.id) + 1} of ${stops.length} · ` : ''}${cart} · ${orders.join(', ')}`}
       answer={answer}
       onScan={scan}
       hint={hint}
@@ -170,6 +176,7 @@ function Stop({
           </Button>
         </Ask>
       )}
+      {asks.what === 'otherBin' && <OtherBin asks={asks} planned={stop.bin.address} choose={choose} />}
       {asks.what === 'otherLot' && <OtherLot asks={asks} choose={choose} />}
       {asks.what === 'serial' && (
         <Ask label="Which serial">
@@ -200,6 +207,34 @@ function Stop({
         </Button>
       )}
     </section>
+  );
+}
+
+/** Another bin than planned was scanned, and the goods lie there too (G4): taken there, on record, or the walk goes on as planned. */
+function OtherBin({
+  asks,
+  planned,
+  choose,
+}: {
+  asks: Extract<PickAsks, { what: 'otherBin' }>;
+  planned: string;
+  choose: (c: PickChoice) => void;
+}) {
+  const [reason, setReason] = useState('');
+  const bin = theFloor().facts.bin(asks.bin)?.address ?? '';
+  return (
+    <Ask label="Another bin">
+      <p className="text-xl">
+        It lies in <strong className="code">{bin}</strong> too.
+      </p>
+      <Button tall look="next" className="w-full" onClick={() => choose({ what: 'noTrouble' })}>
+        Go to {planned}
+      </Button>
+      <Field tall label="Why here (may stay empty)" value={reason} onChange={(e) => setReason(e.target.value)} />
+      <Button tall className="w-full" onClick={() => choose({ what: 'otherBin', reason })}>
+        Take it from {bin}
+      </Button>
+    </Ask>
   );
 }
 

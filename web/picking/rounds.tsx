@@ -171,6 +171,7 @@ function RoundPaper({ round }: { round: Round }) {
                     <span className="min-w-0 flex-1">
                       <ItemName item={p.item} code={p.code} description={p.description} />
                       {p.lot && <span className="block pl-10 text-sm text-soft">lot {p.lot}</span>}
+                      {p.instead && <span className="block pl-10 text-sm text-soft">instead of {p.instead}</span>}
                     </span>
                     <span className="text-sm text-soft">
                       {p.order}, slot {p.slot}
