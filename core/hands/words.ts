@@ -54,7 +54,10 @@ export function doesWords(does: Does | Unreadable, names: DoesNames): string {
         `${does.reason}${noteWords(does)}`
       );
     case 'pick.take':
-      return `Picked ${goods(does)} ${does.sscc === null ? '' : `with unit ${does.sscc} `}from ${bin(does.bin)}${does.over === null ? '' : `, another lot than planned: ${does.over}`}`;
+      return (
+        `Picked ${goods(does)}${does.sscc === null ? '' : ` with unit ${does.sscc}`} ` +
+        `from ${bin(does.bin)}${does.over === null ? '' : `, another lot than planned: ${does.over}`}`
+      );
     case 'pick.undo':
       return 'Put picked goods back where they lay';
     case 'pick.trouble':

@@ -99,7 +99,7 @@ export function pickingSentence(e: PickingError): string {
     case 'picking.unitTooMuch':
       return e.open === 0
         ? `All ${e.item} of this stop is taken. Unit ${shortSscc(e.sscc)} stays.`
-        : `Unit ${shortSscc(e.sscc)} holds ${formatQty(e.holds)} ${e.item} and ${formatQty(e.open)} ${e.open === 1000 ? 'is' : 'are'} wanted: ` +
+        : `Unit ${shortSscc(e.sscc)} holds ${formatQty(e.holds)} ${e.item}, more than the ${formatQty(e.open)} still to take: ` +
             'scan the goods, and take them out of it.';
     case 'picking.unitManifold':
       return `Unit ${shortSscc(e.sscc)} holds too many things to be taken at once. Scan the goods one by one.`;

@@ -5,6 +5,7 @@ import fc from 'fast-check';
 import { COUNT_BEGINS, stepCount, type CountChoice } from '#core/counting';
 import { meaningBy, type HandEvent } from '#core/floor';
 import { stepMove, type MoveAt, type MoveChoice } from '#core/moves';
+import { withCheckDigit } from '#core/items';
 import { PICK_BEGINS, stepPick, stopsOf, type PickChoice } from '#core/picking';
 import { RECEIVE_BEGINS, stepReceive, type ReceiveChoice } from '#core/receiving';
 import type { ActIn } from '#contract/hands';
@@ -13,6 +14,7 @@ import type { House } from '#server/kernel';
 import { Floor, LineError, openKeep, type Line } from '#web/hands';
 import { readFacts } from '../hands/facts.ts';
 import { mergeActs } from '../hands/merge.ts';
+import { openHand } from './hand.ts';
 import { houseForTests } from './house.ts';
 
 // Three handhelds, each with its own storage, against the real database: what is told is lost on the way, answered in vain, told twice,
@@ -29,6 +31,7 @@ const stage = {
   delivery: 0,
   round: 0,
   count: 0,
+  units: Array.from({ length: 40 }, (_, n) => withCheckDigit(`39520002${String(n).padStart(9, '0')}`)),
 };
 
 const one = async <Row>(sql: string, values: readonly unknown[] = []): Promise<Row> => {
@@ -80,6 +83,7 @@ async function setStage(): Promise<void> {
   for (const i of stage.items)
     await house.rows(`INSERT INTO purchase_line (purchase_order_id, item_id, qty) VALUES (?, ?, 100000)`, [order.id, i.id]);
   stage.delivery = (await lead.ask('receiving.start', { body: { purchaseOrder: order.number } })).reply.id;
+  await setPallets(supplier.id);
   const customer = await one<{ id: number }>(`SELECT id FROM customer ORDER BY id LIMIT ?`, [1]);
   const co = (
     await lead.ask('orders.make', {
@@ -89,6 +93,26 @@ async function setStage(): Promise<void> {
   await lead.ask('orders.promise', { body: { orders: [co.id], mode: 'free' } });
   stage.round = (await lead.ask('picking.make', { body: { orders: [co.id] } })).reply.id;
   stage.count = (await lead.ask('counting.make', { body: { zone: zoneId } })).reply.id;
+}
+
+/** Cartons of three at the bins of the round, some of two kinds of goods. */
+async function setPallets(supplier: number): Promise<void> {
+  const hand = await openHand(lead, (await one<{ id: number }>(`SELECT id FROM person WHERE name = 'Maren Oake'`)).id);
+  const { id: delivery } = (await lead.ask('receiving.start', { body: { supplier } })).reply;
+  for (const sscc of stage.units) {
+    const goods = [];
+    for (const [n, item] of stage.items.entries()) {
+      if (n === 1 || (n === 2 && Number(sscc.at(-2)) % 2 === 0)) continue;
+      const pack = await one<{ id: number }>(`SELECT id FROM pack WHERE item_id = ?`, [item.id]);
+      goods.push({ item: item.id, pack: pack.id, qty: 3000, lot: n === 2 ? 'PL-1' : null, expires: null, made: null, serial: null });
+    }
+    expect((await hand.tells({ kind: 'receive.unit', delivery, sscc, goods })).outcome).toBe('done');
+  }
+  expect((await lead.ask('receiving.post', { params: { id: delivery }, body: {} })).status).toBe(200);
+  for (const [n, sscc] of stage.units.entries())
+    expect((await lead.ask('moves.unit', { params: { sscc }, body: { to: stage.bins[n % 3]?.address ?? '' } })).status).toBe(200);
+  // What was told for the stage is none of the acts that the property reckons.
+  await house.rows(`DELETE FROM hand_act`);
 }
 
 /** What becomes of a request on its way. */
@@ -162,6 +186,8 @@ type Job = 'move' | 'receive' | 'pick' | 'count';
 type Doing =
   | { do: 'scan'; job: Job; text: number }
   | { do: 'number'; job: Job; n: number }
+  | { do: 'carton'; n: number }
+  | { do: 'elsewhere'; bin: number }
   | { do: 'work'; job: Job; bin: number; to: number; item: number; n: number }
   | { do: 'undo'; job: Job }
   | { do: 'choose'; job: Job; choice: number }
@@ -174,7 +200,7 @@ type Doing =
 const CHOICES: Readonly<Record<Job, readonly object[]>> = {
   move: [{ what: 'sure' }, { what: 'back' }, { what: 'lot', lot: 'PL-1' }],
   receive: [{ what: 'takeAnyway' }, { what: 'anotherLot' }, { what: 'sure' }, { what: 'goOn' }],
-  pick: [{ what: 'lot' }, { what: 'noTrouble' }],
+  pick: [{ what: 'lot' }, { what: 'noTrouble' }, { what: 'otherBin', reason: '' }],
   count: [{ what: 'add' }, { what: 'again' }, { what: 'verdict', verdict: 'none' }, { what: 'back' }, { what: 'anotherLot' }],
 };
 
@@ -196,6 +222,22 @@ function scriptOf(hand: Hand, d: Extract<Doing, { do: 'work' }>): readonly strin
       return [stop?.bin.address ?? '', code];
     }
   }
+}
+
+/** The bin of the stop, and a carton that stands there. */
+function cartonOf({ floor }: Hand, n: number): readonly string[] {
+  const round = floor.round(stage.round);
+  const stop = round && stopsOf(round, floor.facts).find((s) => s.open.length > 0);
+  const here = stage.units.filter((sscc) => floor.facts.unit(sscc)?.bin === stop?.bin.id);
+  return [stop?.bin.address ?? '', here[n % Math.max(1, here.length)] ?? ''];
+}
+
+/** A bin twice that is not the one of the stop, and the goods of the stop. */
+function elsewhereOf({ floor }: Hand, bin: number): readonly string[] {
+  const round = floor.round(stage.round);
+  const stop = round && stopsOf(round, floor.facts).find((s) => s.open.length > 0);
+  const address = stage.bins[bin]?.address ?? '';
+  return [address, address, floor.facts.item(stop?.open[0]?.item ?? 0)?.code ?? ''];
 }
 
 async function happen(
@@ -315,6 +357,8 @@ const doing: fc.Arbitrary<Doing> = fc.oneof(
     }),
   },
   { weight: 8, arbitrary: fc.record({ do: fc.constant('number' as const), job, n: fc.integer({ min: 1, max: 9 }) }) },
+  { weight: 3, arbitrary: fc.record({ do: fc.constant('carton' as const), n: fc.nat(9) }) },
+  { weight: 2, arbitrary: fc.record({ do: fc.constant('elsewhere' as const), bin: fc.nat(5) }) },
   { weight: 4, arbitrary: fc.record({ do: fc.constant('undo' as const), job }) },
   { weight: 6, arbitrary: fc.record({ do: fc.constant('choose' as const), job, choice: fc.nat(4) }) },
   { weight: 6, arbitrary: fc.record({ do: fc.constant('tell' as const), weather }) },
@@ -349,6 +393,12 @@ describe('C18 J7 I1 the floor is merged exactly once', () => {
           for (const text of scriptOf(hand, d))
             await happen(hand, d.job, () => (text.startsWith('#') ? { kind: 'number', text: text.slice(1) } : { kind: 'text', text }));
           return;
+        case 'carton':
+        case 'elsewhere': {
+          const texts = d.do === 'carton' ? cartonOf(hand, d.n) : elsewhereOf(hand, d.bin);
+          for (const text of texts) await happen(hand, 'pick', () => ({ kind: 'text', text }));
+          return;
+        }
         case 'number':
           return happen(hand, d.job, () => ({ kind: 'number', text: String(d.n) }));
         case 'undo':
@@ -462,6 +512,12 @@ describe('C18 J7 I1 the floor is merged exactly once', () => {
     );
     expect(acts).toBeGreaterThan(2 * RUNS);
     expect(clashes).toBeGreaterThan(0);
+    const { cartons, elsewhere } = await one<{ cartons: number; elsewhere: number }>(
+      `SELECT count(*) FILTER (WHERE does->>'sscc' IS NOT NULL)::int AS cartons, count(*) FILTER (WHERE kind = 'pick.elsewhere')::int AS elsewhere
+       FROM hand_act
+       WHERE outcome = 'done'`,
+    );
+    expect([cartons > 0, elsewhere > 0]).toEqual([true, true]);
     await house.expectCleanAudit();
   }, 600_000);
 });
