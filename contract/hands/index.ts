@@ -129,6 +129,7 @@ export const DoesIn = z.discriminatedUnion('kind', [
     instead: z.object({ key, bin: id, lot: label, qty: steps }),
     reason: z.string().max(200).regex(held),
   }),
+  z.object({ kind: z.literal('pick.assemble'), round: id, order: id, qty: steps, to: id.nullable() }),
   z.object({ kind: z.literal('pick.putDown'), round: id, bin: id }),
   z.object({ kind: z.literal('carry.take'), carry: id, task: key, item: id, lot: label, serial: label, qty: steps }),
   z.object({

@@ -18,7 +18,7 @@ import {
 } from '../base/index.ts';
 
 const readiness = z.enum(['all', 'part', 'nothing', 'done']);
-export const ORDER_KINDS = ['customer', 'job', 'transfer', 'counter'] as const;
+export const ORDER_KINDS = ['customer', 'job', 'transfer', 'counter', 'kit'] as const;
 export const OrderRow = z.object({
   id: z.number(),
   number: z.string(),
@@ -55,6 +55,8 @@ export const OrderLine = z.object({
   shipped: qtyOut,
   free: qtyOut,
   onOrder: qtyOut,
+  kits: z.number().nullable().describe('How many could be made of free parts, where it is a kit'),
+  making: z.array(z.object({ id: z.number(), number: z.string(), left: qtyOut })).describe('Who makes some for it'),
   named: z.object({ lot: z.string().nullable(), serials: z.array(z.string()), bin: z.string().nullable() }),
   asks: z.string().nullable().describe('What it asks of its goods, in words'),
   why: z.array(z.string()).describe('Why not all of it is promised, and what would mend it'),
@@ -70,6 +72,29 @@ export const Order = OrderRow.extend({
   cancelledFor: z.string().nullable(),
   at: moment,
   lineList: z.array(OrderLine),
+  kit: z
+    .object({
+      item: z.number(),
+      code: z.string(),
+      description: z.string(),
+      qty: qtyOut,
+      made: qtyOut,
+      ready: qtyOut.describe('How many could be made of what is in hand'),
+      for: z.object({ id: z.number(), number: z.string(), state: z.string() }).nullable(),
+      assemblies: z.array(
+        z.object({
+          id: z.number(),
+          number: z.string(),
+          qty: qtyOut,
+          at: moment,
+          person: z.string(),
+          document: z.number(),
+          apart: z.boolean(),
+        }),
+      ),
+    })
+    .nullable()
+    .describe('Of which kit its goods are the parts'),
   shipments: z.array(z.object({ number: z.string(), at: moment, document: z.number(), parcels: z.number() })),
 });
 export type Order = z.infer<typeof Order>;
@@ -151,6 +176,19 @@ export const ordersRoutes = routesOf({
     params: byId,
     body: z.object({ ...headIn, extras: z.array(extraIn).max(50).default([]) }),
     reply: done,
+  },
+  'orders.makeKit': {
+    method: 'POST',
+    path: '/api/kits',
+    allow: ['lead', 'hand', 'office'],
+    act: 'Have kits made',
+    body: z.object({
+      item: id,
+      qty: qtyIn,
+      line: id.optional().describe('The line of an order for which they are; else they go to stock'),
+      due: isoDate.optional(),
+    }),
+    reply: z.object({ id: z.number(), number: z.string(), missing: z.array(Missing) }),
   },
   'orders.import': {
     method: 'POST',

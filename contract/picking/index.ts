@@ -232,6 +232,30 @@ export const pickingRoutes = routesOf({
     body: z.object({ kind: z.enum(['short', 'damaged', 'notFound']) }),
     reply: z.object({ replanned: qtyOut, missing: qtyOut, bins: z.array(z.string()) }),
   },
+  'picking.assemble': {
+    method: 'POST',
+    path: '/api/orders/:id/assemble',
+    allow: ['lead', 'hand'],
+    act: 'Say that kits are made',
+    params: byId,
+    body: z.object({
+      qty: qtyIn,
+      bin: scanText.optional().describe('Into which bin; else to where the parts lie, for whoever ordered them'),
+    }),
+    reply: z.object({
+      number: z.string(),
+      bin: z.string(),
+      aside: qtyOut.describe('Kits that nobody wants any more, at arrivals to be put away'),
+    }),
+  },
+  'picking.takeApart': {
+    method: 'POST',
+    path: '/api/assemblies/:id/take-apart',
+    allow: ['lead'],
+    act: 'Take kits apart again',
+    params: byId,
+    reply: z.object({ number: z.string(), bin: z.string() }),
+  },
   'picking.keySheet': {
     method: 'POST',
     path: '/api/rounds/:id/keyed',

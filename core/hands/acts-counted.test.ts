@@ -35,7 +35,18 @@ const least = (of: readonly Line[]): number =>
 function walkPicks(of: readonly Line[]): number {
   const facts = testFloor(lying(of));
   const job: RoundJob = {
-    ...{ id: 1, number: 'RD-1', state: 'open', person: null, cart: BINS.cart.id, packingBin: BINS.bench.id, way: [], legs: [], taken: [] },
+    ...{
+      id: 1,
+      number: 'RD-1',
+      state: 'open',
+      person: null,
+      cart: BINS.cart.id,
+      packingBin: BINS.bench.id,
+      way: [],
+      legs: [],
+      taken: [],
+      kits: [],
+    },
     picks: of.map((l, n) => ({
       ...{ key: `p${n}`, order: 'CO-1', line: n, slot: 1, bin: SHELVES[l.shelf]?.id ?? BINS.a.id, item: GOODS[l.goods].id },
       ...{ lot: null, qty: whole(l.many), trouble: null, named: NOTHING_NAMED, kept: [] },

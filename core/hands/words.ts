@@ -64,6 +64,8 @@ export function doesWords(does: Does | Unreadable, names: DoesNames): string {
       return `Reported trouble at a stop: ${{ short: 'too few', damaged: 'damaged', notFound: 'not found' }[does.trouble]}`;
     case 'pick.elsewhere':
       return `Took ${formatQty(does.instead.qty)} from ${bin(does.instead.bin)} instead: ${does.reason}`;
+    case 'pick.assemble':
+      return `Made ${formatQty(does.qty)} kits${does.to === null ? '' : ` into ${bin(does.to)}`}`;
     case 'pick.putDown':
       return `Put the round down at ${bin(does.bin)}`;
     case 'carry.take':

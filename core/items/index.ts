@@ -11,7 +11,7 @@ export { expandUpcE } from './upc-e.ts';
 export { readGs1Date } from './gs1-date.ts';
 export { itemsSentence, type ItemsError } from './errors.ts';
 export { TRACKINGS, needsLot, needsExpiry, needsSerialOnArrival, needsSerialToShip, type Tracking } from './tracking.ts';
-export { findKitCircle, kitsPossible, partsShort, type KitPart } from './kits.ts';
+export { findKitCircle, kitsPossible, eachOfKit, kitsInHand, partsShort, takenByKits, type KitPart } from './kits.ts';
 export { foldText, isOneEditApart, readSearch, searchWords, wordStems, maySpellWrong, type SearchText } from './search.ts';
 export {
   judgePriceRow,

@@ -48,3 +48,19 @@ export function kitsPossible(parts: readonly { part: ItemId; qty: Qty; free: Qty
 export function partsShort(parts: readonly { part: ItemId; qty: Qty; free: Qty }[], kits: number): { part: ItemId; short: Qty }[] {
   return parts.map((p) => ({ part: p.part, short: qty(Math.max(0, p.qty * kits - p.free)) })).filter((p) => p.short > 0);
 }
+
+/** How much of a part so many kits take. Units: thousandths. */
+export function takenByKits(each: Qty, kits: Qty): Qty {
+  return qty(Math.round((each * kits) / 1000));
+}
+
+/** How much of a part one kit takes, where so much of it is wanted for so many kits. Units: thousandths. */
+export function eachOfKit(wanted: Qty, kits: Qty): Qty {
+  return qty(Math.round((wanted * 1000) / kits));
+}
+
+/** How many whole kits can be made of what is in hand, at most `left`. Units: thousandths of a kit. */
+export function kitsInHand(left: Qty, parts: readonly { readonly each: Qty; readonly inHand: Qty }[]): Qty {
+  const whole = (n: number): number => Math.max(0, Math.floor(n)) * 1000;
+  return qty(Math.min(whole(left / 1000), ...parts.map((p) => whole(p.inHand / p.each))));
+}

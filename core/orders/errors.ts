@@ -16,6 +16,10 @@ export type OrdersError =
   | { code: 'orders.retired'; item: string }
   | { code: 'orders.customerCodeTaken'; customer: string; name: string }
   | { code: 'orders.customerChanged'; customer: string }
+  | { code: 'orders.noParts'; item: string }
+  | { code: 'orders.kitTooMany'; item: string; order: string; open: string }
+  | { code: 'orders.kitLines'; number: string }
+  | { code: 'orders.notThatLine'; item: string; order: string }
   | { code: 'orders.unknownLine'; id: number; number: string }
   | { code: 'orders.noLots'; item: string }
   | { code: 'orders.noSerials'; item: string }
@@ -62,6 +66,14 @@ export function ordersSentence(e: OrdersError): string {
       return `The code ${e.customer} is that of ${e.name} already.`;
     case 'orders.customerChanged':
       return `Somebody else changed ${e.customer} meanwhile. Look at it again.`;
+    case 'orders.noParts':
+      return `${e.item} is no kit: nobody said of what it is made.`;
+    case 'orders.kitTooMany':
+      return `${e.order} wants ${e.open} ${e.item} that are neither promised nor being made.`;
+    case 'orders.kitLines':
+      return `What ${e.number} wants are parts of its kits, as many as they take. Cancel it, and make another.`;
+    case 'orders.notThatLine':
+      return `That line of ${e.order} does not want ${e.item}.`;
     case 'orders.unknownLine':
       return `Order ${e.number} has no line ${e.id}.`;
     case 'orders.noLots':

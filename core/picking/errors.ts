@@ -20,6 +20,16 @@ export type PickingError =
   | { code: 'picking.serialTwice'; item: string; serial: string }
   | { code: 'picking.serialNotNamed'; item: string; serial: string; named: readonly string[] }
   | { code: 'picking.serialKept'; item: string; serial: string }
+  | { code: 'picking.kitsMade'; kit: string; order: string; left: Qty }
+  | { code: 'picking.partsShort'; kit: string; part: string; has: Qty; needs: Qty }
+  | { code: 'picking.kitNotWanted'; kit: string; order: string; made: Qty; wanted: Qty }
+  | { code: 'picking.partsApart'; kit: string; bins: readonly string[] }
+  | { code: 'picking.partHeld'; part: string; kit: string }
+  | { code: 'picking.kitWhere'; kit: string }
+  | { code: 'picking.notAKit'; number: string }
+  | { code: 'picking.unknownAssembly'; id: number }
+  | { code: 'picking.apartAlready'; number: string }
+  | { code: 'picking.kitsOnTheirWay'; number: string; kit: string }
   | { code: 'picking.unitUnknown'; sscc: string }
   | { code: 'picking.unitElsewhere'; sscc: string; bin: string; there: string }
   | { code: 'picking.unitUnsound'; sscc: string; item: string }
@@ -88,6 +98,28 @@ export function pickingSentence(e: PickingError): string {
       return `Serial ${e.serial} of ${e.item} is not one that the order names. Take ${e.named.join(' or ')}.`;
     case 'picking.serialKept':
       return `Serial ${e.serial} of ${e.item} is kept for another order, which names it. Put it back and take another.`;
+    case 'picking.kitsMade':
+      return e.left === 0
+        ? `All ${e.kit} of ${e.order} are made.`
+        : `${formatQty(e.left)} ${e.kit} ${e.left === 1000 ? 'is' : 'are'} still to be made of ${e.order}, not more.`;
+    case 'picking.partsShort':
+      return `That takes ${formatQty(e.needs)} ${e.part}, and ${formatQty(e.has)} ${e.has === 1000 ? 'is' : 'are'} in hand for ${e.kit}.`;
+    case 'picking.kitNotWanted':
+      return `${e.order} wants ${formatQty(e.wanted)} ${e.kit} by now, and ${formatQty(e.made)} are made.`;
+    case 'picking.partsApart':
+      return `The parts of ${e.kit} lie in ${e.bins.join(' and ')}. Put them down in one place first.`;
+    case 'picking.partHeld':
+      return `${e.part} in hand is held or expired: no ${e.kit} is made of it. Put it back, and pick others.`;
+    case 'picking.kitWhere':
+      return `Nobody ordered these ${e.kit}: scan the bin into which they go.`;
+    case 'picking.notAKit':
+      return `${e.number} makes no kits.`;
+    case 'picking.unknownAssembly':
+      return `There is no making of kits ${e.id}.`;
+    case 'picking.apartAlready':
+      return `${e.number} was taken apart already.`;
+    case 'picking.kitsOnTheirWay':
+      return `${e.kit} of ${e.number} are packed or have left. Undo the packing first.`;
     case 'picking.unitUnknown':
       return `Nobody knows what is in unit ${shortSscc(e.sscc)}. Scan the goods instead.`;
     case 'picking.unitElsewhere':

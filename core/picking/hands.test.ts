@@ -56,6 +56,7 @@ const ROUND: RoundJob = {
     pick('p4', serial, BINS.c, 2),
   ],
   taken: [],
+  kits: [],
 };
 const LYING: Partial<ContentFact>[] = [
   { bin: BINS.a.id, item: jar.id, qty: 20 as Qty },
@@ -246,7 +247,16 @@ describe('laws of walking', () => {
 
 describe('what is whose, and which pick is meant', () => {
   it('undo is of one’s own last pick, by when it was done, not by how it came', () => {
-    const taken = (key: string, person: number, at: string) => ({ key, pick: 'p1', qty: whole(1), lot: null, serial: null, person, at });
+    const taken = (key: string, person: number, at: string) => ({
+      key,
+      pick: 'p1',
+      qty: whole(1),
+      lot: null,
+      serial: null,
+      person,
+      at,
+      gone: false,
+    });
     const job = {
       ...ROUND,
       taken: [
@@ -490,6 +500,79 @@ describe('G4 another bin than planned', () => {
     const twice = foldRound(w.after, w.done);
     expect(twice).toEqual(w.after);
     expect(sumQty(w.after.picks.map((p) => p.qty))).toBe(sumQty(ROUND.picks.map((p) => p.qty)));
+  });
+});
+
+describe('G9 kits at the end of a walk', () => {
+  const KIT: RoundJob['kits'][number] = {
+    ...{ order: 9, number: 'CO-5009', item: out.id, qty: whole(3), made: whole(0), for: { number: 'CO-5001', slot: 4 }, acts: [] },
+    parts: [
+      { line: 1, item: jar.id, qty: whole(6) },
+      { line: 2, item: dated.id, qty: whole(3) },
+    ],
+  };
+  const kitRound = (jars: number, more: Partial<RoundJob['kits'][number]> = {}): RoundJob => ({
+    ...ROUND,
+    picks: [pick('p1', jar, BINS.a, jars), pick('p2', dated, BINS.b, 3, { line: 2, lot: 'NEXT' })],
+    kits: [{ ...KIT, ...more }],
+  });
+  const fetchAll = (jars: number): (string | Event)[] => [
+    ...['A-01-1', codeOf(jar), key(String(jars))],
+    ...['A-01-2', codeOf(dated), choose({ what: 'lot' }), codeOf(dated), choose({ what: 'lot' }), codeOf(dated), choose({ what: 'lot' })],
+  ];
+  const last = (job: RoundJob, events: (string | Event)[]) => {
+    const w = walk(events, job);
+    return { ...w, says: w.words.at(-1), did: w.done.at(-1)?.does };
+  };
+
+  it('are made by a number, by the button, or one by one by their code; never more than the parts are for', () => {
+    const w = last(kitRound(6), [...fetchAll(6), key('2')]);
+    expect(w.says).toBe('2 OUT-6 for CO-5001: into slot 4. 1 still to make.');
+    expect(w.did).toEqual({ kind: 'pick.assemble', round: 1, order: 9, qty: 2000, to: null });
+    expect(w.after.kits[0]?.made).toBe(2000);
+    expect(ownTaken(w.after, 7)).toEqual([]);
+    expect(last(kitRound(6), [...fetchAll(6), choose({ what: 'kitsMade' })]).says).toBe('3 OUT-6 for CO-5001: into slot 4.');
+    expect(last(kitRound(6), [...fetchAll(6), codeOf(out)]).says).toBe('1 OUT-6 for CO-5001: into slot 4. 2 still to make.');
+    expect(last(kitRound(6), [...fetchAll(6), key('4')]).says).toBe('3 OUT-6 are still to be made of CO-5009, not more.');
+    expect(last(kitRound(5), [...fetchAll(5), key('3')]).says).toBe('That takes 6 JAR-1, and 5 are in hand for OUT-6.');
+    expect(last(kitRound(5), [...fetchAll(5), choose({ what: 'kitsMade' })]).says).toBe(
+      '2 OUT-6 for CO-5001: into slot 4. 1 still to make.',
+    );
+    expect(last(kitRound(6), [...fetchAll(6), codeOf(jar)]).says).toMatch(/Make the kits, and key how many/);
+    for (const wrong of ['0', '1.5', 'x']) expect(last(kitRound(6), [...fetchAll(6), key(wrong)]).says).toMatch(/is no number of OUT-6/);
+  });
+  it('are asked for when everything is picked, and not before; the packing bin twice puts the parts down as they are', () => {
+    expect(last(kitRound(6), ['A-01-1', codeOf(jar), key('2')]).did).toMatchObject({ kind: 'pick.take' });
+    const once = last(kitRound(6), [...fetchAll(6), 'BENCH-1']);
+    expect(once.says).toBe('3 OUT-6 can still be made of what is on the cart. Scan BENCH-1 again to put its parts down as they are.');
+    expect(last(kitRound(6), [...fetchAll(6), 'BENCH-1', 'BENCH-1']).did).toEqual({ kind: 'pick.putDown', round: 1, bin: BINS.bench.id });
+    expect(last(kitRound(6), [...fetchAll(6), choose({ what: 'kitsMade' }), 'BENCH-1']).did).toMatchObject({ kind: 'pick.putDown' });
+    // Of too few parts nothing can be made, and nothing is asked.
+    expect(last(kitRound(1), [...['A-01-1', codeOf(jar)], ...fetchAll(1).slice(3), 'BENCH-1']).did).toMatchObject({ kind: 'pick.putDown' });
+  });
+  it('for stock go into a bin that is scanned, neither a cart nor a bench', () => {
+    const job = kitRound(6, { for: null });
+    expect(last(job, [...fetchAll(6), key('3')]).says).toBe('3 OUT-6 for stock. Scan the bin into which they go.');
+    expect(last(job, [...fetchAll(6), key('3'), 'CART-1']).says).toMatch(/Scan the bin into which the kits go/);
+    const w = last(job, [...fetchAll(6), key('3'), 'A-02-2']);
+    expect([w.says, w.did]).toEqual(['3 OUT-6 into A-02-2.', { kind: 'pick.assemble', round: 1, order: 9, qty: 3000, to: BINS.empty.id }]);
+  });
+  it('folding it twice is folding it once, with what the server has counted in as well', () => {
+    const w = last(kitRound(6), [...fetchAll(6), key('2')]);
+    expect(foldRound(w.after, w.done)).toEqual(w.after);
+  });
+  it('a law: whatever is keyed, what is made is covered by what was taken, and at most what is wanted', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 8 }), fc.array(fc.integer({ min: 1, max: 4 }), { maxLength: 6 }), (jars, numbers) => {
+        const take = jars === 1 ? ['A-01-1', codeOf(jar), ...fetchAll(1).slice(3)] : fetchAll(jars);
+        const w = walk([...take, ...numbers.map((n) => key(String(n)))], kitRound(jars));
+        const made = w.after.kits[0]?.made ?? 0;
+        expect(made).toBe(sumQty(w.done.flatMap((d) => (d.does.kind === 'pick.assemble' ? [d.does.qty] : []))));
+        expect(made).toBeLessThanOrEqual(3000);
+        expect((made / 1000) * 2).toBeLessThanOrEqual(jars);
+      }),
+      { numRuns: 200 },
+    );
   });
 });
 

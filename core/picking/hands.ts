@@ -13,6 +13,7 @@ import {
 } from '#core/floor';
 import { packToBase } from '#core/items';
 import { alsoIn, planElsewhere } from './elsewhere.ts';
+import { nextKit, stepKit } from './hand-kits.ts';
 import {
   GOODS,
   openOf,
@@ -37,6 +38,9 @@ export function stepPick(at: PickAt, event: HandEvent<PickChoice>, job: RoundJob
     return say(at, { tone: 'wrong', said: 'picking.refused', error: { code: 'picking.roundDone', number: job.number, state } });
   }
   const stop = stopAt(at, job, facts);
+  const kit = stop ? undefined : nextKit(job, facts);
+  const ofKit = kit && stepKit(at, event, kit, job, facts, stamp);
+  if (ofKit) return ofKit;
   switch (event.kind) {
     case 'scan':
       return stop ? stepScan(at, event.meaning, stop, job, facts, stamp) : scanPacking(at, event.meaning, job);
@@ -249,6 +253,8 @@ function stepChoice(at: PickAt, choice: PickChoice, stop: HandStop | undefined, 
       if (!pick || facts.item(pick.item)?.tracking !== 'serialOut') return say(at, { tone: 'look', said: 'picking.goOn' });
       return take(at, pick, { qty: ONE, lot: null, serial: madeSerial(stamp.key) }, job, facts, stamp);
     }
+    case 'kitsMade':
+      return say(at, { tone: 'look', said: 'picking.goOn' });
     case 'otherBin':
       return stop && asks.what === 'otherBin'
         ? takeElsewhere(at, asks, choice.reason, stop, job, facts, stamp)
@@ -280,4 +286,4 @@ function stepChoice(at: PickAt, choice: PickChoice, stop: HandStop | undefined, 
 
 /** A serial for a piece that carries none (G5): short enough to be written on it, from the key of the act that makes it, so that no two are
  *  alike. */
-const madeSerial = (key: string): string => `M-${key.replaceAll('-', '').slice(-10).toUpperCase()}`;
+export const madeSerial = (key: string): string => `M-${key.replaceAll('-', '').slice(-10).toUpperCase()}`;

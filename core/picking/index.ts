@@ -14,6 +14,7 @@ export {
   stopAt,
   stopsOf,
   takenOf,
+  type HandKit,
   type HandPick,
   type HandStop,
   type HandTaken,
@@ -25,5 +26,7 @@ export {
   type RoundJob,
   type TroubleKind,
 } from './round-job.ts';
+export { decideAssembly, partInHand, type KitPartInHand } from './kits.ts';
 export { pickingSaid, type PickingSaid } from './said.ts';
-export { stepPick } from './hands.ts';
+export { kitsToMake, nextKit, partsOnCart } from './hand-kits.ts';
+export { madeSerial, stepPick } from './hands.ts';

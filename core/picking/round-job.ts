@@ -1,4 +1,4 @@
-import { subQty, sumQty, type BinId, type ItemId, type Qty } from '#core/base';
+import { addQty, subQty, sumQty, type BinId, type ItemId, type Qty } from '#core/base';
 import { moveDeltas, type BinFact, type ContentDelta, type Facts, type Stamp } from '#core/floor';
 import { byWay } from './stops.ts';
 
@@ -34,6 +34,23 @@ export type HandTaken = {
   readonly serial: string | null;
   readonly person: number;
   readonly at: string;
+  /** It went into a kit, and can be put back no more. */
+  readonly gone: boolean;
+};
+/** Kits that an order on the round makes of what is picked for it (G9). */
+export type HandKit = {
+  readonly order: number;
+  readonly number: string;
+  readonly item: ItemId;
+  /** How many it makes in all, and how many of them are made. Thousandths. */
+  readonly qty: Qty;
+  readonly made: Qty;
+  /** The order that waits for them, and their slot on the cart; null where they go to stock. */
+  readonly for: { readonly number: string; readonly slot: number | null } | null;
+  /** The lines of its parts, with how much of each all its kits take. Thousandths. */
+  readonly parts: readonly { readonly line: number; readonly item: ItemId; readonly qty: Qty }[];
+  /** The acts by which some were made. */
+  readonly acts: readonly string[];
 };
 /** A round as a device holds it. */
 export type RoundJob = {
@@ -49,6 +66,7 @@ export type RoundJob = {
   readonly legs: readonly (number | null)[];
   readonly picks: readonly HandPick[];
   readonly taken: readonly HandTaken[];
+  readonly kits: readonly HandKit[];
 };
 
 export type TroubleKind = 'short' | 'damaged' | 'notFound';
@@ -73,6 +91,8 @@ export type PickDoes =
   | { kind: 'pick.trouble'; round: number; pick: string; trouble: TroubleKind; instead: readonly Instead[] }
   /** What is open of a pick comes from another bin, where it lies too (G4). */
   | { kind: 'pick.elsewhere'; round: number; pick: string; instead: Instead; reason: string }
+  /** So many kits of an order are made of what is on the cart (G9): for whoever ordered them, or into a bin. */
+  | { kind: 'pick.assemble'; round: number; order: number; qty: Qty; to: BinId | null }
   | { kind: 'pick.putDown'; round: number; bin: BinId };
 
 export type PickAsks =
@@ -83,7 +103,11 @@ export type PickAsks =
   | { what: 'otherLot'; pick: string; lot: string; qty: Qty }
   /** Another bin than planned was scanned, and the goods lie there too. */
   | { what: 'otherBin'; pick: string; bin: BinId }
-  | { what: 'trouble' };
+  | { what: 'trouble' }
+  /** Kits for stock are made: the bin into which they go is scanned. */
+  | { what: 'kitBin'; order: number; qty: Qty }
+  /** The packing bin was scanned, and there are kits to be made first. */
+  | { what: 'unmade'; bin: BinId };
 /** `bin`: the stop at which the hand has shown that it stands. */
 export type PickAt = { readonly bin: BinId | null; readonly asks: PickAsks };
 export const GOODS: PickAsks = { what: 'goods' };
@@ -97,12 +121,13 @@ export type PickChoice =
   | { what: 'trouble' }
   | { what: 'noTrouble' }
   | { what: 'report'; kind: TroubleKind }
+  | { what: 'kitsMade' }
   | { what: 'putDown'; bin: BinId };
 
 /** The round with what this device did on it, whether or not the server has counted it in already.
  *  Law:    folding an act twice is folding it once. */
 export function foldRound(job: RoundJob, acts: readonly { does: PickDoes; stamp: Stamp }[]): RoundJob {
-  let { picks, taken, state, person } = job;
+  let { picks, taken, state, person, kits } = job;
   for (const { does, stamp } of acts) {
     if (does.round !== job.id) continue;
     switch (does.kind) {
@@ -110,7 +135,16 @@ export function foldRound(job: RoundJob, acts: readonly { does: PickDoes; stamp:
         if (taken.some((t) => t.key === stamp.key)) break;
         taken = [
           ...taken,
-          { key: stamp.key, pick: does.pick, qty: does.qty, lot: does.lot, serial: does.serial, person: stamp.person, at: stamp.at },
+          {
+            key: stamp.key,
+            pick: does.pick,
+            qty: does.qty,
+            lot: does.lot,
+            serial: does.serial,
+            person: stamp.person,
+            at: stamp.at,
+            gone: false,
+          },
         ];
         person ??= stamp.person;
         break;
@@ -134,12 +168,21 @@ export function foldRound(job: RoundJob, acts: readonly { does: PickDoes; stamp:
         picks = [...picks.map((p) => (p === from ? { ...p, qty: subQty(p.qty, qty) } : p)), { ...from, key, bin, lot, qty }];
         break;
       }
+      case 'pick.assemble': {
+        const kit = kits.find((k) => k.order === does.order);
+        if (!kit || kit.acts.includes(stamp.key)) break;
+        kits = kits.map((k) => (k === kit ? { ...k, made: addQty(k.made, does.qty), acts: [...k.acts, stamp.key] } : k));
+        const lines = new Set(kit.parts.map((p) => p.line));
+        const ofKit = new Set(picks.filter((p) => lines.has(p.line)).map((p) => p.key));
+        taken = taken.map((t) => (ofKit.has(t.pick) ? { ...t, gone: true } : t));
+        break;
+      }
       case 'pick.putDown':
         if (state === 'open') state = 'putDown';
         break;
     }
   }
-  return { ...job, picks, taken, state, person };
+  return { ...job, picks, taken, state, person, kits };
 }
 
 /** What is still to be taken for a pick. Thousandths of the base unit. */
@@ -185,17 +228,25 @@ export function stopAt(at: PickAt, job: RoundJob, facts: Facts): HandStop | unde
 /** What this person took on the round and may still put back, newest first. */
 export function ownTaken(job: RoundJob, person: number): readonly HandTaken[] {
   return job.taken
-    .filter((t) => t.person === person)
+    .filter((t) => t.person === person && !t.gone)
     .toReversed()
     .sort((a, b) => (a.at < b.at ? 1 : a.at > b.at ? -1 : 0));
 }
 
 /** What acts of a round do to the bins, as long as the server has not counted it in. */
 export function pickDeltasOf(does: PickDoes, job: RoundJob | undefined, facts: Facts): readonly ContentDelta[] {
+  if (does.kind === 'pick.assemble') return job ? kitDeltas(does, job, facts) : [];
   if (does.kind !== 'pick.take' || !job) return [];
   const expires = does.lot === null ? null : (facts.lot(does.item, does.lot)?.expires ?? null);
   const serial = facts.item(does.item)?.tracking === 'serial' ? does.serial : null;
   const deltas = moveDeltas({ item: does.item, lot: does.lot, expires, serial, condition: 'sound', qty: does.qty }, does.bin, job.cart);
   // Out of its unit, and loose on the cart.
   return deltas.map((d) => (d.qty < 0 ? { ...d, sscc: does.sscc } : d));
+}
+
+// Kits in a bin are known there at once, unless they get a label that only the server gives; what lies on the cart nobody looks up.
+function kitDeltas(does: Extract<PickDoes, { kind: 'pick.assemble' }>, job: RoundJob, facts: Facts): readonly ContentDelta[] {
+  const kit = job.kits.find((k) => k.order === does.order);
+  if (!kit || does.to === null || facts.item(kit.item)?.tracking !== 'none') return [];
+  return [{ bin: does.to, item: kit.item, lot: null, expires: null, serial: null, condition: 'sound', qty: does.qty }];
 }

@@ -7,7 +7,7 @@ export type PickingSaid =
   | { said: 'picking.taken'; code: string; taken: Qty; open: Qty; slot: number; roundDone: boolean }
   | { said: 'picking.unitTaken'; sscc: string; taken: Qty; slots: readonly number[]; open: Qty; roundDone: boolean }
   | { said: 'picking.refused'; error: PickingError }
-  | { said: 'picking.isNot'; meaning: Meaning; wanted: 'bin' | 'goods' | 'lot' | 'serial' | 'packing'; bin: string }
+  | { said: 'picking.isNot'; meaning: Meaning; wanted: 'bin' | 'goods' | 'lot' | 'serial' | 'packing' | 'kit' | 'kitBin'; bin: string }
   | { said: 'picking.otherBin'; bin: string; wanted: string; code: string; there: Qty }
   | { said: 'picking.doubted'; text: string; wanted: 'lot' | 'serial' }
   | { said: 'picking.itsGoods'; code: string; wanted: 'lot' | 'serial' }
@@ -20,7 +20,10 @@ export type PickingSaid =
   | { said: 'picking.whatTrouble' }
   | { said: 'picking.goOn' }
   | { said: 'picking.putDown'; bin: string; pieces: Qty }
-  | { said: 'picking.everything' };
+  | { said: 'picking.everything' }
+  | { said: 'picking.kitsMade'; code: string; made: Qty; left: Qty; bin: string | null; slot: number | null; for: string | null }
+  | { said: 'picking.kitBin'; code: string; qty: Qty }
+  | { said: 'picking.unmade'; code: string; qty: Qty; bin: string };
 
 /** The sentence for what a step of a walk came to. */
 export function pickingSaid(s: PickingSaid): string {
@@ -49,6 +52,8 @@ export function pickingSaid(s: PickingSaid): string {
           lot: 'Scan the lot.',
           serial: 'Scan the serial.',
           packing: 'Everything is picked: scan the packing bin.',
+          kit: 'Make the kits, and key how many; or scan one of them.',
+          kitBin: 'Scan the bin into which the kits go.',
         }[s.wanted]
       }`;
     case 'picking.doubted':
@@ -75,6 +80,15 @@ export function pickingSaid(s: PickingSaid): string {
       return 'Go on.';
     case 'picking.putDown':
       return `${formatQty(s.pieces)} pieces put down at ${s.bin}.`;
+    case 'picking.kitsMade': {
+      const where =
+        s.bin === null ? (s.slot === null ? `for ${s.for}, on the cart` : `for ${s.for}: into slot ${s.slot}`) : `into ${s.bin}`;
+      return `${formatQty(s.made)} ${s.code} ${where}.${s.left === 0 ? '' : ` ${formatQty(s.left)} still to make.`}`;
+    }
+    case 'picking.kitBin':
+      return `${formatQty(s.qty)} ${s.code} for stock. Scan the bin into which they go.`;
+    case 'picking.unmade':
+      return `${formatQty(s.qty)} ${s.code} can still be made of what is on the cart. Scan ${s.bin} again to put its parts down as they are.`;
     case 'picking.everything':
       return 'Everything is picked. Scan the packing bin.';
   }

@@ -9,6 +9,7 @@ export type ShippingError =
   | { code: 'shipping.piecesChanged'; number: string }
   | { code: 'shipping.expired'; item: string; expired: string }
   | { code: 'shipping.serialMissing'; item: string }
+  | { code: 'shipping.makesKits'; number: string }
   | { code: 'shipping.notPacked'; number: string }
   | { code: 'shipping.unknownShipment'; text: string }
   | { code: 'shipping.transitPromised'; bin: string; zone: string }
@@ -46,6 +47,8 @@ export function shippingSentence(e: ShippingError): string {
       return `Only ${e.free} of ${e.item} are free, and ${e.asked} were asked for: the rest is promised to orders.`;
     case 'shipping.unknownShipment':
       return `There is no shipment “${e.text}”.`;
+    case 'shipping.makesKits':
+      return `What is in hand for ${e.number} becomes kits. Say at its page that they are made.`;
     case 'shipping.notPacked':
       return `Order ${e.number} is not packed yet.`;
     default:

@@ -93,15 +93,31 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
        JOIN order_line ol ON ol.id = k.line_id
        JOIN customer_order o ON o.id = ol.order_id
        LEFT JOIN lot l ON l.id = k.lot_id
-       WHERE k.round_id = r.id),
+       -- Kits that were made on the cart are no stop.
+       WHERE k.round_id = r.id AND k.bin_id <> r.cart_bin),
       (SELECT coalesce(json_agg(json_build_array(t.key, k.key, ${thousandths('t.qty')}, coalesce(s.code, t.serial_out),
-        coalesce(t.person_id, 0), t.at, v.code) ORDER BY t.id), '[]')
-       FROM in_hand t
+        coalesce(t.person_id, 0), t.at, v.code, t.shipped OR t.assembly_id IS NOT NULL) ORDER BY t.id), '[]')
+       -- What went into kits was taken all the same.
+       FROM picked t
        JOIN round_pick k ON k.id = t.pick_id
        LEFT JOIN serial s ON s.id = t.serial_id
        LEFT JOIN lot v ON v.id = t.lot_id
-       WHERE k.round_id = r.id),
-      r.way, r.legs) AS row
+       WHERE k.round_id = r.id AND t.returned_at IS NULL),
+      r.way, r.legs,
+      (SELECT coalesce(json_agg(json_build_array(o.id, o.number, o.kit_id, ${thousandths('o.kit_qty')}, ${thousandths('o.kit_made')},
+         (SELECT x.number FROM order_line l JOIN customer_order x ON x.id = l.order_id WHERE l.id = o.kit_line),
+         (
+           SELECT min(k.slot)
+           FROM round_pick k
+           JOIN order_line l ON l.id = k.line_id
+           JOIN order_line y ON y.order_id = l.order_id
+           WHERE k.round_id = r.id AND y.id = o.kit_line
+         ),
+         (SELECT json_agg(json_build_array(l.id, l.item_id, ${thousandths('l.qty')}) ORDER BY l.id) FROM order_line l WHERE l.order_id = o.id),
+         (SELECT coalesce(json_agg(a.key), '[]') FROM assembly a WHERE a.order_id = o.id AND a.apart_at IS NULL)) ORDER BY o.id), '[]')
+       FROM customer_order o
+       WHERE o.kind = 'kit' AND o.state <> 'cancelled' AND EXISTS (
+         SELECT 1 FROM round_pick k JOIN order_line l ON l.id = k.line_id WHERE k.round_id = r.id AND l.order_id = o.id))) AS row
     FROM round r WHERE r.site_id = ? AND r.state = 'open'`,
   carry: `SELECT c.id,
       json_build_array(c.id, c.number, c.kind, c.state, c.person_id, c.cart_bin, c.at,
@@ -133,7 +149,7 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
        LEFT JOIN lot v ON v.id = t.lot_id
        LEFT JOIN serial s ON s.id = t.serial_id
        WHERE l.order_id = o.id)) AS row
-    FROM customer_order o JOIN order_party c ON c.order_id = o.id WHERE o.site_id = ? AND o.state = 'open'
+    FROM customer_order o JOIN order_party c ON c.order_id = o.id WHERE o.site_id = ? AND o.state = 'open' AND o.kind <> 'kit'
       AND EXISTS (SELECT 1 FROM in_hand t JOIN order_line l ON l.id = t.line_id WHERE l.order_id = o.id)`,
   count: `SELECT c.id, json_build_array(c.id, c.number, z.name, c.blind, c.state) AS row
     FROM stock_count c

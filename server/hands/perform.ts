@@ -6,7 +6,7 @@ import { putFromCarry, reportCarryTrouble, takeOnCart, undoCarried } from '#serv
 import { changeTally, enterTally, lockOpenCount, sayOfBin, takeOutTally } from '#server/counting';
 import { findItem, selectItemByScan, selectLot, type FoundItem } from '#server/items';
 import { moveGoods, moveUnit } from '#server/moves';
-import { putDownRound, reportTrouble, takeAtStop, takeElsewhere, undoPick } from '#server/picking';
+import { assembleKits, putDownRound, reportTrouble, takeAtStop, takeElsewhere, undoPick } from '#server/picking';
 import { selectBin, type FoundBin } from '#server/places';
 import {
   beginDelivery,
@@ -117,6 +117,13 @@ export async function perform(trx: Trx, act: Act): Promise<Done> {
         bin: await binAt(trx, act.site, instead.bin),
         instead: { key: instead.key, lot: await lotOfPick(trx, does.pick, instead.lot), qty: qtyOf(instead.qty) },
       });
+      return NOTHING_BUT_DONE;
+    }
+    case 'pick.assemble': {
+      const to = does.to === null ? null : await binAt(trx, act.site, does.to);
+      // Kits that nobody wants any more are for a lead to send to arrivals: the hand would not know.
+      const what = { key: act.key, order: does.order, qty: qtyOf(does.qty), to, maySetAside: act.role === 'lead' };
+      await assembleKits(trx, { ...floorOf(act), ...what });
       return NOTHING_BUT_DONE;
     }
     case 'pick.putDown': {

@@ -92,6 +92,9 @@ export function offersFor(clash: Pick<ClashRow, 'does' | 'refusal'>): readonly O
           { how: 'count', label: 'Have it put back there; count the bin' },
         ];
       return [{ how: 'putBack', label: 'Have it put back' }, AGAIN];
+    case 'pick.assemble':
+      if (code === 'picking.kitNotWanted') return [{ how: 'accept', label: 'They are made: the rest goes to arrivals' }, DROP];
+      return [AGAIN, DROP];
     case 'carry.take':
       return [{ how: 'count', label: 'Drop it; count the bin' }, AGAIN];
     case 'carry.put':
@@ -210,6 +213,10 @@ async function doIt(trx: Trx, act: Act, clash: ClashRow, given: Given, lead: Lea
       return postWhatIsThere(trx, act, 'post', lead);
     case 'accept':
     case 'bringBack':
+      if (does.kind === 'pick.assemble') {
+        await redo(trx, act);
+        return 'Posted. What nobody wants is at arrivals: tell the hand.';
+      }
       if (does.kind === 'pick.take') {
         await redo(trx, act);
         return 'Accepted: the other lot is picked.';

@@ -63,6 +63,7 @@ const BODIES: Readonly<Record<string, () => object>> = {
   'orders.hold': () => ({ reason: 'test' }),
   'orders.change': () => ({ due: '2030-01-01' }),
   'orders.nameLine': () => ({ line: 1 }),
+  'picking.assemble': () => ({ qty: '1' }),
   'picking.changeLine': () => ({ qty: '1' }),
   'shipping.pack': () => ({ parcels: 1 }),
   'counting.tally': () => ({ bin: 'X-01', code: 'QG-10', qty: '1' }),

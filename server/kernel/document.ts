@@ -19,6 +19,7 @@ const PREFIX = {
   inspection: 'IN',
   return: 'RE',
   carry: 'CR',
+  assembly: 'AS',
 } as const;
 export type DocumentKind = keyof typeof PREFIX;
 

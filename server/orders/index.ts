@@ -2,6 +2,7 @@ export { ordersHandlers } from './routes.ts';
 export { importOrders } from './import-orders.ts';
 export { trimAllPromises, promiseOrders } from './promising.ts';
 export {
+  addPromises,
   findOrder,
   insertLines,
   insertOrder,
@@ -16,6 +17,7 @@ export {
   type LockedOrder,
   type OrderListRow,
 } from './store.ts';
+export { selectKitOrder, selectKitParts, type KitOrderRow } from './store-kits.ts';
 export { changeHead } from './change-head.ts';
 export { addLines, checkLines, makeOrder } from './make-order.ts';
 export { selectKnownForOrders } from './import-orders.ts';

@@ -5,9 +5,12 @@ import type { Qty } from '#core/base';
 import { sayAsking } from '#core/orders';
 import { changeHead } from './change-head.ts';
 import { addLines, checkLines, makeOrder, refuseKnownReference } from './make-order.ts';
+import { makeKitOrder } from './make-kit.ts';
 import { nameLine } from './name-goods.ts';
+import { readKit } from './read-kit.ts';
 import { promiseOrders } from './promising.ts';
 import { explainLines } from './short.ts';
+import { selectMaking } from './store-kits.ts';
 import { findCustomer, findCustomerByCode, insertCustomer, selectCustomers, updateCustomer } from './store-customers.ts';
 import {
   findOrder,
@@ -68,6 +71,8 @@ export const ordersHandlers: RoomHandlers<'orders'> = {
     announce(trx, 'shipping', { order: order.id });
     return { ok: true };
   },
+  'orders.makeKit': (trx, { me, body }) =>
+    makeKitOrder(trx, { item: body.item, qty: body.qty, line: body.line, due: body.due, site: me.site.id }),
   'orders.import': (trx, { me, body }) => startImport(trx, 'orders.import', 'Orders', me, body),
   'orders.customers': async (db, { query: asked }) => ({ customers: await selectCustomers(db, asked.q ?? '') }),
   'orders.saveCustomer': async (trx, { body }) => {
@@ -82,6 +87,7 @@ export const ordersHandlers: RoomHandlers<'orders'> = {
   },
   'orders.addLine': async (trx, { me, params, body }) => {
     const order = await lockOpenOrder(trx, params.id, me.site.id);
+    if (order.kind === 'kit') refuse({ code: 'orders.kitLines', number: order.number });
     await checkLines(trx, [body]);
     await reopenPacking(trx, [order.id]);
     const [line = 0] = await addLines(trx, { id: order.id, site: me.site.id }, [body]);
@@ -136,6 +142,7 @@ type LineRow = NamedRow & {
   usable: string;
   all_promised: string;
   on_order: string;
+  kits: number | null;
 };
 
 async function readOrder(db: Db, id: number): Promise<Order> {
@@ -160,8 +167,18 @@ async function readOrder(db: Db, id: number): Promise<Order> {
            WHERE x.item_id = i.id AND x.site_id = ?
          ), 0
        ) AS on_order, a.good_on,
+       (
+         SELECT floor(min(greatest(0, coalesce(u.usable, 0) - coalesce(v.promised, 0)) / k.qty))
+         FROM kit_part k
+         LEFT JOIN LATERAL (
+           SELECT sum(f.qty) AS usable FROM stock_fact f WHERE f.item_id = k.part_id AND f.site_id = o.site_id AND f.usable
+         ) u ON true
+         LEFT JOIN LATERAL (SELECT sum(r.qty) AS promised FROM promise r WHERE r.item_id = k.part_id AND r.site_id = o.site_id) v ON true
+         WHERE k.kit_id = i.id
+       )::int AS kits,
        ${NAMED} AS named
      FROM order_line l
+     JOIN customer_order o ON o.id = l.order_id
      JOIN line_asking a ON a.line_id = l.id
      JOIN item i ON i.id = l.item_id
      LEFT JOIN promise p ON p.line_id = l.id
@@ -181,6 +198,7 @@ async function readOrder(db: Db, id: number): Promise<Order> {
     })),
   );
   const extras = await selectExtras(db, id);
+  const making = await selectMaking(db, id);
   const shipments = await query<{ number: string; at: Date; document: number; parcels: number }>(
     db,
     `SELECT number, at, document_id AS document, parcels FROM shipment WHERE order_id = ? ORDER BY id`,
@@ -196,6 +214,7 @@ async function readOrder(db: Db, id: number): Promise<Order> {
     site: order.site,
     cancelledFor: order.cancelled_for,
     at: order.at.toISOString(),
+    kit: order.kind === 'kit' ? await readKit(db, id) : null,
     shipments: shipments.map((s) => ({ ...s, at: s.at.toISOString() })),
     lineList: lines.map((l, n) => ({
       id: l.id,
@@ -211,6 +230,8 @@ async function readOrder(db: Db, id: number): Promise<Order> {
       shipped: qtyText(asQty(l.shipped)),
       free: qtyText((asQty(l.usable) - asQty(l.all_promised)) as Qty),
       onOrder: qtyText(asQty(l.on_order)),
+      kits: l.kits,
+      making: making.filter((m) => m.line === l.id).map((m) => ({ id: m.id, number: m.number, left: qtyText(asQty(m.left)) })),
       named: l.named,
       asks: sayAsking({ ...l.named, goodOn: l.good_on }),
       why: explained[n]?.why ?? [],

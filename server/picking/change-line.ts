@@ -1,12 +1,12 @@
-import { isWholeStep, minQty, ONE, subQty, ZERO, type Qty } from '#core/base';
+import { isWholeStep, ONE, ZERO, type Qty } from '#core/base';
 import { decideLineChange, sayLineChange } from '#core/orders';
 import { qtyText } from '#contract/base';
 import { announce, asQty, refuse, valueOf, type Trx } from '#server/kernel';
 import { lockOpenOrder, reopenPacking } from '#server/orders';
 import { lockStock } from '#server/stock';
+import { partGoods } from './part-goods.ts';
 import { putGoodsBack } from './put-back.ts';
 import { endOrderIfDone, selectLineAtWork, updateLineQty } from './store-lines.ts';
-import { selectInHandOfLine, splitInHand, type InHandRow } from './store-in-hand.ts';
 import { unplanLine } from './store-picks.ts';
 
 /** Changes how many of a line are ordered, wherever the order is on its way (F).
@@ -19,6 +19,7 @@ export async function changeLine(
   command: { order: number; line: number; qty: Qty; site: number; person: number | null },
 ): Promise<{ qty: string; did: string[] }> {
   const order = await lockOpenOrder(trx, command.order, command.site);
+  if (order.kind === 'kit') refuse({ code: 'orders.kitLines', number: order.number });
   const known = await selectLineAtWork(trx, order.id, command.line);
   if (!known) return refuse({ code: 'orders.unknownLine', id: command.line, number: order.number });
   if (!isWholeStep(command.qty, known.decimals))
@@ -40,7 +41,7 @@ export async function changeLine(
     }),
   );
   await unplanLine(trx, command.line, change.unplan);
-  const goods = await partInHand(trx, command.line, change.putBack);
+  const goods = await partGoods(trx, command.line, change.putBack);
   const { bin } = await putGoodsBack(trx, { ...command, reason: `Put back: fewer are ordered on ${order.number}` }, goods);
   await updateLineQty(trx, command.line, change.qty, change.cut);
   if (change.qty > asQty(line.qty)) await reopenPacking(trx, [order.id]);
@@ -48,18 +49,4 @@ export async function changeLine(
   announce(trx, 'orders', { order: order.id });
   announce(trx, 'stock');
   return { qty: qtyText(change.qty), did: sayLineChange(change, bin) };
-}
-
-// So much of what is in hand of a line, whole pieces of it first and the last one parted.
-async function partInHand(trx: Trx, line: number, wanted: Qty): Promise<InHandRow[]> {
-  const parted: InHandRow[] = [];
-  let open = wanted;
-  for (const goods of wanted > ZERO ? await selectInHandOfLine(trx, line) : []) {
-    if (open <= 0) break;
-    const there = asQty(goods.qty);
-    const taken = minQty(there, open);
-    parted.push(taken === there ? goods : await splitInHand(trx, goods, taken));
-    open = subQty(open, taken);
-  }
-  return parted;
 }

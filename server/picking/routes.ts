@@ -1,7 +1,10 @@
+import { randomUUID } from 'node:crypto';
 import { orderStops } from '#core/picking';
 import { qtyText } from '#contract/base';
 import { announce, asQty, query, refuse, type RoomHandlers } from '#server/kernel';
 import { worksAt } from '#server/people';
+import { findBin } from '#server/places';
+import { assembleKits } from './assemble.ts';
 import { changeLine } from './change-line.ts';
 import { roundFromDock } from './from-dock.ts';
 import { makeRound } from './make-round.ts';
@@ -13,6 +16,7 @@ import { findRound, lockRoundAt, selectRounds, selectWay, updateWalker, type Rou
 import { selectPicks, type PickRow } from './store-picks.ts';
 import { settleTrouble } from './store-trouble.ts';
 import { splitRound } from './split-round.ts';
+import { takeApart } from './take-apart.ts';
 import { readToJoin } from './to-join.ts';
 import { readRoundMap } from './round-map.ts';
 import { reportTrouble } from './trouble.ts';
@@ -102,6 +106,12 @@ export const pickingHandlers: RoomHandlers<'picking'> = {
   'picking.trouble': (trx, { me, params, body }) =>
     reportTrouble(trx, { round: params.id, pick: params.pick, kind: body.kind, site: me.site.id, person: me.id, told: false }),
   'picking.keySheet': (trx, { me, params, body }) => keySheet(trx, { ...body, round: params.id, site: me.site.id, person: me.id }),
+  'picking.assemble': async (trx, { me, params, body }) => {
+    const to = body.bin === undefined ? null : await findBin(trx, me.site.id, body.bin);
+    const who = { site: me.site.id, person: me.id, device: null, at: null, maySetAside: true };
+    return assembleKits(trx, { ...who, key: randomUUID(), order: params.id, qty: body.qty, to });
+  },
+  'picking.takeApart': (trx, { me, params }) => takeApart(trx, { assembly: params.id, site: me.site.id, person: me.id }),
   'picking.putDown': (trx, { me, params, body }) =>
     putDownRound(trx, { round: params.id, bin: body.bin, site: me.site.id, person: me.id, device: body.device ?? null, told: false }),
 };

@@ -60,3 +60,34 @@ export async function endOrderIfDone(trx: Trx, order: number): Promise<void> {
 export async function deletePromises(trx: Trx, order: number): Promise<void> {
   await query(trx, `DELETE FROM promise WHERE line_id IN (SELECT id FROM order_line WHERE order_id = ?)`, [order]);
 }
+
+/** Numbers of lines, and beside them quantities as the database takes them. */
+export type LineAmounts = readonly (readonly (number | string)[])[];
+
+/** Takes what leaves from what its lines are promised; a promise that is used up goes. */
+export async function takeFromPromises(trx: Trx, lines: LineAmounts): Promise<void> {
+  await query(
+    trx,
+    `DELETE FROM promise p USING unnest(?::int[], ?::numeric[]) AS x(line, qty) WHERE p.line_id = x.line AND p.qty <= x.qty`,
+    lines,
+  );
+  await query(
+    trx,
+    `UPDATE promise p SET qty = p.qty - x.qty FROM unnest(?::int[], ?::numeric[]) AS x(line, qty) WHERE p.line_id = x.line`,
+    lines,
+  );
+}
+
+/** Adds what leaves to what of its lines is shipped. */
+export async function addShipped(trx: Trx, lines: LineAmounts): Promise<void> {
+  await query(
+    trx,
+    `UPDATE order_line l SET shipped = l.shipped + x.qty FROM unnest(?::int[], ?::numeric[]) AS x(line, qty) WHERE l.id = x.line`,
+    lines,
+  );
+}
+
+/** Says that what was picked has left, and on which shipment's document. */
+export async function updatePickedShipped(trx: Trx, picked: readonly number[], document: number): Promise<void> {
+  await query(trx, `UPDATE picked SET shipped = true, shipment_document = ? WHERE id = ANY(?::int[])`, [document, picked]);
+}

@@ -34,7 +34,7 @@ const LISTED = `SELECT r.id, r.number, r.state, r.site_id, s.name AS site, r.per
       coalesce(json_agg(DISTINCT o.id), '[]') AS order_ids,
       count(*) FILTER (WHERE k.qty > 0) AS picks,
       count(*) FILTER (WHERE k.qty > 0 AND k.picked = k.qty) AS done,
-      count(DISTINCT k.bin_id) FILTER (WHERE k.qty > 0) AS stops,
+      count(DISTINCT k.bin_id) FILTER (WHERE k.qty > 0 AND k.bin_id <> r.cart_bin) AS stops,
       count(k.trouble) AS trouble
     FROM round_pick k
     JOIN order_line l ON l.id = k.line_id

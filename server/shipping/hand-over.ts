@@ -21,7 +21,8 @@ import { findCustomer, insertLines, insertOrder } from '#server/orders';
 import { findBin, selectToday, type FoundBin } from '#server/places';
 import { selectLying } from '#server/moves';
 import { lockStock, post, readFree } from '#server/stock';
-import { addShipped, insertPickedAtOnce, insertShipment, updateOrderShipped } from './store.ts';
+import { addShipped } from '#server/picking';
+import { insertPickedAtOnce, insertShipment, updateOrderShipped } from './store.ts';
 
 type Taken = { bin: FoundBin; item: FoundItem; goods: LyingStock; serialOut: string | null; qty: Qty };
 

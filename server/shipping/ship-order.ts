@@ -15,19 +15,10 @@ import { coveringHold, OUTSIDE, type HeldGoods, type Movement } from '#core/stoc
 import { qtyText } from '#contract/base';
 import { announce, asQty, dbQty, makeDocument, query, refuse, valueOf, type Trx } from '#server/kernel';
 import { lockOpenOrder, reopenPacking, type LockedOrder } from '#server/orders';
+import { addShipped, takeFromPromises, updatePickedShipped } from '#server/picking';
 import { findDefaultBin } from '#server/places';
 import { lockStock, post, selectStandingHolds } from '#server/stock';
-import {
-  selectPicked,
-  updatePacked,
-  type PickedRow,
-  addShipped,
-  insertShipment,
-  takeFromPromises,
-  updateOrderPacked,
-  updateOrderShipped,
-  updatePickedShipped,
-} from './store.ts';
+import { selectPicked, updatePacked, type PickedRow, insertShipment, updateOrderPacked, updateOrderShipped } from './store.ts';
 
 /** An order that somebody packs or ships. `pieces`: the keys of what they looked at, where a device says so; what nobody saw does not
  *  leave. */
@@ -37,6 +28,7 @@ type Leaving = { readonly order: number; readonly site: number; readonly pieces?
 // neither a put-down, a hold nor a promise comes between the answer and the act.
 async function readyToLeave(trx: Trx, { order: orderId, site, pieces }: Leaving): Promise<{ order: LockedOrder; picked: PickedRow[] }> {
   const order = await lockOpenOrder(trx, orderId, site);
+  if (order.kind === 'kit') refuse({ code: 'shipping.makesKits', number: order.number });
   const items = [...new Set((await selectPicked(trx, orderId)).map((p) => p.item))];
   await lockStock(
     trx,
@@ -154,6 +146,8 @@ async function whereItGoes(trx: Trx, order: Pick<LockedOrder, 'kind' | 'site_id'
       return OUTSIDE.jobs;
     case 'transfer':
       return findTransit(trx, order.site_id);
+    case 'kit':
+      return OUTSIDE.assembly;
     case 'customer':
     case 'counter':
       return OUTSIDE.customers;

@@ -99,9 +99,6 @@ export async function selectBench(db: Reads, site: number, order: number | null)
   );
 }
 
-/** Numbers of lines, and beside them quantities as the database takes them. */
-export type LineAmounts = readonly (readonly (number | string)[])[];
-
 /** Says that an order is packed, by whom and into how many parcels. */
 export async function updateOrderPacked(trx: Trx, packed: { order: number; person: number; parcels: number }): Promise<void> {
   await query(trx, `UPDATE customer_order SET packed_at = now_here(), packed_by = ?, parcels = ?, changed = now_here() WHERE id = ?`, [
@@ -109,34 +106,6 @@ export async function updateOrderPacked(trx: Trx, packed: { order: number; perso
     packed.parcels,
     packed.order,
   ]);
-}
-
-/** Takes what leaves from what its lines are promised; a promise that is used up goes. */
-export async function takeFromPromises(trx: Trx, lines: LineAmounts): Promise<void> {
-  await query(
-    trx,
-    `DELETE FROM promise p USING unnest(?::int[], ?::numeric[]) AS x(line, qty) WHERE p.line_id = x.line AND p.qty <= x.qty`,
-    lines,
-  );
-  await query(
-    trx,
-    `UPDATE promise p SET qty = p.qty - x.qty FROM unnest(?::int[], ?::numeric[]) AS x(line, qty) WHERE p.line_id = x.line`,
-    lines,
-  );
-}
-
-/** Adds what leaves to what of its lines is shipped. */
-export async function addShipped(trx: Trx, lines: LineAmounts): Promise<void> {
-  await query(
-    trx,
-    `UPDATE order_line l SET shipped = l.shipped + x.qty FROM unnest(?::int[], ?::numeric[]) AS x(line, qty) WHERE l.id = x.line`,
-    lines,
-  );
-}
-
-/** Says that what was picked has left, and on which shipment's document. */
-export async function updatePickedShipped(trx: Trx, picked: readonly number[], document: number): Promise<void> {
-  await query(trx, `UPDATE picked SET shipped = true, shipment_document = ? WHERE id = ANY(?::int[])`, [document, picked]);
 }
 
 /** Writes a shipment, with as many parcels as the order was packed into. */

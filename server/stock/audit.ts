@@ -101,6 +101,8 @@ const CHECKS: Readonly<Record<string, string>> = {
       FROM picked k
       JOIN round_pick p ON p.id = k.pick_id
       JOIN round r ON r.id = p.round_id
+      -- Kits come by the document of their making.
+      WHERE k.assembly_id IS NULL
       GROUP BY 1, 2, 3, 4
     ) k
     FULL JOIN (
@@ -210,16 +212,29 @@ const CHECKS: Readonly<Record<string, string>> = {
       GROUP BY 1, 2, 3
       HAVING sum(l.shipped) > 0
     ) x
-    FULL JOIN (SELECT o.id AS order_id, o.number, m.item_id AS item, sum(m.qty) AS qty FROM shipment s
+    FULL JOIN (SELECT o.id AS order_id, o.number, m.item_id AS item, sum(m.qty) AS qty
+      FROM (SELECT order_id, document_id FROM shipment UNION ALL SELECT order_id, document_id FROM assembly WHERE apart_at IS NULL) s
       JOIN customer_order o ON o.id = s.order_id
           JOIN movement m ON m.document_id = s.document_id
-            AND CASE o.kind WHEN 'job' THEN m.to_bin = 5 WHEN 'transfer' THEN m.to_bin >= 100 ELSE m.to_bin = 2 END
+            AND CASE o.kind WHEN 'job' THEN m.to_bin = 5 WHEN 'transfer' THEN m.to_bin >= 100
+              WHEN 'kit' THEN m.to_bin = 6 ELSE m.to_bin = 2 END
           GROUP BY 1, 2, 3) m USING (order_id, item) WHERE coalesce(x.qty, 0) <> coalesce(m.qty, 0)`,
   'what a line shipped was picked for it': `
     SELECT format('line %s: shipped %s, of its pieces %s', l.id, l.shipped, k.qty) AS detail
     FROM order_line l
     JOIN (SELECT line_id, sum(qty) FILTER (WHERE shipped) AS qty FROM picked GROUP BY 1) k ON k.line_id = l.id
     WHERE l.shipped <> coalesce(k.qty, 0)`,
+  'kits equal their assemblies': `
+    SELECT format('order %s: %s made, assemblies made %s', o.number, o.kit_made, coalesce(a.made, 0)) AS detail
+    FROM customer_order o
+    LEFT JOIN (SELECT order_id, sum(qty) AS made FROM assembly WHERE apart_at IS NULL GROUP BY 1) a ON a.order_id = o.id
+    WHERE o.kit_made <> coalesce(a.made, 0)
+    UNION ALL SELECT format('%s: %s made, %s came of it', a.number, a.qty, coalesce(m.came, 0))
+    FROM assembly a
+    JOIN customer_order o ON o.id = a.order_id
+    LEFT JOIN (SELECT document_id, item_id, sum(qty) AS came FROM movement WHERE from_bin = 6 GROUP BY 1, 2) m
+      ON m.document_id = a.document_id AND m.item_id = o.kit_id
+    WHERE a.qty <> coalesce(m.came, 0)`,
   'held stock is under a hold': `
     SELECT format('item %s, lot %s at site %s: %s held, holds answer for %s', b.item_id, b.lot, b.site_id, b.qty, coalesce(h.qty,
       0)) AS detail

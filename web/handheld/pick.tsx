@@ -3,13 +3,17 @@ import { useNavigate, useParams } from 'react-router';
 import { formatQty } from '#core/base';
 import {
   openOf,
+  kitsToMake,
+  nextKit,
   ownTaken,
+  partsOnCart,
   PICK_BEGINS,
   pickingSaid,
   stepPick,
   stopAt,
   stopsOf,
   takenOf,
+  type HandKit,
   type HandPick,
   type HandStop,
   type PickAsks,
@@ -59,22 +63,30 @@ export function PickOnFloor() {
   const orders = [...new Set(job.picks.map((p) => p.order))];
   const cart = facts.bin(job.cart)?.address ?? '';
   const here = stop !== undefined && at.bin === stop.bin.id;
-  const hint = !stop
-    ? 'Scan the packing bin'
-    : !here
+  const kit = stop ? undefined : nextKit(job, facts);
+  const hint = kit
+    ? at.asks.what === 'kitBin'
       ? 'Scan the bin'
-      : {
-          goods: 'Scan the goods',
-          trouble: 'Scan the goods',
-          lot: 'Scan the lot',
-          serial: 'Scan the serial',
-          otherLot: 'Scan the goods',
-          otherBin: 'Scan the bin',
-        }[at.asks.what];
+      : 'Key how many, or scan one'
+    : !stop
+      ? 'Scan the packing bin'
+      : !here
+        ? 'Scan the bin'
+        : {
+            goods: 'Scan the goods',
+            trouble: 'Scan the goods',
+            lot: 'Scan the lot',
+            serial: 'Scan the serial',
+            otherLot: 'Scan the goods',
+            otherBin: 'Scan the bin',
+            kitBin: 'Scan the bin',
+            unmade: 'Scan the packing bin',
+          }[at.asks.what];
+  const stopWords = stop ? `Stop ${stops.findIndex((s) => s.bin.id === stop.bin.id) + 1} of ${stops.length} · ` : '';
   return (
     <Screen
       title={job.number}
-      sub={`${stop ? `Stop ${stops.findIndex((s) => s.bin.id === stop.bin.id) + 1} of ${stops.length} · ` : ''}${cart} · ${orders.join(', ')}`}
+      sub={`${stopWords}${cart} · ${orders.join(', ')}`}
       answer={answer}
       onScan={scan}
       hint={hint}
@@ -85,11 +97,72 @@ export function PickOnFloor() {
       })}
     >
       {job.state !== 'open' && <Empty title="This round is put down.">Its orders wait at the bench.</Empty>}
-      {job.state === 'open' && !stop && <AtTheEnd job={job} />}
+      {job.state === 'open' && kit && <MakeKits job={job} kit={kit} asks={at.asks} choose={choose} />}
+      {job.state === 'open' && !stop && !kit && <AtTheEnd job={job} />}
       {job.state === 'open' && stop && <Stop job={job} stop={stop} here={here} asks={at.asks} choose={choose} />}
       {stop && here && <PickLabel job={job} stop={stop} person={me?.id ?? 0} />}
       {job.state === 'open' && job.person === me?.id && <GiveBack round={id} />}
     </Screen>
+  );
+}
+
+/** What is on the cart becomes kits (G9): how many, of what, and where they go. */
+function MakeKits({ job, kit, asks, choose }: { job: RoundJob; kit: HandKit; asks: PickAsks; choose: (c: PickChoice) => void }) {
+  const { facts } = theFloor();
+  const item = facts.item(kit.item);
+  const many = kitsToMake(kit, job, facts);
+  const slots = [...new Set(job.picks.filter((p) => kit.parts.some((x) => x.line === p.line)).map((p) => p.slot))];
+  return (
+    <section className="space-y-3">
+      <div className="flex items-start gap-3">
+        <div className="min-w-0 flex-1">
+          <p className="text-xl">Make of what is in slot {slots.join(' and ')}:</p>
+          <p className="text-lg leading-tight">
+            <span className="code text-3xl" data-testid="item-code">
+              {item?.code}
+            </span>{' '}
+            {item?.description}
+          </p>
+          <p className="pt-2">
+            <span className="code text-7xl leading-none" data-testid="to-make">
+              {formatQty(many)}
+            </span>{' '}
+            <span className="text-xl text-soft">to make</span>
+          </p>
+        </div>
+        <div className="text-right">
+          <ItemPicture item={kit.item} size="stop" />
+          <p className="pt-1">
+            <Tag tone="strong">
+              {kit.for === null ? 'for stock' : kit.for.slot === null ? 'onto the cart' : `into slot ${kit.for.slot}`}
+            </Tag>{' '}
+            <span className="text-sm text-soft">{kit.for?.number ?? kit.number}</span>
+          </p>
+        </div>
+      </div>
+      <ul aria-label="Of what each is made" className="border-t border-line">
+        {partsOnCart(kit, job, facts).map((part) => (
+          <li key={part.item} className="flex justify-between border-b border-line py-1 text-lg">
+            <span>
+              <span className="code">{part.code}</span> {facts.item(part.item)?.description}
+            </span>
+            <strong className="code whitespace-nowrap">{formatQty(part.each)} each</strong>
+          </li>
+        ))}
+      </ul>
+      {asks.what === 'kitBin' ? (
+        <Ask label="Into which bin">
+          <p className="text-xl">
+            {formatQty(asks.qty)} {item?.code} {asks.qty === 1000 ? 'goes' : 'go'} to stock. Scan the bin.
+          </p>
+        </Ask>
+      ) : (
+        <Button tall look="next" className="w-full" onClick={() => choose({ what: 'kitsMade' })}>
+          {formatQty(many)} {many === 1000 ? 'is' : 'are'} made
+        </Button>
+      )}
+      <p className="text-soft">Not now? Scan the packing bin twice: they can be made at the bench.</p>
+    </section>
   );
 }
 

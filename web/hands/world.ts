@@ -352,6 +352,17 @@ export class World {
           person: t[4] as number,
           at: new Date(t[5] as string).toISOString(),
           lot: t[6] as string | null,
+          gone: t[7] as boolean,
+        })),
+        kits: (r[11] as unknown[][]).map((k) => ({
+          order: k[0] as number,
+          number: k[1] as string,
+          item: k[2] as ItemId,
+          qty: amount(k[3]),
+          made: amount(k[4]),
+          for: k[5] === null ? null : { number: k[5] as string, slot: k[6] as number | null },
+          parts: (k[7] as unknown[][]).map((p) => ({ line: p[0] as number, item: p[1] as ItemId, qty: amount(p[2]) })),
+          acts: k[8] as string[],
         })),
       }
     );
