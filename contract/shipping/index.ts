@@ -5,6 +5,7 @@ export const BenchRow = z.object({
   id: z.number(),
   number: z.string(),
   customer: z.string(),
+  makesKits: z.boolean().describe('Its goods are parts that become kits: nobody packs them'),
   due: z.string(),
   heldFor: z.string().nullable(),
   packed: z.boolean(),

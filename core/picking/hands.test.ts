@@ -544,7 +544,7 @@ describe('G9 kits at the end of a walk', () => {
   it('are asked for when everything is picked, and not before; the packing bin twice puts the parts down as they are', () => {
     expect(last(kitRound(6), ['A-01-1', codeOf(jar), key('2')]).did).toMatchObject({ kind: 'pick.take' });
     const once = last(kitRound(6), [...fetchAll(6), 'BENCH-1']);
-    expect(once.says).toBe('3 OUT-6 can still be made of what is on the cart. Scan BENCH-1 again to put its parts down as they are.');
+    expect(once.says).toBe('3 OUT-6 can still be made of what is on the cart. Scan BENCH-1 again to put the parts down.');
     expect(last(kitRound(6), [...fetchAll(6), 'BENCH-1', 'BENCH-1']).did).toEqual({ kind: 'pick.putDown', round: 1, bin: BINS.bench.id });
     expect(last(kitRound(6), [...fetchAll(6), choose({ what: 'kitsMade' }), 'BENCH-1']).did).toMatchObject({ kind: 'pick.putDown' });
     // Of too few parts nothing can be made, and nothing is asked.

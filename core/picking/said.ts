@@ -88,7 +88,7 @@ export function pickingSaid(s: PickingSaid): string {
     case 'picking.kitBin':
       return `${formatQty(s.qty)} ${s.code} for stock. Scan the bin into which they go.`;
     case 'picking.unmade':
-      return `${formatQty(s.qty)} ${s.code} can still be made of what is on the cart. Scan ${s.bin} again to put its parts down as they are.`;
+      return `${formatQty(s.qty)} ${s.code} can still be made of what is on the cart. Scan ${s.bin} again to put the parts down.`;
     case 'picking.everything':
       return 'Everything is picked. Scan the packing bin.';
   }

@@ -113,7 +113,11 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
            JOIN order_line y ON y.order_id = l.order_id
            WHERE k.round_id = r.id AND y.id = o.kit_line
          ),
-         (SELECT json_agg(json_build_array(l.id, l.item_id, ${thousandths('l.qty')}) ORDER BY l.id) FROM order_line l WHERE l.order_id = o.id),
+         (
+           SELECT json_agg(json_build_array(l.id, l.item_id, ${thousandths('l.qty')}) ORDER BY l.id)
+           FROM order_line l
+           WHERE l.order_id = o.id
+         ),
          (SELECT coalesce(json_agg(a.key), '[]') FROM assembly a WHERE a.order_id = o.id AND a.apart_at IS NULL)) ORDER BY o.id), '[]')
        FROM customer_order o
        WHERE o.kind = 'kit' AND o.state <> 'cancelled' AND EXISTS (

@@ -57,7 +57,7 @@ const say = (order: number, qty: string, bin?: string) =>
   lead.ask('picking.assemble', { params: { id: order }, body: { qty, ...(bin === undefined ? {} : { bin }) } });
 
 describe('G9 kits made on the way', () => {
-  it('for an order: their parts are promised, picked and used up; the kits are on the cart, in its slot, and go to the bench with it', async () => {
+  it('for an order: their parts are promised, picked and used up; the kits ride on the cart and go to the bench with it', async () => {
     const k = await kitOf({ a: '9', b: '9' });
     const o = await wanted(k, '3');
     expect((await ofOrder(o.order)).lineList[0]).toMatchObject({ kits: 4, making: [] });

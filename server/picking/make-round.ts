@@ -11,7 +11,8 @@ import { insertRound, lockFreeCart, selectWayPlaces, updateWay } from './store-r
 type WantRow = Parameters<typeof askingOf>[0] & { line: number; item: number; code: string; order: string; qty: string };
 
 /** Makes one walk for one or several orders: chooses bins and lots for what is promised and not yet picked or planned (G1, G2).
- *  Shape:  `dock`: only these items, and only what lies at arrivals: goods that somebody waits for go straight to the bench (C17).
+ *  Shape:  the parts of kits that are made for these orders are fetched with them (G9). `dock`: only these items, and only what
+ *          lies at arrivals: goods that somebody waits for go straight to the bench (C17).
  *  Errors: refuses held or ended orders, an order where nothing can be picked, a site without a free cart bin.
  *  Locks:  the orders, then their items at the site: two people who make rounds for the same goods take turns. */
 export async function makeRound(
@@ -27,7 +28,9 @@ export async function makeRound(
 ): Promise<{ id: number; number: string; stops: number; missing: { order: string; code: string; qty: string }[] }> {
   const ids: number[] = [];
   for (const wanted of new Set(command.orders)) ids.push((await findOrder(trx, wanted)).id);
-  const orders = await lockOrders(trx, [...new Set(ids)], command.site);
+  // Whoever walks for an order fetches the parts of the kits that are made for it.
+  const making = command.dock === undefined ? await selectMakingFor(trx, ids) : [];
+  const orders = await lockOrders(trx, [...new Set([...ids, ...making])], command.site);
   for (const order of orders) {
     if (order.state !== 'open') refuse({ code: 'orders.notOpen', number: order.number, state: order.state });
     if (order.held_for !== null) refuse({ code: 'orders.held', number: order.number, reason: order.held_for });
@@ -101,6 +104,19 @@ export async function makeRound(
       return { order: row?.order ?? '', code: row?.code ?? '', qty: qtyText(m.qty) };
     }),
   };
+}
+
+// The orders that make kits for these and may be worked on.
+async function selectMakingFor(trx: Trx, orders: readonly number[]): Promise<number[]> {
+  const rows = await query<{ id: number }>(
+    trx,
+    `SELECT k.id
+     FROM customer_order k
+     JOIN order_line l ON l.id = k.kit_line
+     WHERE l.order_id = ANY(?::int[]) AND k.state = 'open' AND k.held_for IS NULL`,
+    [orders],
+  );
+  return rows.map((r) => r.id);
 }
 
 // An order whose goods are on a walk already is not short of promises: the walk is what was looked for.

@@ -43,7 +43,8 @@ export async function splitInHand(trx: Trx, goods: InHandRow, qty: Qty): Promise
   await query(trx, `UPDATE picked SET qty = qty - ?::numeric WHERE id = ?`, [dbQty(qty), goods.id]);
   const made = await queryOne<{ id: number; qty: string }>(
     trx,
-    `INSERT INTO picked (pick_id, line_id, item_id, lot_id, serial_id, serial_out, qty, bin_id, put_down, packed, person_id, at, unit_id, assembly_id)
+    `INSERT INTO picked (pick_id, line_id, item_id, lot_id, serial_id, serial_out, qty, bin_id, put_down, packed, person_id, at, unit_id,
+       assembly_id)
      SELECT pick_id, line_id, item_id, lot_id, serial_id, serial_out, ?::numeric, bin_id, put_down, packed, person_id, at, unit_id,
        assembly_id
      FROM picked

@@ -50,6 +50,7 @@ function benchRow(r: BenchListRow) {
     id: r.id,
     number: r.number,
     customer: r.customer,
+    makesKits: r.kind === 'kit',
     due: r.due,
     heldFor: r.held_for,
     packed: r.packed_at !== null,

@@ -69,6 +69,7 @@ export type BenchListRow = {
   id: number;
   number: string;
   customer: string;
+  kind: string;
   due: string;
   held_for: string | null;
   packed_at: Date | null;
@@ -82,7 +83,7 @@ export type BenchListRow = {
 export async function selectBench(db: Reads, site: number, order: number | null): Promise<BenchListRow[]> {
   return query<BenchListRow>(
     db,
-    `SELECT o.id, o.number, c.name AS customer, o.due, o.held_for, o.packed_at, json_agg(DISTINCT b.address) AS bins,
+    `SELECT o.id, o.number, c.name AS customer, o.kind, o.due, o.held_for, o.packed_at, json_agg(DISTINCT b.address) AS bins,
        sum(k.qty) AS pieces, min(r.put_down_at) AS since,
        (SELECT sum(x.qty - x.shipped) FROM order_line x WHERE x.order_id = o.id) AS open
      FROM in_hand k

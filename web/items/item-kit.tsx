@@ -1,4 +1,4 @@
-import { Link } from 'react-router';
+import { Link, useNavigate } from 'react-router';
 import type { Choice } from '#contract/desk';
 import type { Item } from '#contract/items';
 import { Button, Field, Trouble, useRead, useSend } from '#web/base';
@@ -49,6 +49,7 @@ export function Kit({ item, mayChange }: { item: Item; mayChange: boolean }) {
           {s.scarcest && <span className="text-soft">; the scarcest part is {s.scarcest}</span>}
         </p>
       ))}
+      {item.parts.length > 0 && <MakeForStock item={item} />}
       {item.partOf.length > 0 && (
         <p className="py-1 text-soft">
           Part of{' '}
@@ -74,5 +75,29 @@ export function Kit({ item, mayChange }: { item: Item; mayChange: boolean }) {
         </form>
       )}
     </div>
+  );
+}
+
+/** Has some made for stock (G9): an order of their parts, to be picked and put together. */
+function MakeForStock({ item }: { item: Item }) {
+  const go = useNavigate();
+  const form = useCommandForm('orders.makeKit', {
+    first: { qty: '1' },
+    input: ({ qty }) => ({ body: { item: item.id, qty } }),
+    at: { qty: 'qty', 'orders.nothing': 'qty', 'stock.finerThanItem': 'qty' },
+    onDone: (r) => void go(`/orders/${r.id}`),
+  });
+  return (
+    <>
+      <Trouble error={form.trouble} />
+      <form className="mt-1 mb-3 flex items-end gap-2" noValidate onSubmit={form.submit}>
+        <div className="w-20">
+          <Field label="How many" inputMode="decimal" {...form.field('qty')} />
+        </div>
+        <Button type="submit" disabled={form.isSending}>
+          Have them made for stock
+        </Button>
+      </form>
+    </>
   );
 }

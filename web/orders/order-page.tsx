@@ -20,6 +20,7 @@ import {
 } from '#web/base';
 import { Clashes } from '#web/hands';
 import { ChangeOrder } from './change-order.tsx';
+import { KitsOfLine, KitsOfOrder } from './kits.tsx';
 import { LineQty } from './line-qty.tsx';
 import { AskedGoods, NamePanel } from './name-goods.tsx';
 import { OrderWay } from './order-way.tsx';
@@ -60,7 +61,8 @@ export function OrderPage() {
   const named = order.lineList.find((l) => l.id === naming);
   const canPromise = open && !order.heldFor && (order.ready === 'part' || order.ready === 'nothing');
   const inHand = open && order.lineList.some((l) => Number(l.picked) > 0);
-  const canPick = open && !order.heldFor && order.step === 'promised';
+  const isMaking = order.round === null && order.lineList.some((l) => l.making.length > 0);
+  const canPick = open && !order.heldFor && (order.step === 'promised' || isMaking);
   return (
     <article>
       <Clashes job={`order:${id}`} quiet />
@@ -119,7 +121,7 @@ export function OrderPage() {
               Make a round
             </Button>
           )}
-          {(order.step === 'atBench' || order.step === 'packed') && (
+          {!order.kit && (order.step === 'atBench' || order.step === 'packed') && (
             <ButtonLink look="next" to={`/bench/${id}`}>
               To the bench
             </ButtonLink>
@@ -187,7 +189,7 @@ export function OrderPage() {
                     </span>
                   </td>
                   <td className="text-right text-lg font-bold">
-                    {open && mayEnter ? (
+                    {open && mayEnter && !order.kit ? (
                       <LineQty key={l.qty} order={id} line={l} />
                     ) : (
                       <>
@@ -200,6 +202,7 @@ export function OrderPage() {
                   <td className="pl-6">
                     <TallyBar expected={l.qty} arrived={kept} standing={standing} />{' '}
                     {l.notFound !== '0' && <Tag tone="wrong">{l.notFound} not found</Tag>}
+                    {open && <KitsOfLine line={l} mayEnter={mayEnter} />}
                     {l.why.length > 0 && <span className="block text-sm text-soft">{l.why.join('; ')}</span>}
                   </td>
                   <td className="text-right">{l.free}</td>
@@ -220,6 +223,7 @@ export function OrderPage() {
         </table>
         {named ? <NamePanel key={named.id} order={order} line={named} onClose={() => setNaming(null)} /> : <OrderWay order={order} />}
       </div>
+      {order.kit && <KitsOfOrder order={order} kit={order.kit} />}
       {order.shipments.length > 0 && (
         <section className="mt-6">
           <h2 className="border-b-2 border-ink font-bold">Shipments</h2>

@@ -184,6 +184,7 @@ const KIND_CHOICES = [
   ['job', 'for jobs'],
   ['transfer', 'to other sites'],
   ['counter', 'over the counter'],
+  ['kit', 'kits to make'],
 ] as const;
 const STEP_CHOICES = [
   ['', 'however far'],

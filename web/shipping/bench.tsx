@@ -87,9 +87,27 @@ function OrderList({ orders, chosen, onOpen }: { orders: readonly BenchOrder[]; 
   const { data } = useRead('shipping.bench', {});
   const more = new Map(data?.orders.map((o) => [o.id, o]));
   const here = orders.filter((o) => o.pieces.some((p) => p.putDown));
-  if (here.length === 0) return <Empty title="The bench is clear.">Orders come here when a round is put down.</Empty>;
+  const parts = (data?.orders ?? []).filter((o) => o.makesKits);
+  if (here.length === 0 && parts.length === 0) return <Empty title="The bench is clear.">Orders come here when a round is put down.</Empty>;
   return (
     <ul>
+      {parts.map((o) => (
+        <li key={o.id} className="border-b border-line p-2">
+          <Link to={`/orders/${o.id}`} className="block hover:bg-shade">
+            <span className="flex items-baseline gap-3">
+              <span className="code text-2xl">{o.number}</span>
+              <span className="min-w-0 flex-1 truncate text-lg">{o.customer}</span>
+              <Tag>to be made</Tag>
+            </span>
+            <span className="flex gap-2 text-soft">
+              {o.pieces} parts
+              {o.bins.map((b) => (
+                <Plate key={b} address={b} />
+              ))}
+            </span>
+          </Link>
+        </li>
+      ))}
       {here.map((o) => (
         <li key={o.id}>
           <button
