@@ -7,7 +7,7 @@ const house = houseForTests();
 type Goods = { id: number; code: string; address: string };
 type Tracking = 'none' | 'lotExpiry' | 'serial';
 
-// A short, another lot by right, serials; half of it without a connection, with a reload; put down in one place.
+// A short, another lot by right, serials, kits made on the way; half of it without a connection, with a reload; put down in one place.
 test('G1–G10 three orders over two zones in one walk, with whatever can come between', async ({ browser }) => {
   const lead = await signIn(house.address, 'Maren Oake');
   for (const r of await house.rows<{ id: number }>(`SELECT id FROM round WHERE state = 'open' AND site_id = 1`))
@@ -33,6 +33,12 @@ test('G1–G10 three orders over two zones in one walk, with whatever can come b
   ]);
   const serial = await stocked(3, 'serial', [{ qty: '3', serials: ['WS-1', 'WS-2', 'WS-3'] }]);
   const short = await stocked(4, 'none', [{ qty: '5' }]);
+  const made = (
+    await lead.ask('items.make', {
+      body: { code: 'WALK-5', description: 'A kit of the walk', group: 'Test', unit: 'each', decimals: 0, tracking: 'none' },
+    })
+  ).reply;
+  await lead.ask('items.setParts', { params: { id: made.id }, body: { parts: [{ item: plain.id, qty: '1' }] } });
   const [customer] = await house.rows<{ id: number }>(`SELECT id FROM customer ORDER BY id LIMIT 1`);
   const orders: number[] = [];
   for (const lines of [
@@ -44,10 +50,16 @@ test('G1–G10 three orders over two zones in one walk, with whatever can come b
       { item: plain.id, qty: '1' },
       { item: serial.id, qty: '2' },
     ],
-    [{ item: short.id, qty: '5' }],
+    [
+      { item: short.id, qty: '5' },
+      { item: made.id, qty: '2' },
+    ],
   ])
     orders.push((await lead.ask('orders.make', { body: { customer: customer?.id ?? 0, due: '2030-01-01', lines } })).reply.id);
   await lead.ask('orders.promise', { body: { orders } });
+  const { lineList } = (await lead.ask('orders.order', { params: { id: orders[2] ?? 0 } })).reply;
+  const kits = await lead.ask('orders.makeKit', { body: { item: made.id, qty: '2', line: lineList[1]?.id ?? 0 } });
+  expect(kits.reply.missing).toEqual([]);
   const { reply: round } = await lead.ask('picking.make', { body: { orders } });
   expect(round).toMatchObject({ stops: 4, missing: [] });
   const hand = await house.packed(browser, 'Maren Oake');
@@ -73,7 +85,10 @@ test('G1–G10 three orders over two zones in one walk, with whatever can come b
         await scanFor(hand, plain.code, 'taken');
         await key(hand, '3');
         await expect(hand.getByRole('status')).toContainText('all 3 taken');
+        await scanFor(hand, plain.code, /Slot 2|slot 2/);
         await scanFor(hand, plain.code, /taken|Round picked/);
+        await key(hand, '2');
+        await expect(hand.getByRole('status')).toContainText(/all 2 taken|Round picked/);
         break;
       case lots.address:
         await scanFor(hand, lots.code, 'Several lots');
@@ -101,6 +116,11 @@ test('G1–G10 three orders over two zones in one walk, with whatever can come b
       await hand.getByTestId('to-take').waitFor();
     }
   }
+  // Two parts of the kit are on the cart: they become two kits, in the slot of the order that wants them.
+  await expect(hand.getByTestId('to-make')).toHaveText('2');
+  await scanFor(hand, 'BENCH-1', 'can still be made');
+  await hand.getByRole('button', { name: '2 are made' }).click();
+  await expect(hand.getByRole('status')).toContainText('into slot 3');
   await expect(hand.getByText('Everything is on the cart.')).toBeVisible();
   await scan(hand, 'BENCH-1');
   await hand.getByRole('heading', { name: 'My work' }).waitFor();
@@ -128,6 +148,7 @@ test('G1–G10 three orders over two zones in one walk, with whatever can come b
     { code: serial.code, what: 'WS-1', qty: 1, at },
     { code: serial.code, what: 'WS-3', qty: 1, at },
     { code: short.code, what: '', qty: 3, at },
+    { code: 'WALK-5', what: '', qty: 2, at },
   ]);
   expect(await house.rows(`SELECT kind FROM trouble WHERE item_id = $1 AND settled_at IS NULL`, [short.id])).toEqual([{ kind: 'short' }]);
 });

@@ -30,11 +30,7 @@ export function KitsOfLine({ line, mayEnter }: { line: Line; mayEnter: boolean }
         </span>
       ))}
       {mayEnter && many > 0 && (
-        <Button
-          look="next"
-          disabled={make.isPending}
-          onClick={() => make.mutate({ body: { item: line.item, qty: String(many), line: line.id } })}
-        >
+        <Button disabled={make.isPending} onClick={() => make.mutate({ body: { item: line.item, qty: String(many), line: line.id } })}>
           Make {many} of their parts
         </Button>
       )}
@@ -49,7 +45,7 @@ export function KitsOfOrder({ order, kit }: { order: Order; kit: Kit }) {
     onDone: (r) => toast.success(`${r.number} is taken apart: its parts are at ${r.bin}.`),
   });
   return (
-    <section className="mt-6 max-w-3xl" aria-label="Kits">
+    <section className="mt-3 max-w-3xl" aria-label="Kits">
       <h2 className="border-b-2 border-ink font-bold">Becomes</h2>
       <p className="flex flex-wrap items-baseline gap-3 py-2">
         <strong className="code text-3xl">
@@ -74,9 +70,7 @@ export function KitsOfOrder({ order, kit }: { order: Order; kit: Kit }) {
       </p>
       {order.state === 'open' && Number(kit.ready) > 0 && <SayMade key={kit.ready} order={order} kit={kit} />}
       {order.state === 'open' && Number(kit.ready) === 0 && (
-        <p className="text-soft">
-          When its parts are in hand, on a cart or at the bench, they are said to be made here or on the handheld.
-        </p>
+        <p className="text-soft">Its parts are picked first; then say here, or on the handheld, that the kits are made.</p>
       )}
       <ul>
         {kit.assemblies.map((a) => (

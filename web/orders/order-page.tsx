@@ -80,7 +80,7 @@ export function OrderPage() {
         </div>
         {order.wholeOnly && open && <Tag>whole or not at all</Tag>}
         <Tag tone={order.heldFor ? 'wrong' : 'strong'}>
-          {order.heldFor ? `held: ${order.heldFor}` : STEP[order.step]}
+          {order.heldFor ? `held: ${order.heldFor}` : order.kit && order.step === 'shipped' ? 'made' : STEP[order.step]}
           {order.round ? ` on ${order.round}` : ''}
         </Tag>
         <div className="ml-auto flex flex-wrap gap-2">
@@ -160,6 +160,7 @@ export function OrderPage() {
       {order.cancelledFor !== null && (
         <p className="my-3 border-l-4 border-wrong bg-wrong-pale p-3 font-semibold text-wrong">Cancelled: {order.cancelledFor}</p>
       )}
+      {order.kit && <KitsOfOrder order={order} kit={order.kit} />}
       <div className={`grid grid-cols-1 items-start gap-10 ${named ? 'lg:grid-cols-[1fr_24rem]' : 'lg:grid-cols-[1fr_18rem]'}`}>
         <table className="mt-4 w-full">
           <thead className="border-b-2 border-ink text-left text-sm text-soft">
@@ -167,7 +168,7 @@ export function OrderPage() {
               <th className="font-normal">Item</th>
               <th className="text-right font-normal">Ordered</th>
               <th className="text-right font-normal">Picked</th>
-              <th className="text-right font-normal">Shipped</th>
+              <th className="text-right font-normal">{order.kit ? 'In kits' : 'Shipped'}</th>
               <th className="pl-6 font-normal">Promised</th>
               <th className="text-right font-normal">Still free</th>
               <th className="text-right font-normal">On order</th>
@@ -223,7 +224,6 @@ export function OrderPage() {
         </table>
         {named ? <NamePanel key={named.id} order={order} line={named} onClose={() => setNaming(null)} /> : <OrderWay order={order} />}
       </div>
-      {order.kit && <KitsOfOrder order={order} kit={order.kit} />}
       {order.shipments.length > 0 && (
         <section className="mt-6">
           <h2 className="border-b-2 border-ink font-bold">Shipments</h2>

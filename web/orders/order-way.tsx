@@ -45,6 +45,15 @@ export function OrderWay({ order }: { order: Order }) {
         </span>
       ),
     },
+    ...(order.kit
+      ? [
+          {
+            name: 'Made',
+            is: part(Number(order.kit.made), Number(order.kit.qty)),
+            says: `${order.kit.made} of ${order.kit.qty} ${order.kit.code}`,
+          },
+        ]
+      : []),
     { name: 'Packed', is: order.step === 'packed' || shipped >= ordered ? 'done' : 'toCome', says: null },
     {
       name: 'Shipped',
@@ -52,11 +61,13 @@ export function OrderWay({ order }: { order: Order }) {
       says: shipped > 0 && `${shipped} of ${ordered} in ${counted(order.shipments.length, 'shipment', 'shipments')}`,
     },
   ];
+  // Parts that become kits are neither packed nor shipped.
+  const own = order.kit ? steps.filter((s) => s.name !== 'Packed' && s.name !== 'Shipped') : steps;
   return (
     <section aria-label="Its way" className="mt-4 border-l-4 border-ink pl-4">
       <h2 className="border-b-2 border-ink text-sm font-bold">Its way through the house</h2>
       <ol>
-        {steps.map(({ name, is, says }) => (
+        {own.map(({ name, is, says }) => (
           <li key={name} className={`border-b border-line py-1.5 ${is === 'toCome' ? 'text-soft' : ''}`}>
             <span className="font-semibold">
               <span aria-hidden className="code mr-2">
