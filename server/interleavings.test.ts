@@ -31,6 +31,8 @@ type World = {
   units: { sscc: string; site: Site }[];
   receipts: { delivery: number; site: Site }[];
   adjusted: { document: number; item: number; by: number; site: Site }[];
+  /** A kit of one of each, wanted by an order at each site. */
+  kit: { item: number; lines: { line: number; order: number; site: Site }[] };
 };
 
 let made = 0;
@@ -59,6 +61,10 @@ const ONE_OF_EACH: Act[][] = (
     'reverse',
   ] as const
 ).map((what) => [{ what, a: 0, b: 1, n: 1, elsewhere: true }]);
+/** Kits of one of each, for the order of the first site. */
+const A_KIT: Act[][] = (['makeKit', 'kitRound', 'fetchKit', 'assemble', 'takeApart'] as const).map((what) => [
+  { what, a: 0, b: 1, n: 1, elsewhere: true },
+]);
 /** A pallet that comes to a shelf of the second site, where two orders want all that there is. */
 const A_PALLET: Act[][] = (
   [
@@ -109,8 +115,34 @@ async function makeWorld(): Promise<World> {
       const lines = items.map((i) => ({ item: i.id, qty }));
       orders.push({ id: (await lead.ask('orders.make', { body: { customer: 1, due: '2027-01-10', lines }, site })).reply.id, site });
     }
-  return { items, orders, opened, units: [], receipts: [], adjusted: [] };
+  return { items, orders, opened, units: [], receipts: [], adjusted: [], kit: await makeKit(items) };
 }
+
+async function makeKit(items: World['items']): Promise<World['kit']> {
+  const body = { description: 'Mixed kit', group: 'Test', unit: 'each', decimals: 0, tracking: 'none' as const };
+  const { id: item } = (await lead.ask('items.make', { body: { ...body, code: `MIXKIT-${made}` } })).reply;
+  await lead.ask('items.setParts', { params: { id: item }, body: { parts: items.map((i) => ({ item: i.id, qty: '1' })) } });
+  const lines: World['kit']['lines'] = [];
+  for (const site of SITES) {
+    const order = { customer: 1, due: '2027-01-10', lines: [{ item, qty: '2' }] };
+    const { id } = (await lead.ask('orders.make', { body: order, site })).reply;
+    const { lineList } = (await lead.ask('orders.order', { params: { id }, site })).reply;
+    lines.push({ line: lineList[0]?.id ?? 0, order: id, site });
+  }
+  return { item, lines };
+}
+
+/** The orders that make kits and are open, with what was picked for them on which round. */
+const making = (w: World): Promise<{ id: number; site_id: Site; round: number | null }[]> =>
+  house.rows(
+    `SELECT o.id, o.site_id, (
+       SELECT max(k.round_id) FROM round_pick k JOIN order_line l ON l.id = k.line_id JOIN round r ON r.id = k.round_id AND r.state = 'open'
+       WHERE l.order_id = o.id) AS round
+     FROM customer_order o
+     WHERE o.kit_id = ? AND o.state = 'open'
+     ORDER BY o.id`,
+    [w.kit.item],
+  );
 
 type Answer = { status: number; problem: { code: string } };
 type Act = { what: keyof typeof ACTS; a: number; b: number; n: number; elsewhere: boolean };
@@ -265,6 +297,54 @@ const ACTS = {
     const does = { kind: 'pick.take', round, pick: key, bin, item, lot, serial: null, qty: 1000, over: null, sscc: null };
     const outcome = await told(does, p.site);
     return { status: outcome === 'done' ? 200 : 409, problem: { code: outcome } };
+  },
+  makeKit: (w: World, x: Act, site?: Site) => {
+    const line = w.kit.lines[x.a % 2] as World['kit']['lines'][number];
+    const body = { item: w.kit.item, qty: String(1 + (x.n % 2)), ...(x.b % 3 === 0 ? {} : { line: line.line }) };
+    return lead.ask('orders.makeKit', { body, site: site ?? line.site });
+  },
+  kitRound: async (w: World, x: Act, site?: Site) => {
+    const order = pickOne(await making(w), x.a);
+    return order ? lead.ask('picking.make', { body: { orders: [order.id] }, site: site ?? order.site_id }) : null;
+  },
+  /** All the parts that lie where a round of kits wants them, and then as many kits as they make. */
+  fetchKit: async (w: World, x: Act) => {
+    const order = pickOne(
+      (await making(w)).filter((o) => o.round !== null),
+      x.a,
+    );
+    if (!order?.round) return null;
+    const { stopList } = (await lead.ask('picking.round', { params: { id: order.round }, site: order.site_id })).reply;
+    let answer: Answer | null = null;
+    for (const s of stopList)
+      for (const p of s.picks) {
+        const qty = String(Number(p.qty) - Number(p.picked));
+        const body = { bin: s.address, code: p.code, qty, ...(p.lot === null ? {} : { lot: p.lot }) };
+        if (qty !== '0') answer = await lead.ask('picking.pick', { params: { id: order.round, pick: p.id }, body, site: order.site_id });
+      }
+    return answer;
+  },
+  assemble: async (w: World, x: Act, site?: Site) => {
+    const order = pickOne(await making(w), x.a);
+    if (!order) return null;
+    if (site === undefined && order.round !== null && x.n % 2 === 0) {
+      const outcome = await told({ kind: 'pick.assemble', round: order.round, order: order.id, qty: 1000, to: null }, order.site_id);
+      return { status: outcome === 'done' ? 200 : 409, problem: { code: outcome } };
+    }
+    const bin = x.b % 2 ? {} : { bin: 'ARRIVALS' };
+    return lead.ask('picking.assemble', { params: { id: order.id }, body: { qty: '1', ...bin }, site: site ?? order.site_id });
+  },
+  takeApart: async (w: World, x: Act, site?: Site) => {
+    const [a] = await house.rows<{ id: number; site: Site }>(
+      `SELECT a.id, o.site_id AS site
+       FROM assembly a
+       JOIN customer_order o ON o.id = a.order_id
+       WHERE o.kit_id = ? AND a.apart_at IS NULL
+       ORDER BY a.id DESC
+       LIMIT 1 OFFSET ?`,
+      [w.kit.item, x.a % 2],
+    );
+    return a ? lead.ask('picking.takeApart', { params: { id: a.id }, site: site ?? a.site }) : null;
   },
   trouble: async (_w: World, x: Act, site?: Site) => {
     const p = pickOne(await rounds(), x.a);
@@ -509,6 +589,10 @@ const act: fc.Arbitrary<Act> = fc.record({
         'fetch',
         'pickUnit',
         'pickElsewhere',
+        'makeKit',
+        'kitRound',
+        'fetchKit',
+        'assemble',
       ),
     },
     { weight: 1, arbitrary: fc.constantFrom(...(Object.keys(ACTS) as (keyof typeof ACTS)[])) },
@@ -560,7 +644,8 @@ describe('whatever people do at once', () => {
         }
         await expectTrue(w);
         // What is left over must not fill carts, benches and bins for the next world.
-        for (const order of w.orders)
+        const kits = (await making(w)).map((o) => ({ id: o.id, site: o.site_id }));
+        for (const order of [...w.orders, ...w.kit.lines.map((l) => ({ id: l.order, site: l.site })), ...kits])
           await lead.ask('picking.cancelOrder', { params: { id: order.id }, body: { reason: 'test' }, site: order.site });
         const open = await house.rows<{ id: number; site_id: number }>(
           `SELECT id, site_id FROM hold WHERE released_at IS NULL AND reason = 'test'`,
@@ -573,13 +658,13 @@ describe('whatever people do at once', () => {
         await house.rows(`UPDATE trouble SET settled_at = now() WHERE settled_at IS NULL`);
         await expectTrue(w);
       }),
-      { numRuns: 13, endOnFailure: true, examples: [[ONE_OF_EACH], [A_PALLET]] },
+      { numRuns: 13, endOnFailure: true, examples: [[ONE_OF_EACH], [A_PALLET], [A_KIT]] },
     );
     const [{ deadlocks } = { deadlocks: -1 }] = await house.rows<{ deadlocks: number }>(
       `SELECT deadlocks FROM pg_stat_database WHERE datname = current_database()`,
     );
     expect(deadlocks).toBe(0);
     // A test in which nothing ever succeeds proves nothing.
-    expect([...ONE_OF_EACH, ...A_PALLET].flatMap(([one]) => (seen.get(`${one?.what} 200`) ? [] : [one?.what]))).toEqual([]);
+    expect([...ONE_OF_EACH, ...A_PALLET, ...A_KIT].flatMap(([one]) => (seen.get(`${one?.what} 200`) ? [] : [one?.what]))).toEqual([]);
   }, 300_000);
 });
