@@ -5,6 +5,7 @@ import { AdjustOnFloor } from './adjust.tsx';
 import { BeginOnFloor } from './begin.tsx';
 import { AssignHomes } from './assign.tsx';
 import { CarryOnFloor } from './carry.tsx';
+import { CollectSheets } from './collect.tsx';
 import { CountOnFloor } from './count.tsx';
 import { ThisDevice } from './device.tsx';
 import { MoveOnFloor } from './move.tsx';
@@ -32,6 +33,7 @@ export function Handheld({ me }: { me: Me }) {
         <Route path="assign" element={<AssignHomes />} />
         <Route path="move" element={<MoveOnFloor key="bin" source="bin" />} />
         <Route path="adjust" element={<AdjustOnFloor />} />
+        <Route path="collect" element={<CollectSheets />} />
         <Route path="round/:id" element={<PickOnFloor />} />
         <Route path="carry/:id" element={<CarryOnFloor />} />
         <Route path="count/:id" element={<CountOnFloor />} />

@@ -7,6 +7,7 @@ import { openOf } from '#core/picking';
 import { deliveryTitle, fromWhom } from '#core/receiving';
 import type { Me } from '#contract/people';
 import { ago, Button, forgetSite, read, Refused, sayAgo, send, switchSite, Unreached, useRead, useSend } from '#web/base';
+import { findOrder, whyNoRound } from './collect.tsx';
 import { CARRY_TITLE } from './carry.tsx';
 import { beginDelivery, deliveryOf, returnOf, scanUnit } from './begin-delivery.ts';
 import { TallSelect } from './fields.tsx';
@@ -50,7 +51,7 @@ export function MyWork({ me }: { me: Me }) {
         <Begin to="/h/assign" figure="⌂" title="Home bins" detail="needs a connection" />
       </ul>
       {ready && ready.orders.length > 0 && (
-        <p className="pt-2 text-soft">{ready.orders.length} orders can be picked whole: scan an order’s sheet to make a round.</p>
+        <p className="pt-2 text-soft">{ready.orders.length} orders can be picked whole: scan their sheets to make a round.</p>
       )}
       {taken && (
         <Link to="/h/device" className="flex min-h-14 items-center gap-2 text-sm text-soft underline" data-testid="taken">
@@ -109,7 +110,7 @@ async function openUnit(code: string, meaning: Extract<Meaning, { kind: 'unit' }
   return led.answer;
 }
 
-async function openPaper(meaning: Paper, go: (path: string) => void): Promise<Answer | null> {
+async function openPaper(meaning: Paper, go: Leads): Promise<Answer | null> {
   const floor = theFloor();
   const number = meaning.text.trim().toUpperCase();
   const opened = (path: string): Answer => {
@@ -134,18 +135,24 @@ async function openPaper(meaning: Paper, go: (path: string) => void): Promise<An
     if (shipment === undefined) return { tone: 'wrong', text: `${number} did not leave this site within the last months.` };
     return opened(`/h/receive/${await beginDelivery({ supplier: null, orders: [], back: { shipment } })}`);
   }
-  if (meaning.paper === 'order')
-    return withServer(async () => {
-      const { id } = await send('picking.make', { body: { orders: [number] } });
-      await floor.take();
-      return opened(`/h/round/${id}`);
-    });
+  if (meaning.paper === 'order') return openOrder(number, go);
   // It may have been made a moment ago, and the device has not heard of it yet.
   await floor.take().catch(() => undefined);
   const now = pathOf(meaning.paper, number);
   return now === null
     ? { tone: 'wrong', text: `${meaningWords(meaning)} It is not on this device: ended, or of another site.` }
     : opened(now);
+}
+
+// A sheet opens the list on which more of them are collected; it is said there what speaks against it.
+async function openOrder(number: string, go: Leads): Promise<Answer> {
+  return withServer(async () => {
+    const refused = whyNoRound(number, await findOrder(number));
+    if (refused !== null) return { tone: 'wrong', text: refused };
+    const answer: Answer = { tone: 'right', text: `${number}. Scan it again to begin, or another sheet.` };
+    go(`/h/collect?orders=${number}`, answer);
+    return answer;
+  });
 }
 
 /** Where the work on a paper is, as far as the device knows. */
