@@ -26,6 +26,7 @@ import {
 } from '#core/picking';
 import { Button, Empty, Field, Plate, Tag, sayDay, ItemPicture, useSend } from '#web/base';
 import { theFloor, useFloor, useHand } from '#web/hands';
+import { WayMap, type MapStop } from '#web/picking';
 import { GiveBack } from './give-back.tsx';
 import { Missing } from './missing.tsx';
 import { Ask, NumberOf, Screen } from './screen.tsx';
@@ -205,6 +206,7 @@ function Stop({
           {here ? ', right bin ✓' : stop.far === null ? '' : stop.far < 1 ? ', right here' : `, ${Math.round(stop.far)} m on`}
         </span>
       </p>
+      {!here && <WayMap id={job.id} number={job.number} stops={stopsOf(job, facts).map(mapStop)} near />}
       <div className="flex items-start gap-3">
         <div className="min-w-0 flex-1">
           <p className="text-lg leading-tight">
@@ -282,6 +284,12 @@ function Stop({
     </section>
   );
 }
+
+const mapStop = ({ bin, open, picks }: HandStop): MapStop => ({
+  bin: bin.id,
+  address: bin.address,
+  standing: open.length > 0 ? 'open' : picks.some((p) => p.trouble !== null) ? 'trouble' : 'done',
+});
 
 /** Another bin than planned was scanned, and the goods lie there too (G4): taken there, on record, or the walk goes on as planned. */
 function OtherBin({

@@ -5,24 +5,41 @@ import { useRead } from '#web/base';
 
 type RoundWay = ReplyOf<Routes['picking.map']>;
 type Standing = 'done' | 'trouble' | 'next' | 'open';
+// In cells of the plan.
+const LEAST_VIEW = 24;
+const VIEW_MARGIN = 6;
 const NAMES: Readonly<Record<Standing, string>> = { done: 'done', trouble: 'trouble', next: 'next', open: 'to come' };
 
-/** The way of a round drawn on its floor: the path from the cart to the bench, and its stops by their number, told apart by shape as well
- *  as by colour. Nothing is drawn where the plan knows none of them. */
+/** A stop as a map of the way shows it. */
+export type MapStop = { readonly bin: number; readonly address: string; readonly standing: Exclude<Standing, 'next'> };
+
+/** The way of a round as the desk has it. */
 export function RoundMap({ round }: { round: Round }) {
-  const { data: map } = useRead('picking.map', { params: { id: round.id } }, { keep: true });
+  const stops = round.stopList.map(({ bin, address, picks }): MapStop => {
+    const isDone = picks.every((p) => p.picked === p.qty);
+    return { bin, address, standing: picks.some((p) => p.trouble !== null) ? 'trouble' : isDone ? 'done' : 'open' };
+  });
+  return <WayMap id={round.id} number={round.number} stops={stops} />;
+}
+
+/** The way of a round drawn on its floor: the path from the cart to the bench, and its stops by their number, told apart by shape as well
+ *  as by colour. Nothing is drawn where the plan knows none of them. `near`: only from the stop before to the next one, for a small
+ *  screen. */
+export function WayMap({ id, number, stops, near = false }: { id: number; number: string; stops: readonly MapStop[]; near?: boolean }) {
+  const { data: map } = useRead('picking.map', { params: { id } }, { keep: true });
   if (!map || map.stops.length === 0) return null;
-  const marks = marksOf(round, map);
+  const marks = marksOf(stops, map);
   const { plan } = map;
+  const view = near ? aroundNext(stops, map) : { x: -1, y: -1, width: plan.width + 2, height: plan.height + 2 };
   // Everything is in cells; a mark has to be read from a chair, so it grows with the floor.
-  const size = Math.max(1.1, plan.width / 42);
+  const size = near ? view.width / 18 : Math.max(1.1, plan.width / 42);
   return (
     <figure className="mb-3">
       <svg
         role="img"
-        aria-label={`The way of ${round.number}: ${map.stops.length} stops, then the bench`}
-        viewBox={`-1 -1 ${plan.width + 2} ${plan.height + 2}`}
-        className="max-h-[34vh] w-full border-2 border-line bg-sheet"
+        aria-label={`The way of ${number}: ${map.stops.length} stops, then the bench`}
+        viewBox={`${view.x} ${view.y} ${view.width} ${view.height}`}
+        className={`w-full border-2 border-line bg-sheet ${near ? '' : 'max-h-[34vh]'}`}
       >
         {plan.aisles.map((aisle) => {
           return (
@@ -69,33 +86,37 @@ export function RoundMap({ round }: { round: Round }) {
           <Mark key={m.label} mark={m} size={size} />
         ))}
       </svg>
-      <figcaption className="flex flex-wrap gap-x-4 text-sm text-soft">
-        <span>○ to come</span>
-        <span>◎ next</span>
-        <span>● done</span>
-        <span>◆ trouble</span>
-        <span>■ bench</span>
-      </figcaption>
+      {!near && <Legend />}
     </figure>
+  );
+}
+
+function Legend() {
+  return (
+    <figcaption className="flex flex-wrap gap-x-4 text-sm text-soft">
+      <span>○ to come</span>
+      <span>◎ next</span>
+      <span>● done</span>
+      <span>◆ trouble</span>
+      <span>■ bench</span>
+    </figcaption>
   );
 }
 
 type MarkAt = { readonly x: number; readonly y: number; readonly label: string; readonly standing: Standing; readonly says: string };
 
 // Stops at one cell, bins above each other, are one mark: it says the first and the last of their numbers.
-function marksOf(round: Round, map: RoundWay): MarkAt[] {
+function marksOf(stops: readonly MapStop[], map: RoundWay): MarkAt[] {
   const cellOf = new Map(map.stops.map((s) => [s.bin, s]));
-  const standingOf = (stop: Round['stopList'][number]): Exclude<Standing, 'next'> =>
-    stop.picks.some((p) => p.trouble !== null) ? 'trouble' : stop.picks.every((p) => p.picked === p.qty) ? 'done' : 'open';
-  const nextBin = round.stopList.find((s) => standingOf(s) === 'open')?.bin;
+  const nextBin = stops.find((s) => s.standing === 'open')?.bin;
   const byCell = new Map<string, { x: number; y: number; numbers: number[]; standings: Standing[]; addresses: string[] }>();
-  for (const [n, stop] of round.stopList.entries()) {
+  for (const [n, stop] of stops.entries()) {
     const cell = cellOf.get(stop.bin);
     if (!cell) continue;
     const key = `${cell.x} ${cell.y}`;
     const at = byCell.get(key) ?? { x: cell.x, y: cell.y, numbers: [], standings: [], addresses: [] };
     at.numbers.push(n + 1);
-    at.standings.push(stop.bin === nextBin ? 'next' : standingOf(stop));
+    at.standings.push(stop.bin === nextBin ? 'next' : stop.standing);
     at.addresses.push(stop.address);
     byCell.set(key, at);
   }
@@ -104,6 +125,19 @@ function marksOf(round: Round, map: RoundWay): MarkAt[] {
     const label = numbers.length === 1 ? String(numbers[0]) : `${numbers[0]}–${numbers.at(-1)}`;
     return { x: x + 0.5, y: y + 0.5, label, standing, says: `${label}: ${addresses.join(', ')}, ${NAMES[standing]}` };
   });
+}
+
+// From where one stands to where one goes, and enough of the floor around it to see which rack that is. Twice as wide as high.
+function aroundNext(stops: readonly MapStop[], map: RoundWay): { x: number; y: number; width: number; height: number } {
+  const cellOf = new Map(map.stops.map((s) => [s.bin, s]));
+  const next = stops.findIndex((s) => s.standing === 'open');
+  const begin = map.parts[0]?.[0];
+  const ends = [next <= 0 ? begin : cellOf.get(stops[next - 1]?.bin ?? 0), next < 0 ? map.bench : cellOf.get(stops[next]?.bin ?? 0)];
+  const cells = ends.flatMap((c) => c ?? []);
+  const [xs, ys] = [cells.map((c) => c.x), cells.map((c) => c.y)];
+  const [left, right, top, bottom] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
+  const width = Math.max(LEAST_VIEW, right - left + VIEW_MARGIN, 2 * (bottom - top + VIEW_MARGIN));
+  return { x: (left + right + 1 - width) / 2, y: (top + bottom + 1 - width / 2) / 2, width, height: width / 2 };
 }
 
 function Mark({ mark: { x, y, label, standing, says }, size }: { mark: MarkAt; size: number }) {
