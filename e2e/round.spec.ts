@@ -152,3 +152,38 @@ test('G1–G10 three orders over two zones in one walk, with whatever can come b
   ]);
   expect(await house.rows(`SELECT kind FROM trouble WHERE item_id = $1 AND settled_at IS NULL`, [short.id])).toEqual([{ kind: 'short' }]);
 });
+
+test('G1 the sheets of several orders, scanned one after the other, are one round', async ({ browser }) => {
+  const lead = await signIn(house.address, 'Maren Oake');
+  for (const r of await house.rows<{ id: number }>(`SELECT id FROM round WHERE state = 'open' AND site_id = 1`))
+    await lead.ask('picking.throwAway', { params: { id: r.id } });
+  const { orders } = (await lead.ask('orders.list', { query: { ready: 'yes' } })).reply;
+  const [a, b, held] = orders.map((o) => o.number) as [string, string, string];
+  await lead.ask('orders.hold', { params: { id: orders[2]?.id ?? 0 }, body: { reason: 'Not paid' } });
+  const hand = await house.packed(browser, 'Tobin Sallow');
+  await hand.goto('/h');
+  await hand.getByRole('heading', { name: 'My work' }).waitFor();
+  await scanFor(hand, held, 'is held: Not paid');
+  await scanFor(hand, a, `${a}. Scan it again to begin`);
+  await expect(hand.getByRole('heading', { name: 'A round' })).toBeVisible();
+  await scanFor(hand, 'A-01-1', 'Scan the sheets of orders');
+  await scanFor(hand, b, `${b}. Scan it again to begin`);
+  await scanFor(hand, a, 'on the list already');
+  await scanFor(hand, held, 'is held: Not paid');
+  // What is collected survives a reload, and one can be taken off and put on again.
+  await hand.reload();
+  await hand.getByRole('button', { name: `Take ${b} off the list` }).click();
+  await scanFor(hand, b, `${b}. Scan it again to begin`);
+  await scan(hand, b);
+  await hand.getByTestId('to-take').waitFor();
+  const made = await house.rows<{ orders: string[] }>(
+    `SELECT array_agg(DISTINCT o.number ORDER BY o.number) AS orders
+     FROM round r
+     JOIN round_pick k ON k.round_id = r.id
+     JOIN order_line l ON l.id = k.line_id
+     JOIN customer_order o ON o.id = l.order_id
+     WHERE r.state = 'open' AND r.site_id = 1
+     GROUP BY r.id`,
+  );
+  expect(made).toEqual([{ orders: [a, b].toSorted() }]);
+});

@@ -1,4 +1,5 @@
-import { useNavigate, useSearchParams } from 'react-router';
+import { useState } from 'react';
+import { useLocation, useNavigate, useSearchParams } from 'react-router';
 import { meaningBy, meaningWords } from '#core/floor';
 import type { OrderRow } from '#contract/orders';
 import { Button, counted, Empty, read, sayDay, send, Tag, useRead } from '#web/base';
@@ -33,11 +34,13 @@ export function CollectSheets() {
     return { tone: 'right', text: `${number}. Scan it again to begin, or another sheet.` };
   };
   const { answer, busy, take, act } = useQueue(scanned);
+  // What the scan that led here came to; a scan here says its own.
+  const [brought] = useState((useLocation().state as { answer?: Answer } | null)?.answer ?? null);
   return (
     <Screen
       title="A round"
       sub={numbers.length === 0 ? 'of which orders?' : `of ${counted(numbers.length, 'order', 'orders')}`}
-      answer={answer}
+      answer={answer ?? brought}
       busy={busy}
       onScan={take}
       hint="Scan a sheet; the last one twice"
