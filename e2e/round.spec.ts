@@ -157,7 +157,22 @@ test('G1 the sheets of several orders, scanned one after the other, are one roun
   const lead = await signIn(house.address, 'Maren Oake');
   for (const r of await house.rows<{ id: number }>(`SELECT id FROM round WHERE state = 'open' AND site_id = 1`))
     await lead.ask('picking.throwAway', { params: { id: r.id } });
-  const { orders } = (await lead.ask('orders.list', { query: { ready: 'yes' } })).reply;
+  const body = {
+    code: 'SHEETS-1',
+    description: 'Goods of the sheets',
+    group: 'Test',
+    unit: 'each',
+    decimals: 0,
+    tracking: 'none' as const,
+  };
+  const { id: item } = (await lead.ask('items.make', { body })).reply;
+  const [zone] = await house.rows<{ id: number }>(`SELECT id FROM zone WHERE site_id = 1 AND purpose = 'storage' ORDER BY id LIMIT 1`);
+  await lead.ask('places.makeBin', { body: { zone: zone?.id ?? 0, address: 'SHEETS-1-1' } });
+  await lead.ask('stock.opening', { params: { id: item }, body: { lines: [{ bin: 'SHEETS-1-1', qty: '9', serials: [] }] } });
+  const orders: { id: number; number: string }[] = [];
+  for (let n = 0; n < 3; n += 1)
+    orders.push((await lead.ask('orders.make', { body: { customer: 1, due: '2030-01-01', lines: [{ item, qty: '2' }] } })).reply);
+  await lead.ask('orders.promise', { body: { orders: orders.map((o) => o.id) } });
   const [a, b, held] = orders.map((o) => o.number) as [string, string, string];
   await lead.ask('orders.hold', { params: { id: orders[2]?.id ?? 0 }, body: { reason: 'Not paid' } });
   const hand = await house.packed(browser, 'Tobin Sallow');
