@@ -557,6 +557,13 @@ describe('G9 kits at the end of a walk', () => {
     const w = last(job, [...fetchAll(6), key('3'), 'A-02-2']);
     expect([w.says, w.did]).toEqual(['3 OUT-6 into A-02-2.', { kind: 'pick.assemble', round: 1, order: 9, qty: 3000, to: BINS.empty.id }]);
   });
+  it('what went into a bin lies there at once, where it gets no label that only the server gives', () => {
+    const job = kitRound(6, { for: null, item: jar.id });
+    const does = { kind: 'pick.assemble', round: 1, order: 9, qty: whole(3), to: BINS.empty.id } as const;
+    expect(pickDeltasOf(does, job, testFloor([]))).toMatchObject([{ bin: BINS.empty.id, item: jar.id, qty: 3000 }]);
+    expect(pickDeltasOf({ ...does, to: null }, job, testFloor([]))).toEqual([]);
+    expect(pickDeltasOf(does, kitRound(6, { item: dated.id }), testFloor([]))).toEqual([]);
+  });
   it('folding it twice is folding it once, with what the server has counted in as well', () => {
     const w = last(kitRound(6), [...fetchAll(6), key('2')]);
     expect(foldRound(w.after, w.done)).toEqual(w.after);

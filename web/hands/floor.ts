@@ -259,6 +259,7 @@ export class Floor {
         case 'adjust.say':
           return adjustDeltasOf(does, world.book);
         case 'pick.take':
+        case 'pick.assemble':
           return pickDeltasOf(does, world.round(does.round), world.book);
         case 'carry.take':
         case 'carry.put':

@@ -1,5 +1,5 @@
 import { useCallback, useState } from 'react';
-import { Link, useParams } from 'react-router';
+import { Link, Navigate, useParams } from 'react-router';
 import { formatQty, sumQty } from '#core/base';
 import {
   benchDoubt,
@@ -38,6 +38,9 @@ function AtBench() {
   });
   const orders = floor.orders();
   const order = orders.find((o) => o.id === at.order);
+  const { data } = useRead('shipping.bench', {});
+  // Parts of kits are made into them at the page of their order; nobody packs them.
+  if (given && data?.orders.some((o) => o.makesKits && o.id === Number(given))) return <Navigate to={`/orders/${given}`} replace />;
   return (
     <div className="grid grid-cols-1 gap-8 lg:grid-cols-[2fr_3fr]">
       <section>
