@@ -202,3 +202,69 @@ test('G1 the sheets of several orders, scanned one after the other, are one roun
   );
   expect(made).toEqual([{ orders: [a, b].toSorted() }]);
 });
+
+test('G8 F4 a round handed over at the desk, an order on it changed, and the round thrown away', async ({ browser }) => {
+  const lead = await signIn(house.address, 'Maren Oake');
+  for (const r of await house.rows<{ id: number }>(`SELECT id FROM round WHERE state = 'open' AND site_id = 1`))
+    await lead.ask('picking.throwAway', { params: { id: r.id } });
+  const body = {
+    code: 'OVER-1',
+    description: 'Goods that change hands',
+    group: 'Test',
+    unit: 'each',
+    decimals: 0,
+    tracking: 'none' as const,
+  };
+  const { id: item } = (await lead.ask('items.make', { body })).reply;
+  const [zone] = await house.rows<{ id: number }>(`SELECT id FROM zone WHERE site_id = 1 AND purpose = 'storage' ORDER BY id LIMIT 1`);
+  await lead.ask('places.makeBin', { body: { zone: zone?.id ?? 0, address: 'OVER-1-1' } });
+  await lead.ask('stock.opening', { params: { id: item }, body: { lines: [{ bin: 'OVER-1-1', qty: '20', serials: [] }] } });
+  const order = (await lead.ask('orders.make', { body: { customer: 1, due: '2030-01-01', lines: [{ item, qty: '8' }] } })).reply;
+  await lead.ask('orders.promise', { body: { orders: [order.id] } });
+  const { reply: round } = await lead.ask('picking.make', { body: { orders: [order.id] } });
+  const lying = async (): Promise<Record<string, number>> => {
+    const there = await house.rows<{ address: string; qty: number }>(
+      `SELECT b.address, sum(x.qty)::int AS qty FROM balance x JOIN bin b ON b.id = x.bin_id WHERE x.item_id = $1 GROUP BY 1`,
+      [item],
+    );
+    return Object.fromEntries(there.map((t) => [t.address, t.qty]));
+  };
+  const cart = (await lead.ask('picking.round', { params: { id: round.id } })).reply.cart;
+  // Tobin takes five of eight.
+  const tobin = await house.packed(browser, 'Tobin Sallow');
+  await tobin.goto('/h');
+  await tobin.getByRole('link', { name: new RegExp(round.number) }).click();
+  await tobin.getByTestId('to-take').waitFor();
+  await scanFor(tobin, 'OVER-1-1', 'Right bin');
+  await scanFor(tobin, 'OVER-1', 'taken');
+  await key(tobin, '5');
+  await expect(tobin.getByRole('status')).toContainText('5 taken, 3 to go');
+  await expect.poll(lying).toEqual({ 'OVER-1-1': 15, [cart]: 5 });
+  // The lead gives it to Ines, who finds what is left of it.
+  const desk = await house.desk(browser, 'Maren Oake');
+  await desk.goto(`/rounds/${round.id}`);
+  await desk.getByLabel('Walked by').click();
+  await desk.getByRole('option', { name: 'Ines Farrow' }).click();
+  await expect
+    .poll(() => house.rows(`SELECT p.name FROM round r JOIN person p ON p.id = r.person_id WHERE r.id = $1`, [round.id]))
+    .toEqual([{ name: 'Ines Farrow' }]);
+  const ines = await house.packed(browser, 'Ines Farrow');
+  await ines.goto('/h');
+  await ines.getByRole('link', { name: new RegExp(round.number) }).click();
+  await expect(ines.getByTestId('to-take')).toHaveText('3');
+  // Only four are ordered now: one of the five on the cart goes to arrivals, and nothing is left to take.
+  await desk.goto(`/orders/${order.id}`);
+  await desk.getByTitle('Change how many are ordered').click();
+  await desk.getByLabel('How many OVER-1 are ordered').fill('4');
+  await desk.getByRole('button', { name: 'Set' }).click();
+  await expect(desk.getByText(/4 of OVER-1 are ordered now/)).toBeVisible();
+  await expect.poll(lying).toEqual({ 'OVER-1-1': 15, [cart]: 4, ARRIVALS: 1 });
+  await expect(ines.getByText('Everything is on the cart.')).toBeVisible({ timeout: 20_000 });
+  // Thrown away: the cart is empty and free, what lay on it is put away from arrivals, and the order keeps its promise.
+  await desk.goto(`/rounds/${round.id}`);
+  await desk.getByRole('button', { name: 'Throw the round away' }).click();
+  await expect.poll(lying).toEqual({ 'OVER-1-1': 15, ARRIVALS: 5 });
+  expect(
+    await house.rows(`SELECT p.qty::int AS qty FROM promise p JOIN order_line l ON l.id = p.line_id WHERE l.order_id = $1`, [order.id]),
+  ).toEqual([{ qty: 4 }]);
+});
