@@ -93,6 +93,7 @@ await shoot(hand, 'receive');
 const walker = await house.handheld(browser, 'Ines Farrow');
 await walker.getByRole('link', { name: /Go on with/ }).click();
 await walker.getByTestId('to-take').waitFor();
+await walker.getByRole('img', { name: /The way of/ }).waitFor();
 await shoot(walker, 'round');
 const shelf = await one<{ address: string; code: string }>(
   `SELECT f.address, c.code

@@ -15,7 +15,8 @@ const kept = new WeakMap<object, Map<string, RoundMap>>();
  *  Errors: `picking.unknownRound`. */
 export async function readRoundMap(db: Pick<Db, 'raw'>, id: number): Promise<RoundMap> {
   const round = await findRound(db, id);
-  const picks = await selectPicks(db, id);
+  // Kits that were made on the cart are no stop.
+  const picks = (await selectPicks(db, id)).filter((p) => p.bin !== round.cart_bin);
   const bins = [...new Map(picks.map((p) => [p.bin, { id: p.bin, walk: p.walk }])).values()];
   const { way } = await selectWay(db, id);
   const order = byWay(bins, way).map((b) => b.id);
