@@ -36,6 +36,7 @@ export type PickingError =
   | { code: 'picking.unitOther'; sscc: string; item: string }
   | { code: 'picking.unitTooMuch'; sscc: string; item: string; holds: Qty; open: Qty }
   | { code: 'picking.unitManifold'; sscc: string }
+  | { code: 'picking.notPickable'; bin: string; item: string }
   | { code: 'picking.binNamed'; order: string; bin: string; item: string }
   | { code: 'picking.unknownRound'; text: string }
   | { code: 'picking.unknownPick'; id: number }
@@ -135,6 +136,8 @@ export function pickingSentence(e: PickingError): string {
             'scan the goods, and take them out of it.';
     case 'picking.unitManifold':
       return `Unit ${shortSscc(e.sscc)} holds too many things to be taken at once. Scan the goods one by one.`;
+    case 'picking.notPickable':
+      return `Nothing is picked out of ${e.bin}: ${e.item} there is not for orders.`;
     case 'picking.binNamed':
       return `${e.order} names bin ${e.bin} for its ${e.item}. Take it there, or say what is wrong there.`;
     case 'picking.unknownRound':

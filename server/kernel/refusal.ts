@@ -483,6 +483,7 @@ const STATUS: Record<DomainError['code'], number> = {
   'picking.unitOther': 409,
   'picking.unitTooMuch': 409,
   'picking.unitManifold': 422,
+  'picking.notPickable': 409,
   'picking.binNamed': 409,
   'picking.unknownRound': 404,
   'picking.unknownTrouble': 404,

@@ -6,7 +6,8 @@ import { insertPickElsewhere, updatePlanned, type PickName } from './store-picks
 
 /** Plans what is open of a pick in another bin, where it lies too, because somebody took it there (G4).
  *  Shape:  at most what is still open; the rest stays where it was planned. Why is kept with the pick, and said in the ledger.
- *  Errors: as a pick; `picking.binNamed` where the order names its bin. Whether enough lies there is seen when it is taken.
+ *  Errors: as a pick; `picking.binNamed` where the order names its bin; a bin that is not picked from, another lot than planned. Whether
+ *          enough lies there is seen when it is taken.
  *  Locks:  the round and the order. */
 export async function takeElsewhere(
   trx: Trx,
@@ -24,6 +25,10 @@ export async function takeElsewhere(
   const { round, pick } = await lockPick(trx, command);
   const { bin, instead } = command;
   if (pick.asks.bin !== null) refuse({ code: 'picking.binNamed', order: pick.order, bin: pick.address, item: pick.code });
+  // A device offers only what lies on a shelf, of the planned lot; what it is told else is not done.
+  if (bin.use !== 'shelf' || !bin.pickable) refuse({ code: 'picking.notPickable', bin: bin.address, item: pick.code });
+  if (instead.lot !== pick.lot_id)
+    refuse({ code: 'picking.wrongLot', item: pick.code, scanned: 'another lot', wanted: pick.lot ?? 'no lot' });
   const qty = minQty(subQty(asQty(pick.qty), asQty(pick.picked)), instead.qty);
   if (qty <= 0) return;
   await updatePlanned(trx, pick.id, subQty(asQty(pick.qty), qty));

@@ -96,6 +96,9 @@ export async function takeAtStop(trx: Trx, command: TakeAtStop): Promise<Taken> 
   return takeLocked(trx, command, await lockPick(trx, command));
 }
 
+// From the shelf, and from arrivals straight to the bench.
+const FROM = ['shelf', 'arrivals'];
+
 async function takeLocked(trx: Trx, command: TakeAtStop, { round, pick }: LockedPick): Promise<Taken> {
   const { bin, item, lot: lotCode, serial: serialCode } = command;
   const unit = command.sscc ? await selectUnit(trx, command.sscc) : undefined;
@@ -147,6 +150,8 @@ async function takeLocked(trx: Trx, command: TakeAtStop, { round, pick }: Locked
       },
     ),
   );
+  // Whatever a device planned by itself: what is set apart, on a cart or at the bench is nobody's to pick.
+  if (!FROM.includes(bin.use)) refuse({ code: 'picking.notPickable', bin: bin.address, item: item.code });
   const isOther = lot !== null && lot !== undefined && lot.id !== pick.lot_id;
   if (isOther && !command.over?.may)
     refuse({

@@ -166,7 +166,7 @@ describe('G4 from another bin than planned', () => {
     expect(stopList.flatMap((s) => s.picks.map((p) => p.instead)).filter(Boolean)).toEqual([`from ${planned.address}: On my way`]);
     await house.expectCleanAudit();
   });
-  it('not what names its bin; more than is open of it stays nobody’s; twice is once', async () => {
+  it('more than is open of it stays nobody’s; twice is once; nothing is taken that is set apart', async () => {
     const a = await item('none', [{ qty: '9' }, { qty: '9' }]);
     const { round, picks } = await roundFor([{ item: a.id, qty: 4 }]);
     const [first] = picks as [Planned];
@@ -183,13 +183,26 @@ describe('G4 from another bin than planned', () => {
     expect(told.outcome).toBe('done');
     await tobin.tells(does, { key: told.act });
     expect((await picksOf(round)).map((p) => p.qty)).toEqual([0, 4]);
-    await house.rows(`UPDATE order_line SET bin_id = ? WHERE item_id = ?`, [other?.id, a.id]);
-    const [, second] = (await picksOf(round)) as [Planned, Planned];
-    const named = await tobin.tells({
-      ...does,
-      pick: second.key,
-      instead: { ...does.instead, key: crypto.randomUUID(), bin: first.bin },
+    const [quarantine] = await house.rows<{ id: number }>(`SELECT id FROM bin WHERE address = 'QUARANTINE'`);
+    const [, plan] = (await picksOf(round)) as [Planned, Planned];
+    const crafted = { ...does, pick: plan.key, instead: { ...does.instead, key: crypto.randomUUID(), bin: quarantine?.id } };
+    expect(await tobin.tells(crafted)).toMatchObject({
+      outcome: 'clash',
+      says: expect.stringMatching(/Nothing is picked out of QUARANTINE/),
     });
+    const trouble = { kind: 'pick.trouble', round, pick: plan.key, trouble: 'notFound', instead: [crafted.instead] };
+    expect((await tobin.tells(trouble)).outcome).toBe('done');
+    const from = take(round, { ...plan, key: crafted.instead.key, bin: quarantine?.id ?? 0 }, 1, null);
+    expect(await tobin.tells(from)).toMatchObject({ outcome: 'clash', says: expect.stringMatching(/Nothing is picked out of QUARANTINE/) });
+  });
+  it('what names its bin is taken there, or there is trouble', async () => {
+    const a = await item('none', [{ qty: '9' }, { qty: '9' }]);
+    const { round, picks } = await roundFor([{ item: a.id, qty: 4 }]);
+    const [first] = picks as [Planned];
+    const other = a.bins.find((b) => b.id !== first.bin);
+    const does = { kind: 'pick.elsewhere', round, pick: first.key, reason: 'Nearer' };
+    await house.rows(`UPDATE order_line SET bin_id = ? WHERE item_id = ?`, [other?.id, a.id]);
+    const named = await tobin.tells({ ...does, instead: { key: crypto.randomUUID(), bin: other?.id, lot: null, qty: 4000 } });
     expect(named).toMatchObject({ outcome: 'clash', says: expect.stringMatching(/names bin .* for its UN-T/) });
   });
 });
