@@ -18,6 +18,7 @@ export type OrdersError =
   | { code: 'orders.customerChanged'; customer: string }
   | { code: 'orders.noParts'; item: string }
   | { code: 'orders.kitTooMany'; item: string; order: string; open: string }
+  | { code: 'orders.kitNamed'; item: string; order: string }
   | { code: 'orders.kitLines'; number: string }
   | { code: 'orders.notThatLine'; item: string; order: string }
   | { code: 'orders.unknownLine'; id: number; number: string }
@@ -70,6 +71,8 @@ export function ordersSentence(e: OrdersError): string {
       return `${e.item} is no kit: nobody said of what it is made.`;
     case 'orders.kitTooMany':
       return `${e.order} wants ${e.open} ${e.item} that are neither promised nor being made.`;
+    case 'orders.kitNamed':
+      return `${e.order} names which ${e.item} it wants; what is made now is none of those.`;
     case 'orders.kitLines':
       return `What ${e.number} wants are parts of its kits, as many as they take. Cancel it, and make another.`;
     case 'orders.notThatLine':

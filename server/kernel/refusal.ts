@@ -398,6 +398,7 @@ const STATUS: Record<DomainError['code'], number> = {
   'orders.noLines': 422,
   'orders.noParts': 409,
   'orders.kitTooMany': 409,
+  'orders.kitNamed': 409,
   'orders.kitLines': 409,
   'orders.notThatLine': 422,
   'orders.held': 409,

@@ -48,6 +48,7 @@ async function lockWanting(trx: Trx, command: { line: number; item: number; qty:
   const order = await lockOpenOrder(trx, before.order_id, command.site);
   const line = (await selectKitLine(trx, command.line)) ?? before;
   if (line.item !== command.item) refuse({ code: 'orders.notThatLine', item: command.code, order: order.number });
+  if (line.named) refuse({ code: 'orders.kitNamed', item: command.code, order: order.number });
   const open = asQty(line.open);
   if (command.qty > open) refuse({ code: 'orders.kitTooMany', item: command.code, order: order.number, open: qtyText(open) });
   return line;

@@ -13,16 +13,18 @@ export function selectParts(db: Reads, kit: number): Promise<PartRow[]> {
   );
 }
 
-export type KitLineRow = { order_id: number; number: string; item: number; due: string; priority: number; open: string };
+export type KitLineRow = { order_id: number; number: string; item: number; due: string; priority: number; open: string; named: boolean };
 
 /** A line of an order that may want kits: how many it wants that are neither promised nor being made for it. */
 export async function selectKitLine(db: Reads, line: number): Promise<KitLineRow | undefined> {
   const rows = await query<KitLineRow>(
     db,
     `SELECT o.id AS order_id, o.number, l.item_id AS item, o.due, o.priority,
+       a.lot_id IS NOT NULL OR a.serial_ids IS NOT NULL OR a.bin_id IS NOT NULL AS named,
        l.qty - l.shipped - coalesce((SELECT p.qty FROM promise p WHERE p.line_id = l.id), 0)
          - coalesce((SELECT sum(k.kit_qty - k.kit_made) FROM customer_order k WHERE k.kit_line = l.id AND k.state = 'open'), 0) AS open
      FROM order_line l
+     JOIN line_asking a ON a.line_id = l.id
      JOIN customer_order o ON o.id = l.order_id
      WHERE l.id = ?`,
     [line],

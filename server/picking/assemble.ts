@@ -91,7 +91,7 @@ export async function assembleKits(trx: Trx, command: Assembling): Promise<{ num
     [...new Set([kit.item, ...parts.map((p) => p.item)])].map((item) => ({ item, site })),
   );
   await refuseUnfit(trx, kit, site, pieces);
-  const wanted = isForLine && kit.line !== null ? asQty(await selectKitsWanted(trx, kit.line)) : ZERO;
+  const wanted = isForLine && kit.line !== null ? asQty(await selectKitsWanted(trx, kit.line, firstExpiry(kit, pieces))) : ZERO;
   const forLine = isForLine ? minQty(command.qty, wanted) : ZERO;
   const aside = isForLine ? subQty(command.qty, forLine) : ZERO;
   if (aside > 0 && !command.maySetAside)
@@ -167,6 +167,10 @@ async function refuseUnfit(trx: Trx, kit: KitOrderRow, site: number, pieces: rea
   if (unfit) refuse({ code: 'picking.partHeld', part: unfit.code, kit: kit.code });
 }
 
+// A kit keeps as long as the first of its parts.
+const firstExpiry = (kit: KitOrderRow, pieces: readonly PartPieceRow[]): string | null =>
+  needsExpiry(kit.tracking as Tracking) ? (pieces.flatMap((p) => p.expires ?? []).toSorted()[0] ?? null) : null;
+
 type Label = { qty: Qty; lot: number | null; serial: number | null; serialOut: string | null };
 
 async function labelKits(
@@ -176,8 +180,7 @@ async function labelKits(
 ): Promise<Label[]> {
   const tracking = kit.tracking as Tracking;
   if (needsLot(tracking)) {
-    const days = of.pieces.flatMap((p) => p.expires ?? []).toSorted();
-    const expires = needsExpiry(tracking) ? (days[0] ?? null) : null;
+    const expires = firstExpiry(kit, of.pieces);
     const lots = await ensureLots(trx, [{ item: kit.item, code: of.number, expires }]);
     return [{ qty: of.qty, lot: lots.get(`${kit.item}|${of.number}`) ?? null, serial: null, serialOut: null }];
   }

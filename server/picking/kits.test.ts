@@ -193,6 +193,46 @@ describe('G9 kits made on the way', () => {
   });
 });
 
+describe('G9 F3 F10 a line that names its goods, or wants them to keep', () => {
+  it('gets no kits that are made: it is refused, or what is made goes to arrivals', async () => {
+    const k = await kitOf({ a: '8', b: '4' }, 'lot');
+    const o = await wanted(k, '2');
+    const { reply: make } = await asked(k, '2', o.line);
+    await fetched(make.id);
+    await house.rows(`INSERT INTO lot (item_id, code) VALUES (?, 'OLD-KIT')`, [k.kit]);
+    const named = await lead.ask('orders.nameLine', { params: { id: o.order }, body: { line: o.line, lot: 'OLD-KIT' } });
+    expect(named.status).toBe(200);
+    expect((await say(make.id, '1')).reply).toMatchObject({ bin: 'ARRIVALS', aside: '1' });
+    expect((await ofOrder(o.order)).lineList[0]).toMatchObject({ promised: '0', picked: '0' });
+    await house.expectCleanAudit();
+    const other = await wanted(k, '1');
+    await lead.ask('orders.nameLine', { params: { id: other.order }, body: { line: other.line, lot: 'OLD-KIT' } });
+    expect((await asked(k, '1', other.line)).problem).toMatchObject({
+      code: 'orders.kitNamed',
+      detail: `${other.number} names which ${k.code} it wants; what is made now is none of those.`,
+    });
+  });
+  it('nor such as do not keep until its customer wants them to', async () => {
+    const k = await kitOf({ a: '8', b: '4' }, 'lotExpiry');
+    const o = await wanted(k, '2');
+    const { reply: make } = await asked(k, '2', o.line);
+    const { cart } = await fetched(make.id);
+    const life = async (leastLife: number): Promise<void> => {
+      const changed = await lead.ask('orders.change', {
+        params: { id: o.order },
+        body: { due: '2030-05-05', priority: 5, extras: [], leastLife },
+      });
+      expect(changed.status).toBe(200);
+    };
+    // Its parts expire on 1 March 2031: 300 days from the due day.
+    await life(400);
+    expect((await say(make.id, '1')).reply).toMatchObject({ bin: 'ARRIVALS', aside: '1' });
+    await life(200);
+    expect((await say(make.id, '1')).reply).toMatchObject({ bin: cart, aside: '0' });
+    await house.expectCleanAudit();
+  });
+});
+
 describe('G9 kits taken apart', () => {
   it('the parts are at arrivals, the kits nobody’s, and the order wants its parts again', async () => {
     const k = await kitOf({ a: '8', b: '4' });

@@ -38,16 +38,20 @@ export function selectPartPieces(db: Reads, order: number): Promise<PartPieceRow
   );
 }
 
-/** How many kits a line still wants that are not promised to it; 0 where its order is not open. */
-export async function selectKitsWanted(db: Reads, line: number): Promise<string> {
+/** How many kits a line still wants that are not promised to it; 0 where its order is not open, where it names which ones it wants, or
+ *  wants them to keep longer than these do. `expires`: null where they do not. */
+export async function selectKitsWanted(db: Reads, line: number, expires: string | null): Promise<string> {
   const row = await queryOne<{ open: string }>(
     db,
-    `SELECT CASE WHEN o.state = 'open' THEN l.qty - l.shipped - coalesce((SELECT p.qty FROM promise p WHERE p.line_id = l.id), 0)
+    `SELECT CASE WHEN o.state = 'open' AND a.lot_id IS NULL AND a.serial_ids IS NULL AND a.bin_id IS NULL
+         AND (a.good_on IS NULL OR ?::date IS NULL OR a.good_on <= ?::date)
+       THEN l.qty - l.shipped - coalesce((SELECT p.qty FROM promise p WHERE p.line_id = l.id), 0)
        ELSE 0 END AS open
      FROM order_line l
+     JOIN line_asking a ON a.line_id = l.id
      JOIN customer_order o ON o.id = l.order_id
      WHERE l.id = ?`,
-    [line],
+    [expires, expires, line],
   );
   return row.open;
 }
