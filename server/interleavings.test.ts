@@ -335,8 +335,8 @@ const ACTS = {
     return lead.ask('picking.assemble', { params: { id: order.id }, body: { qty: '1', ...bin }, site: site ?? order.site_id });
   },
   takeApart: async (w: World, x: Act, site?: Site) => {
-    const [a] = await house.rows<{ id: number; site: Site }>(
-      `SELECT a.id, o.site_id AS site
+    const [a] = await house.rows<{ id: number; site: Site; key: string; round: number }>(
+      `SELECT a.id, o.site_id AS site, a.key, coalesce((SELECT max(id) FROM round WHERE site_id = o.site_id), 0) AS round
        FROM assembly a
        JOIN customer_order o ON o.id = a.order_id
        WHERE o.kit_id = ? AND a.apart_at IS NULL
@@ -344,6 +344,10 @@ const ACTS = {
        LIMIT 1 OFFSET ?`,
       [w.kit.item, x.a % 2],
     );
+    if (a && site === undefined && x.n % 2 === 0) {
+      const outcome = await told({ kind: 'pick.undo', round: a.round, taken: a.key }, a.site);
+      return { status: outcome === 'done' ? 200 : 409, problem: { code: outcome } };
+    }
     return a ? lead.ask('picking.takeApart', { params: { id: a.id }, site: site ?? a.site }) : null;
   },
   trouble: async (_w: World, x: Act, site?: Site) => {
@@ -593,6 +597,7 @@ const act: fc.Arbitrary<Act> = fc.record({
         'kitRound',
         'fetchKit',
         'assemble',
+        'takeApart',
       ),
     },
     { weight: 1, arbitrary: fc.constantFrom(...(Object.keys(ACTS) as (keyof typeof ACTS)[])) },

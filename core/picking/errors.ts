@@ -27,7 +27,8 @@ export type PickingError =
   | { code: 'picking.partHeld'; part: string; kit: string }
   | { code: 'picking.kitWhere'; kit: string }
   | { code: 'picking.notAKit'; number: string }
-  | { code: 'picking.unknownAssembly'; id: number }
+  | { code: 'picking.unknownAssembly' }
+  | { code: 'picking.othersKits'; number: string; person: string }
   | { code: 'picking.apartAlready'; number: string }
   | { code: 'picking.kitsOnTheirWay'; number: string; kit: string }
   | { code: 'picking.unitUnknown'; sscc: string }
@@ -116,7 +117,9 @@ export function pickingSentence(e: PickingError): string {
     case 'picking.notAKit':
       return `${e.number} makes no kits.`;
     case 'picking.unknownAssembly':
-      return `There is no making of kits ${e.id}.`;
+      return 'Nobody said that those kits were made.';
+    case 'picking.othersKits':
+      return `${e.person} made the kits of ${e.number}: they, or a lead, take them apart.`;
     case 'picking.apartAlready':
       return `${e.number} was taken apart already.`;
     case 'picking.kitsOnTheirWay':

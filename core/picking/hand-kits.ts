@@ -1,10 +1,9 @@
 import { ONE, parseQty, subQty, type Qty } from '#core/base';
 import { eachOfKit, kitsInHand } from '#core/items';
-import type { BinFact, Facts, HandEvent } from '#core/floor';
+import type { BinFact, Facts, HandEvent, Stamp } from '#core/floor';
 import { decideAssembly, partInHand, type KitPartInHand } from './kits.ts';
 import { foldRound, GOODS, takenOf, type HandKit, type PickAt, type PickChoice, type PickDoes, type RoundJob } from './round-job.ts';
 import { say, type Stepping } from './take.ts';
-import type { Stamp } from '#core/floor';
 
 const HANDS = ['cart', 'packing', 'transit'];
 
@@ -83,4 +82,18 @@ function made(at: PickAt, qty: Qty, to: BinFact | null, kit: HandKit, job: Round
   const left = subQty(after.qty, after.made);
   const where = { bin: to?.address ?? null, slot: kit.for?.slot ?? null, for: kit.for?.number ?? null };
   return { at: { ...at, asks: GOODS }, says: { tone: 'right', said: 'picking.kitsMade', code, made: qty, left, ...where }, does: [does] };
+}
+
+/** Takes kits apart that were said to be made by mistake: their parts are on the cart, and they are still to be made. */
+export function undoKits(
+  at: PickAt,
+  of: { readonly key: string; readonly qty: Qty; readonly kit: HandKit },
+  job: RoundJob,
+  facts: Facts,
+): Stepping {
+  return {
+    at: { ...at, asks: GOODS },
+    says: { tone: 'look', said: 'picking.apart', code: facts.item(of.kit.item)?.code ?? '', qty: of.qty },
+    does: [{ kind: 'pick.undo', round: job.id, taken: of.key }],
+  };
 }

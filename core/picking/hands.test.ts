@@ -6,6 +6,7 @@ import { BINS, codeOf, GOODS, labelOf, play, scanOf, testFloor } from '../floor/
 import {
   foldRound,
   openOf,
+  ownMade,
   ownTaken,
   PICK_BEGINS,
   pickDeltasOf,
@@ -549,6 +550,24 @@ describe('G9 kits at the end of a walk', () => {
     expect(last(kitRound(6), [...fetchAll(6), choose({ what: 'kitsMade' }), 'BENCH-1']).did).toMatchObject({ kind: 'pick.putDown' });
     // Of too few parts nothing can be made, and nothing is asked.
     expect(last(kitRound(1), [...['A-01-1', codeOf(jar)], ...fetchAll(1).slice(3), 'BENCH-1']).did).toMatchObject({ kind: 'pick.putDown' });
+  });
+  it('undo takes apart what was made last, before it puts anything back; by its line on the screen just that', () => {
+    const job = kitRound(6);
+    const w = last(job, [...fetchAll(6), key('2'), undo]);
+    expect(w.says).toBe('2 OUT-6 not made after all: what goes into them is on the cart.');
+    expect(w.did).toEqual({ kind: 'pick.undo', round: 1, taken: w.done.at(-2)?.stamp.key });
+    expect([w.after.kits[0]?.made, w.after.taken.some((t) => t.gone)]).toEqual([0, false]);
+    expect(foldRound(w.after, w.done)).toEqual(w.after);
+    // Then what was taken last, as ever.
+    expect(last(job, [...fetchAll(6), key('2'), undo, undo]).says).toBe('1 DATED-4 goes back into A-01-2.');
+    const two = last(job, [...fetchAll(6), key('1'), key('2')]);
+    expect(ownMade(two.after, 7).map((m) => m.qty)).toEqual([2000, 1000]);
+    const named = last(job, [...fetchAll(6), key('1'), key('2')]);
+    const first = named.done.find((d) => d.does.kind === 'pick.assemble')?.stamp.key ?? '';
+    const step = stepPick(named.at, { kind: 'undo', key: first }, named.after, testFloor(LYING), { key: 'k', at: '', person: 7, more: [] });
+    expect(step.does).toEqual([{ kind: 'pick.undo', round: 1, taken: first }]);
+    // A colleague's are theirs.
+    expect(ownMade(two.after, 9)).toEqual([]);
   });
   it('for stock go into a bin that is scanned, neither a cart nor a bench', () => {
     const job = kitRound(6, { for: null });

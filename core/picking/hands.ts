@@ -13,10 +13,11 @@ import {
 } from '#core/floor';
 import { packToBase } from '#core/items';
 import { alsoIn, planElsewhere } from './elsewhere.ts';
-import { nextKit, stepKit } from './hand-kits.ts';
+import { nextKit, stepKit, undoKits } from './hand-kits.ts';
 import {
   GOODS,
   openOf,
+  ownMade,
   ownTaken,
   PICK_BEGINS,
   stopAt,
@@ -47,6 +48,10 @@ export function stepPick(at: PickAt, event: HandEvent<PickChoice>, job: RoundJob
     case 'number':
       return stepKeyed(at, event, stop, job, facts, stamp);
     case 'undo': {
+      const [made] = ownMade(job, stamp.person).filter((m) =>
+        event.key === undefined ? isNewest(m, job, stamp.person) : m.key === event.key,
+      );
+      if (made) return undoKits(at, made, job, facts);
       const own = ownTaken(job, stamp.person);
       const last = event.key === undefined ? own[0] : own.find((t) => t.key === event.key);
       const pick = job.picks.find((p) => p.key === last?.pick);
@@ -66,6 +71,8 @@ export function stepPick(at: PickAt, event: HandEvent<PickChoice>, job: RoundJob
       return stepChoice(at, event.choice, stop, job, facts, stamp);
   }
 }
+
+const isNewest = (made: { at: string }, job: RoundJob, person: number): boolean => made.at > (ownTaken(job, person)[0]?.at ?? '');
 
 function stepScan(at: PickAt, meaning: Meaning, stop: HandStop, job: RoundJob, facts: Facts, stamp: Stamp): Stepping {
   const bin = stop.bin.address;

@@ -1,4 +1,4 @@
-import { addQty, subQty, sumQty, type BinId, type ItemId, type Qty } from '#core/base';
+import { subQty, sumQty, type BinId, type ItemId, type Qty } from '#core/base';
 import { moveDeltas, type BinFact, type ContentDelta, type Facts, type Stamp } from '#core/floor';
 import { byWay } from './stops.ts';
 
@@ -37,6 +37,8 @@ export type HandTaken = {
   /** It went into a kit, and can be put back no more. */
   readonly gone: boolean;
 };
+/** Kits that were made by one act. */
+export type HandMade = { readonly key: string; readonly qty: Qty; readonly person: number; readonly at: string };
 /** Kits that an order on the round makes of what is picked for it (G9). */
 export type HandKit = {
   readonly order: number;
@@ -50,7 +52,7 @@ export type HandKit = {
   /** The lines of its parts, with how much of each all its kits take. Thousandths. */
   readonly parts: readonly { readonly line: number; readonly item: ItemId; readonly qty: Qty }[];
   /** The acts by which some were made. */
-  readonly acts: readonly string[];
+  readonly acts: readonly HandMade[];
 };
 /** A round as a device holds it. */
 export type RoundJob = {
@@ -148,9 +150,15 @@ export function foldRound(job: RoundJob, acts: readonly { does: PickDoes; stamp:
         ];
         person ??= stamp.person;
         break;
-      case 'pick.undo':
+      case 'pick.undo': {
         taken = taken.filter((t) => t.key !== does.taken);
+        const kit = kits.find((k) => k.acts.some((a) => a.key === does.taken));
+        if (!kit) break;
+        const acts = kit.acts.filter((a) => a.key !== does.taken);
+        kits = kits.map((k) => (k === kit ? { ...k, acts, made: sumQty(acts.map((a) => a.qty)) } : k));
+        if (acts.length === 0) taken = goneInto(kit, picks, taken, false);
         break;
+      }
       case 'pick.trouble': {
         const from = picks.find((p) => p.key === does.pick);
         if (!from || from.trouble !== null) break;
@@ -170,11 +178,10 @@ export function foldRound(job: RoundJob, acts: readonly { does: PickDoes; stamp:
       }
       case 'pick.assemble': {
         const kit = kits.find((k) => k.order === does.order);
-        if (!kit || kit.acts.includes(stamp.key)) break;
-        kits = kits.map((k) => (k === kit ? { ...k, made: addQty(k.made, does.qty), acts: [...k.acts, stamp.key] } : k));
-        const lines = new Set(kit.parts.map((p) => p.line));
-        const ofKit = new Set(picks.filter((p) => lines.has(p.line)).map((p) => p.key));
-        taken = taken.map((t) => (ofKit.has(t.pick) ? { ...t, gone: true } : t));
+        if (!kit || kit.acts.some((a) => a.key === stamp.key)) break;
+        const acts = [...kit.acts, { key: stamp.key, qty: does.qty, person: stamp.person, at: stamp.at }];
+        kits = kits.map((k) => (k === kit ? { ...k, acts, made: sumQty(acts.map((a) => a.qty)) } : k));
+        taken = goneInto(kit, picks, taken, true);
         break;
       }
       case 'pick.putDown':
@@ -183,6 +190,20 @@ export function foldRound(job: RoundJob, acts: readonly { does: PickDoes; stamp:
     }
   }
   return { ...job, picks, taken, state, person, kits };
+}
+
+// Of whatever part: what went into kits can be put back only when they are taken apart.
+function goneInto(kit: HandKit, picks: readonly HandPick[], taken: readonly HandTaken[], gone: boolean): readonly HandTaken[] {
+  const lines = new Set(kit.parts.map((p) => p.line));
+  const ofKit = new Set(picks.filter((p) => lines.has(p.line)).map((p) => p.key));
+  return taken.map((t) => (ofKit.has(t.pick) ? { ...t, gone } : t));
+}
+
+/** Kits that this person made on the round and may still take apart, newest first. */
+export function ownMade(job: RoundJob, person: number): readonly (HandMade & { readonly kit: HandKit })[] {
+  return job.kits
+    .flatMap((kit) => kit.acts.filter((a) => a.person === person).map((a) => ({ ...a, kit })))
+    .toSorted((a, b) => (a.at < b.at ? 1 : a.at > b.at ? -1 : 0));
 }
 
 /** What is still to be taken for a pick. Thousandths of the base unit. */

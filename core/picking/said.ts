@@ -22,6 +22,7 @@ export type PickingSaid =
   | { said: 'picking.putDown'; bin: string; pieces: Qty }
   | { said: 'picking.everything' }
   | { said: 'picking.kitsMade'; code: string; made: Qty; left: Qty; bin: string | null; slot: number | null; for: string | null }
+  | { said: 'picking.apart'; code: string; qty: Qty }
   | { said: 'picking.kitBin'; code: string; qty: Qty }
   | { said: 'picking.unmade'; code: string; qty: Qty; bin: string };
 
@@ -85,6 +86,8 @@ export function pickingSaid(s: PickingSaid): string {
         s.bin === null ? (s.slot === null ? `for ${s.for}, on the cart` : `for ${s.for}: into slot ${s.slot}`) : `into ${s.bin}`;
       return `${formatQty(s.made)} ${s.code} ${where}.${s.left === 0 ? '' : ` ${formatQty(s.left)} still to make.`}`;
     }
+    case 'picking.apart':
+      return `${formatQty(s.qty)} ${s.code} not made after all: what goes into ${s.qty === ONE ? 'it' : 'them'} is on the cart.`;
     case 'picking.kitBin':
       return `${formatQty(s.qty)} ${s.code} for stock. Scan the bin into which they go.`;
     case 'picking.unmade':

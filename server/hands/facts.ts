@@ -118,7 +118,11 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
            FROM order_line l
            WHERE l.order_id = o.id
          ),
-         (SELECT coalesce(json_agg(a.key), '[]') FROM assembly a WHERE a.order_id = o.id AND a.apart_at IS NULL)) ORDER BY o.id), '[]')
+         (
+           SELECT coalesce(json_agg(json_build_array(a.key, ${thousandths('a.qty')}, a.person_id, a.at) ORDER BY a.id), '[]')
+           FROM assembly a
+           WHERE a.order_id = o.id AND a.apart_at IS NULL
+         )) ORDER BY o.id), '[]')
        FROM customer_order o
        WHERE o.kind = 'kit' AND o.state <> 'cancelled' AND EXISTS (
          SELECT 1 FROM round_pick k JOIN order_line l ON l.id = k.line_id WHERE k.round_id = r.id AND l.order_id = o.id))) AS row

@@ -6,7 +6,7 @@ import { putFromCarry, reportCarryTrouble, takeOnCart, undoCarried } from '#serv
 import { changeTally, enterTally, lockOpenCount, sayOfBin, takeOutTally } from '#server/counting';
 import { findItem, selectItemByScan, selectLot, type FoundItem } from '#server/items';
 import { moveGoods, moveUnit } from '#server/moves';
-import { assembleKits, putDownRound, reportTrouble, takeAtStop, takeElsewhere, undoPick } from '#server/picking';
+import { assembleKits, putDownRound, reportTrouble, takeAtStop, isAssembly, takeApart, takeElsewhere, undoPick } from '#server/picking';
 import { selectBin, type FoundBin } from '#server/places';
 import {
   beginDelivery,
@@ -100,7 +100,10 @@ export async function perform(trx: Trx, act: Act): Promise<Done> {
       return NOTHING_BUT_DONE;
     }
     case 'pick.undo':
-      if (!(await takenBack(trx, act, does.taken))) await undoPick(trx, { ...floorOf(act), ...does });
+      if (await takenBack(trx, act, does.taken)) return NOTHING_BUT_DONE;
+      if (await isAssembly(trx, does.taken))
+        await takeApart(trx, { ...floorOf(act), assembly: does.taken, ...(act.role === 'lead' ? {} : { whose: act.person }) });
+      else await undoPick(trx, { ...floorOf(act), ...does });
       return NOTHING_BUT_DONE;
     case 'pick.trouble': {
       const instead = [];

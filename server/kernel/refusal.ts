@@ -476,6 +476,7 @@ const STATUS: Record<DomainError['code'], number> = {
   'picking.kitWhere': 422,
   'picking.notAKit': 409,
   'picking.unknownAssembly': 404,
+  'picking.othersKits': 409,
   'picking.apartAlready': 409,
   'picking.kitsOnTheirWay': 409,
   'picking.unitUnknown': 404,

@@ -5,6 +5,7 @@ export { putDownRound } from './put-down.ts';
 export { cancelOrder, putOrderBack } from './put-back.ts';
 export { changeLine } from './change-line.ts';
 export { reportTrouble } from './trouble.ts';
+export { isAssembly, takeApart } from './take-apart.ts';
 export { assembleKits } from './assemble.ts';
 export { takeElsewhere } from './elsewhere.ts';
 export { undoPick } from './undo-pick.ts';

@@ -277,6 +277,38 @@ describe('G9 kits taken apart', () => {
     expect(await lyingOf(house, k.kit)).toEqual({});
     await house.expectCleanAudit();
   });
+  it('by whoever said it, while its parts are on the cart: they are in hand again, and promised; by a colleague not', async () => {
+    const k = await kitOf({ a: '8', b: '4' });
+    const o = await wanted(k, '2');
+    const { reply: make } = await asked(k, '2', o.line);
+    const { round, cart } = await fetched(make.id);
+    const first = await tobin.tells({ kind: 'pick.assemble', round, order: make.id, qty: 1000, to: null });
+    const [own] = (await ofOrder(make.id)).kit?.assemblies ?? [];
+    const second = await tobin.tells({ kind: 'pick.assemble', round, order: make.id, qty: 1000, to: null });
+    await house.rows(`UPDATE assembly SET person_id = (SELECT id FROM person WHERE name = 'Ines Farrow') WHERE key = ?`, [second.act]);
+    const others = await tobin.tells({ kind: 'pick.undo', round, taken: second.act });
+    expect(others).toMatchObject({ outcome: 'clash', says: expect.stringMatching(/^Ines Farrow made the kits of AS-/) });
+    expect((await tobin.tells({ kind: 'pick.undo', round, taken: first.act })).outcome).toBe('done');
+    expect([await lyingOf(house, k.kit), (await lyingOf(house, k.a))[cart], (await lyingOf(house, k.b))[cart]]).toEqual([
+      { [cart]: 1 },
+      2,
+      1,
+    ]);
+    const { lineList, kit, state } = await ofOrder(make.id);
+    expect([state, kit?.made, kit?.ready]).toEqual(['open', '1', '1']);
+    expect(lineList.map((l) => [l.promised, l.picked, l.shipped])).toEqual([
+      ['2', '2', '2'],
+      ['1', '1', '1'],
+    ]);
+    expect((await lead.ask('picking.takeApart', { params: { id: own?.id ?? 0 } })).problem.code).toBe('picking.apartAlready');
+    await house.expectCleanAudit();
+    // Made once more, put down, packed and gone.
+    expect((await tobin.tells({ kind: 'pick.assemble', round, order: make.id, qty: 1000, to: null })).outcome).toBe('done');
+    await lead.ask('picking.putDown', { params: { id: round }, body: { bin: 'BENCH-1' } });
+    await lead.ask('shipping.pack', { params: { id: o.order }, body: { parcels: 1 } });
+    expect((await lead.ask('shipping.ship', { params: { id: o.order } })).status).toBe(200);
+    await house.expectCleanAudit();
+  });
   it('what is told from a device is done once, on the cart', async () => {
     const k = await kitOf({ a: '8', b: '4' });
     const o = await wanted(k, '2');

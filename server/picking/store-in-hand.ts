@@ -56,13 +56,21 @@ export async function splitInHand(trx: Trx, goods: InHandRow, qty: Qty): Promise
 }
 
 /** Notes that goods are in nobody's hands any more, and that their stops have not brought them. */
-export async function markReturned(trx: Trx, goods: readonly InHandRow[]): Promise<void> {
+export async function markReturned(trx: Trx, goods: readonly Pick<InHandRow, 'id'>[]): Promise<void> {
   await query(trx, `UPDATE picked SET returned_at = now_here(), packed = false WHERE id = ANY(?::int[])`, [goods.map((g) => g.id)]);
+  await takeOffPicks(
+    trx,
+    goods.map((g) => g.id),
+  );
+}
+
+/** Takes what is in nobody's hands any more off the picks that brought it. */
+export async function takeOffPicks(trx: Trx, picked: readonly number[]): Promise<void> {
   await query(
     trx,
     `UPDATE round_pick p SET picked = p.picked - x.qty, qty = p.qty - x.qty
      FROM (SELECT pick_id, sum(qty) AS qty FROM picked WHERE id = ANY(?::int[]) GROUP BY 1) x WHERE p.id = x.pick_id`,
-    [goods.map((g) => g.id)],
+    [picked],
   );
 }
 

@@ -59,12 +59,14 @@ export async function selectKitsWanted(db: Reads, line: number, expires: string 
 /** Writes that kits were made, and on which document. */
 export async function insertAssembly(
   trx: Trx,
-  made: { key: string; number: string; order: number; document: number; qty: Qty; person: number },
+  made: { key: string; number: string; order: number; document: number; qty: Qty; person: number; at: Date | null },
 ): Promise<number> {
   const { id } = await queryOne<{ id: number }>(
     trx,
-    `INSERT INTO assembly (key, number, order_id, document_id, qty, person_id) VALUES (?, ?, ?, ?, ?, ?) RETURNING id`,
-    [made.key, made.number, made.order, made.document, dbQty(made.qty), made.person],
+    `INSERT INTO assembly (key, number, order_id, document_id, qty, person_id, at)
+     VALUES (?, ?, ?, ?, ?, ?, coalesce(?::timestamptz, now_here()))
+     RETURNING id`,
+    [made.key, made.number, made.order, made.document, dbQty(made.qty), made.person, made.at],
   );
   await query(
     trx,
@@ -137,27 +139,30 @@ export type AssemblyRow = {
   qty: string;
   document_id: number;
   apart: boolean;
-  /** The rounds that brought its kits to whoever ordered them. */
+  person_id: number;
+  person: string;
+  /** The rounds that brought its parts, and that have its kits. */
   rounds: number[];
 };
 
-/** A making of kits. */
-export async function selectAssembly(db: Reads, id: number): Promise<AssemblyRow | undefined> {
+/** A making of kits, by its number or by the key of the act that it was. */
+export async function selectAssembly(db: Reads, id: number | string): Promise<AssemblyRow | undefined> {
   const rows = await query<AssemblyRow>(
     db,
     `SELECT a.id, a.number, a.order_id, l.order_id AS for_id, l.id AS for_line, o.kit_id AS kit, i.code, a.qty, a.document_id,
-       a.apart_at IS NOT NULL AS apart, (
+       a.apart_at IS NOT NULL AS apart, a.person_id, h.name AS person, (
          SELECT coalesce(json_agg(DISTINCT p.round_id), '[]')
          FROM picked k
          JOIN round_pick p ON p.id = k.pick_id
-         WHERE k.assembly_id = a.id
+         WHERE k.assembly_id = a.id OR k.shipment_document = a.document_id
        ) AS rounds
      FROM assembly a
      JOIN customer_order o ON o.id = a.order_id
      JOIN item i ON i.id = o.kit_id
+     JOIN person h ON h.id = a.person_id
      LEFT JOIN order_line l ON l.id = o.kit_line
-     WHERE a.id = ?`,
-    [id],
+     WHERE a.id = ?::int OR a.key = ?::uuid`,
+    [typeof id === 'number' ? id : null, typeof id === 'string' ? id : null],
   );
   return rows[0];
 }
@@ -194,59 +199,61 @@ export function selectAssembled(
   );
 }
 
-/** Takes back that kits were made: their parts are nobody's again, what was promised of the kits is not, and the order waits for them.
- *  Shape:  `kits`: the pieces that were in somebody's hands. */
+export type UsedRow = {
+  id: number;
+  line: number;
+  item: number;
+  lot_id: number | null;
+  serial_id: number | null;
+  qty: string;
+  bin: number;
+  address: string;
+  round: number;
+  /** Whether the cart on which it lay is still that round's. */
+  on_cart: boolean;
+};
+
+/** The parts that an assembly used, as they lay in somebody's hands. */
+export function selectUsed(db: Reads, document: number): Promise<UsedRow[]> {
+  return query<UsedRow>(
+    db,
+    `SELECT k.id, k.line_id AS line, k.item_id AS item, k.lot_id, k.serial_id, k.qty, k.bin_id AS bin, b.address, r.id AS round,
+       r.state = 'open' AND r.cart_bin = k.bin_id AS on_cart
+     FROM picked k
+     JOIN round_pick p ON p.id = k.pick_id
+     JOIN round r ON r.id = p.round_id
+     JOIN bin b ON b.id = k.bin_id
+     WHERE k.shipment_document = ? AND k.shipped
+     ORDER BY k.id`,
+    [document],
+  );
+}
+
+/** Takes back that kits were made, as far as nobody need have the parts for it: what was promised of the kits is not, the lines of the
+ *  parts have not used them, and the order waits for its kits. */
 export async function updateApart(
   trx: Trx,
-  apart: { assembly: number; order: number; qty: Qty; document: number; apartDocument: number; person: number; kits: readonly number[] },
+  apart: { assembly: number; order: number; qty: Qty; document: number; person: number; kits: readonly number[]; used: readonly number[] },
 ): Promise<void> {
-  await query(
-    trx,
-    `UPDATE promise p SET qty = p.qty - x.qty
-     FROM (SELECT line_id, sum(qty) AS qty FROM picked WHERE id = ANY(?::int[]) GROUP BY 1) x
-     WHERE p.line_id = x.line_id AND p.qty > x.qty`,
-    [apart.kits],
-  );
-  await query(
-    trx,
-    `DELETE FROM promise p
-     USING (SELECT line_id, sum(qty) AS qty FROM picked WHERE id = ANY(?::int[]) GROUP BY 1) x
-     WHERE p.line_id = x.line_id AND p.qty <= x.qty`,
-    [apart.kits],
-  );
-  // The parts come off their lines as they went onto them, and off the round that brought them.
-  await query(
-    trx,
-    `UPDATE order_line l SET shipped = l.shipped - x.qty
-     FROM (SELECT line_id, sum(qty) AS qty FROM picked WHERE shipment_document = ? AND shipped GROUP BY 1) x
-     WHERE l.id = x.line_id`,
-    [apart.document],
-  );
-  await query(
-    trx,
-    `UPDATE round_pick p SET picked = p.picked - x.qty, qty = p.qty - x.qty
-     FROM (
-       SELECT pick_id, sum(qty) AS qty
-       FROM picked
-       WHERE (shipment_document = ? AND shipped) OR id = ANY(?::int[])
-       GROUP BY 1
-     ) x
-     WHERE p.id = x.pick_id`,
-    [apart.document, apart.kits],
-  );
-  await query(
-    trx,
-    `UPDATE picked SET shipped = false, shipment_document = NULL, returned_at = now_here()
-     WHERE (shipment_document = ? AND shipped) OR id = ANY(?::int[])`,
-    [apart.document, apart.kits],
-  );
+  const kits = `(SELECT line_id, sum(qty) AS qty FROM picked WHERE id = ANY(?::int[]) GROUP BY 1) x`;
+  await query(trx, `DELETE FROM promise p USING ${kits} WHERE p.line_id = x.line_id AND p.qty <= x.qty`, [apart.kits]);
+  await query(trx, `UPDATE promise p SET qty = p.qty - x.qty FROM ${kits} WHERE p.line_id = x.line_id`, [apart.kits]);
+  await query(trx, `UPDATE order_line l SET shipped = l.shipped - x.qty FROM ${kits} WHERE l.id = x.line_id`, [apart.used]);
+  await query(trx, `UPDATE picked SET shipped = false, shipment_document = NULL, returned_at = now_here() WHERE id = ANY(?::int[])`, [
+    apart.used,
+  ]);
   await query(trx, `UPDATE customer_order SET kit_made = kit_made - ?::numeric, state = 'open', changed = now_here() WHERE id = ?`, [
     dbQty(apart.qty),
     apart.order,
   ]);
   await query(trx, `UPDATE assembly SET apart_at = now_here(), apart_by = ?, apart_document = ? WHERE id = ?`, [
     apart.person,
-    apart.apartDocument,
+    apart.document,
     apart.assembly,
   ]);
+}
+
+/** Says of parts that they are in hand again, where they lay. */
+export async function updateInHandAgain(trx: Trx, used: readonly number[]): Promise<void> {
+  await query(trx, `UPDATE picked SET returned_at = NULL WHERE id = ANY(?::int[])`, [used]);
 }

@@ -5,6 +5,7 @@ import {
   openOf,
   kitsToMake,
   nextKit,
+  ownMade,
   ownTaken,
   partsOnCart,
   PICK_BEGINS,
@@ -91,11 +92,19 @@ export function PickOnFloor() {
       answer={answer}
       onScan={scan}
       hint={hint}
-      last={ownTaken(job, me?.id ?? 0).map((t) => {
-        const pick = job.picks.find((p) => p.key === t.pick);
-        const code = facts.item(pick?.item ?? 0)?.code ?? '';
-        return { key: t.key, at: t.at, text: `${formatQty(t.qty)} ${code}${t.serial ? ` ${t.serial}` : ''}`, undo: () => undo(t.key) };
-      })}
+      last={[
+        ...ownMade(job, me?.id ?? 0).map((m) => ({
+          key: m.key,
+          at: m.at,
+          text: `${formatQty(m.qty)} ${facts.item(m.kit.item)?.code ?? ''} made`,
+          undo: () => undo(m.key),
+        })),
+        ...ownTaken(job, me?.id ?? 0).map((t) => {
+          const pick = job.picks.find((p) => p.key === t.pick);
+          const code = facts.item(pick?.item ?? 0)?.code ?? '';
+          return { key: t.key, at: t.at, text: `${formatQty(t.qty)} ${code}${t.serial ? ` ${t.serial}` : ''}`, undo: () => undo(t.key) };
+        }),
+      ].toSorted((a, b) => (a.at < b.at ? 1 : a.at > b.at ? -1 : 0))}
     >
       {job.state !== 'open' && <Empty title="This round is put down.">Its orders wait at the bench.</Empty>}
       {job.state === 'open' && kit && <MakeKits job={job} kit={kit} asks={at.asks} choose={choose} />}

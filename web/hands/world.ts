@@ -362,7 +362,12 @@ export class World {
           made: amount(k[4]),
           for: k[5] === null ? null : { number: k[5] as string, slot: k[6] as number | null },
           parts: (k[7] as unknown[][]).map((p) => ({ line: p[0] as number, item: p[1] as ItemId, qty: amount(p[2]) })),
-          acts: k[8] as string[],
+          acts: (k[8] as unknown[][]).map((a) => ({
+            key: a[0] as string,
+            qty: amount(a[1]),
+            person: a[2] as number,
+            at: new Date(a[3] as string).toISOString(),
+          })),
         })),
       }
     );
