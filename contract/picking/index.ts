@@ -195,7 +195,7 @@ export const pickingRoutes = routesOf({
     act: 'Cancel an order',
     params: byId,
     body: z.object({ reason: text(200) }),
-    reply: putBack,
+    reply: putBack.extend({ also: z.array(z.string()).describe('Orders that made kits for it, and are cancelled with it') }),
   },
   'picking.changeLine': {
     method: 'POST',

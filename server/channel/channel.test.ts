@@ -153,6 +153,26 @@ describe('an order that is changed or cancelled by who sent it', () => {
     expect(await lyingOf(house, items[0] ?? 0)).toMatchObject({ ARRIVALS: 3 });
     await house.expectCleanAudit();
   });
+  it('while somebody is at its kits: the same, and what was to become kits is put back with it', async () => {
+    const { order, line, items } = await wanted();
+    const parts = [{ item: items[1] ?? 0, qty: '2' }];
+    const code = `CHN-${made}K`;
+    const { id: kit } = await shelved(house, lead, { code, lying: [] });
+    await lead.ask('items.setParts', { params: { id: kit }, body: { parts } });
+    const { order: id } = (await take({ ...order, lines: [line(0, 1, { name: code, sellerCode: code })] })).reply;
+    const { lineList } = await orderOf(id);
+    const { reply: make } = await lead.ask('orders.makeKit', { body: { item: kit, qty: '1', line: lineList[0]?.id ?? 0 } });
+    const { id: round } = (await hand.ask('picking.make', { body: { orders: [make.id] } })).reply;
+    const [stop] = (await hand.ask('picking.round', { params: { id: round } })).reply.stopList;
+    const body = { bin: stop?.address ?? '', code: stop?.picks[0]?.code ?? '', qty: '2' };
+    expect((await hand.ask('picking.pick', { params: { id: round, pick: stop?.picks[0]?.id ?? 0 }, body })).status).toBe(200);
+    const cancelling = (await take({ ...order, kind: 'cancellation' })).reply;
+    expect(cancelling.says).toContain('It is held until somebody says what happens.');
+    const { says } = (await office.ask('channel.settle', { params: { id: cancelling.paper }, body: { how: 'do' } })).reply;
+    expect(says).toMatch(new RegExp(`is cancelled, and ${make.number} with it. 2 pieces went back to ARRIVALS`));
+    expect((await orderOf(make.id)).state).toBe('cancelled');
+    await house.expectCleanAudit();
+  });
   it('that is put aside leaves the order as it is, and it goes on', async () => {
     const { order, id, line, picking, codes } = await onCart();
     const changing = (await take({ ...order, kind: 'change', lines: [line(0, 1)] })).reply;

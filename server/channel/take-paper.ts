@@ -12,6 +12,7 @@ import {
   makeOrder,
   reopenPacking,
   selectKnownForOrders,
+  selectMaking,
   selectOnItsWay,
   updateHeldFor,
 } from '#server/orders';
@@ -63,7 +64,7 @@ export async function takePaper(trx: Trx, by: By & { file: DroppedFile }): Promi
   const there = await selectOrderOf(trx, { customers, reference: read.reference });
   if (!there) return refuse({ code: 'channel.noSuchOrder', reference: read.reference, customer: read.customer.at(-1) ?? '' });
   const open = await lockOpenOrder(trx, there.id, site);
-  if (read.kind !== 'order' && (await selectOnItsWay(trx, there.id))) {
+  if (read.kind !== 'order' && (await isAtWork(trx, there.id))) {
     if (open.held_for === null) await updateHeldFor(trx, there.id, PAPER_WAITS[read.kind]);
     return keep(there, 'waiting', `${there.number} is on a round or in somebody’s hands. It is held until somebody says what happens.`);
   }
@@ -110,19 +111,26 @@ async function judge(
   return { order, out, customers: read.customer.flatMap((c) => known.customers.get(foldName(c)) ?? []) };
 }
 
+// Somebody is at it, or at the kits that are made for it.
+async function isAtWork(trx: Trx, order: number): Promise<boolean> {
+  for (const id of [order, ...(await selectMaking(trx, order)).map((m) => m.id)]) if (await selectOnItsWay(trx, id)) return true;
+  return false;
+}
+
 type Judged = { read: OrderPaper; order: SentOrder | null; out: readonly OrderedItem[] };
 
 async function perform(trx: Trx, by: By, of: { id: number; number: string }, judged: Judged): Promise<string> {
   const { read } = judged;
   if (read.kind === 'cancellation') {
     const reason = read.note.trim() === '' ? 'Its customer cancelled it' : `Its customer: ${read.note.trim()}`;
-    const { pieces, bin } = await cancelOrder(trx, {
+    const { pieces, bin, also } = await cancelOrder(trx, {
       order: of.id,
       site: by.site,
       person: by.person,
       reason: reason.slice(0, MOST_REASON),
     });
-    return `${of.number} is cancelled.${bin === null ? '' : ` ${pieces} pieces went back to ${bin}, to be put away.`}`;
+    const withIt = also.length === 0 ? '' : `, and ${also.join(', ')} with it`;
+    return `${of.number} is cancelled${withIt}.${bin === null ? '' : ` ${pieces} pieces went back to ${bin}, to be put away.`}`;
   }
   const due = await changeDue(trx, of.id, judged);
   const did = [...due, ...(await changeLines(trx, by, of.id, judged))];

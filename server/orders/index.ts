@@ -17,7 +17,7 @@ export {
   type LockedOrder,
   type OrderListRow,
 } from './store.ts';
-export { selectKitOrder, selectKitParts, type KitOrderRow } from './store-kits.ts';
+export { selectKitOrder, selectKitParts, selectMaking, type KitOrderRow } from './store-kits.ts';
 export { changeHead } from './change-head.ts';
 export { addLines, checkLines, makeOrder } from './make-order.ts';
 export { selectKnownForOrders } from './import-orders.ts';

@@ -111,7 +111,7 @@ describe('G9 kits made on the way', () => {
     expect((await lyingOf(house, k.a))[cart]).toBeUndefined();
     await house.expectCleanAudit();
   });
-  it('what nobody wants any more goes to arrivals, wherever the order is', async () => {
+  it('what nobody wants any more goes to arrivals, and a cancelled order takes its kits along', async () => {
     const k = await kitOf({ a: '8', b: '4' });
     const o = await wanted(k, '3');
     const { reply: make } = await asked(k, '3', o.line);
@@ -119,9 +119,12 @@ describe('G9 kits made on the way', () => {
     await lead.ask('picking.changeLine', { params: { id: o.order, line: o.line }, body: { qty: '1' } });
     expect((await say(make.id, '2')).reply).toMatchObject({ bin: cart, aside: '1' });
     expect(await lyingOf(house, k.kit)).toEqual({ [cart]: 1, ARRIVALS: 1 });
-    await lead.ask('picking.cancelOrder', { params: { id: o.order }, body: { reason: 'They changed their mind' } });
-    expect((await say(make.id, '1')).reply).toMatchObject({ bin: 'ARRIVALS', aside: '1' });
-    expect(await lyingOf(house, k.kit)).toEqual({ ARRIVALS: 3 });
+    // Cancelled, it takes the order of its kits along: the kit on the cart, and the parts of the third.
+    const cancelled = await lead.ask('picking.cancelOrder', { params: { id: o.order }, body: { reason: 'They changed their mind' } });
+    expect(cancelled.reply).toEqual({ pieces: '4', bin: 'ARRIVALS', also: [make.number] });
+    expect(await lyingOf(house, k.kit)).toEqual({ ARRIVALS: 2 });
+    expect(await lyingOf(house, k.a)).toMatchObject({ ARRIVALS: 2 });
+    expect((await say(make.id, '1')).problem.code).toBe('orders.notOpen');
     await house.expectCleanAudit();
   });
   it.each(['lot', 'lotExpiry', 'serial', 'serialOut'] as const)(
@@ -230,6 +233,29 @@ describe('G9 F3 F10 a line that names its goods, or wants them to keep', () => {
     await life(200);
     expect((await say(make.id, '1')).reply).toMatchObject({ bin: cart, aside: '0' });
     await house.expectCleanAudit();
+  });
+});
+
+describe('G1 G9 rounds that are proposed', () => {
+  it('fetch the parts of kits with the order that waits for them, as its round does', async () => {
+    const k = await kitOf({ a: '8', b: '4' });
+    const other = await shelved(house, lead, { code: `KO-${made}`, lying: [{ qty: '5' }] });
+    const lines = [
+      { item: k.kit, qty: '2' },
+      { item: other.id, qty: '1' },
+    ];
+    const { id } = (await lead.ask('orders.make', { body: { customer: 1, due: '2030-05-05', lines } })).reply;
+    await lead.ask('orders.promise', { body: { orders: [id], mode: 'free' } });
+    const { reply: make } = await asked(k, '2', (await ofOrder(id)).lineList[0]?.id);
+    const alone = await asked(await kitOf({ a: '8', b: '4' }), '1');
+    const { orders } = (await lead.ask('picking.toJoin', {})).reply;
+    expect(orders.find((o) => o.id === id)?.lines).toBe(3);
+    expect(orders.find((o) => o.id === make.id)).toBeUndefined();
+    expect(orders.find((o) => o.id === alone.reply.id)?.lines).toBe(2);
+    const { id: round } = (await lead.ask('picking.make', { body: { orders: [id] } })).reply;
+    expect((await lead.ask('picking.round', { params: { id: round } })).reply.orders.toSorted()).toEqual(
+      [(await ofOrder(id)).number, make.number].toSorted(),
+    );
   });
 });
 

@@ -2,7 +2,7 @@ import { sumQty, type BinId, type DocumentId, type ItemId, type LotId, type Pers
 import type { Movement } from '#core/stock';
 import { qtyText } from '#contract/base';
 import { announce, asQty, makeDocument, query, refuse, type Trx } from '#server/kernel';
-import { lockOpenOrder, lockOrders, reopenPacking, updateCancelled } from '#server/orders';
+import { lockOpenOrder, lockOrders, reopenPacking, selectMaking, updateCancelled } from '#server/orders';
 import { findDefaultBin } from '#server/places';
 import { lockStock, post } from '#server/stock';
 import { deletePromises } from './store-lines.ts';
@@ -35,31 +35,48 @@ export async function throwRoundAway(trx: Trx, command: { site: number; person: 
  *  Locks:  the order, its items, then what `post` locks. Its rounds need no lock of their own: every pick, put-down and trouble of an order
  *          happens under the order's lock. */
 export async function putOrderBack(trx: Trx, command: Who & { order: number }): Promise<PutBack> {
-  const order = await lockOrderAtWork(trx, command);
+  const order = await lockOpenOrder(trx, command.order, command.site);
+  await takeOffRounds(trx, command.site, [order.id]);
   return putBack(trx, { ...command, reason: `Put back from ${order.number}` }, { order: order.id });
 }
 
-/** Cancels an order: what is in hands for it is put back, what was promised is free again, what has left stays on record.
+/** Cancels an order, and with it those that make kits for it: what is in hands for them is put back, what was promised is free again, what
+ *  has left stays on record.
+ *  Shape:  `also`: the numbers of the orders of kits.
  *  Errors: an order that is not open, or of another site.
- *  Locks:  as `putOrderBack`. */
-export async function cancelOrder(trx: Trx, command: Who & { order: number; reason: string }): Promise<PutBack> {
-  const order = await lockOrderAtWork(trx, command);
-  const back = await putBack(trx, { ...command, reason: `Put back: ${order.number} was cancelled` }, { order: order.id });
-  await deletePromises(trx, order.id);
-  await updateCancelled(trx, order.id, command);
-  return back;
+ *  Locks:  as `putOrderBack`, of all of them. */
+export async function cancelOrder(trx: Trx, command: Who & { order: number; reason: string }): Promise<PutBack & { also: string[] }> {
+  const order = await lockOpenOrder(trx, command.order, command.site);
+  const making = await selectMaking(trx, order.id);
+  const kits = (
+    await lockOrders(
+      trx,
+      making.map((m) => m.id),
+      command.site,
+    )
+  ).filter((k) => k.state === 'open');
+  const all = [order.id, ...kits.map((k) => k.id)];
+  await takeOffRounds(trx, command.site, all);
+  const goods = [];
+  for (const id of all) goods.push(...(await selectInHand(trx, { order: id })));
+  const back = await putGoodsBack(trx, { ...command, reason: `Put back: ${order.number} was cancelled` }, goods);
+  for (const id of all) {
+    await deletePromises(trx, id);
+    await updateCancelled(trx, id, command);
+  }
+  return { ...back, also: kits.map((k) => k.number) };
 }
 
-async function lockOrderAtWork(trx: Trx, command: { order: number; site: number }): Promise<{ id: number; number: string }> {
-  const order = await lockOpenOrder(trx, command.order, command.site);
-  // The items of the whole order, before anything is read of its goods: promises and plans of it change below.
-  const items = await query<{ item: number }>(trx, `SELECT DISTINCT item_id AS item FROM order_line WHERE order_id = ?`, [order.id]);
+// All their items at once, before anything is read of their goods: promises and plans of them change then.
+async function takeOffRounds(trx: Trx, site: number, orders: readonly number[]): Promise<void> {
+  const items = await query<{ item: number }>(trx, `SELECT DISTINCT item_id AS item FROM order_line WHERE order_id = ANY(?::int[])`, [
+    orders,
+  ]);
   await lockStock(
     trx,
-    items.map(({ item }) => ({ item, site: command.site })),
+    items.map(({ item }) => ({ item, site })),
   );
-  await dropPlans(trx, { order: order.id });
-  return order;
+  for (const order of orders) await dropPlans(trx, { order });
 }
 
 async function putBack(trx: Trx, command: Who & { reason: string }, whose: { round: number } | { order: number }): Promise<PutBack> {

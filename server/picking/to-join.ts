@@ -34,12 +34,20 @@ export async function readToJoin(db: Reads, site: number): Promise<ToJoin> {
        WHERE a.site_id = ? AND a.station = 'orders' AND o.held_for IS NULL
          AND EXISTS (SELECT 1 FROM order_line l JOIN promise p ON p.line_id = l.id WHERE l.order_id = o.id)
        ORDER BY o.priority, o.due, o.id
-       LIMIT ${MOST_ORDERS})
+       LIMIT ${MOST_ORDERS}),
+     -- The parts of kits are fetched with the order that waits for them, as a round does it.
+     fetched AS (
+       SELECT r.id, coalesce(
+         (SELECT l.order_id FROM order_line l WHERE l.id = o.kit_line AND l.order_id IN (SELECT id FROM ready)), r.id
+       ) AS with_order
+       FROM ready r
+       JOIN customer_order o ON o.id = r.id)
      SELECT l.id AS line, l.item_id AS item, ${ASKING}, r.id AS order, r.number, r.customer, r.due, r.due - today_at(?) AS day, 
        nullif(i.weight_g, 0) AS grams, nullif(i.volume_ml, 0) AS ml,
        p.qty - coalesce((SELECT sum(k.qty) FROM in_hand k WHERE k.line_id = l.id), 0) AS qty
      FROM ready r
-     JOIN order_line l ON l.order_id = r.id
+     JOIN fetched f ON f.with_order = r.id
+     JOIN order_line l ON l.order_id = f.id
      JOIN promise p ON p.line_id = l.id
      JOIN line_asking a ON a.line_id = l.id
      JOIN item i ON i.id = l.item_id

@@ -50,7 +50,8 @@ export function OrderPage() {
   const cancel = useSend('picking.cancelOrder', {
     onDone: (r) => {
       setAsking(null);
-      toast.success(`The order is cancelled. ${said(r)}`);
+      const also = r.also.length === 0 ? '' : `, and ${r.also.join(', ')} with it`;
+      toast.success(`The order is cancelled${also}. ${said(r)}`);
     },
   });
   const unpack = useSend('shipping.unpack', { onDone: (r) => toast.success(`${r.number} is to be packed again.`) });
