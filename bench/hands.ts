@@ -14,7 +14,7 @@ const SCANS_A_SECOND = 5;
 const SECONDS = 10;
 const THROTTLE = 4;
 const SCANS = 120;
-type House = { db: Db; address: string };
+export type FloorHouse = { readonly db: Db; readonly address: string };
 /** Twenty thousand items with two packs and two barcodes each, and something in every bin. */
 async function fill(db: Db): Promise<void> {
   const codes = Array.from({ length: ITEMS }, (_, n) => withCheckDigit(String(540000000000 + n)));
@@ -42,7 +42,7 @@ async function fill(db: Db): Promise<void> {
   );
 }
 
-async function factsRows(house: House, cookie: string): Promise<{ rows: Row[]; revision: string }> {
+async function factsRows(house: FloorHouse, cookie: string): Promise<{ rows: Row[]; revision: string }> {
   let [bytes, revision] = [0, ''];
   const begun = performance.now();
   let next: { kind?: string; after?: number } | null = {};
@@ -83,13 +83,14 @@ async function factsRows(house: House, cookie: string): Promise<{ rows: Row[]; r
   };
 }
 
-async function deviceCookie(house: House, session: string): Promise<string> {
+/** A session's cookies with those of a handheld of its own. */
+export async function deviceCookie(house: FloorHouse, session: string): Promise<string> {
   const greeted = await ask(house.address, 'POST', '/api/hands/device', session, {});
   return `${session}; ${greeted.cookies.join('; ')}`;
 }
 
 /** Ten devices scan into one delivery of five hundred lines, and take along what the others did. */
-async function deliveryRows(house: House, sessions: readonly { cookie: string; person: number }[]): Promise<Row[]> {
+async function deliveryRows(house: FloorHouse, sessions: readonly { cookie: string; person: number }[]): Promise<Row[]> {
   const [order] = await query<{ id: number; number: string }>(
     house.db,
     `INSERT INTO purchase_order (number, supplier_id, site_id, due)
@@ -163,7 +164,7 @@ async function deliveryRows(house: House, sessions: readonly { cookie: string; p
 }
 
 /** One device comes back with a thousand acts while others scan at the desk. */
-async function mergeRows(house: House, session: { cookie: string; person: number }): Promise<Row[]> {
+async function mergeRows(house: FloorHouse, session: { cookie: string; person: number }): Promise<Row[]> {
   const cookie = await deviceCookie(house, session.cookie);
   const bins = await query<{ bin: number; item: number }>(
     house.db,
@@ -238,7 +239,7 @@ async function tones(page: Page, codes: readonly string[]): Promise<number[]> {
   return times;
 }
 
-async function browserRows(house: House): Promise<Row[]> {
+async function browserRows(house: FloorHouse): Promise<Row[]> {
   const browser = await chromium.launch(playwright.use?.launchOptions ?? {});
   const context = await browser.newContext({ viewport: { width: 390, height: 844 }, baseURL: house.address });
   const page = await context.newPage();
@@ -286,7 +287,7 @@ async function browserRows(house: House): Promise<Row[]> {
 }
 
 /** Everything about the floor: facts, scans on the device, and the merge. */
-export async function handsRows(house: House, signIn: (name: string) => Promise<string>): Promise<Row[]> {
+export async function handsRows(house: FloorHouse, signIn: (name: string) => Promise<string>): Promise<Row[]> {
   await fill(house.db);
   const names = DEMO_PEOPLE.filter((p) => p.role === 'hand').map((p) => p.name);
   const sessions: { cookie: string; person: number }[] = [];

@@ -14,6 +14,7 @@ import { handsRows } from './hands.ts';
 import { receivingRows } from './receiving.ts';
 import { orderRows } from './orders.ts';
 import { roundRows } from './rounds.ts';
+import { walkRows } from './walks.ts';
 import { importRows, planRows, searchRows, type Row } from './places-and-items.ts';
 
 const base = process.env['DATABASE_URL'] ?? '';
@@ -230,7 +231,7 @@ async function main(): Promise<void> {
     rows.push(...(await groundRows(house, openHouse, say, named.length > 0 ? named : GROUND_PARTS)));
     return end();
   }
-  if (!['--places', '--hands', '--desk', '--receiving', '--orders'].some((part) => process.argv.includes(part)))
+  if (!['--places', '--hands', '--desk', '--receiving', '--orders', '--walks'].some((part) => process.argv.includes(part)))
     await stockRows(db, address, cookie, child, atRest);
 
   const lead = { db, address, cookie: await signIn(address, DEMO_PEOPLE[0].name) };
@@ -242,6 +243,11 @@ async function main(): Promise<void> {
   if (process.argv.includes('--orders')) {
     say('Orders …');
     rows.push(...(await orderRows(lead)));
+    return end();
+  }
+  if (process.argv.includes('--walks')) {
+    say('A hundred hands on their rounds …');
+    rows.push(...(await walkRows({ db, address }, (name) => signIn(address, name))));
     return end();
   }
   say('The desk …');
@@ -260,6 +266,8 @@ async function main(): Promise<void> {
   rows.push(...(await searchRows(lead)));
   say('Orders …');
   rows.push(...(await orderRows(lead)));
+  say('A hundred hands on their rounds …');
+  rows.push(...(await walkRows({ db, address }, (name) => signIn(address, name))));
   say('Rounds …');
   rows.push(...roundRows());
   say('The ground …');

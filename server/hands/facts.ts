@@ -1,5 +1,5 @@
 import { FACT_KINDS, type FactKind, type FactPart } from '#contract/hands';
-import { query, type Db } from '#server/kernel';
+import { KEEP_PLANS, query, queryOne, together, TOGETHER, type Db } from '#server/kernel';
 import { KEPT_SERIALS, NAMED_SERIALS } from '#server/picking';
 
 type Reads = Pick<Db, 'raw'>;
@@ -123,9 +123,10 @@ const SELECTS: Readonly<Record<FactKind, string>> = {
            FROM assembly a
            WHERE a.order_id = o.id AND a.apart_at IS NULL
          )) ORDER BY o.id), '[]')
-       FROM customer_order o
-       WHERE o.kind = 'kit' AND o.state <> 'cancelled' AND EXISTS (
-         SELECT 1 FROM round_pick k JOIN order_line l ON l.id = k.line_id WHERE k.round_id = r.id AND l.order_id = o.id))) AS row
+       -- From the few orders of the round, and not from all that ever were.
+       FROM (SELECT DISTINCT l.order_id FROM round_pick k JOIN order_line l ON l.id = k.line_id WHERE k.round_id = r.id) its
+       JOIN customer_order o ON o.id = its.order_id
+       WHERE o.kind = 'kit' AND o.state <> 'cancelled')) AS row
     FROM round r WHERE r.site_id = ? AND r.state = 'open'`,
   carry: `SELECT c.id,
       json_build_array(c.id, c.number, c.kind, c.state, c.person_id, c.cart_bin, c.at,
@@ -233,6 +234,10 @@ export type FactsReply = {
   parts: FactPart[];
   next: { kind: FactKind; after: number } | null;
   reset: boolean;
+  /** What time it is in the house (milliseconds since 1970) and which day at the site, and whether its bench trusts the pick. */
+  now: number;
+  today: string;
+  trust: boolean;
 };
 
 /** What a device does not know yet of a site.
@@ -245,39 +250,56 @@ export async function readFacts(
   db: Db,
   asked: { site: number; since: string | undefined; kind: FactKind | undefined; after: number },
 ): Promise<FactsReply> {
+  const { site } = asked;
+  const [era, since = '0'] = asked.since?.split('-') ?? [];
   return db.transaction(
     async (trx) => {
-      const { site } = asked;
-      const [at] = await query<{ horizon: string; floor: string; era: string }>(
-        trx,
-        `SELECT pg_snapshot_xmin(pg_current_snapshot())::text AS horizon, changed::text AS floor, era FROM fact_floor WHERE ? = ?`,
-        [1, 1],
-      );
-      if (!at) throw new Error('The floor of facts is one row.');
-      const revision = `${at.era}-${at.horizon}`;
-      const [era, since = ''] = asked.since?.split('-') ?? [];
-      if (asked.since === undefined) return { revision, reset: false, ...(await readPage(trx, asked)) };
-      if (era !== at.era || BigInt(since) < BigInt(at.floor)) return { revision, parts: [], next: null, reset: true };
-      const changes = await query<{ kind: FactKind; ids: number[] }>(
-        trx,
-        `SELECT kind, json_agg(DISTINCT id) AS ids FROM fact_change WHERE changed >= ?::text::xid8 GROUP BY kind`,
-        [since],
-      );
+      const isNews = asked.since !== undefined;
+      const [head, changes] = await together([selectHead(trx, site, isNews), isNews ? selectChanges(trx, since) : []]);
+      const { horizon, floor, now, today, trust } = head;
+      const reply = { revision: `${head.era}-${horizon}`, parts: [], next: null, reset: false, now: now.getTime(), today, trust };
+      if (!isNews) return { ...reply, ...(await readPage(trx, asked)) };
       const many = changes.reduce((sum, c) => sum + c.ids.length, 0) > MOST_CHANGES;
-      if (many) return { revision, parts: [], next: null, reset: true };
-      const parts: FactPart[] = [];
+      if (era !== head.era || BigInt(since) < BigInt(floor) || many) return { ...reply, reset: true };
       // A bin is one of this site's, or another's.
-      const told = changes.flatMap((c) => (c.kind === 'bin' ? [c, { kind: 'foreignBin' as const, ids: c.ids }] : [c]));
-      for (const { kind, ids } of told) {
-        if (!(FACT_KINDS as readonly string[]).includes(kind)) continue;
-        const rows = await selectFacts(trx, kind, { site, ids, after: 0, limit: 0 });
-        const there = new Set(rows.map((r) => r.id));
-        parts.push({ kind, rows: rows.map((r) => r.row), gone: ids.filter((id) => !there.has(id)) });
-      }
-      return { revision, parts, next: null, reset: false };
+      const told = changes
+        .flatMap((c) => (c.kind === 'bin' ? [c, { kind: 'foreignBin' as const, ids: c.ids }] : [c]))
+        .filter(({ kind }) => (FACT_KINDS as readonly string[]).includes(kind));
+      return { ...reply, parts: await together(told.map((c) => selectPart(trx, site, c))) };
     },
-    { isolationLevel: 'repeatable read', readOnly: true },
+    { ...TOGETHER, isolationLevel: 'repeatable read', readOnly: true } as object,
   );
+}
+
+// All that a reading begins with, which goes there in one packet with the beginning of its transaction.
+type Head = { horizon: string; floor: string; era: string; now: Date; today: string; trust: boolean };
+// News are found by their keys, by plans once made; everything, by what there is.
+const selectHead = (trx: Reads, site: number, isNews: boolean): Promise<Head> =>
+  queryOne<Head>(
+    trx,
+    `SELECT pg_snapshot_xmin(pg_current_snapshot())::text AS horizon, f.changed::text AS floor, f.era, now_here() AS now,
+       today_at(s.id) AS today, s.bench_trusts AS trust, ${isNews ? KEEP_PLANS : 'NULL'}
+     FROM fact_floor f
+     JOIN site s ON s.id = ?`,
+    [site],
+  );
+
+type Changes = { readonly kind: FactKind; readonly ids: readonly number[] };
+// Of what was forgotten nothing is read: the device begins anew.
+const selectChanges = (trx: Reads, since: string): Promise<Changes[]> =>
+  query<Changes>(
+    trx,
+    `SELECT kind, json_agg(DISTINCT id) AS ids
+     FROM fact_change
+     WHERE changed >= ?::text::xid8 AND ?::text::xid8 >= (SELECT changed FROM fact_floor)
+     GROUP BY kind`,
+    [since, since],
+  );
+
+async function selectPart(trx: Reads, site: number, { kind, ids }: Changes): Promise<FactPart> {
+  const rows = await selectFacts(trx, kind, { site, ids, after: 0, limit: 0 });
+  const there = new Set(rows.map((r) => r.id));
+  return { kind, rows: rows.map((r) => r.row), gone: ids.filter((id) => !there.has(id)) };
 }
 
 async function readPage(

@@ -5,13 +5,13 @@ import type { ActIn, Outcome } from '#contract/hands';
 import {
   announce,
   isPassing,
-  query,
   refuse,
   Refusal,
   refusalOfConstraint,
   retrying,
   sentenceOf,
   takeChanges,
+  underClaim,
   writeChanges,
   type Db,
   type DomainError,
@@ -21,7 +21,7 @@ import {
 import { faultIn, readDoes } from './acts.ts';
 import { perform } from './perform.ts';
 import type { Device } from './device.ts';
-import { insertAct, insertClash, isTold, selectAct, selectAuthor, updateDocuments, type Author } from './store.ts';
+import { insertAct, insertClash, selectAct, selectAuthor, selectTold, updateDocuments, type Author } from './store.ts';
 
 /** Takes what hands did on the floor into the house, each act once, in the order in which it was done.
  *  Shape:  one outcome for each act that was told, in their order. `done`; `repeated`, where it was told before; `clash`, kept for the
@@ -36,11 +36,14 @@ export async function mergeActs(
   const stuck = new Set<string>();
   const answered = new Set<string>();
   const authors = new Map<string, Author>();
-  const now = await houseNow(house.db);
+  const { now, told: known } = await selectTold(
+    house.db,
+    told.acts.flatMap((a) => a.after ?? []),
+  );
   for (const act of told.acts) {
     const does = readDoes(act.does);
     const job = `${act.site}/${jobOf(does)}`;
-    if (stuck.has(job) || !(act.after === null || answered.has(act.after) || (await isTold(house.db, act.after)))) {
+    if (stuck.has(job) || !(act.after === null || answered.has(act.after) || known.has(act.after.toLowerCase()))) {
       stuck.add(job);
       outcomes.push({ key: act.key, outcome: 'failed', says: null });
       continue;
@@ -48,7 +51,7 @@ export async function mergeActs(
     const who = `${act.person}/${act.site}`;
     const author = authors.get(who) ?? (await findAuthor(house.db, act, told.device));
     authors.set(who, author);
-    const at = new Date(happenedAt(act.doneAt, told.sentAt, now));
+    const at = new Date(happenedAt(act.doneAt, told.sentAt, now.getTime()));
     try {
       outcomes.push(await retrying(() => mergeOne(house.db, { ...told, act, does, author, at })));
       answered.add(act.key);
@@ -69,38 +72,34 @@ async function findAuthor(db: Db, { person, site }: ActIn, device: Device): Prom
   return author;
 }
 
-/** What time it is in the house, in milliseconds since 1970. */
-export async function houseNow(db: Db): Promise<number> {
-  const [row] = await query<{ now: Date }>(db, `SELECT now_here() AS now`);
-  return row?.now.getTime() ?? Date.now();
-}
-
 type One = { device: Device; carrier: number; act: ActIn; does: Does | Unreadable; author: Author; at: Date };
 
 // What goes through, as nearly all does, is one transaction without a savepoint. What does not is rolled back whole, and a second one
 // keeps the act as a clash; a copy that came between the two is found by its key.
 async function mergeOne(db: Db, one: One): Promise<Outcome> {
   try {
-    return await db.transaction((trx) => doOnce(trx, one));
+    return await once(db, one, (trx) => doAct(trx, one));
   } catch (error) {
     if (isPassing(error)) throw error;
     const refusal = refusalOf(error);
-    return db.transaction(async (trx) => (await repeated(trx, one)) ?? keepClash(trx, one, refusal));
+    return once(db, one, (trx) => keepClash(trx, one, refusal));
   }
 }
 
-/** Claims the act's key; what became of it, where it was claimed before. */
-async function repeated(trx: Trx, { device, carrier, act, does, at }: One): Promise<Outcome | null> {
+/** Does something about an act under its key; says what became of it, where it was told before. */
+async function once(db: Db, { device, carrier, act, does, at }: One, work: (trx: Trx) => Promise<Outcome>): Promise<Outcome> {
   const { key, seq, person, site } = act;
-  if (await insertAct(trx, { key, seq, person, site, does, at, job: jobOf(does), device: device.id, carrier })) return null;
-  const before = await selectAct(trx, key);
+  const done = await underClaim(db, {
+    claim: (trx) => insertAct(trx, { key, seq, person, site, does, at, job: jobOf(does), device: device.id, carrier }),
+    work,
+    last: (trx) => writeChanges(trx, takeChanges(trx, site)),
+  });
+  if (done) return done.value;
+  const before = await selectAct(db, key);
   return { key, outcome: 'repeated', says: before?.refusal ? sentenceOf(before.refusal) : null };
 }
 
-async function doOnce(trx: Trx, one: One): Promise<Outcome> {
-  const told = await repeated(trx, one);
-  if (told) return told;
-  const { device, carrier, act, does, author, at } = one;
+async function doAct(trx: Trx, { device, carrier, act, does, author, at }: One): Promise<Outcome> {
   const { key, person, site } = act;
   if (!author.known || !author.active || !author.works || !isAllowed(author.role, ['lead', 'hand']))
     refuse({ code: 'hands.notTheirs', person: author.known ? 'no longer' : 'never' });
@@ -109,14 +108,12 @@ async function doOnce(trx: Trx, one: One): Promise<Outcome> {
   const role = author.role === 'lead' && carrier !== author.id ? 'hand' : author.role;
   const { documents } = await perform(trx, { key, does, site, person, role, device: device.name, at });
   await updateDocuments(trx, key, documents);
-  await writeChanges(trx, takeChanges(trx, site));
   return { key, outcome: 'done', says: null };
 }
 
 async function keepClash(trx: Trx, { act: { key, site } }: One, refusal: DomainError): Promise<Outcome> {
   await insertClash(trx, key, site, refusal);
   announce(trx, 'hands', { clash: key });
-  await writeChanges(trx, takeChanges(trx, site));
   return { key, outcome: 'clash', says: sentenceOf(refusal) };
 }
 

@@ -1,10 +1,9 @@
-import { announce, query, refuse, type Db, type RoomHandlers } from '#server/kernel';
-import { selectToday } from '#server/places';
+import { announce, poolOf, query, refuse, type Db, type RoomHandlers } from '#server/kernel';
 import { updateHandheld } from '#server/people';
 import { clashesOut } from './clash-words.ts';
 import { findDevice, greetDevice } from './device.ts';
-import { readFacts } from './facts.ts';
-import { houseNow, mergeActs } from './merge.ts';
+import { followingOf } from './following.ts';
+import { mergeActs } from './merge.ts';
 import { settle } from './settle.ts';
 import { updateHeard } from './store-device.ts';
 import { selectClashes, updateBenchTrusts } from './store.ts';
@@ -36,21 +35,17 @@ export const handsHandlers: RoomHandlers<'hands'> = {
       )
     ).map((d) => ({ ...d, heard: d.heard.toISOString() })),
   }),
-  'hands.facts': async (db, { me, query: asked }) => {
-    const facts = await readFacts(db, { site: me.site.id, since: asked.since, kind: asked.kind, after: asked.after });
-    return {
-      ...facts,
-      now: await houseNow(db),
-      today: await selectToday(db, me.site.id),
-      trust: await selectBenchTrusts(db, me.site.id),
-    };
+  'hands.facts': (db, { me, query: { since, kind, after } }) => {
+    const following = followingOf(poolOf(db), me.site.id);
+    return since === undefined ? following.beside({ since, kind, after }) : following.since(since);
   },
   'hands.acts': async (house, { me, body }, req) => {
     if (!me) return refuse({ code: 'people.signInFirst' });
     const device = await findDevice(house.db, req);
     const outcomes = await mergeActs(house, { device, carrier: me.id, sentAt: body.sentAt, acts: body.acts });
-    await updateHeard(house.db, device.id, Math.max(0, body.waiting - outcomes.filter((o) => o.outcome !== 'failed').length), body.version);
-    return { outcomes, now: await houseNow(house.db) };
+    const waiting = Math.max(0, body.waiting - outcomes.filter((o) => o.outcome !== 'failed').length);
+    const now = await updateHeard(house.db, device.id, waiting, body.version);
+    return { outcomes, now: now.getTime() };
   },
   'hands.clashes': async (db, { me, query: asked }) => ({
     clashes: await clashesOut(db, await selectClashes(db, { site: me.site.id, open: asked.show === 'open', job: asked.job || null })),

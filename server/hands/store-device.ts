@@ -1,4 +1,4 @@
-import { query, type Db, type Trx } from '#server/kernel';
+import { query, queryOne, type Db, type Trx } from '#server/kernel';
 
 type Reads = Pick<Db, 'raw'>;
 
@@ -44,11 +44,13 @@ export async function updateGreeted(db: Reads, id: string, who: { person: number
   );
 }
 
-/** Notes that a device was heard of, how many acts it still holds, and what version it has where it says so. */
-export async function updateHeard(db: Reads, id: string, waiting: number, version: string | undefined): Promise<void> {
-  await query(db, `UPDATE device SET heard_at = now(), waiting = ?, version = coalesce(?, version) WHERE id = ?`, [
-    waiting,
-    version ?? null,
-    id,
-  ]);
+/** Notes that a device was heard of, how many acts it still holds, and what version it has where it says so; returns what time it is in the
+ *  house. */
+export async function updateHeard(db: Reads, id: string, waiting: number, version: string | undefined): Promise<Date> {
+  const { now } = await queryOne<{ now: Date }>(
+    db,
+    `UPDATE device SET heard_at = now(), waiting = ?, version = coalesce(?, version) WHERE id = ? RETURNING now_here() AS now`,
+    [waiting, version ?? null, id],
+  );
+  return now;
 }

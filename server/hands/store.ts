@@ -1,5 +1,5 @@
 import type { DomainError } from '#server/kernel';
-import { query, type Db, type Trx } from '#server/kernel';
+import { KEEP_PLANS, query, queryOne, type Db, type Trx } from '#server/kernel';
 import type { Role } from '#core/people';
 import type { Does, Unreadable } from '#core/hands';
 import { entryNumber, type ReceiveDoes } from '#core/receiving';
@@ -24,7 +24,7 @@ export async function insertAct(
   const rows = await query(
     trx,
     `INSERT INTO hand_act (key, device_id, seq, person_id, site_id, kind, job, does, at, carried_by, outcome)
-     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 'done') ON CONFLICT (key) DO NOTHING RETURNING 1`,
+     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 'done') ON CONFLICT (key) DO NOTHING RETURNING ${KEEP_PLANS}`,
     [act.key, act.device, act.seq, act.person, act.site, act.does.kind, act.job, JSON.stringify(act.does), act.at, act.carrier],
   );
   return rows.length > 0;
@@ -46,9 +46,14 @@ export async function selectAct(db: Reads, key: string): Promise<KeptAct | undef
   )[0];
 }
 
-/** Whether an act was told. */
-export async function isTold(db: Reads, key: string): Promise<boolean> {
-  return (await query(db, `SELECT 1 FROM hand_act WHERE key = ?`, [key])).length > 0;
+/** Which of these acts were told, by their keys in small letters, and what time it is in the house. */
+export async function selectTold(db: Reads, keys: readonly string[]): Promise<{ now: Date; told: ReadonlySet<string> }> {
+  const { now, told } = await queryOne<{ now: Date; told: string[] }>(
+    db,
+    `SELECT now_here() AS now, coalesce((SELECT json_agg(key) FROM hand_act WHERE key = ANY(?::uuid[])), '[]') AS told`,
+    [keys],
+  );
+  return { now, told: new Set(told) };
 }
 
 /** Keeps that an act could not be done, with what stood against it. */

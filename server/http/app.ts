@@ -1,8 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import path from 'node:path';
-import { promisify } from 'node:util';
-import { constants, gzip } from 'node:zlib';
+import { constants } from 'node:zlib';
 import express, { type ErrorRequestHandler, type Express, type Request, type RequestHandler, type Response } from 'express';
 import compression from 'compression';
 import helmet from 'helmet';
@@ -15,11 +14,13 @@ import { BYTE_ROUTES, ROUTES, type ByteRoute, type ByteRouteName, type Problem, 
 import { isAllowed } from '#core/people';
 import {
   faultOfDatabase,
+  QUICK_LEVEL,
   readingOf,
   refuse,
   Refusal,
   runCommand,
   sentenceOf,
+  SharedAnswer,
   SheetFault,
   statusOf,
   type DomainError,
@@ -106,8 +107,7 @@ const packed = (how: compression.CompressionOptions = {}): RequestHandler =>
     ...how,
     filter: (req, res) => !String(res.getHeader('Content-Type')).startsWith('text/event-stream') && compression.filter(req, res),
   });
-// An answer is read once: packing it well takes longer than it saves on the way.
-const QUICKLY = { level: 1, brotli: { params: { [constants.BROTLI_PARAM_QUALITY]: 1 } } };
+const QUICKLY = { level: QUICK_LEVEL, brotli: { params: { [constants.BROTLI_PARAM_QUALITY]: 1 } } };
 
 type Checked = { readonly me: Request['me']; readonly params: unknown; readonly query: unknown; readonly body: unknown };
 
@@ -137,7 +137,7 @@ const logLevel = (_req: unknown, res: { statusCode: number }): 'error' | 'debug'
 
 // By the first word of their paths: a request is held against some rows of the table, not against all of them.
 function mountRoutes(app: Express, house: House): void {
-  const lane = new Lane<Packed>();
+  const lane = new Lane<SharedAnswer>();
   const routers = new Map<string, express.Router>();
   for (const [name, spec] of Object.entries(ROUTES) as [RouteName, RouteSpec][]) {
     const word = `/api/${spec.path.split('/')[2] ?? ''}`;
@@ -153,19 +153,17 @@ const OWN_ROOMS: ReadonlySet<string> = new Set(['people', 'hands', 'work']);
 /** With this header a page reads itself again: nobody pressed anything, and nobody waits for it. */
 const AGAIN = 'dock-row-again';
 
-/** An answer for many: packed once. */
-type Packed = { readonly plain: Buffer; readonly gzip: Buffer | null };
-const WORTH_PACKING = 1024;
+async function answered(handler: (...args: unknown[]) => Promise<unknown>, ...asked: unknown[]): Promise<string | SharedAnswer> {
+  const answer = await handler(...asked);
+  return answer instanceof SharedAnswer ? answer : JSON.stringify(answer);
+}
 
-const packing = ({ answer, leave }: Reading<string>): Reading<Packed> => ({
-  answer: answer.then(async (text) => {
-    const plain = Buffer.from(text);
-    return { plain, gzip: plain.length < WORTH_PACKING ? null : await promisify(gzip)(plain, { level: QUICKLY.level }) };
-  }),
+const sharing = ({ answer, leave }: Reading<string | SharedAnswer>): Reading<SharedAnswer> => ({
+  answer: answer.then((text) => (typeof text === 'string' ? SharedAnswer.of(text) : text)),
   leave,
 });
 
-function sendPacked(req: Request, res: Response, { plain, gzip: small }: Packed): void {
+function sendShared(req: Request, res: Response, { plain, gzip: small }: SharedAnswer): void {
   res.vary('Accept-Encoding');
   if (small && req.acceptsEncodings('gzip')) res.set('Content-Encoding', 'gzip').send(small);
   else res.send(plain);
@@ -176,24 +174,24 @@ function questionOf(name: RouteName, { me, params, query }: Checked): string {
   return JSON.stringify([name, me?.role, me?.site.id, me?.sites.map((s) => s.id), isOwn ? randomUUID() : null, params, query]);
 }
 
-function mount(app: express.Router, house: House, lane: Lane<Packed>, name: RouteName, spec: RouteSpec): void {
+function mount(app: express.Router, house: House, lane: Lane<SharedAnswer>, name: RouteName, spec: RouteSpec): void {
   const handler = HANDLERS[name] as (...args: unknown[]) => Promise<unknown>;
   const handle = async (req: Request, res: Response): Promise<void> => {
     const asked = checked(req, spec);
     if (spec.method === 'GET') {
       // They may have gone while it was looked up who they are.
       if (res.closed) return;
-      const begin = (): Reading<string> => {
+      const begin = (): Reading<string | SharedAnswer> => {
         const { db, leave } = readingOf(house.db);
-        return { answer: (async () => JSON.stringify(await handler(db, asked, req)))(), leave };
+        return { answer: answered(handler, db, asked, req), leave };
       };
       const isAgain = req.get(AGAIN) !== undefined;
-      const reading = isAgain ? lane.ask(questionOf(name, asked), req.sessionID, () => packing(begin())) : begin();
+      const reading = isAgain ? lane.ask(questionOf(name, asked), req.sessionID, () => sharing(begin())) : begin();
       res.on('close', () => !res.writableFinished && reading.leave());
       res.set('Cache-Control', 'no-store').type('json');
       const answer = await reading.answer;
       if (typeof answer === 'string') res.send(answer);
-      else sendPacked(req, res, answer);
+      else sendShared(req, res, answer);
       return;
     }
     refuseOtherOrigins(req);

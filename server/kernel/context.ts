@@ -3,6 +3,7 @@ import type { BodyOf, ParamsOf, QueryOf, ReplyOf, RouteName, Routes } from '#con
 import type { Me } from '#contract/people';
 import type { Db, Trx } from './database.ts';
 import type { Outbox } from './outbox.ts';
+import type { SharedAnswer } from './shared-answer.ts';
 
 /** What the whole server shares. It holds no state of the warehouse. */
 export type House = { readonly db: Db; readonly outbox: Outbox; readonly demo: boolean; readonly version: string };
@@ -16,7 +17,8 @@ export type Asked<K extends RouteName> = {
 };
 
 /** Reads get the pool, commands their transaction, sign-in the session. Each room answers for its own routes. */
-export type Reader<K extends RouteName> = (db: Db, asked: Asked<K>, req: Request) => Promise<ReplyOf<Routes[K]>>;
+/** What many ask alike may be answered by one `SharedAnswer` of that shape. */
+export type Reader<K extends RouteName> = (db: Db, asked: Asked<K>, req: Request) => Promise<ReplyOf<Routes[K]> | SharedAnswer>;
 export type Commander<K extends RouteName> = (trx: Trx, asked: Asked<K>) => Promise<ReplyOf<Routes[K]>>;
 export type Plain<K extends RouteName> = (house: House, asked: Asked<K>, req: Request, res: Response) => Promise<ReplyOf<Routes[K]>>;
 

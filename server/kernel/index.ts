@@ -1,4 +1,5 @@
 export {
+  TOGETHER,
   addressOf,
   openDatabase,
   migrate,
@@ -22,7 +23,7 @@ export {
   type DomainError,
 } from './refusal.ts';
 export { announce, Outbox, takeChanges, type Change, type ChangeFacts, type Topic } from './outbox.ts';
-export { retrying, runCommand, runInternal, writeChanges } from './command.ts';
+export { KEEP_PLANS, retrying, runCommand, runInternal, underClaim, writeChanges } from './command.ts';
 export { makeDocument, type DocumentKind } from './document.ts';
 export type { House, Asked, Reader, Commander, Plain, RoomHandlers, HandlerOf } from './context.ts';
 export { NobodyWaits, poolOf, query, queryOne, readingOf, together } from './query.ts';
@@ -40,3 +41,4 @@ export { Paper, type PaperColumn } from './paper.ts';
 export { lockRows, noteLocks, workAlone, LOCK_CLASS, LOCK_ORDER, type LockRank } from './locks.ts';
 export { takeFiles, watchFolder, type DroppedFile, type TakesFiles } from './drop-folder.ts';
 export { attributeAt, listAt, nodeAt, readUbl, textAt, ublKind, type UblNode } from './ubl.ts';
+export { QUICK_LEVEL, SharedAnswer } from './shared-answer.ts';

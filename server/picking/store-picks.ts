@@ -70,8 +70,11 @@ const twice = <T>(value: T): [T, T] => [value, value];
 /** A pick by its number, or by the key that it has on devices. */
 export type PickName = number | string;
 
-/** The serials that the line of a pick `k` names, by `line_asking` as `a`. */
-export const NAMED_SERIALS = `(SELECT json_agg(s.code ORDER BY s.code) FROM serial s WHERE s.id = ANY(a.serial_ids))`;
+/** The serials that the line of a pick `k` names. */
+export const NAMED_SERIALS = `(SELECT json_agg(s.code ORDER BY s.code)
+  FROM order_line_serial x
+  JOIN serial s ON s.id = x.serial_id
+  WHERE x.line_id = k.line_id)`;
 
 /** The serials in the bin of a pick `k` that other lines name and were promised. */
 export const KEPT_SERIALS = `(SELECT coalesce(json_agg(DISTINCT s.code), '[]')

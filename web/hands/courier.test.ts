@@ -43,6 +43,27 @@ describe('C18 the courier', () => {
     expect(taken.length).toBeLessThanOrEqual(11);
     courier.stop();
   });
+  it('what others did it takes along every two seconds where something always changes, and what was done here soon', async () => {
+    const { floor, taken } = counted();
+    const courier = new Courier(floor, { alone: true, random: () => 0 });
+    const from = Date.now();
+    const busy = async (ms: number): Promise<void> => {
+      for (const end = Date.now() + ms; Date.now() < end;) {
+        courier.heardOfOthers();
+        await jest.advanceTimersByTimeAsync(50);
+      }
+    };
+    await busy(6900);
+    expect(taken.map((at) => Math.round((at - from) / 100))).toEqual([4, 24, 44, 64]);
+    courier.poke();
+    await busy(500);
+    expect(Math.round((taken.at(-1) ?? 0) / 100 - from / 100)).toBe(73);
+    await busy(1800);
+    expect(taken).toHaveLength(5);
+    await busy(200);
+    expect(taken).toHaveLength(6);
+    courier.stop();
+  });
   it('what is wanted at once does not wait for what was wanted soon; changes do not hurry it while nobody answers', async () => {
     const { floor, taken, says } = counted();
     const courier = new Courier(floor, { alone: true });

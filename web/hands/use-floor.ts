@@ -73,7 +73,7 @@ export function useCourier(me: Me): void {
     const seen = (): void => {
       if (document.visibilityState === 'visible') courier?.poke(0);
     };
-    const changed = (): void => courier?.poke();
+    const changed = (): void => courier?.heardOfOthers();
     window.addEventListener('online', online);
     window.addEventListener('dockrow:changed', changed);
     document.addEventListener('visibilitychange', seen);
