@@ -76,12 +76,13 @@ export function roundRows(): Row[] {
   for (const best of joinOrders(problem)) joined = best;
   const seconds = (performance.now() - begun) / 1000;
   const lines = wants.length;
-  const long = Array.from({ length: 60 }, (_, n) => cells[(n * 37) % cells.length] as Cell);
-  const stops = [...long, { x: 0, y: 0 }, { x: Math.floor(plan.width / 2), y: 0 }];
-  const before = performance.now();
-  const table = walkingDistances(walkGrid(plan), stops);
-  shortestWay(table, { from: 60, to: 61, stops: long.map((_, i) => i) });
-  const way = performance.now() - before;
+  const ways = Array.from({ length: 9 }, (_, round) => {
+    const long = Array.from({ length: 60 }, (_, n) => cells[(round * 61 + n * 37) % cells.length] as Cell);
+    const before = performance.now();
+    const table = walkingDistances(walkGrid(plan), [...long, { x: 0, y: 0 }, { x: Math.floor(plan.width / 2), y: 0 }]);
+    shortestWay(table, { from: 60, to: 61, stops: long.map((_, i) => i) });
+    return performance.now() - before;
+  }).sort((a, b) => a - b);
   const perLine = (far: number): number => far / lines;
   return [
     {
@@ -94,6 +95,6 @@ export function roundRows(): Row[] {
     { name: 'metres a line: first come', value: perLine(firstCome(problem).metres), unit: 'm' },
     { name: 'metres a line: one by one', value: perLine(singly(problem).metres), unit: 'm' },
     { name: 'metres a line: no way is shorter', value: perLine(leastWalk(problem)), unit: 'm' },
-    { name: 'the way of a round of 60 stops, floor read anew', value: way, unit: 'ms', aim: '<= 200 ms' },
+    { name: 'the way of a round of 60 stops, floor read anew: p50 of nine', value: ways[4] as number, unit: 'ms', aim: '<= 200 ms' },
   ];
 }

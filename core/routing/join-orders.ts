@@ -92,7 +92,7 @@ export function* joinOrders(asked: JoinProblem, effort = 1): Generator<Joined, J
     }
   }
   kept = kept.filter((r) => r.orders.length > 0);
-  const care = Math.min(1, 30 / kept.length);
+  const care = Math.min(1, 10 / kept.length);
   for (const [n, round] of kept.entries()) {
     Object.assign(round, walked(problem, round.tour, care));
     if (n % 10 === 9) {

@@ -2,6 +2,7 @@ import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { seeded } from '#core/base';
 import { metresOf, shortestWay, type Walk } from './index.ts';
+import { nearOrder } from './near-way.ts';
 import { madeRound } from './testing.ts';
 
 type Metres = readonly (readonly number[])[];
@@ -48,6 +49,39 @@ describe('G2 the shortest way over the stops of a round', () => {
       expect([seed, shortestWay(metres, walk).metres]).toEqual([seed, tried(metres, walk, hope)]);
     }
   }, 120_000);
+
+  it('the search for long rounds, on short ones whose truth is known: seldom longer than it, and never by much', () => {
+    const excess = Array.from({ length: 200 }, (_, n) => {
+      const { metres, ...walk } = madeRound(5000 + n, 6 + (n % 7));
+      const size = metres.length;
+      const order = nearOrder({ n: size - 2, size, d: Float64Array.from(metres.flat()) }, 1);
+      isOrderOf(order, walk.stops);
+      return metresOf(metres, { ...walk, stops: order }) / shortestWay(metres, walk).metres - 1;
+    });
+    expect(Math.min(...excess)).toBe(0);
+    expect(excess.filter((e) => e > 0).length).toBeLessThanOrEqual(4);
+    expect(Math.max(...excess)).toBeLessThan(0.03);
+  }, 60_000);
+
+  it('law: tables whose directions differ at will: the search returns every stop once, no longer than in the order given', () => {
+    const table = fc.integer({ min: 3, max: 40 }).chain((n) => {
+      const size = n + 2;
+      return fc.array(fc.integer({ min: 1, max: 500 }), { minLength: size * size, maxLength: size * size }).map((d) => ({ n, size, d }));
+    });
+    fc.assert(
+      fc.property(table, ({ n, size, d }) => {
+        const given = Array.from({ length: n }, (_, i) => i);
+        const order = nearOrder({ n, size, d: Float64Array.from(d) }, 0.2);
+        isOrderOf(order, given);
+        const rows = Array.from({ length: size }, (_, a) => d.slice(a * size, (a + 1) * size));
+        const far = (stops: readonly number[]): number => metresOf(rows, { from: n, to: n + 1, stops });
+        expect(far(order)).toBeLessThanOrEqual(far(given));
+        // A longer search begins like a shorter one, so it is never worse.
+        expect(far(nearOrder({ n, size, d: Float64Array.from(d) }, 1))).toBeLessThanOrEqual(far(order));
+      }),
+      { numRuns: 60 },
+    );
+  }, 60_000);
 
   it('30 and 60 stops: within 1 % of a long search in the mean, 5 % at the worst; never longer than plain walking order', () => {
     const told: string[] = [];
