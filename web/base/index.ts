@@ -1,5 +1,6 @@
 export { read, sayWhoIsHere, send, Refused, Unreached } from './client.ts';
 export { useIsCut } from './cut.ts';
+export { keepAs, keptAs, useKeptSheet } from './kept.ts';
 export { sayScanned } from './say-scanned.ts';
 export { useRead, useReadPages, useSend, useChanges } from './queries.ts';
 export { useMayReadCosts, useMe, WhoIsHere } from './me.ts';

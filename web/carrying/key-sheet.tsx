@@ -3,7 +3,7 @@ import { toast } from 'sonner';
 import { formatQty, parseQty, subQty, ZERO, type Qty } from '#core/base';
 import { shortSscc } from '#core/floor';
 import type { Carry, CarryTaskOut } from '#contract/carrying';
-import { Button, counted, Field, Plate, Trouble, useSend } from '#web/base';
+import { Button, counted, Field, Plate, Trouble, useKeptSheet, useSend } from '#web/base';
 import { Select, useNextField } from '#web/forms';
 import { serialsOf, WHY_FEWER, type WhyFewer } from '#web/picking';
 
@@ -17,16 +17,17 @@ const asksSerials = (t: CarryTaskOut): boolean => t.tracking === 'serial' && t.s
 /** Keys what somebody wrote on the sheet of a put-away or refill round (I2): all went where it was planned, until one says otherwise. */
 export function KeyCarrySheet({ carry, isLead, onDone }: { carry: Carry; isLead: boolean; onDone: () => void }) {
   const tasks = carry.tasks.filter((t) => openOf(t) > 0);
-  const [keyed, setKeyed] = useState<Readonly<Record<number, Keyed>>>({});
+  const [keyed, keep, forget] = useKeptSheet<Keyed>(`sheet.carry.${carry.id}`);
   const [override, setOverride] = useState('');
   const fields = useNextField();
   const of = (t: CarryTaskOut): Keyed => keyed[t.id] ?? { put: formatQty(openOf(t)), to: t.to, serials: '', why: 'short' };
-  const set = (t: CarryTaskOut, part: Partial<Keyed>): void => setKeyed((was) => ({ ...was, [t.id]: { ...of(t), ...part } }));
+  const set = (t: CarryTaskOut, part: Partial<Keyed>): void => keep(t.id, { ...of(t), ...part });
   const post = useSend('carrying.keySheet', {
     quiet: true,
     onDone: (r) => {
       const short = r.short > 0 ? ` ${counted(r.short, 'line was', 'lines were')} short; their bins are to be counted.` : '';
       toast.success(`${carry.number}: ${r.pieces} pieces have their place.${short}`);
+      forget();
       onDone();
     },
   });

@@ -1,4 +1,5 @@
 import { formatQty, parseQty, addQty } from '#core/base';
+import { keepAs, keptAs } from '#web/base';
 
 /** A line of an order that is being entered. `qty` is what stands in the field, right or wrong. */
 export type DraftLine = {
@@ -78,31 +79,20 @@ export function draftFault(draft: OrderDraft): string | null {
   return wrong ? `${wrong.code}: ${qtyFault(wrong)}` : null;
 }
 
-const KEPT = 'dockrow.orderDraft';
-const nameOf = (person: number, site: number): string => `${KEPT}.${person}.${site}`;
+const nameOf = (person: number, site: number): string => `orderDraft.${person}.${site}`;
 
 /** The draft that this person left at this site, or an empty one: leaving and reloading lose nothing. */
 export function loadDraft(person: number, site: number, due: string): OrderDraft {
   const empty = emptyDraft(due);
-  try {
-    const kept = JSON.parse(localStorage.getItem(nameOf(person, site)) ?? 'null') as OrderDraft | null;
-    return kept && Array.isArray(kept.lines) ? { ...empty, ...kept } : empty;
-  } catch {
-    return empty;
-  }
+  const kept = keptAs(nameOf(person, site)) as OrderDraft | null;
+  return kept && Array.isArray(kept.lines) ? { ...empty, ...kept } : empty;
 }
 
 const isEmpty = (d: OrderDraft): boolean =>
   d.lines.length === 0 && d.extras.length === 0 && [d.customer, d.job, d.reference, d.carrier, d.note].every((t) => t === '');
 
-export function keepDraft(person: number, site: number, draft: OrderDraft | null): void {
-  try {
-    if (draft === null || isEmpty(draft)) localStorage.removeItem(nameOf(person, site));
-    else localStorage.setItem(nameOf(person, site), JSON.stringify(draft));
-  } catch {
-    // Private browsing without storage: the draft lasts as long as the page.
-  }
-}
+export const keepDraft = (person: number, site: number, draft: OrderDraft | null): void =>
+  keepAs(nameOf(person, site), draft === null || isEmpty(draft) ? null : draft);
 
 /** The command that a draft becomes. Who it is for is what its kind asks for; the rest of what was keyed is left. */
 export function orderOfDraft(draft: OrderDraft) {

@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import type { Round } from '#contract/picking';
 import { formatQty, parseQty, subQty, ZERO, type Qty } from '#core/base';
-import { Button, counted, Field, Plate, Trouble, useSend } from '#web/base';
+import { Button, counted, Field, Plate, Trouble, useKeptSheet, useSend } from '#web/base';
 import { Select, useNextField } from '#web/forms';
 
 type Pick = Round['stopList'][number]['picks'][number];
@@ -27,16 +27,17 @@ const needsSerials = (p: Pick): boolean => p.tracking.startsWith('serial');
 export function KeySheet({ round, onDone }: { round: Round; onDone: () => void }) {
   const stops = round.stopList.map((s) => ({ ...s, picks: s.picks.filter((p) => openOf(p) > 0) })).filter((s) => s.picks.length > 0);
   const picks = stops.flatMap((s) => s.picks);
-  const [keyed, setKeyed] = useState<Readonly<Record<number, Keyed>>>({});
+  const [keyed, keep, forget] = useKeptSheet<Keyed>(`sheet.round.${round.id}`);
   const [bench, setBench] = useState(round.packingBin ?? '');
   const fields = useNextField();
   const of = (p: Pick): Keyed => keyed[p.id] ?? { taken: formatQty(openOf(p)), serials: '', why: 'short' };
-  const set = (p: Pick, part: Partial<Keyed>): void => setKeyed((was) => ({ ...was, [p.id]: { ...of(p), ...part } }));
+  const set = (p: Pick, part: Partial<Keyed>): void => keep(p.id, { ...of(p), ...part });
   const post = useSend('picking.keySheet', {
     quiet: true,
     onDone: (r) => {
       const short = r.short > 0 ? ` ${counted(r.short, 'pick was', 'picks were')} short; their bins are to be counted.` : '';
       toast.success(`${round.number}: ${r.pieces} pieces lie at ${r.bin}.${short}`);
+      forget();
       onDone();
     },
   });

@@ -1,11 +1,13 @@
+import { useEffect } from 'react';
 import { aisleBox, bayCell } from '#core/places';
 import type { Round } from '#contract/picking';
 import type { ReplyOf, Routes } from '#contract';
-import { useRead } from '#web/base';
+import { keepAs, keptAs, useRead } from '#web/base';
 
 type RoundWay = ReplyOf<Routes['picking.map']>;
 type Standing = 'done' | 'trouble' | 'next' | 'open';
 // In cells of the plan.
+const KEPT = 'way';
 const LEAST_VIEW = 24;
 const VIEW_MARGIN = 6;
 const NAMES: Readonly<Record<Standing, string>> = { done: 'done', trouble: 'trouble', next: 'next', open: 'to come' };
@@ -26,7 +28,7 @@ export function RoundMap({ round }: { round: Round }) {
  *  as by colour. Nothing is drawn where the plan knows none of them. `near`: only from the stop before to the next one, for a small
  *  screen. */
 export function WayMap({ id, number, stops, near = false }: { id: number; number: string; stops: readonly MapStop[]; near?: boolean }) {
-  const { data: map } = useRead('picking.map', { params: { id } }, { keep: true });
+  const map = useRoundWay(id, near);
   if (!map || map.stops.length === 0) return null;
   const marks = marksOf(stops, map);
   const { plan } = map;
@@ -89,6 +91,18 @@ export function WayMap({ id, number, stops, near = false }: { id: number; number
       {!near && <Legend />}
     </figure>
   );
+}
+
+// The way of the round in hand is drawn without a connection too: a handheld keeps the last one that it read.
+function useRoundWay(id: number, isKept: boolean): RoundWay | null {
+  // Without a connection the way of the round before would stand here as this one's.
+  const { data } = useRead('picking.map', { params: { id } }, { keep: !isKept });
+  useEffect(() => {
+    if (isKept && data) keepAs(KEPT, { id, way: data });
+  }, [data, id, isKept]);
+  if (data) return data;
+  const kept = isKept ? (keptAs(KEPT) as { id: number; way: RoundWay } | null) : null;
+  return kept?.id === id ? kept.way : null;
 }
 
 function Legend() {
