@@ -65,7 +65,11 @@ export function ensureDebianPackages(wanted) {
 export const debian = {
   postgresql: { postgresql: () => postgresBin() !== null },
   browser: { chromium: () => existsSync('/usr/bin/chromium') },
-  readers: { 'zbar-tools': () => which('zbarimg') !== '', 'poppler-utils': () => which('pdftotext') !== '' },
+  readers: {
+    'zbar-tools': () => which('zbarimg') !== '',
+    'poppler-utils': () => which('pdftotext') !== '',
+    'dmtx-utils': () => which('dmtxread') !== '',
+  },
 };
 
 /** Installs the npm packages when the lock file is newer than what is there. */

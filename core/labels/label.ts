@@ -1,5 +1,6 @@
 import { writeDay } from '#core/base';
 import { expandUpcE, hasValidCheckDigit, writeGs1 } from '#core/items';
+import type { Reach, Symbology } from './symbols.ts';
 
 /** Sizes of common rolls, in millimetres. */
 export const LABEL_SIZES = {
@@ -7,11 +8,15 @@ export const LABEL_SIZES = {
   shelf: { widthMm: 102, heightMm: 51, says: '102 × 51' },
   item: { widthMm: 76, heightMm: 51, says: '76 × 51' },
   small: { widthMm: 51, heightMm: 25, says: '51 × 25, for drawers' },
+  pallet: { widthMm: 102, heightMm: 152, says: '102 × 152, for pallets' },
 } as const;
 export type LabelSize = keyof typeof LABEL_SIZES;
 
+/** The roll on which a kind of label is printed where nobody says another. */
+const USUAL_SIZES = { item: 'item', bin: 'shelf', shelf: 'item', order: 'shelf', unit: 'shelf' } as const;
+
 /** What a label is asked for. Prices only where customers look (D3), so `price` is null elsewhere. */
-export type LabelRequest =
+export type LabelRequest = { readonly size?: LabelSize } & (
   | {
       kind: 'item';
       code: string;
@@ -23,93 +28,97 @@ export type LabelRequest =
       expires: string | null;
       serial: string | null;
     }
-  | { kind: 'bin'; address: string; zone: string; site: string; arrow: 'up' | 'down' | null; size: LabelSize }
+  | { kind: 'bin'; address: string; zone: string; site: string; arrow: 'up' | 'down' | null }
   | { kind: 'shelf'; code: string; barcode: string | null; description: string; price: string; bin: string }
   | { kind: 'order'; number: string; customer: string }
   /** A pallet or carton with what is in it, a line each. */
-  | { kind: 'unit'; sscc: string; company: string; contents: readonly string[] };
+  | { kind: 'unit'; sscc: string; company: string; contents: readonly string[] }
+);
 
-/** The code on a label. `text` is what a reader gives back: for `gs1-128` the element string, with GS (0x1D) where FNC1 stands. `caption`
- *  is what stands below it in letters. */
-export type LabelSymbol = {
-  readonly type: 'code128' | 'ean13' | 'ean8' | 'upca' | 'gs1-128' | 'qrcode';
+/** One way to draw a code. `text` is what a reader gives back: in GS1's codes the element string, with GS (0x1D) where FNC1 stands between
+ *  two elements. */
+export type SymbolWay = { readonly symbology: Symbology; readonly text: string };
+/** The code on a label: the ways to draw it, of which the first that fits is taken, and what stands for it in letters. */
+export type LabelCode = { readonly ways: readonly [SymbolWay, ...SymbolWay[]]; readonly caption: string };
+
+/** How loud a text is on a label: what is read from the aisle, what is looked for, what is read when it is in the hand, and the rest. */
+export type Voice = 'huge' | 'loud' | 'plain' | 'quiet';
+export type LabelField = {
+  readonly name: string;
   readonly text: string;
-  readonly caption: string;
+  readonly voice: Voice;
+  readonly lines: number;
+  readonly must: boolean;
 };
 
-/** What stands on a label: lines of text from loudest to quietest, an arrow where several shelves share one beam, and one code. */
+/** What stands on a label: texts from loudest to quietest, an arrow where several shelves share one beam, and one code. */
 export type LabelFace = {
-  readonly lines: readonly { text: string; size: 'huge' | 'large' | 'small' }[];
+  readonly fields: readonly LabelField[];
   readonly arrow: 'up' | 'down' | null;
-  readonly symbol: LabelSymbol;
+  readonly code: LabelCode;
+  readonly reach: Reach;
   /** What the code cannot say and why, for the person who prints it; null where it says everything. */
   readonly unsaid: string | null;
   readonly widthMm: number;
   readonly heightMm: number;
 };
 
-const size = (name: LabelSize): { widthMm: number; heightMm: number } => ({
-  widthMm: LABEL_SIZES[name].widthMm,
-  heightMm: LABEL_SIZES[name].heightMm,
-});
+const must = (name: string, text: string, voice: Voice, lines = 1): LabelField => ({ name, text, voice, lines, must: true });
+const may = (name: string, text: string | null, voice: Voice, lines = 1): LabelField[] =>
+  text === null || text.trim() === '' ? [] : [{ name, text, voice, lines, must: false }];
 
-/** Lays out what a label says (D1, D2).
- *  Shape:  a lot or serial of an item with a GTIN is printed as GS1-128; a bare retail code as its own symbol; other texts of printable
- *          ASCII as Code 128, and what has other letters as a QR code, because Code 128 would print another text. Never fails: what a code
- *          cannot say is left out of it and said in `unsaid`.
+/** Says what stands on a label (D1, D2); `layOut` says where.
+ *  Shape:  a lot or serial of an item with a GTIN is told as GS1 elements; a bare retail code as itself; any other text as itself. Never
+ *          fails: what a code cannot say is left out of it and said in `unsaid`.
  *  Source: GS1 General Specifications, section 3.2 (01, 10, 17, 21) and figure 7.11-1 (the characters of a lot or serial). */
 export function composeLabel(request: LabelRequest): LabelFace {
+  const name = request.size ?? USUAL_SIZES[request.kind];
+  const { widthMm, heightMm } = LABEL_SIZES[name];
+  return { ...contentOf(request, name), widthMm, heightMm };
+}
+
+function contentOf(request: LabelRequest, size: LabelSize): Omit<LabelFace, 'widthMm' | 'heightMm'> {
   switch (request.kind) {
     case 'bin':
       return {
-        // On a drawer only the address has room.
-        lines: [
-          { text: request.address, size: 'huge' },
-          ...(request.size === 'small' ? [] : [{ text: `${request.zone} · ${request.site}`, size: 'small' as const }]),
+        fields: [
+          must('address', request.address, 'huge'),
+          // On a drawer only the address has room.
+          ...(size === 'small' ? [] : may('place', `${request.zone} · ${request.site}`, 'plain')),
         ],
         arrow: request.arrow,
-        symbol: plainSymbol(request.address),
+        code: plainCode(request.address),
+        // A drawer is read by a hand that pulls it.
+        reach: size === 'small' ? 'hand' : 'aisle',
         unsaid: null,
-        ...size(request.size),
       };
     case 'order':
       return {
-        lines: [
-          { text: request.number, size: 'huge' },
-          { text: request.customer, size: 'large' },
-        ],
-        arrow: null,
-        symbol: plainSymbol(request.number),
-        unsaid: null,
-        ...size('shelf'),
+        fields: [must('number', request.number, 'huge'), ...may('customer', request.customer, 'loud', 2)],
+        ...{ arrow: null, code: plainCode(request.number), reach: 'hand', unsaid: null },
       };
     case 'unit': {
-      const { sscc, contents } = request;
-      const rest = contents.length - MOST_CONTENTS;
+      const { sscc, contents, company } = request;
       return {
-        lines: [
-          { text: `Unit ${sscc.slice(-6)}`, size: 'large' },
-          ...contents.slice(0, rest > 0 ? MOST_CONTENTS - 1 : MOST_CONTENTS).map((text) => ({ text, size: 'small' as const })),
-          ...(rest > 0 ? [{ text: `and ${rest + 1} more`, size: 'small' as const }] : []),
-          { text: request.company, size: 'small' },
+        fields: [
+          must('unit', `Unit ${sscc.slice(-6)}`, 'loud'),
+          ...contentsOf(contents).flatMap((text, n) => may(`content ${n + 1}`, text, 'plain', 2)),
+          ...may('company', company, 'quiet'),
         ],
         arrow: null,
-        symbol: { type: 'gs1-128', text: writeGs1([{ ai: '00', data: sscc }]), caption: `(00)${sscc}` },
+        code: gs1Code([{ ai: '00', data: sscc }]),
+        reach: size === 'pallet' ? 'logistic' : 'carton',
         unsaid: null,
-        ...size('shelf'),
       };
     }
     case 'shelf':
       return {
-        lines: [
-          { text: request.price, size: 'huge' },
-          { text: request.description, size: 'large' },
-          { text: `${request.code} · ${request.bin}`, size: 'small' },
+        fields: [
+          must('price', request.price, 'huge'),
+          ...may('description', request.description, 'loud', 5),
+          ...may('code', `${request.code} · ${request.bin}`, 'plain'),
         ],
-        arrow: null,
-        symbol: retailSymbol(request.barcode) ?? plainSymbol(request.barcode ?? request.code),
-        unsaid: null,
-        ...size('item'),
+        ...{ arrow: null, code: retailCode(request.barcode) ?? plainCode(request.barcode ?? request.code), reach: 'hand', unsaid: null },
       };
     case 'item': {
       const details = [
@@ -119,21 +128,25 @@ export function composeLabel(request: LabelRequest): LabelFace {
         request.price,
       ].filter((text): text is string => Boolean(text));
       return {
-        lines: [
-          { text: request.code, size: 'large' },
-          { text: request.description, size: 'small' },
-          ...(details.length > 0 ? [{ text: details.join('   '), size: 'large' as const }] : []),
-          { text: request.company, size: 'small' },
+        fields: [
+          must('code', request.code, 'loud', 3),
+          ...details.map((text, n) => ({ ...must(`detail ${n + 1}`, text, 'loud'), lines: 2 })),
+          ...may('description', request.description, 'plain', 8),
+          ...may('company', request.company, 'quiet'),
         ],
-        arrow: null,
-        ...itemSymbol(request),
-        ...size('item'),
+        ...{ arrow: null, reach: 'hand' },
+        ...itemCode(request),
       };
     }
   }
 }
 
-const MOST_CONTENTS = 3;
+const MOST_CONTENTS = 6;
+// The first of what is in a pallet, and how much more there is.
+function contentsOf(contents: readonly string[]): string[] {
+  const rest = contents.length - MOST_CONTENTS;
+  return rest > 0 ? [...contents.slice(0, MOST_CONTENTS - 1), `and ${rest + 1} more`] : [...contents];
+}
 
 const isGtin = (code: string | null): code is string =>
   code !== null && /^(\d{8}|\d{12}|\d{13}|\d{14})$/.test(code) && hasValidCheckDigit(code);
@@ -144,15 +157,42 @@ function gtinOf(barcode: string | null): string | null {
   return barcode === null ? null : (expandUpcE(barcode)?.padStart(14, '0') ?? null);
 }
 
-function retailSymbol(barcode: string | null): LabelSymbol | null {
+function retailCode(barcode: string | null): LabelCode | null {
   if (barcode === null) return null;
   const upcA = isGtin(barcode) ? null : expandUpcE(barcode);
-  if (upcA) return { type: 'upca', text: upcA, caption: upcA };
-  if (!isGtin(barcode) || barcode.length === 14) return null;
-  return { type: barcode.length === 8 ? 'ean8' : barcode.length === 12 ? 'upca' : 'ean13', text: barcode, caption: barcode };
+  const text = upcA ?? barcode;
+  if (upcA === null && (!isGtin(barcode) || barcode.length === 14)) return null;
+  const line = text.length === 8 ? 'ean8' : text.length === 12 ? 'upca' : 'ean13';
+  const square = writeGs1([{ ai: '01', data: text.padStart(14, '0') }]);
+  return {
+    ways: [
+      { symbology: line, text },
+      { symbology: 'gs1-datamatrix', text: square },
+    ],
+    caption: text,
+  };
 }
 
-const plainSymbol = (text: string): LabelSymbol => ({ type: /^[ -~]+$/.test(text) ? 'code128' : 'qrcode', text, caption: text });
+/** A text that is a code by itself: printable ASCII as bars, or as a square where bars have no room. Other letters as a QR code: readers
+ *  take its bytes for UTF-8, and those of a DataMatrix for one alphabet or the other. */
+function plainCode(text: string): LabelCode {
+  const bars: LabelCode['ways'] = [
+    { symbology: 'code128', text },
+    { symbology: 'datamatrix', text },
+  ];
+  return { ways: /^[ -~]+$/.test(text) ? bars : [{ symbology: 'qrcode', text }], caption: text };
+}
+
+function gs1Code(elements: readonly { ai: string; data: string }[]): LabelCode {
+  const text = writeGs1(elements);
+  return {
+    ways: [
+      { symbology: 'gs1-128', text },
+      { symbology: 'gs1-datamatrix', text },
+    ],
+    caption: elements.map((e) => `(${e.ai})${e.data}`).join(' '),
+  };
+}
 
 const MOST_GS1 = 20;
 const fitsGs1 = (text: string): boolean => text.length <= MOST_GS1 && /^[!"%&'()*+,\-./0-9:;<=>?A-Z_a-z]+$/.test(text);
@@ -164,15 +204,15 @@ function whyNot(what: string, text: string): string {
   return `${what} ${text} has ${strange === ' ' ? 'a space' : `“${strange}”`} in it, which a code cannot hold`;
 }
 
-function itemSymbol(request: Extract<LabelRequest, { kind: 'item' }>): Pick<LabelFace, 'symbol' | 'unsaid'> {
+function itemCode(request: Extract<LabelRequest, { kind: 'item' }>): Pick<LabelFace, 'code' | 'unsaid'> {
   const { barcode, lot, expires, serial } = request;
   const gtin = gtinOf(barcode);
-  const bare = retailSymbol(barcode) ?? plainSymbol(barcode ?? request.code);
-  if (!lot && !serial) return { symbol: bare, unsaid: null };
+  const bare = retailCode(barcode) ?? plainCode(barcode ?? request.code);
+  if (!lot && !serial) return { code: bare, unsaid: null };
   const faults = [lot && !fitsGs1(lot) && whyNot('Lot', lot), serial && !fitsGs1(serial) && whyNot('Serial', serial)].filter(Boolean);
   if (gtin === null || faults.length > 0)
     return {
-      symbol: bare,
+      code: bare,
       unsaid: `${faults.length > 0 ? faults.join('; ') : `${request.code} has no GTIN`}: the code names the item only.`,
     };
   const elements = [
@@ -181,8 +221,5 @@ function itemSymbol(request: Extract<LabelRequest, { kind: 'item' }>): Pick<Labe
     ...(lot ? [{ ai: '10', data: lot }] : []),
     ...(serial ? [{ ai: '21', data: serial }] : []),
   ];
-  return {
-    symbol: { type: 'gs1-128', text: writeGs1(elements), caption: elements.map((e) => `(${e.ai})${e.data}`).join('') },
-    unsaid: null,
-  };
+  return { code: gs1Code(elements), unsaid: null };
 }

@@ -558,6 +558,7 @@ const STATUS: Record<DomainError['code'], number> = {
   'hands.notOffered': 422,
   'labels.unknownJob': 404,
   'labels.tooMany': 422,
+  'labels.noRoom': 422,
   'labels.noPrefix': 409,
   'labels.prefixUsedUp': 409,
   'file.tooLarge': 413,

@@ -1,86 +1,31 @@
 import { once } from 'node:events';
-import { createRequire } from 'node:module';
-import bwipjs from 'bwip-js/node';
 import PDFDocument from 'pdfkit';
-import type { LabelFace, LabelSymbol } from '#core/labels';
+import sharp from 'sharp';
+import {
+  labelsSentence,
+  layOut,
+  mmOf,
+  type Box,
+  type Dpi,
+  type Drawing,
+  type LabelFace,
+  type LabelFault,
+  type PlacedText,
+} from '#core/labels';
+import { encodeModules } from './encode.ts';
+import { labelLetters, runsOf, type Run } from './letters.ts';
 
-const MM = 4; // drawing units in a millimetre
-const TEXT_SIZE = { huge: 17, large: 6, small: 4 } as const; // millimetres; 17 mm is read from two metres and more
-const CAPTION = 3.5; // millimetres, the code in letters under its bars
+/** Resolution of drawings that go to no printer of their own: the coarsest, which every other head can print as well. */
+export const USUAL_DPI: Dpi = 203;
+const tools = { letters: labelLetters, encode: encodeModules };
 
-/** A label laid out, ready for any pen: in drawing units, four to a millimetre. */
-type Layout = {
-  readonly width: number;
-  readonly height: number;
-  readonly texts: readonly { x: number; y: number; size: number; bold: boolean; centred: boolean; text: string }[];
-  readonly arrow: readonly (readonly [number, number])[];
-  readonly bars: {
-    readonly x: number;
-    readonly y: number;
-    readonly scale: number;
-    readonly strokes: readonly { width: number; d: string }[];
-    readonly areas: readonly string[];
-  };
-};
-
-// The lines from the top, loudest first, the arrow at the right, the code below with its quiet zone.
-function layOut(face: LabelFace): Layout {
-  const width = face.widthMm * MM;
-  const height = face.heightMm * MM;
-  // A label half as high has letters half as high; the code keeps the rest.
-  const shrink = Math.min(1, face.heightMm / 50);
-  const arrowSize = face.arrow ? height * 0.34 : 0;
-  let y = 2 * MM * shrink;
-  const texts = face.lines.map((line) => {
-    // Shrunk rather than cut: half a description misleads.
-    const size = Math.min(TEXT_SIZE[line.size] * MM * shrink, (width - 6 * MM - arrowSize) / (line.text.length * 0.56));
-    y += size * 1.05;
-    return { x: 3 * MM, y, size, bold: line.size !== 'small', centred: false, text: line.text };
-  });
-  const symbol = bwipjs.toSVG(symbolOptions(face.symbol));
-  const box = /viewBox="0 0 (\d+) (\d+)"/.exec(symbol);
-  const [symbolWidth, symbolHeight] = [Number(box?.[1] ?? 200), Number(box?.[2] ?? 80)];
-  const caption = shrink === 1 ? CAPTION * MM : 0;
-  const room = { width: width - 4 * MM * shrink, height: height - y - 3 * MM * shrink - caption };
-  const scale = Math.min(room.width / symbolWidth, room.height / symbolHeight);
-  const top = y + 1.5 * MM * shrink;
-  if (caption > 0)
-    texts.push({
-      x: width / 2,
-      y: top + symbolHeight * scale + caption * 0.95,
-      size: caption,
-      bold: false,
-      centred: true,
-      text: face.symbol.caption,
-    });
-  return {
-    width,
-    height,
-    texts,
-    arrow: face.arrow ? arrowPoints(face.arrow, width - arrowSize - 3 * MM, 3 * MM * shrink, arrowSize) : [],
-    bars: {
-      x: (width - symbolWidth * scale) / 2,
-      y: top,
-      scale,
-      strokes: [...symbol.matchAll(/<path stroke="#000000" stroke-width="([\d.]+)" d="([^"]+)"/g)].map(([, w, d]) => ({
-        width: Number(w),
-        d: d ?? '',
-      })),
-      areas: [...symbol.matchAll(/<path d="([^"]+)" fill-rule="evenodd"/g)].map(([, d]) => d ?? ''),
-    },
-  };
-}
-
-// FNC1 is told to the library by name; no other escape stands in what we write, so a lot that looks like an identifier stays a lot.
-function symbolOptions(symbol: LabelSymbol): Parameters<typeof bwipjs.toSVG>[0] {
-  if (symbol.type === 'qrcode') return { bcid: 'qrcode', text: symbol.text, paddingwidth: 4, paddingheight: 4, scale: 2 };
-  const bars = { height: 10, paddingwidth: 10, scale: 2 };
-  if (symbol.type !== 'gs1-128') return { bcid: symbol.type, text: symbol.text, ...bars };
-  return { bcid: 'code128', text: `^FNC1${symbol.text.replaceAll('\u001d', '^FNC1')}`, parsefnc: true, ...bars };
-}
+/** A label laid out for a head.
+ *  Errors: a fault where the label cannot be. */
+export const drawingOf = (face: LabelFace, dpi: Dpi = USUAL_DPI): Drawing | LabelFault => layOut(face, dpi, tools);
+export const isFault = (drawing: Drawing | LabelFault): drawing is LabelFault => 'code' in drawing;
 
 // A plain triangle on a shaft: known from any distance, and upside down it is the other one.
-function arrowPoints(way: 'up' | 'down', x: number, y: number, size: number): [number, number][] {
+function arrowPoints(way: 'up' | 'down', { x, y, width, height }: Box): [number, number][] {
   return [
     [0.5, 0],
     [1, 0.55],
@@ -89,64 +34,117 @@ function arrowPoints(way: 'up' | 'down', x: number, y: number, size: number): [n
     [0.32, 1],
     [0.32, 0.55],
     [0, 0.55],
-  ].map(([px = 0, py = 0]) => [x + px * size, y + (way === 'up' ? py : 1 - py) * size]);
+  ].map(([px = 0, py = 0]) => [x + px * width, y + (way === 'up' ? py : 1 - py) * height]);
 }
 
 const escape = (text: string): string => text.replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`);
 const short = (n: number): string => n.toFixed(1);
+const lengthIn = (dots: number, dpi: Dpi): string => `${mmOf(dots, dpi).toFixed(3)}mm`;
 
-/** Draws a label as SVG at its own size.
- *  Errors: throws where the symbol cannot hold the text; `composeLabel` does not make such labels. */
-export function drawLabel(face: LabelFace): string {
-  const l = layOut(face);
-  const texts = l.texts.map(
-    (t) =>
-      `<text x="${short(t.x)}" y="${short(t.y)}"${t.centred ? ' text-anchor="middle"' : ''} font-family="Barlow Condensed, ` +
-      `sans-serif" font-weight="${t.bold ? 700 : 400}" font-size="${short(t.size)}">${escape(t.text)}</text>`,
-  );
-  const arrow = l.arrow.length > 0 ? `<polygon points="${l.arrow.map(([x, y]) => `${short(x)},${short(y)}`).join(' ')}"/>` : '';
-  const strokes = l.bars.strokes.map((s) => `<path stroke="#000" stroke-width="${s.width}" d="${s.d}"/>`).join('');
-  const areas = l.bars.areas.map((d) => `<path fill="#000" fill-rule="evenodd" d="${d}"/>`).join('');
+// Letters by the name of their outline, which is defined once in a label. The same name is the same outline wherever it is defined, so
+// labels may stand on one page.
+function svgText(t: PlacedText, defined: Map<string, string>): string {
+  let { x } = t;
+  return runsOf(t.text, t.isBold)
+    .map((run) => {
+      const scale = t.size / run.face.font.unitsPerEm;
+      const at = `translate(${short(x)} ${short(t.baseline)})scale(${scale.toFixed(5)} ${(-scale).toFixed(5)})`;
+      x += run.extent.width * t.size;
+      const glyphs = run.glyphs.filter((g) => g.outline !== '');
+      for (const g of glyphs) defined.set(g.id, g.outline);
+      return `<g transform="${at}">${glyphs.map((g) => `<use href="#${g.id}" x="${g.x}"${g.y === 0 ? '' : ` y="${g.y}"`}/>`).join('')}</g>`;
+    })
+    .join('');
+}
+
+/** Draws a label as SVG at its own size; one unit of it is one dot of the head, and letters are outlines: every program that shows it shows
+ *  the same. What is written can be read by programs in `aria-label`. */
+export function drawSvg(d: Drawing): string {
+  const defined = new Map<string, string>();
+  const texts = d.texts.map((t) => svgText(t, defined));
+  const arrow =
+    d.arrow && d.arrowWay
+      ? `<polygon points="${arrowPoints(d.arrowWay, d.arrow)
+          .map((p) => p.map(short).join(','))
+          .join(' ')}"/>`
+      : '';
+  const dark = d.dark.map((b) => `M${b.x} ${b.y}h${b.width}v${b.height}h-${b.width}z`).join('');
+  const said = escape(d.texts.map((t) => t.text).join(', '));
+  const outlines = [...defined].map(([id, outline]) => `<path id="${id}" d="${outline}"/>`).join('');
   return (
-    `<svg xmlns="http://www.w3.org/2000/svg" width="${face.widthMm}mm" height="${face.heightMm}mm" viewBox="0 0 ${l.width} ` +
-    `${l.height}"><rect width="${l.width}" height="${l.height}" fill="#fff"/>${texts.join('')}${arrow}<g ` +
-    `transform="translate(${short(l.bars.x)} ${short(l.bars.y)}) scale(${l.bars.scale.toFixed(4)})">${strokes}${areas}</g></svg>`
+    `<svg xmlns="http://www.w3.org/2000/svg" role="img" aria-label="${said}" width="${lengthIn(d.width, d.dpi)}" ` +
+    `height="${lengthIn(d.height, d.dpi)}" viewBox="0 0 ${d.width} ${d.height}"><defs>${outlines}</defs><rect width="${d.width}" ` +
+    `height="${d.height}" fill="#fff"/>${texts.join('')}${arrow}<path shape-rendering="crispEdges" d="${dark}"/></svg>`
   );
 }
 
-const require = createRequire(import.meta.url);
-const FONT = require.resolve('@expo-google-fonts/barlow-condensed/400Regular/BarlowCondensed_400Regular.ttf');
-const BOLD = require.resolve('@expo-google-fonts/barlow-condensed/700Bold/BarlowCondensed_700Bold.ttf');
-const POINTS = 72 / 25.4 / MM; // points in a drawing unit
+/** Draws a label, or says why it cannot be. */
+export function drawLabel(face: LabelFace): { svg: string } | { fault: LabelFault } {
+  const drawing = drawingOf(face);
+  return isFault(drawing) ? { fault: drawing } : { svg: drawSvg(drawing) };
+}
 
-/** Draws labels as one PDF, a page of label size for each, in vectors. For a helper: a thousand labels take seconds. */
-export async function labelsPdf(faces: readonly LabelFace[], progress: (done: number, total: number) => void): Promise<Buffer> {
+/** A label as the picture that a head prints: a pixel for each dot, black or white. */
+export async function drawPng(d: Drawing): Promise<Buffer> {
+  const px = drawSvg(d).replace(/ width="[^"]+mm" height="[^"]+mm"/, ` width="${d.width}" height="${d.height}"`);
+  return sharp(Buffer.from(px))
+    .flatten({ background: '#fff' })
+    .greyscale()
+    .threshold(128)
+    .toColourspace('b-w')
+    .png({ compressionLevel: 3 })
+    .toBuffer();
+}
+
+/** Draws labels as one PDF, a page of label size for each, in vectors with their fonts. For a helper: a thousand labels take seconds.
+ *  Shape:  a label that cannot be has no page; `faults` says which and why, a sentence each. */
+export async function labelsPdf(
+  faces: readonly LabelFace[],
+  progress: (done: number, total: number) => void,
+): Promise<{ pdf: Buffer; faults: string[] }> {
   const document = new PDFDocument({ autoFirstPage: false, margin: 0, info: { Title: 'Labels', Producer: 'Dock Row' } });
   const parts: Buffer[] = [];
   document.on('data', (part: Buffer) => parts.push(part));
   const ended = once(document, 'end');
-  document.registerFont('label', FONT);
-  document.registerFont('label-bold', BOLD);
+  const fonts = new Set<string>();
+  const faults: string[] = [];
   for (const [n, face] of faces.entries()) {
-    drawPage(document, face);
+    const drawing = drawingOf(face);
+    if (isFault(drawing)) faults.push(labelsSentence(drawing));
+    else drawPage(document, drawing, fonts);
     progress(n + 1, faces.length);
   }
   document.end();
   await ended;
-  return Buffer.concat(parts);
+  return { pdf: Buffer.concat(parts), faults };
 }
 
-function drawPage(document: PDFKit.PDFDocument, face: LabelFace): void {
-  const l = layOut(face);
-  document.addPage({ size: [l.width * POINTS, l.height * POINTS], margin: 0 });
-  document.scale(POINTS);
-  for (const t of l.texts) {
-    document.font(t.bold ? 'label-bold' : 'label').fontSize(t.size);
-    const x = t.centred ? t.x - document.widthOfString(t.text) / 2 : t.x;
-    document.text(t.text, x, t.y, { lineBreak: false, baseline: 'alphabetic' });
+function drawPage(document: PDFKit.PDFDocument, d: Drawing, fonts: Set<string>): void {
+  const points = 72 / d.dpi;
+  document.addPage({ size: [d.width * points, d.height * points], margin: 0 });
+  document.scale(points);
+  for (const t of d.texts) {
+    let { x } = t;
+    for (const run of runsOf(t.text, t.isBold)) {
+      const { face, text, extent } = run;
+      if (run.isRtl) drawOutlines(document, run, { ...t, x });
+      else {
+        if (!fonts.has(face.name)) document.registerFont(face.name, face.file);
+        fonts.add(face.name);
+        document.font(face.name).fontSize(t.size).text(text, x, t.baseline, { lineBreak: false, baseline: 'alphabetic' });
+      }
+      x += extent.width * t.size;
+    }
   }
-  if (l.arrow.length > 0) document.polygon(...l.arrow.map(([x, y]) => [x, y] as [number, number])).fill('#000');
-  document.translate(l.bars.x, l.bars.y).scale(l.bars.scale);
-  for (const s of l.bars.strokes) document.path(s.d).lineWidth(s.width).stroke('#000');
-  for (const d of l.bars.areas) document.path(d).fill('#000', 'even-odd');
+  if (d.arrow && d.arrowWay) document.polygon(...arrowPoints(d.arrowWay, d.arrow)).fill('#000');
+  for (const b of d.dark) document.rect(b.x, b.y, b.width, b.height);
+  document.fill('#000');
+}
+
+// The library turns round by itself what it takes for written from right to left: such a run is drawn by its outlines.
+function drawOutlines(document: PDFKit.PDFDocument, run: Run, at: { x: number; baseline: number; size: number }): void {
+  const scale = at.size / run.face.font.unitsPerEm;
+  document.save().translate(at.x, at.baseline).scale(scale, -scale);
+  for (const { outline, x, y } of run.glyphs) if (outline !== '') document.save().translate(x, y).path(outline).fill('#000').restore();
+  document.restore();
 }

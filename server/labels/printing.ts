@@ -1,3 +1,4 @@
+import { labelsSentence, type LabelFace } from '#core/labels';
 import { announce, runInternal, type Db, type Outbox } from '#server/kernel';
 import { drawLabel } from './draw.ts';
 import { lockNextPrintJob, selectUndrawn, updateDrawn, updateNotPrinted, updatePrinted } from './store.ts';
@@ -29,14 +30,22 @@ async function drawWaiting(db: Db, outbox: Outbox): Promise<void> {
   for (;;) {
     const jobs = await selectUndrawn(db, DRAWN_AT_ONCE);
     if (jobs.length === 0) return;
+    const drawn = jobs.map(({ id, face }) => ({ id, ...drawnOrWhy(face) }));
     await runInternal(db, async (trx) => {
-      await updateDrawn(
-        trx,
-        jobs.map((j) => ({ id: j.id, svg: drawLabel(j.face) })),
-      );
+      await updateDrawn(trx, drawn);
       announce(trx, 'labels');
     });
     outbox.nudge();
+  }
+}
+
+// One label that cannot be must not keep the others waiting.
+function drawnOrWhy(face: LabelFace): { svg: string | null; why: string | null } {
+  try {
+    const made = drawLabel(face);
+    return 'svg' in made ? { svg: made.svg, why: null } : { svg: null, why: labelsSentence(made.fault) };
+  } catch {
+    return { svg: null, why: 'This label was asked for by an older program: ask for it again.' };
   }
 }
 

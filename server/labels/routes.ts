@@ -1,5 +1,5 @@
 import { moneyText } from '#core/base';
-import { composeLabel, type LabelFace, type LabelRequest, type LabelSize } from '#core/labels';
+import { composeLabel, labelsSentence, type LabelFault, type LabelRequest, type LabelSize } from '#core/labels';
 import {
   announce,
   askHelper,
@@ -16,6 +16,7 @@ import {
 import type { BodyOf, Routes } from '#contract';
 import { findItem, selectFirstBarcode } from '#server/items';
 import { selectHouse } from '#server/people';
+import { drawingOf, isFault } from './draw.ts';
 import { selectUnitNumbers, takeUnitNumbers, updateUnitPrefix } from './store-units.ts';
 import {
   insertPrintJobs,
@@ -38,8 +39,9 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
     if (wanted.length === 0) return { jobs: 0, labels: 0, unsaid: [] };
     const labels = wanted.reduce((sum, w) => sum + w.copies, 0);
     if (labels > MOST) refuse({ code: 'labels.tooMany', asked: labels, most: MOST });
-    const unsaid = await queueLabels(trx, me.id, wanted);
-    return { jobs: wanted.length, labels, unsaid };
+    const { fault, ...queued } = await queueLabels(trx, me.id, wanted);
+    if (fault && queued.jobs === 0) refuse(fault);
+    return queued;
   },
   'labels.pdf': async (trx, { me, body }) => {
     const faces = await selectBinFaces(trx, me.site.id, body);
@@ -217,16 +219,26 @@ async function itemLabel(
   };
 }
 
-// Returns what the codes of these labels could not say, a sentence for each.
-async function queueLabels(trx: Trx, person: number, wanted: readonly Wanted[]): Promise<string[]> {
-  const faces = wanted.map((w) => composeLabel(w.request));
-  await insertPrintJobs(
-    trx,
-    person,
-    wanted.map(({ title, copies }, i) => ({ title, copies, face: faces[i] as LabelFace })),
-  );
+// So many are laid out before they are queued, so that who prints them is told at once what they do not say; of more the queue tells.
+const TOLD_AT_ONCE = 24;
+
+// Returns what these labels do not say, a sentence for each. One that cannot be is left out, and said.
+async function queueLabels(
+  trx: Trx,
+  person: number,
+  wanted: readonly Wanted[],
+): Promise<{ jobs: number; labels: number; unsaid: string[]; fault: LabelFault | undefined }> {
+  const made = wanted.map(({ title, copies, request }) => ({ title, copies, face: composeLabel(request) }));
+  const drawings = made.length <= TOLD_AT_ONCE ? made.map((m) => drawingOf(m.face)) : [];
+  const queued = made.filter((_, n) => !drawings[n] || !isFault(drawings[n]));
+  await insertPrintJobs(trx, person, queued);
   announce(trx, 'labels');
-  return faces.flatMap((f) => (f.unsaid === null ? [] : [f.unsaid]));
+  const unsaid = made.flatMap(({ face }, n) => {
+    const drawing = drawings[n];
+    if (!drawing) return face.unsaid === null ? [] : [face.unsaid];
+    return isFault(drawing) ? [labelsSentence(drawing)] : drawing.unsaid;
+  });
+  return { jobs: queued.length, labels: queued.reduce((sum, q) => sum + q.copies, 0), unsaid, fault: drawings.find(isFault) };
 }
 
 /** Prints labels of an item as they belong into a bin: with its price where customers look, which is then what stands on that shelf. */
@@ -265,7 +277,7 @@ export async function drawBinLabels(context: JobContext<{ bins: number[]; size: 
   const { db, job } = context;
   const bins = await selectBinFaces(db, job.site, job.input);
   const faces = bins.map(({ id: _, ...b }) => composeLabel({ kind: 'bin', ...b, size: job.input.size }));
-  const bytes = await askHelper<Uint8Array>(
+  const { pdf, faults } = await askHelper<{ pdf: Uint8Array; faults: string[] }>(
     'labels',
     { faces },
     {
@@ -279,11 +291,11 @@ export async function drawBinLabels(context: JobContext<{ bins: number[]; size: 
     const kept = await keepFile(trx, {
       name: `bin-labels-${job.id}.pdf`,
       type: 'application/pdf',
-      bytes: Buffer.from(bytes),
+      bytes: Buffer.from(pdf),
       thumb: null,
       person: job.person,
     });
-    return { file: kept.id, labels: bins.length };
+    return { file: kept.id, labels: bins.length - faults.length, unsaid: faults };
   });
   return { state: 'done', result };
 }

@@ -25,18 +25,22 @@ export async function retryPrintJob(trx: Trx, id: number): Promise<boolean> {
 
 /** Labels that nobody has drawn yet, the oldest first. */
 export function selectUndrawn(db: Db, limit: number): Promise<{ id: number; face: LabelFace }[]> {
-  return query<{ id: number; face: LabelFace }>(db, `SELECT id, face FROM print_job WHERE svg IS NULL ORDER BY id LIMIT ?`, [limit]);
+  return query<{ id: number; face: LabelFace }>(
+    db,
+    `SELECT id, face FROM print_job WHERE svg IS NULL AND state = 'waiting' ORDER BY id LIMIT ?`,
+    [limit],
+  );
 }
 
-/** Keeps labels as they were drawn. What another drew meanwhile stays. */
-export async function updateDrawn(trx: Trx, drawn: readonly { id: number; svg: string }[]): Promise<void> {
+/** Keeps labels as they were drawn, or why they cannot be. What another drew meanwhile stays. */
+export async function updateDrawn(trx: Trx, drawn: readonly { id: number; svg: string | null; why: string | null }[]): Promise<void> {
   await query(
     trx,
     `UPDATE print_job
-     SET svg = x.svg
-     FROM unnest(?::int[], ?::text[]) AS x(id, svg)
+     SET svg = x.svg, state = CASE WHEN x.svg IS NULL THEN 'failed' ELSE state END, said = x.why
+     FROM unnest(?::int[], ?::text[], ?::text[]) AS x(id, svg, why)
      WHERE print_job.id = x.id AND print_job.svg IS NULL`,
-    [drawn.map((d) => d.id), drawn.map((d) => d.svg)],
+    [drawn.map((d) => d.id), drawn.map((d) => d.svg), drawn.map((d) => d.why)],
   );
 }
 

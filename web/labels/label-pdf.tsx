@@ -1,6 +1,7 @@
 import { useState, type ReactNode } from 'react';
 import type { BodyIn, Routes } from '#contract';
 import { Button, useRead, useSend } from '#web/base';
+import { unsaidWords } from './sent.ts';
 
 /** Labels as a PDF to print elsewhere: drawn by a job, then opened from here. */
 export function LabelPdf({ wanted, children }: { wanted: BodyIn<Routes['labels.pdf']>; children: ReactNode }) {
@@ -14,6 +15,7 @@ export function LabelPdf({ wanted, children }: { wanted: BodyIn<Routes['labels.p
         {children}
       </Button>
     );
+  const unsaid = unsaidWords((job?.result?.['unsaid'] as string[] | undefined) ?? []);
   if (job?.state === 'done')
     return (
       <span role="status" className="inline-flex items-center gap-2">
@@ -25,6 +27,7 @@ export function LabelPdf({ wanted, children }: { wanted: BodyIn<Routes['labels.p
         >
           Open the PDF with {Number(job.result?.['labels'])} {job.result?.['labels'] === 1 ? 'label' : 'labels'}
         </a>
+        {unsaid && <span className="font-semibold text-wrong">{unsaid}</span>}
         <Button look="quiet" aria-label="Put the PDF away" onClick={() => setId(null)}>
           ×
         </Button>

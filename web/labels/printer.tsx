@@ -34,7 +34,7 @@ export function Printer() {
           {data?.jobs.map((j) => (
             <li key={j.id} className="border-2 border-line p-2">
               {j.svg === null ? (
-                <p className="bg-white p-6 text-center text-ink">is being drawn</p>
+                <p className="bg-white p-6 text-center text-ink">{j.state === 'failed' ? 'cannot be drawn' : 'is being drawn'}</p>
               ) : (
                 <img alt={`Label: ${j.title}`} src={`data:image/svg+xml;utf8,${encodeURIComponent(j.svg)}`} className="w-full bg-white" />
               )}
@@ -47,7 +47,9 @@ export function Printer() {
                     {j.by}, {sayMoment(j.at)}
                   </span>
                 </span>
-                <Tag tone={j.state === 'failed' ? 'wrong' : j.state === 'printed' ? 'settled' : 'plain'}>{STATE[j.state]}</Tag>
+                <Tag tone={j.state === 'failed' ? 'wrong' : j.state === 'printed' ? 'settled' : 'plain'}>
+                  {j.svg === null && j.state === 'failed' ? 'not printed' : STATE[j.state]}
+                </Tag>
                 <Button onClick={() => again.mutate({ params: { id: j.id } })}>Again</Button>
               </div>
               {j.said && <p className="text-sm font-semibold text-wrong">{j.said}</p>}

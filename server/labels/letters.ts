@@ -1,0 +1,159 @@
+import { createRequire } from 'node:module';
+import bidiFactory from 'bidi-js';
+import { openSync, type Font } from 'fontkit';
+import type { Extent, Letters } from '#core/labels';
+
+const require = createRequire(import.meta.url);
+const bidi = bidiFactory();
+
+/** The fonts of labels, the first that has a letter draws it: files that SVG, PDF and pictures are drawn from alike. */
+const FAMILIES = [
+  ['barlow-condensed', 'BarlowCondensed'],
+  ['noto-sans', 'NotoSans'],
+  ['noto-sans-hebrew', 'NotoSansHebrew'],
+  ['noto-sans-arabic', 'NotoSansArabic'],
+] as const;
+const fileOf = ([folder, name]: (typeof FAMILIES)[number], weight: string): string =>
+  require.resolve(`@expo-google-fonts/${folder}/${weight}/${name}_${weight}.ttf`);
+
+type Face = { readonly name: string; readonly file: string; readonly font: Font };
+const faces = new Map<boolean, readonly Face[]>();
+function facesOf(isBold: boolean): readonly Face[] {
+  let found = faces.get(isBold);
+  if (!found) {
+    const weight = isBold ? '700Bold' : '400Regular';
+    found = FAMILIES.map((family) => {
+      const file = fileOf(family, weight);
+      return { name: `${family[1]}-${weight}`, file, font: openSync(file) as Font };
+    });
+    faces.set(isBold, found);
+  }
+  return found;
+}
+
+/** A letter's outline at its place in a run, in the font's units; `id` is the same for the same outline. */
+export type PlacedGlyph = { readonly id: string; readonly outline: string; readonly x: number; readonly y: number };
+/** Letters that follow each other in one font and one direction, from left to right as they are seen. `extent` in sizes of the font. */
+export type Run = {
+  readonly face: Face;
+  readonly text: string;
+  readonly isRtl: boolean;
+  readonly extent: Extent;
+  readonly glyphs: readonly PlacedGlyph[];
+};
+
+// Letters that no font has: they are drawn as the box that the first font has for it.
+const NO_FACE = 0;
+const GRAPHEMES = new Intl.Segmenter('en', { granularity: 'grapheme' });
+const MARKS = /[\p{M}\p{Cf}]/gu;
+
+// A letter and its accents are drawn by one font, the first that has them all, or the first that has the letter.
+function faceOf(list: readonly Face[], letters: string): number {
+  const all = [...letters].filter((c) => !/\p{Cf}/u.test(c));
+  const whole = list.findIndex(({ font }) => all.every((c) => font.hasGlyphForCodePoint(c.codePointAt(0) ?? 0)));
+  if (whole >= 0) return whole;
+  const bare = letters.replace(MARKS, '') || letters;
+  return list.findIndex(({ font }) => [...bare].every((c) => font.hasGlyphForCodePoint(c.codePointAt(0) ?? 0)));
+}
+
+function setRuns(text: string, isBold: boolean): Run[] {
+  const list = facesOf(isBold);
+  const said = drawable(text);
+  const { levels } = bidi.getEmbeddingLevels(said);
+  const mirrored = bidi.getMirroredCharactersMap(said, levels);
+  const parts: { face: number; level: number; text: string }[] = [];
+  for (const { segment, index } of GRAPHEMES.segment(said)) {
+    const level = levels[index] ?? 0;
+    const last = parts.at(-1);
+    const letter = mirrored.get(index) ?? segment;
+    const own = faceOf(list, segment);
+    // A space or a stroke between letters of one font is drawn by it: the line keeps its rhythm.
+    const goesOn =
+      last !== undefined &&
+      last.level === level &&
+      (own === last.face || (/^[\p{P}\p{Z}\p{N}]+$/u.test(segment) && has(list[last.face], segment)));
+    if (goesOn) last.text += letter;
+    else parts.push({ face: Math.max(own, NO_FACE), level, text: letter });
+  }
+  return inSight(parts).map(({ face, level, text: run }) => {
+    const chosen = list[face] as Face;
+    const isRtl = level % 2 === 1;
+    return { face: chosen, text: run, isRtl, ...shapeOf(chosen, run, isRtl) };
+  });
+}
+
+const has = (face: Face | undefined, text: string): boolean =>
+  face !== undefined && [...text].every((c) => face.font.hasGlyphForCodePoint(c.codePointAt(0) ?? 0));
+// What has no shape of its own is not drawn: controls, and the marks that choose between pictures of an emoji.
+const drawable = (text: string): string => text.normalize('NFC').replace(/[\p{Cc}\p{Cs}\uFE0E\uFE0F]/gu, ' ');
+
+// From the highest level down to the lowest odd one, what stands at it or above is turned round.
+function inSight<T extends { level: number }>(parts: readonly T[]): T[] {
+  const order = [...parts];
+  const most = Math.max(0, ...parts.map((p) => p.level));
+  for (let level = most; level >= 1; level -= 1)
+    for (let from = 0; from < order.length; from += 1) {
+      if ((order[from] as T).level < level) continue;
+      let until = from;
+      while (until < order.length && (order[until] as T).level >= level) until += 1;
+      order.splice(from, until - from, ...order.slice(from, until).reverse());
+      from = until;
+    }
+  return order;
+}
+
+const outlines = new Map<string, string>();
+
+function shapeOf({ name, font }: Face, text: string, isRtl: boolean): Pick<Run, 'extent' | 'glyphs'> {
+  const { advanceWidth, bbox, glyphs, positions } = font.layout(text, undefined, undefined, undefined, isRtl ? 'rtl' : 'ltr');
+  const em = font.unitsPerEm;
+  const [rise, fall] = [bbox.maxY / em, -bbox.minY / em];
+  let x = 0;
+  const placed = glyphs.map((glyph, n): PlacedGlyph => {
+    const id = `${name}-${glyph.id}`;
+    let outline = outlines.get(id);
+    if (outline === undefined) outlines.set(id, (outline = glyph.path.toSVG()));
+    const p = positions[n];
+    const at = { id, outline, x: x + (p?.xOffset ?? 0), y: p?.yOffset ?? 0 };
+    x += p?.xAdvance ?? 0;
+    return at;
+  });
+  const extent = { width: advanceWidth / em, rise: Number.isFinite(rise) ? rise : 0, fall: Number.isFinite(fall) ? fall : 0 };
+  return { extent, glyphs: placed };
+}
+
+const together = (parts: readonly Extent[]): Extent => ({
+  width: parts.reduce((sum, p) => sum + p.width, 0),
+  rise: Math.max(0, ...parts.map((p) => p.rise)),
+  fall: Math.max(0, ...parts.map((p) => p.fall)),
+});
+
+// The same texts are asked for again and again while they are wrapped at one size after the other, and when they are drawn.
+const MOST_KEPT = 20_000;
+type Set = { readonly runs: readonly Run[]; readonly extent: Extent };
+const kept = new Map<string, Set>();
+
+function setOf(text: string, isBold: boolean): Set {
+  const key = (isBold ? 'b' : 'r') + text;
+  const known = kept.get(key);
+  if (known) return known;
+  const runs = setRuns(text, isBold);
+  const set = { runs, extent: together(runs.map((run) => run.extent)) };
+  if (kept.size >= MOST_KEPT) kept.clear();
+  kept.set(key, set);
+  return set;
+}
+
+/** A text in runs, as they stand beside each other from left to right.
+ *  Source: the Unicode Bidirectional Algorithm (UAX #9), its levels by bidi-js; rule L2 for the order, L4 for mirrored brackets. */
+export const runsOf = (text: string, isBold: boolean): readonly Run[] => setOf(text, isBold).runs;
+
+/** What a layout asks of letters, from the fonts of labels. */
+export const labelLetters: Letters = {
+  extent: (text, isBold) => setOf(text, isBold).extent,
+  unknown(text) {
+    const list = facesOf(false);
+    const strange = [...GRAPHEMES.segment(drawable(text))].map((s) => s.segment).filter((s) => s.trim() !== '' && faceOf(list, s) < 0);
+    return [...new Set(strange)];
+  },
+};

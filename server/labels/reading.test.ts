@@ -1,0 +1,148 @@
+import { afterAll, describe, expect, it, jest } from '@jest/globals';
+import sharp from 'sharp';
+import { withCheckDigit } from '#core/items';
+import {
+  capitalMm,
+  composeLabel,
+  LABEL_SIZES,
+  LEAST_CAPITAL_MM,
+  RESOLUTIONS,
+  type Drawing,
+  type LabelRequest,
+  type LabelSize,
+} from '#core/labels';
+import { LabelReader } from '../testing/read-label.ts';
+import { drawingOf, drawPng, isFault } from './draw.ts';
+
+jest.setTimeout(900_000);
+const reader = new LabelReader();
+afterAll(() => reader.close());
+
+const GTIN = withCheckDigit('500123000001');
+/** What people key, paste and import. */
+const HOSTILE: readonly string[] = [
+  'HV-10',
+  'a b c',
+  '100 % pure',
+  '007',
+  'lower-case.7',
+  'W'.repeat(40),
+  'brood box with a floor, a roof, two supers, a queen excluder, ten frames each, wired and waxed, and a stand of larch, oiled',
+  'ΜΕΛΙ-7',
+  'Соты-12',
+  'عسل ٧',
+  'דבש (12)',
+  'Größe Ü7 ß',
+  '🐝 bee',
+  '%SYSTEM%',
+  '-',
+  'A(21)X',
+  'x'.repeat(48),
+  '<b>&"\'',
+];
+const LOTS = Array.from({ length: 20 }, (_, n) => 'L7/A-(21)x_9*KQ.2:Z?'.slice(0, n + 1));
+const item = (over: object): LabelRequest => ({
+  ...{ kind: 'item', code: 'HV-10', barcode: null, description: 'Brood box, national', company: 'Quillfen' },
+  ...{ price: null, lot: null, expires: null, serial: null },
+  ...over,
+});
+/** Every kind of label, with a hostile text where somebody may have keyed one. */
+const KINDS: Readonly<Record<string, (text: string, n: number) => LabelRequest>> = {
+  'item by its code': (text) => item({ code: text }),
+  'item with EAN-13': (text) => item({ description: text, barcode: GTIN }),
+  'item with EAN-8': (text) => item({ description: text, barcode: withCheckDigit('9638507'), price: '€ 12.50' }),
+  'item with UPC-A': (text) => item({ company: text, barcode: withCheckDigit('03600029145') }),
+  'item with lot': (text, n) => item({ description: text, barcode: GTIN, lot: LOTS[n % LOTS.length] ?? '', expires: '2027-05-31' }),
+  'item with lot and serial': (text, n) => item({ description: text, barcode: GTIN, lot: LOTS[n % LOTS.length] ?? '', serial: `S-${n}` }),
+  bin: (text, n) => ({
+    kind: 'bin',
+    address: text,
+    zone: 'Store',
+    site: 'Quillfen Yard',
+    arrow: (['up', 'down', null] as const)[n % 3] ?? null,
+  }),
+  shelf: (text) => ({ kind: 'shelf', code: 'HV-10', barcode: GTIN, description: text, price: '€ 1,238.50', bin: 'A-01-1' }),
+  order: (text) => ({ kind: 'order', number: 'O-1042', customer: text }),
+  unit: (text, n) => ({
+    ...{ kind: 'unit', sscc: withCheckDigit(`3952000${String(n).padStart(10, '0')}`), company: 'Quillfen' },
+    contents: Array.from({ length: n % 9 }, () => text),
+  }),
+};
+const SIZES = Object.keys(LABEL_SIZES) as LabelSize[];
+type Case = { kind: string; size: LabelSize; dpi: (typeof RESOLUTIONS)[number]; n: number };
+const ALL = Object.keys(KINDS).flatMap((kind) => SIZES.flatMap((size) => RESOLUTIONS.map((dpi) => ({ kind, size, dpi }))));
+// Every kind, size and resolution in each run, each with another text from day to day; all of them with LABELS=all.
+const day = Math.floor(Date.now() / 86_400_000);
+const cases: Case[] =
+  process.env['LABELS'] === 'all'
+    ? ALL.flatMap((c) => HOSTILE.map((_, n) => ({ ...c, n })))
+    : ALL.map((c, i) => ({ ...c, n: (i * 7 + day) % (HOSTILE.length * LOTS.length) }));
+const labelOf = ({ kind, size, n }: Case): LabelRequest => ({
+  ...(KINDS[kind] as (typeof KINDS)[string])(HOSTILE[n % HOSTILE.length] ?? '', n),
+  size,
+});
+const nameOf = ({ kind, size, dpi, n }: Case): string =>
+  `${kind}, ${size}, ${dpi} dpi, “${(HOSTILE[n % HOSTILE.length] ?? '').slice(0, 24)}” (${n})`;
+
+/** What is wrong with where things stand: texts over each other or over the code, or out of the label; letters that are too small. */
+function faultsOf(d: Drawing): string[] {
+  const { box } = d.symbol;
+  const boxes = [
+    ...d.texts.map((t) => ({ name: t.text, left: t.x, right: t.x + t.width, top: t.top, bottom: t.bottom })),
+    { name: 'the code', left: box.x, right: box.x + box.width, top: box.y, bottom: box.y + box.height },
+    ...(d.arrow
+      ? [{ name: 'the arrow', left: d.arrow.x, right: d.arrow.x + d.arrow.width, top: d.arrow.y, bottom: d.arrow.y + d.arrow.height }]
+      : []),
+  ];
+  const out = boxes.filter((b) => b.left < -0.01 || b.top < -0.01 || b.right > d.width + 0.01 || b.bottom > d.height + 0.01);
+  const over = boxes.flatMap((a, i) =>
+    boxes
+      .slice(i + 1)
+      .filter((b) => a.left < b.right - 0.01 && b.left < a.right - 0.01 && a.top < b.bottom - 0.01 && b.top < a.bottom - 0.01)
+      .map((b) => `${a.name} over ${b.name}`),
+  );
+  const tiny = d.texts.filter((t) => capitalMm(t, d.dpi) < LEAST_CAPITAL_MM - 1e-6);
+  const broken = d.dark.filter((b) => [b.x, b.y, b.width, b.height].some((v) => !Number.isInteger(v)));
+  return [
+    ...out.map((b) => `${b.name} leaves the label`),
+    ...over,
+    ...tiny.map((t) => `${t.text} is ${capitalMm(t, d.dpi).toFixed(2)} mm high`),
+    ...(broken.length > 0 ? ['bars of broken dots'] : []),
+  ];
+}
+
+/** As a head that is worn and a glass that is scratched show it: a quarter of a module of blur, two thirds of the contrast. */
+const worn = (png: Buffer, module: number): Promise<Buffer> =>
+  sharp(png)
+    .blur(Math.max(0.3, module / 4))
+    .linear(0.6, 60)
+    .png()
+    .toBuffer();
+
+describe('D1 D2 what is printed is read again', () => {
+  it('every kind, size and head, with what people key: read to its very data, also as worn print; nothing is over another', async () => {
+    const table = new Map<string, { read: number; worn: number; of: number }>();
+    const wrong: string[] = [];
+    const square = (d: Drawing): number | null => (d.symbol.symbology.endsWith('datamatrix') ? d.symbol.module : null);
+    const one = async (c: Case): Promise<void> => {
+      const d = drawingOf(composeLabel(labelOf(c)), c.dpi);
+      if (isFault(d)) return void wrong.push(`${nameOf(c)}: no room`);
+      wrong.push(...faultsOf(d).map((f) => `${nameOf(c)}: ${f}`));
+      const png = await drawPng(d);
+      const [read, old] = [await reader.read(png, square(d)), await reader.read(await worn(png, d.symbol.module), square(d))];
+      const expected = d.symbol.symbology === 'upca' ? `0${d.symbol.text}` : d.symbol.text;
+      const row = `${d.symbol.symbology.padEnd(15)} ${String(c.dpi)} dpi`;
+      const was = table.get(row) ?? { read: 0, worn: 0, of: 0 };
+      table.set(row, { read: was.read + Number(read === expected), worn: was.worn + Number(old === expected), of: was.of + 1 });
+      if (read !== expected) wrong.push(`${nameOf(c)}: ${d.symbol.symbology} of ${d.symbol.module} dots reads ${JSON.stringify(read)}`);
+      else if (old !== expected)
+        wrong.push(`${nameOf(c)}: worn ${d.symbol.symbology} of ${d.symbol.module} dots reads ${JSON.stringify(old)}`);
+    };
+    for (let at = 0; at < cases.length; at += 2) await Promise.all(cases.slice(at, at + 2).map(one));
+    const lines = [...table]
+      .sort(([a], [b]) => (a < b ? -1 : 1))
+      .map(([row, t]) => `${row}: ${t.read} of ${t.of} read, ${t.worn} as worn print`);
+    process.stdout.write(`${lines.join('\n')}\n`);
+    expect(wrong).toEqual([]);
+  });
+});
