@@ -9,10 +9,12 @@ beforeAll(async () => {
 
 const keep = (prefix: string, who = lead) => who.ask('labels.setUnitPrefix', { body: { prefix } });
 const print = (count: number, who = hand) => who.ask('labels.print', { body: { kind: 'unitsAhead', count } });
-const printed = async (): Promise<string[]> =>
-  (await house.rows<{ text: string }>(`SELECT face->'code'->'ways'->0->>'text' AS text FROM print_job WHERE title LIKE 'Unit %' ORDER BY id`)).map(
-    ({ text }) => text.replace(/^\D*00/, ''),
+const printed = async (): Promise<string[]> => {
+  const rows = await house.rows<{ text: string }>(
+    `SELECT face->'code'->'ways'->0->>'text' AS text FROM print_job WHERE title LIKE 'Unit %' ORDER BY id`,
   );
+  return rows.map(({ text }) => text.replace(/^\D*00/, ''));
+};
 const refused = ({ status, problem }: { status: number; problem: { detail: string } }): unknown => [status, problem.detail];
 
 describe('C15 labels for pallets that come without one', () => {
