@@ -14,7 +14,7 @@ import {
 import { LabelReader } from '../testing/read-label.ts';
 import { drawingOf, drawPng, isFault } from './draw.ts';
 
-jest.setTimeout(900_000);
+jest.setTimeout(3_600_000);
 const reader = new LabelReader();
 afterAll(() => reader.close());
 
@@ -73,10 +73,10 @@ type Case = { kind: string; size: LabelSize; dpi: (typeof RESOLUTIONS)[number]; 
 const ALL = Object.keys(KINDS).flatMap((kind) => SIZES.flatMap((size) => RESOLUTIONS.map((dpi) => ({ kind, size, dpi }))));
 // Every kind, size and resolution in each run, each with another text from day to day; all of them with LABELS=all.
 const day = Math.floor(Date.now() / 86_400_000);
-const cases: Case[] =
-  process.env['LABELS'] === 'all'
-    ? ALL.flatMap((c) => HOSTILE.map((_, n) => ({ ...c, n })))
-    : ALL.map((c, i) => ({ ...c, n: (i * 7 + day) % (HOSTILE.length * LOTS.length) }));
+const isAll = process.env['LABELS'] === 'all';
+const cases: Case[] = isAll
+  ? ALL.flatMap((c) => HOSTILE.map((_, n) => ({ ...c, n })))
+  : ALL.map((c, i) => ({ ...c, n: (i * 7 + day) % (HOSTILE.length * LOTS.length) }));
 const labelOf = ({ kind, size, n }: Case): LabelRequest => ({
   ...(KINDS[kind] as (typeof KINDS)[string])(HOSTILE[n % HOSTILE.length] ?? '', n),
   size,
@@ -123,20 +123,25 @@ describe('D1 D2 what is printed is read again', () => {
   it('every kind, size and head, with what people key: read to its very data, also as worn print; nothing is over another', async () => {
     const table = new Map<string, { read: number; worn: number; of: number }>();
     const wrong: string[] = [];
+    // All of them take half an hour: each is told when it is found.
+    const isWrong = (says: string): void => {
+      wrong.push(says);
+      if (isAll) process.stdout.write(`${says}\n`);
+    };
     const square = (d: Drawing): number | null => (d.symbol.symbology.endsWith('datamatrix') ? d.symbol.module : null);
     const one = async (c: Case): Promise<void> => {
       const d = drawingOf(composeLabel(labelOf(c)), c.dpi);
-      if (isFault(d)) return void wrong.push(`${nameOf(c)}: no room`);
-      wrong.push(...faultsOf(d).map((f) => `${nameOf(c)}: ${f}`));
+      if (isFault(d)) return isWrong(`${nameOf(c)}: no room`);
+      for (const f of faultsOf(d)) isWrong(`${nameOf(c)}: ${f}`);
       const png = await drawPng(d);
       const [read, old] = [await reader.read(png, square(d)), await reader.read(await worn(png, d.symbol.module), square(d))];
       const expected = d.symbol.symbology === 'upca' ? `0${d.symbol.text}` : d.symbol.text;
       const row = `${d.symbol.symbology.padEnd(15)} ${String(c.dpi)} dpi`;
       const was = table.get(row) ?? { read: 0, worn: 0, of: 0 };
       table.set(row, { read: was.read + Number(read === expected), worn: was.worn + Number(old === expected), of: was.of + 1 });
-      if (read !== expected) wrong.push(`${nameOf(c)}: ${d.symbol.symbology} of ${d.symbol.module} dots reads ${JSON.stringify(read)}`);
+      if (read !== expected) isWrong(`${nameOf(c)}: ${d.symbol.symbology} of ${d.symbol.module} dots reads ${JSON.stringify(read)}`);
       else if (old !== expected)
-        wrong.push(`${nameOf(c)}: worn ${d.symbol.symbology} of ${d.symbol.module} dots reads ${JSON.stringify(old)}`);
+        isWrong(`${nameOf(c)}: worn ${d.symbol.symbology} of ${d.symbol.module} dots reads ${JSON.stringify(old)}`);
     };
     for (let at = 0; at < cases.length; at += 2) await Promise.all(cases.slice(at, at + 2).map(one));
     const lines = [...table]

@@ -21,7 +21,7 @@ export class LabelReader {
       // FNC1 in the first place says that it is GS1's; the reader gives it as a GS.
       if (square !== null) {
         const shrunk = Math.max(1, Math.round(square / 6));
-        return (await run('dmtxread', ['-N1', '-m4000', '-G29', `-S${shrunk}`, file])).stdout.replace(/^\u001d/, '');
+        return (await run('dmtxread', ['-N1', '-m30000', '-G29', `-S${shrunk}`, file])).stdout.replace(/^\u001d/, '');
       }
       return (await run('zbarimg', ['-q', '--raw', '--nodbus', file])).stdout.replace(/\n$/, '');
     } catch {
