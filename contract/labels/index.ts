@@ -13,7 +13,9 @@ export const PrintJob = z.object({
   at: moment,
   svg: z.string().nullable().describe('As it is drawn; null until it is'),
 });
-const size = z.enum(Object.keys(LABEL_SIZES) as [LabelSize, ...LabelSize[]]).default('shelf');
+const anySize = z.enum(Object.keys(LABEL_SIZES) as [LabelSize, ...LabelSize[]]);
+const size = anySize.default('shelf');
+const form = z.enum(['bars', 'square']).optional().describe('The form of the code, where it fits; otherwise the rule chooses');
 export const WrongLabel = z.object({
   bin: z.number(),
   address: z.string(),
@@ -68,6 +70,8 @@ export const labelsRoutes = routesOf({
         bin: id.optional(),
         lot: optionalLabel(40),
         serial: optionalLabel(40),
+        size: anySize.optional(),
+        form,
         copies: z.number().int().min(1).max(999).default(1),
       }),
       z.object({ kind: z.literal('delivery'), delivery: id }),
@@ -82,6 +86,23 @@ export const labelsRoutes = routesOf({
       jobs: z.number(),
       labels: z.number(),
       unsaid: z.array(z.string()).describe('What a code could not hold, a sentence for each label'),
+    }),
+  },
+  'labels.preview': {
+    method: 'GET',
+    path: '/api/labels/preview',
+    allow: [],
+    act: 'See a label before it is printed',
+    query: z.object({ item: id, bin: id.optional(), lot: optionalLabel(40), serial: optionalLabel(40), size: anySize.optional(), form }),
+    reply: z.object({
+      svg: z.string().nullable().describe('As it will be printed; null where it cannot be'),
+      widthMm: z.number(),
+      heightMm: z.number(),
+      form: z.enum(['bars', 'square']).nullable().describe('The form of its code'),
+      moduleMm: z.number().nullable().describe('The least bar or square of the code'),
+      forms: z.array(z.enum(['bars', 'square'])).describe('The forms that the code may have'),
+      unsaid: z.array(z.string()).describe('What the label does not say, a sentence each'),
+      onHand: z.number().describe('How many labels the goods at this site want, of the lot where one is named'),
     }),
   },
   'labels.units': {

@@ -1,4 +1,13 @@
-export { composeLabel, LABEL_SIZES, type LabelSize, type LabelRequest, type LabelFace, type SymbolWay } from './label.ts';
+export {
+  composeLabel,
+  formOf,
+  LABEL_SIZES,
+  type LabelForm,
+  type LabelSize,
+  type LabelRequest,
+  type LabelFace,
+  type SymbolWay,
+} from './label.ts';
 export { capitalMm, layOut, LEAST_CAPITAL_MM, type Box, type Drawing, type LabelFault, type LabelTools } from './layout.ts';
 export { SYMBOLOGIES, type Modules, type Symbology } from './symbols.ts';
 export { isRightToLeft, type Extent, type Letters, type PlacedText } from './texts.ts';

@@ -1,6 +1,6 @@
 import { writeDay } from '#core/base';
 import { expandUpcE, hasValidCheckDigit, writeGs1 } from '#core/items';
-import type { Reach, Symbology } from './symbols.ts';
+import { SYMBOLOGIES, type Reach, type Symbology } from './symbols.ts';
 
 /** Sizes of common rolls, in millimetres. */
 export const LABEL_SIZES = {
@@ -15,8 +15,10 @@ export type LabelSize = keyof typeof LABEL_SIZES;
 /** The roll on which a kind of label is printed where nobody says another. */
 const USUAL_SIZES = { item: 'item', bin: 'shelf', shelf: 'item', order: 'shelf', unit: 'shelf' } as const;
 
+/** What somebody may choose of a code where both fit: bars in a line, or a square. */
+export type LabelForm = 'bars' | 'square';
 /** What a label is asked for. Prices only where customers look (D3), so `price` is null elsewhere. */
-export type LabelRequest = { readonly size?: LabelSize } & (
+export type LabelRequest = { readonly size?: LabelSize; readonly form?: LabelForm } & (
   | {
       kind: 'item';
       code: string;
@@ -74,7 +76,19 @@ const may = (name: string, text: string | null, voice: Voice, lines = 1): LabelF
 export function composeLabel(request: LabelRequest): LabelFace {
   const name = request.size ?? USUAL_SIZES[request.kind];
   const { widthMm, heightMm } = LABEL_SIZES[name];
-  return { ...contentOf(request, name), widthMm, heightMm };
+  const content = contentOf(request, name);
+  return { ...content, code: inForm(content.code, request.form), widthMm, heightMm };
+}
+
+/** The form that a code has. */
+export const formOf = (symbology: Symbology): LabelForm => (SYMBOLOGIES[symbology].shape === 'line' ? 'bars' : 'square');
+
+// What somebody chose is tried first; where it has no room the rule goes on.
+function inForm(code: LabelCode, form: LabelForm | undefined): LabelCode {
+  const isChosen = ({ symbology }: SymbolWay): boolean => formOf(symbology) === form;
+  if (form === undefined) return code;
+  const [first = code.ways[0], ...rest] = code.ways.toSorted((a, b) => Number(isChosen(b)) - Number(isChosen(a)));
+  return { ...code, ways: [first, ...rest] };
 }
 
 function contentOf(request: LabelRequest, size: LabelSize): Omit<LabelFace, 'widthMm' | 'heightMm'> {

@@ -14,8 +14,8 @@ const item = (over: object): LabelRequest => ({
   ...over,
 });
 const isFault = (d: Drawing | LabelFault): d is LabelFault => 'code' in d;
-const drawn = (request: LabelRequest, dpi: (typeof RESOLUTIONS)[number] = 203, chosen: Symbology | null = null): Drawing => {
-  const d = layOut(composeLabel(request), dpi, evenTools, chosen);
+const drawn = (request: LabelRequest, dpi: (typeof RESOLUTIONS)[number] = 203): Drawing => {
+  const d = layOut(composeLabel(request), dpi, evenTools);
   if (isFault(d)) throw new Error(`${d.caption} has no room`);
   return d;
 };
@@ -60,12 +60,12 @@ describe('D1 the rule by which a code becomes a square', () => {
     expect(gs1).toEqual(['gs1-128', 'gs1-datamatrix']);
   });
   it('the number of a retail code is a GTIN in a square', () => {
-    const d = drawn(item({ barcode: GTIN, size: 'small' }), 203, 'gs1-datamatrix');
+    const d = drawn(item({ barcode: GTIN, form: 'square' }));
     expect([d.symbol.symbology, d.symbol.text]).toEqual(['gs1-datamatrix', `010${GTIN}`]);
   });
   it('somebody may choose another form, where it fits', () => {
-    expect(drawn(item({ barcode: 'PLAIN-1' }), 203, 'datamatrix').symbol.symbology).toBe('datamatrix');
-    expect(drawn(item({ barcode: 'x'.repeat(48) }), 203, 'code128').symbol.symbology).toBe('datamatrix');
+    expect(drawn(item({ barcode: 'PLAIN-1', form: 'square' })).symbol.symbology).toBe('datamatrix');
+    expect(drawn(item({ barcode: 'x'.repeat(48), form: 'bars' })).symbol.symbology).toBe('datamatrix');
   });
   it('a code that fits nowhere is said by its name, and nothing is drawn', () => {
     const fault = layOut({ ...composeLabel(item({ barcode: 'x'.repeat(30) })), widthMm: 20, heightMm: 5 }, 203, evenTools);

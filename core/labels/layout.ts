@@ -56,12 +56,11 @@ const ARROW = { ofHeight: 0.36, ofWidth: 0.25 } as const;
 /** Lays a label out in whole dots of a head (D1, D2).
  *  Shape:  bars stand below the texts over the width, a square beside them, or below on a label that is higher than wide. The rule: the
  *          first way of the code that fits at its least module beside the words that must be said, each on one line at its least height,
- *          is taken (`chosen` instead, where that fits); of its sizes the one at which neither letters nor modules starve.
+ *          is taken; of its sizes the one at which neither letters nor modules starve.
  *  Units:  dots of the resolution.
  *  Errors: `labels.noRoom` where no way fits. */
-export function layOut(face: LabelFace, dpi: Dpi, tools: LabelTools, chosen: Symbology | null = null): Drawing | LabelFault {
-  const ways = face.code.ways.toSorted((a, b) => Number(b.symbology === chosen) - Number(a.symbology === chosen));
-  for (const way of ways) {
+export function layOut(face: LabelFace, dpi: Dpi, tools: LabelTools): Drawing | LabelFault {
+  for (const way of face.code.ways) {
     const modules = tools.encode(way);
     const placed = modules && bestPlaced(face, dpi, tools, way, modules);
     if (placed) return placed;

@@ -1,5 +1,4 @@
-import { moneyText } from '#core/base';
-import { composeLabel, labelsSentence, type LabelFault, type LabelRequest, type LabelSize } from '#core/labels';
+import { composeLabel, formOf, labelsSentence, mmOf, type LabelFault, type LabelSize } from '#core/labels';
 import {
   announce,
   askHelper,
@@ -7,17 +6,16 @@ import {
   keysetOf,
   keysetText,
   query,
+  queryOne,
   refuse,
   startJob,
   type JobContext,
   type RoomHandlers,
   type Trx,
 } from '#server/kernel';
-import type { BodyOf, Routes } from '#contract';
-import { findItem, selectFirstBarcode } from '#server/items';
-import { selectHouse } from '#server/people';
-import { drawingOf, isFault } from './draw.ts';
-import { selectUnitNumbers, takeUnitNumbers, updateUnitPrefix } from './store-units.ts';
+import { findItem } from '#server/items';
+import { drawingOf, drawSvg, isFault } from './draw.ts';
+import { selectUnitNumbers, updateUnitPrefix } from './store-units.ts';
 import {
   insertPrintJobs,
   noteBinLabels,
@@ -26,12 +24,10 @@ import {
   selectBinFaces,
   selectWrongLabels,
   selectWrongLabelsSorted,
-  type WantedBins,
 } from './store.ts';
+import { itemLabel, labelOfItem, labelsWanted, MOST, priceAt, type Wanted } from './wanted.ts';
 
-const MOST = 2000;
 const MOST_IN_PDF = 5000;
-type Wanted = { title: string; request: LabelRequest; copies: number };
 
 export const labelsHandlers: RoomHandlers<'labels'> = {
   'labels.print': async (trx, { me, body }) => {
@@ -99,6 +95,31 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
     );
     return { jobs: rows.map((r) => ({ ...r, at: r.at.toISOString() })) };
   },
+  'labels.preview': async (db, { me, query: asked }) => {
+    const { request } = await labelOfItem(db, asked);
+    const face = composeLabel(request);
+    const drawing = drawingOf(face);
+    const { onHand } = await queryOne<{ onHand: number }>(
+      db,
+      `SELECT ceil(coalesce(sum(b.qty), 0))::float8 AS "onHand"
+       FROM balance b
+       JOIN bin ON bin.id = b.bin_id
+       LEFT JOIN lot l ON l.id = b.lot_id
+       WHERE b.item_id = ? AND bin.site_id = ? AND (? = '' OR l.code = ?)`,
+      [asked.item, me.site.id, asked.lot ?? '', asked.lot ?? ''],
+    );
+    const { widthMm, heightMm } = face;
+    const forms = [...new Set(face.code.ways.map((way) => formOf(way.symbology)))];
+    const said = isFault(drawing)
+      ? { svg: null, form: null, moduleMm: null, unsaid: [labelsSentence(drawing)] }
+      : {
+          svg: drawSvg(drawing),
+          form: formOf(drawing.symbol.symbology),
+          moduleMm: mmOf(drawing.symbol.module, drawing.dpi),
+          unsaid: [...drawing.unsaid],
+        };
+    return { ...said, widthMm, heightMm, forms, onHand };
+  },
   'labels.units': async (db) => selectUnitNumbers(db),
   'labels.setUnitPrefix': async (trx, { body }) => {
     await updateUnitPrefix(trx, body.prefix);
@@ -111,113 +132,6 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
     return { ok: true };
   },
 };
-
-async function labelsWanted(trx: Trx, body: BodyOf<Routes['labels.print']>, site: number): Promise<Wanted[]> {
-  switch (body.kind) {
-    case 'bins':
-    case 'zone':
-      return binLabels(trx, site, body);
-    case 'shelf':
-      return shelfLabels(trx, body.pairs);
-    case 'item': {
-      const { copies, lot, serial } = body;
-      const item = await findItem(trx, body.item);
-      const [known] = lot
-        ? await query<{ expires: string | null }>(trx, `SELECT expires FROM lot WHERE item_id = ? AND code = ?`, [item.id, lot])
-        : [];
-      return [
-        await itemLabel(trx, item, {
-          lot: lot || null,
-          expires: known?.expires ?? null,
-          serial: serial || null,
-          copies,
-          bin: body.bin ?? null,
-        }),
-      ];
-    }
-    case 'order': {
-      const [order] = await query<{ number: string; customer: string }>(
-        trx,
-        `SELECT o.number, c.name AS customer FROM customer_order o JOIN order_party c ON c.order_id = o.id WHERE o.id = ?`,
-        [body.order],
-      );
-      if (!order) return refuse({ code: 'orders.unknownOrder', text: String(body.order) });
-      return [{ title: `Order ${order.number}`, request: { kind: 'order', ...order }, copies: 1 }];
-    }
-    case 'unitsAhead': {
-      const { company } = await selectHouse(trx);
-      const numbers = await takeUnitNumbers(trx, body.count);
-      return numbers.map((sscc) => ({ title: `Unit ${sscc}`, request: { kind: 'unit', sscc, company, contents: [] }, copies: 1 }));
-    }
-    case 'unit': {
-      const { sscc, copies } = body;
-      const goods = await query<{ code: string; qty: string; unit: string; lot: string | null }>(
-        trx,
-        `SELECT i.code, trim_scale(sum(b.qty))::text AS qty, i.base_unit AS unit, l.code AS lot
-         FROM logistic_unit u
-         JOIN balance b ON b.unit_id = u.id
-         JOIN item i ON i.id = b.item_id
-         LEFT JOIN lot l ON l.id = b.lot_id
-         WHERE u.sscc = ?
-         GROUP BY i.id, l.id
-         ORDER BY i.code, l.code`,
-        [sscc],
-      );
-      if (goods.length === 0) refuse({ code: 'stock.unitEmpty', sscc });
-      const contents = goods.map((g) => `${g.qty} ${g.unit} ${g.code}${g.lot ? `, lot ${g.lot}` : ''}`);
-      const { company } = await selectHouse(trx);
-      return [{ title: `Unit ${sscc}`, request: { kind: 'unit', sscc, company, contents }, copies }];
-    }
-    case 'delivery': {
-      const entries = await query<{
-        id: number;
-        lot: string | null;
-        expires: string | null;
-        serial: string | null;
-        copies: number;
-        site_id: number;
-      }>(
-        trx,
-        `SELECT e.item_id AS id, e.lot, max(e.expires) AS expires, e.serial, ceil(sum(e.qty))::int AS copies, d.site_id
-         FROM delivery_entry e
-         JOIN delivery d ON d.id = e.delivery_id
-         WHERE d.id = ? AND d.site_id = ? AND e.taken_out_at IS NULL
-         GROUP BY e.item_id, e.lot, e.serial, d.site_id
-         ORDER BY e.item_id, e.lot, e.serial`,
-        [body.delivery, site],
-      );
-      if (entries.length === 0) refuse({ code: 'receiving.unknownDelivery', id: body.delivery });
-      const labels: Wanted[] = [];
-      for (const entry of entries) labels.push(await itemLabel(trx, await findItem(trx, entry.id), entry));
-      return labels;
-    }
-  }
-}
-
-async function itemLabel(
-  trx: Trx,
-  item: { id: number; code: string; description: string },
-  of: { lot: string | null; expires: string | null; serial: string | null; copies: number; bin?: number | null },
-): Promise<Wanted> {
-  const barcode = await selectFirstBarcode(trx, item.id);
-  const { company } = await selectHouse(trx);
-  const which = of.serial ? ` ${of.serial}` : of.lot ? ` lot ${of.lot}` : '';
-  return {
-    title: `${item.code}${which}`,
-    copies: Math.max(1, of.copies),
-    request: {
-      kind: 'item',
-      code: item.code,
-      description: item.description,
-      barcode,
-      company,
-      price: of.bin ? await priceAt(trx, item.id, of.bin) : null,
-      lot: of.lot,
-      expires: of.expires,
-      serial: of.serial,
-    },
-  };
-}
 
 // So many are laid out before they are queued, so that who prints them is told at once what they do not say; of more the queue tells.
 const TOLD_AT_ONCE = 24;
@@ -250,28 +164,6 @@ export async function printItemLabels(trx: Trx, of: { person: number; item: numb
   if (price !== null) await noteShelfLabels(trx, [{ bin: of.bin, item: of.item }]);
 }
 
-// The price of an item in a bin, in the words of a label; null where no customer looks (D3).
-async function priceAt(trx: Pick<Trx, 'raw'>, item: number, bin: number): Promise<string | null> {
-  const [row] = await query<{ price: string }>(
-    trx,
-    `SELECT round(amount_on(?, 'price', today_in(s.time_zone)), 2)::text AS price
-     FROM bin b
-     JOIN zone z ON z.id = b.zone_id
-     JOIN site s ON s.id = z.site_id
-     WHERE b.id = ? AND z.shows_price`,
-    [item, bin],
-  );
-  return row ? moneyText(row.price, (await selectHouse(trx)).currency) : null;
-}
-
-async function binLabels(trx: Trx, site: number, wanted: WantedBins & { size: LabelSize }): Promise<Wanted[]> {
-  const bins = await selectBinFaces(trx, site, wanted);
-  if (bins.length === 0) refuse({ code: 'places.unknownBin', text: 'without a label' });
-  if (bins.length > MOST) refuse({ code: 'labels.tooMany', asked: bins.length, most: MOST });
-  await noteBinLabels(trx, bins);
-  return bins.map(({ id: _, ...b }) => ({ title: `Bin ${b.address}`, request: { kind: 'bin', ...b, size: wanted.size }, copies: 1 }));
-}
-
 /** Draws the labels of bins as one PDF and keeps it as a file; the bins count as labelled from then on. */
 export async function drawBinLabels(context: JobContext<{ bins: number[]; size: LabelSize }>): Promise<{ state: 'done'; result: unknown }> {
   const { db, job } = context;
@@ -298,28 +190,4 @@ export async function drawBinLabels(context: JobContext<{ bins: number[]; size: 
     return { file: kept.id, labels: bins.length - faults.length, unsaid: faults };
   });
   return { state: 'done', result };
-}
-
-async function shelfLabels(trx: Trx, pairs: readonly { bin: number; item: number }[]): Promise<Wanted[]> {
-  const rows = await query<{ code: string; description: string; barcode: string | null; price: string; bin: string }>(
-    trx,
-    `SELECT i.code, i.description, b.address AS bin,
-       first_barcode(i.id) AS barcode,
-       round(amount_on(i.id, 'price', today_in(s.time_zone)), 2)::text AS price
-     FROM unnest(?::int[], ?::int[]) AS x(bin, item)
-     JOIN item i ON i.id = x.item
-     JOIN bin b ON b.id = x.bin
-     JOIN zone z ON z.id = b.zone_id
-     JOIN site s ON s.id = z.site_id
-     WHERE z.shows_price
-     ORDER BY b.walk, b.id, i.code`,
-    [pairs.map((p) => p.bin), pairs.map((p) => p.item)],
-  );
-  await noteShelfLabels(trx, pairs);
-  const { currency } = await selectHouse(trx);
-  return rows.map((r) => ({
-    title: `Price of ${r.code} in ${r.bin}`,
-    request: { kind: 'shelf', ...r, price: moneyText(r.price, currency) },
-    copies: 1,
-  }));
 }

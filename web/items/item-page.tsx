@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import { toast } from 'sonner';
 import { Button, Plate, Tag, Trouble, useMe, useRead, useSend, ItemPicture } from '#web/base';
-import { sayLabelsSent } from '#web/labels';
+import { ItemLabels, sayLabelsSent } from '#web/labels';
 import { Equation } from './item-equation.tsx';
 import { Files } from './item-files.tsx';
 import { Kit } from './item-kit.tsx';
@@ -20,7 +20,7 @@ export function ItemPage() {
   // Asked for at once, not only when the record has come: the equation is what one opens an item for.
   useRead('stock.equation', { params: { id } });
   const me = useMe();
-  const [act, setAct] = useState<'change' | 'copy' | 'adjust' | 'opening' | 'hold' | 'tracking' | null>(
+  const [act, setAct] = useState<'change' | 'copy' | 'adjust' | 'opening' | 'hold' | 'tracking' | 'labels' | null>(
     search.get('act') === 'opening' ? 'opening' : null,
   );
   const print = useSend('labels.print', { onDone: (r) => sayLabelsSent(r) });
@@ -81,6 +81,7 @@ export function ItemPage() {
         {office && toggle('opening', 'Opening stock')}
         {me?.me?.role !== 'office' && toggle('hold', 'Hold')}
         {lead && toggle('tracking', 'Change tracking')}
+        {toggle('labels', 'Labels')}
         {office && (
           <Button look="quiet" onClick={() => retire.mutate({ params: { id }, body: { retired: !item.retired } })}>
             {item.retired ? 'Bring it back' : 'Retire'}
@@ -93,6 +94,7 @@ export function ItemPage() {
       {act === 'adjust' && <AdjustStock item={item} onDone={done} />}
       {act === 'hold' && <HoldItem item={item} onDone={done} />}
       {act === 'tracking' && <TrackingChange item={item} onDone={done} />}
+      {act === 'labels' && <ItemLabels item={item} onDone={done} />}
       <Equation item={item} />
       <div className="mt-6 grid grid-cols-1 gap-8 lg:grid-cols-3">
         <section>

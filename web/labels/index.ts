@@ -1,3 +1,4 @@
 export { Printer } from './printer.tsx';
 export { sayLabelsSent } from './sent.ts';
 export { LabelPdf } from './label-pdf.tsx';
+export { ItemLabels } from './item-labels.tsx';

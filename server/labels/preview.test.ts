@@ -1,0 +1,95 @@
+import { describe, expect, it } from '@jest/globals';
+import { houseForTests } from '../testing/house.ts';
+
+const { house, lead, hand } = houseForTests({ lead: 'Maren Oake', hand: 'Jory Penhale' });
+
+const lotted = async (): Promise<{ item: number; code: string }> => {
+  const [row] = await house.rows<{ item: number; code: string }>(
+    `SELECT i.id AS item, i.code
+     FROM item i
+     JOIN barcode c ON c.item_id = i.id AND c.gtin IS NOT NULL
+     WHERE i.tracking IN ('lot', 'lotExpiry') AND i.retired_at IS NULL
+     ORDER BY i.id
+     LIMIT 1`,
+  );
+  return row ?? { item: 0, code: '' };
+};
+const preview = (query: { item: number; lot?: string; form?: 'bars' | 'square'; size?: 'small' | 'pallet' }, who = lead) =>
+  who.ask('labels.preview', { query: { lot: '', serial: '', ...query } });
+
+/** What lay in the queue last, as it was drawn. */
+async function lastDrawn(): Promise<string> {
+  for (;;) {
+    const drawn = house.nextChange('labels');
+    const [last] = await house.rows<{ svg: string | null }>(`SELECT svg FROM print_job ORDER BY id DESC LIMIT 1`);
+    if (last?.svg) return last.svg;
+    await drawn;
+  }
+}
+
+describe('D1 a label before it is printed', () => {
+  it('is the drawing that is printed, for a hand as for a lead', async () => {
+    const { item } = await lotted();
+    for (const chosen of [{ lot: 'L-77' }, { lot: 'L-77', form: 'square' as const }, { lot: 'L'.repeat(20), size: 'small' as const }]) {
+      const seen = (await preview({ item, ...chosen }, hand)).reply;
+      await hand.ask('labels.print', { body: { kind: 'item', item, copies: 1, serial: '', ...chosen } });
+      expect(await lastDrawn()).toBe(seen.svg);
+    }
+  });
+  it('has the form that somebody chose where it fits, and says what it has', async () => {
+    const { item } = await lotted();
+    const form = async (of: { lot: string; form?: 'bars' | 'square' }): Promise<unknown> => {
+      const { form: has, forms, moduleMm } = (await preview({ item, ...of })).reply;
+      expect(moduleMm).toBeGreaterThanOrEqual(0.25);
+      return [has, forms];
+    };
+    const both = ['bars', 'square'];
+    expect(await form({ lot: 'L-77' })).toEqual(['bars', both]);
+    expect(await form({ lot: 'L-77', form: 'square' })).toEqual(['square', expect.arrayContaining(both)]);
+    expect(await form({ lot: 'L'.repeat(20), form: 'bars' })).toEqual(['square', both]);
+  });
+  it('says what the code cannot hold, before anything is printed', async () => {
+    const { item } = await lotted();
+    const before = await house.rows(`SELECT count(*) FROM print_job`);
+    expect((await preview({ item, lot: 'LOT 7' })).reply.unsaid).toEqual([
+      'Lot LOT 7 has a space in it, which a code cannot hold: the code names the item only.',
+    ]);
+    expect(await house.rows(`SELECT count(*) FROM print_job`)).toEqual(before);
+  });
+  it('knows how many labels the goods want here, of all and of a lot', async () => {
+    const { item } = await lotted();
+    const [known] = await house.rows<{ lot: string; here: number; all: number }>(
+      `SELECT min(l.code) AS lot, ceil(sum(b.qty) FILTER (WHERE l.code = x.lot))::float8 AS here, ceil(sum(b.qty))::float8 AS all
+       FROM balance b
+       JOIN bin ON bin.id = b.bin_id AND bin.site_id = 1
+       LEFT JOIN lot l ON l.id = b.lot_id
+       CROSS JOIN (
+         SELECT min(l.code) AS lot FROM balance b JOIN bin ON bin.id = b.bin_id AND bin.site_id = 1 JOIN lot l ON l.id = b.lot_id
+         WHERE b.item_id = ?) x
+       WHERE b.item_id = ?`,
+      [item, item],
+    );
+    expect((await preview({ item })).reply.onHand).toBe(known?.all);
+    expect((await preview({ item, lot: known?.lot ?? '' })).reply.onHand).toBe(known?.here);
+    expect((await preview({ item, lot: 'NONE-SUCH' })).reply.onHand).toBe(0);
+  });
+  it('an item that does not exist, and a form and a roll that nobody has, are refused', async () => {
+    expect((await preview({ item: 999_999 })).status).toBe(404);
+    for (const wrong of [{ form: 'round' }, { size: 'huge' }])
+      expect((await preview({ item: (await lotted()).item, ...(wrong as object) })).status).toBe(400);
+  });
+  it('a label that is asked for and cannot be is said in the queue, and the others are printed', async () => {
+    const { item } = await lotted();
+    await hand.ask('labels.print', { body: { kind: 'item', item, copies: 1, lot: '', serial: '' } });
+    await lastDrawn();
+    // As an older program left it: nothing of it can be laid out.
+    const [old] = await house.rows<{ id: number }>(
+      `INSERT INTO print_job (title, face, copies, person_id) VALUES ('Old', '{"lines": []}', 1, 1) RETURNING id`,
+    );
+    await hand.ask('labels.print', { body: { kind: 'item', item, copies: 1, lot: 'L-78', serial: '' } });
+    expect(await lastDrawn()).toContain('L-78');
+    expect(await house.rows(`SELECT state, said FROM print_job WHERE id = ?`, [old?.id ?? 0])).toEqual([
+      { state: 'failed', said: 'This label was asked for by an older program: ask for it again.' },
+    ]);
+  });
+});

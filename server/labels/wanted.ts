@@ -1,0 +1,178 @@
+import { moneyText } from '#core/base';
+import type { LabelForm, LabelRequest, LabelSize } from '#core/labels';
+import { query, refuse, type Db, type Trx } from '#server/kernel';
+import type { BodyOf, Routes } from '#contract';
+import { findItem, selectFirstBarcode } from '#server/items';
+import { selectHouse } from '#server/people';
+import { takeUnitNumbers } from './store-units.ts';
+import { noteBinLabels, noteShelfLabels, selectBinFaces, type WantedBins } from './store.ts';
+
+/** How many labels go to the printer in one act. */
+export const MOST = 2000;
+/** A label that is to be printed: what it says, and how many of it. */
+export type Wanted = { title: string; request: LabelRequest; copies: number };
+type Reads = Pick<Db, 'raw'>;
+
+/** What a print asks for, label by label, in the order in which they come out. What labels say of bins and shelves is noted with it. */
+export async function labelsWanted(trx: Trx, body: BodyOf<Routes['labels.print']>, site: number): Promise<Wanted[]> {
+  switch (body.kind) {
+    case 'bins':
+    case 'zone':
+      return binLabels(trx, site, body);
+    case 'shelf':
+      return shelfLabels(trx, body.pairs);
+    case 'item':
+      return [{ ...(await labelOfItem(trx, body)), copies: body.copies }];
+    case 'order': {
+      const [order] = await query<{ number: string; customer: string }>(
+        trx,
+        `SELECT o.number, c.name AS customer FROM customer_order o JOIN order_party c ON c.order_id = o.id WHERE o.id = ?`,
+        [body.order],
+      );
+      if (!order) return refuse({ code: 'orders.unknownOrder', text: String(body.order) });
+      return [{ title: `Order ${order.number}`, request: { kind: 'order', ...order }, copies: 1 }];
+    }
+    case 'unitsAhead': {
+      const { company } = await selectHouse(trx);
+      const numbers = await takeUnitNumbers(trx, body.count);
+      return numbers.map((sscc) => ({ title: `Unit ${sscc}`, request: { kind: 'unit', sscc, company, contents: [] }, copies: 1 }));
+    }
+    case 'unit': {
+      const { sscc, copies } = body;
+      const goods = await query<{ code: string; qty: string; unit: string; lot: string | null }>(
+        trx,
+        `SELECT i.code, trim_scale(sum(b.qty))::text AS qty, i.base_unit AS unit, l.code AS lot
+         FROM logistic_unit u
+         JOIN balance b ON b.unit_id = u.id
+         JOIN item i ON i.id = b.item_id
+         LEFT JOIN lot l ON l.id = b.lot_id
+         WHERE u.sscc = ?
+         GROUP BY i.id, l.id
+         ORDER BY i.code, l.code`,
+        [sscc],
+      );
+      if (goods.length === 0) refuse({ code: 'stock.unitEmpty', sscc });
+      const contents = goods.map((g) => `${g.qty} ${g.unit} ${g.code}${g.lot ? `, lot ${g.lot}` : ''}`);
+      const { company } = await selectHouse(trx);
+      return [{ title: `Unit ${sscc}`, request: { kind: 'unit', sscc, company, contents }, copies }];
+    }
+    case 'delivery': {
+      const entries = await query<{
+        id: number;
+        lot: string | null;
+        expires: string | null;
+        serial: string | null;
+        copies: number;
+        site_id: number;
+      }>(
+        trx,
+        `SELECT e.item_id AS id, e.lot, max(e.expires) AS expires, e.serial, ceil(sum(e.qty))::int AS copies, d.site_id
+         FROM delivery_entry e
+         JOIN delivery d ON d.id = e.delivery_id
+         WHERE d.id = ? AND d.site_id = ? AND e.taken_out_at IS NULL
+         GROUP BY e.item_id, e.lot, e.serial, d.site_id
+         ORDER BY e.item_id, e.lot, e.serial`,
+        [body.delivery, site],
+      );
+      if (entries.length === 0) refuse({ code: 'receiving.unknownDelivery', id: body.delivery });
+      const labels: Wanted[] = [];
+      for (const entry of entries) labels.push(await itemLabel(trx, await findItem(trx, entry.id), entry));
+      return labels;
+    }
+  }
+}
+
+/** What is to be said of an item. */
+export type LabelledItem = {
+  readonly item: number;
+  readonly lot?: string | undefined;
+  readonly serial?: string | undefined;
+  readonly bin?: number | undefined;
+  readonly size?: LabelSize | undefined;
+  readonly form?: LabelForm | undefined;
+};
+
+/** The label of an item, of one of its lots or of one of its serials. */
+export async function labelOfItem(db: Reads, of: LabelledItem): Promise<Wanted> {
+  const { lot, serial, bin, size, form } = of;
+  const item = await findItem(db, of.item);
+  const [known] = lot
+    ? await query<{ expires: string | null }>(db, `SELECT expires FROM lot WHERE item_id = ? AND code = ?`, [item.id, lot])
+    : [];
+  const label = await itemLabel(db, item, {
+    ...{ lot: lot || null, expires: known?.expires ?? null, serial: serial || null, copies: 1, bin: bin ?? null },
+  });
+  return { ...label, request: { ...label.request, ...(size ? { size } : {}), ...(form ? { form } : {}) } };
+}
+
+/** The label of an item with what is known of this piece. */
+export async function itemLabel(
+  db: Reads,
+  item: { id: number; code: string; description: string },
+  of: { lot: string | null; expires: string | null; serial: string | null; copies: number; bin?: number | null },
+): Promise<Wanted> {
+  const barcode = await selectFirstBarcode(db, item.id);
+  const { company } = await selectHouse(db);
+  const which = of.serial ? ` ${of.serial}` : of.lot ? ` lot ${of.lot}` : '';
+  return {
+    title: `${item.code}${which}`,
+    copies: Math.max(1, of.copies),
+    request: {
+      kind: 'item',
+      code: item.code,
+      description: item.description,
+      barcode,
+      company,
+      price: of.bin ? await priceAt(db, item.id, of.bin) : null,
+      lot: of.lot,
+      expires: of.expires,
+      serial: of.serial,
+    },
+  };
+}
+
+// The price of an item in a bin, in the words of a label; null where no customer looks (D3).
+export async function priceAt(db: Reads, item: number, bin: number): Promise<string | null> {
+  const [row] = await query<{ price: string }>(
+    db,
+    `SELECT round(amount_on(?, 'price', today_in(s.time_zone)), 2)::text AS price
+     FROM bin b
+     JOIN zone z ON z.id = b.zone_id
+     JOIN site s ON s.id = z.site_id
+     WHERE b.id = ? AND z.shows_price`,
+    [item, bin],
+  );
+  return row ? moneyText(row.price, (await selectHouse(db)).currency) : null;
+}
+
+async function binLabels(trx: Trx, site: number, wanted: WantedBins & { size: LabelSize }): Promise<Wanted[]> {
+  const bins = await selectBinFaces(trx, site, wanted);
+  if (bins.length === 0) refuse({ code: 'places.unknownBin', text: 'without a label' });
+  if (bins.length > MOST) refuse({ code: 'labels.tooMany', asked: bins.length, most: MOST });
+  await noteBinLabels(trx, bins);
+  return bins.map(({ id: _, ...b }) => ({ title: `Bin ${b.address}`, request: { kind: 'bin', ...b, size: wanted.size }, copies: 1 }));
+}
+
+async function shelfLabels(trx: Trx, pairs: readonly { bin: number; item: number }[]): Promise<Wanted[]> {
+  const rows = await query<{ code: string; description: string; barcode: string | null; price: string; bin: string }>(
+    trx,
+    `SELECT i.code, i.description, b.address AS bin,
+       first_barcode(i.id) AS barcode,
+       round(amount_on(i.id, 'price', today_in(s.time_zone)), 2)::text AS price
+     FROM unnest(?::int[], ?::int[]) AS x(bin, item)
+     JOIN item i ON i.id = x.item
+     JOIN bin b ON b.id = x.bin
+     JOIN zone z ON z.id = b.zone_id
+     JOIN site s ON s.id = z.site_id
+     WHERE z.shows_price
+     ORDER BY b.walk, b.id, i.code`,
+    [pairs.map((p) => p.bin), pairs.map((p) => p.item)],
+  );
+  await noteShelfLabels(trx, pairs);
+  const { currency } = await selectHouse(trx);
+  return rows.map((r) => ({
+    title: `Price of ${r.code} in ${r.bin}`,
+    request: { kind: 'shelf', ...r, price: moneyText(r.price, currency) },
+    copies: 1,
+  }));
+}
