@@ -11,6 +11,7 @@ import { agent, ask, quantile } from './ask.ts';
 import { deskRows } from './desk.ts';
 import { GROUND_PARTS, groundRows, type OpenHouse } from './ground.ts';
 import { handsRows } from './hands.ts';
+import { labelRows } from './labels.ts';
 import { receivingRows } from './receiving.ts';
 import { orderRows } from './orders.ts';
 import { roundRows } from './rounds.ts';
@@ -209,6 +210,10 @@ async function main(): Promise<void> {
   // Reckoned without a house: nothing else works meanwhile.
   if (process.argv.includes('--rounds')) {
     rows.push(...roundRows());
+    return print();
+  }
+  if (process.argv.includes('--labels')) {
+    rows.push(...(await labelRows()));
     return print();
   }
   if (!existsSync('dist/server.mjs')) {

@@ -71,11 +71,18 @@ export function fitTexts(
   letters: Letters,
   largest = Infinity,
 ): FittedTexts | null {
-  for (const scale of SCALES) {
-    if (scale > largest) continue;
-    const set = setAt(fields, scale, area.width, letters, () => Infinity);
-    if (set && set.height <= area.height) return set;
+  // Larger letters never take less room: the largest scale that fits lies between one that does and one that does not.
+  let fits: FittedTexts | null = null;
+  let [from, to] = [SCALES.findIndex((scale) => scale <= largest), SCALES.length - 1];
+  while (from <= to) {
+    const middle = (from + to) >> 1;
+    const set = setAt(fields, SCALES[middle] as number, area.width, letters, () => Infinity);
+    const isIn = set !== null && set.height <= area.height;
+    if (isIn) fits = set;
+    if (isIn) to = middle - 1;
+    else from = middle + 1;
   }
+  if (fits) return fits;
   // Too much to say: the last fields give lines away, one after the other, at last all of theirs.
   const lines = new Map(fields.map((f) => [f.name, f.lines]));
   for (;;) {

@@ -150,7 +150,8 @@ export const runsOf = (text: string, isBold: boolean): readonly Run[] => setOf(t
 
 /** What a layout asks of letters, from the fonts of labels. */
 export const labelLetters: Letters = {
-  extent: (text, isBold) => setOf(text, isBold).extent,
+  // Word by word: a line is tried with every word that may still fit, and shaping it anew each time is nearly all that a layout costs.
+  extent: (text, isBold) => together(text.split(/(?<= )/u).map((word) => setOf(word, isBold).extent)),
   unknown(text) {
     const list = facesOf(false);
     const strange = [...GRAPHEMES.segment(drawable(text))].map((s) => s.segment).filter((s) => s.trim() !== '' && faceOf(list, s) < 0);

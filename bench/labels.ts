@@ -1,0 +1,50 @@
+import { withCheckDigit } from '#core/items';
+import { composeLabel, LABEL_SIZES, type LabelRequest, type LabelSize } from '#core/labels';
+import { drawLabel, labelsPdf } from '#server/labels';
+import { quantile } from './ask.ts';
+import type { Row } from './places-and-items.ts';
+
+const WORDS = 'brood box smoker hive jar lid stand super frame veil queen wax κηρύθρα соты כוורת خلية'.split(' ');
+const SIZES = Object.keys(LABEL_SIZES) as LabelSize[];
+
+/** A label as a house prints them, no two alike. */
+function made(n: number): LabelRequest {
+  const size = SIZES[n % SIZES.length] as LabelSize;
+  const words = Array.from({ length: 3 + (n % 9) }, (_, i) => WORDS[(n * 7 + i * 3) % WORDS.length]).join(' ');
+  const barcode = withCheckDigit(String(952_123_000_000 + n));
+  const goods = { code: `HV-${n}`, barcode, description: `${words} ${n}` };
+  const item = { ...goods, kind: 'item', company: 'Quillfen', price: null, expires: null, serial: null } as const;
+  switch (n % 5) {
+    case 0:
+      return { kind: 'bin', address: `A-${n}-3`, zone: 'Store', site: 'Quillfen Yard', arrow: 'up', size };
+    case 1:
+      return { ...item, lot: null, size };
+    case 2:
+      return { ...item, lot: `L-${n}`, size };
+    case 3:
+      return { kind: 'shelf', ...goods, price: '€ 38.50', bin: `T-${n}-1`, size };
+    default: {
+      const sscc = withCheckDigit(`3952000${String(n).padStart(10, '0')}`);
+      return { kind: 'unit', sscc, company: 'Quillfen', contents: [words], size };
+    }
+  }
+}
+
+/** Labels of five kinds on five rolls: as a preview and a queue draw them, and as one PDF. On one core, without a database. */
+export async function labelRows(): Promise<Row[]> {
+  const times: number[] = [];
+  for (let n = 0; n < 500; n += 1) {
+    const begun = performance.now();
+    drawLabel(composeLabel(made(n)));
+    times.push(performance.now() - begun);
+  }
+  const faces = Array.from({ length: 1000 }, (_, n) => composeLabel(made(10_000 + n)));
+  const begun = performance.now();
+  const { faults } = await labelsPdf(faces, () => undefined);
+  const pdf = (performance.now() - begun) / 1000;
+  return [
+    { name: 'a label laid out and drawn, none met before: p50', value: quantile(times, 0.5), unit: 'ms' },
+    { name: 'a label laid out and drawn, none met before: p95', value: quantile(times, 0.95), unit: 'ms', aim: '<= 100 ms' },
+    { name: `1000 labels as one PDF, ${faults.length} of them without room`, value: pdf, unit: 's', aim: '<= 5 s' },
+  ];
+}
