@@ -117,9 +117,10 @@ function setAt(
       continue;
     }
     // A word is rather smaller than broken: 12.4 on two lines is two numbers.
-    const whole = width / longestWord(field, letters);
+    const words = wordsOf(field, letters);
+    const whole = width / Math.max(...words.map((word) => word.alone));
     const size = Math.max(field.least / CAPITAL, Math.min((field.wish * scale) / CAPITAL, whole));
-    const lines = wrapped(field.text, width / size, field.isBold, letters);
+    const lines = inLines(words, width / size, field.isBold, letters);
     if (lines.length > may) {
       if (most(field) === Infinity) return null;
       shortened.push(field.name);
@@ -141,31 +142,48 @@ function setAt(
   return { texts, height: y, scale, shortened, omitted };
 }
 
-const longestWord = ({ text, isBold }: Field, letters: Letters): number =>
-  Math.max(
-    ...text
-      .trim()
-      .split(/\s+/u)
-      .map((word) => widthOf(letters, word, isBold)),
-  );
+// A word, and how wide it is by itself and with the space behind it: in a line they add up.
+type Word = { readonly text: string; readonly alone: number; readonly before: number };
+const measured = new WeakMap<Field, readonly Word[]>();
+
+// A text is wrapped at one size after the other; its words are measured once.
+function wordsOf(field: Field, letters: Letters): readonly Word[] {
+  let words = measured.get(field);
+  if (!words) measured.set(field, (words = wordsIn(field.text, field.isBold, letters)));
+  return words;
+}
+
+const wordsIn = (text: string, isBold: boolean, letters: Letters): Word[] =>
+  text
+    .trim()
+    .split(/\s+/u)
+    .map((word) => ({ text: word, alone: widthOf(letters, word, isBold), before: widthOf(letters, `${word} `, isBold) }));
 
 /** A text in lines that are no wider than `room` (in sizes of the font). A word that is wider than a line is broken between letters. */
-export function wrapped(text: string, room: number, isBold: boolean, letters: Letters): string[] {
+export const wrapped = (text: string, room: number, isBold: boolean, letters: Letters): string[] =>
+  inLines(wordsIn(text, isBold, letters), room, isBold, letters);
+
+function inLines(words: readonly Word[], room: number, isBold: boolean, letters: Letters): string[] {
   const lines: string[] = [];
   let line = '';
-  for (const word of text.trim().split(/\s+/u)) {
-    const longer = line === '' ? word : `${line} ${word}`;
-    if (widthOf(letters, longer, isBold) <= room) {
-      line = longer;
+  // How far the line reaches with the space behind it.
+  let reach = 0;
+  for (const word of words) {
+    if (reach + word.alone <= room) {
+      line = line === '' ? word.text : `${line} ${word.text}`;
+      reach += word.before;
       continue;
     }
     if (line !== '') lines.push(line);
-    line = word;
+    line = word.text;
+    reach = word.before;
+    if (word.alone <= room) continue;
     while (widthOf(letters, line, isBold) > room) {
       const part = longestPart(line, room, isBold, letters);
       lines.push(part);
       line = line.slice(part.length);
     }
+    reach = line === '' ? 0 : widthOf(letters, `${line} `, isBold);
   }
   if (line !== '') lines.push(line);
   return lines;

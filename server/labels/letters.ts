@@ -56,8 +56,15 @@ function faceOf(list: readonly Face[], letters: string): number {
   return list.findIndex(({ font }) => [...bare].every((c) => font.hasGlyphForCodePoint(c.codePointAt(0) ?? 0)));
 }
 
+// Nearly all that a warehouse prints: one font has it, and it is written from left to right.
+const PLAIN = /^[ -~]*$/;
+
 function setRuns(text: string, isBold: boolean): Run[] {
   const list = facesOf(isBold);
+  if (PLAIN.test(text)) {
+    const face = list[0] as Face;
+    return [{ face, text, isRtl: false, ...shapeOf(face, text, false) }];
+  }
   const said = drawable(text);
   const { levels } = bidi.getEmbeddingLevels(said);
   const mirrored = bidi.getMirroredCharactersMap(said, levels);
@@ -153,6 +160,7 @@ export const labelLetters: Letters = {
   // Word by word: a line is tried with every word that may still fit, and shaping it anew each time is nearly all that a layout costs.
   extent: (text, isBold) => together(text.split(/(?<= )/u).map((word) => setOf(word, isBold).extent)),
   unknown(text) {
+    if (PLAIN.test(text)) return [];
     const list = facesOf(false);
     const strange = [...GRAPHEMES.segment(drawable(text))].map((s) => s.segment).filter((s) => s.trim() !== '' && faceOf(list, s) < 0);
     return [...new Set(strange)];
