@@ -1,6 +1,7 @@
 import { writeDay } from '#core/base';
 import { expandUpcE, hasValidCheckDigit, writeGs1 } from '#core/items';
 import { SYMBOLOGIES, type Reach, type Symbology } from './symbols.ts';
+import type { Need } from './texts.ts';
 
 /** Sizes of common rolls, in millimetres. */
 export const LABEL_SIZES = {
@@ -50,7 +51,7 @@ export type LabelField = {
   readonly text: string;
   readonly voice: Voice;
   readonly lines: number;
-  readonly must: boolean;
+  readonly need: Need;
 };
 
 /** What stands on a label: texts from loudest to quietest, an arrow where several shelves share one beam, and one code. */
@@ -65,9 +66,12 @@ export type LabelFace = {
   readonly heightMm: number;
 };
 
-const must = (name: string, text: string, voice: Voice, lines = 1): LabelField => ({ name, text, voice, lines, must: true });
-const may = (name: string, text: string | null, voice: Voice, lines = 1): LabelField[] =>
-  text === null || text.trim() === '' ? [] : [{ name, text, voice, lines, must: false }];
+const field =
+  (need: Need) =>
+  (name: string, text: string, voice: Voice, lines = 1): LabelField => ({ name, text, voice, lines, need });
+const [whole, must] = [field('whole'), field('must')];
+const may = (name: string, text: string, voice: Voice, lines = 1): LabelField[] =>
+  text.trim() === '' ? [] : [field(voice === 'quiet' ? 'quiet' : 'may')(name, text, voice, lines)];
 
 /** Says what stands on a label (D1, D2); `layOut` says where.
  *  Shape:  a lot or serial of an item with a GTIN is told as GS1 elements; a bare retail code as itself; any other text as itself. Never
@@ -96,7 +100,7 @@ function contentOf(request: LabelRequest, size: LabelSize): Omit<LabelFace, 'wid
     case 'bin':
       return {
         fields: [
-          must('address', request.address, 'huge'),
+          whole('address', request.address, 'huge', 3),
           // On a drawer only the address has room.
           ...(size === 'small' ? [] : may('place', `${request.zone} · ${request.site}`, 'plain')),
         ],
@@ -108,14 +112,14 @@ function contentOf(request: LabelRequest, size: LabelSize): Omit<LabelFace, 'wid
       };
     case 'order':
       return {
-        fields: [must('number', request.number, 'huge'), ...may('customer', request.customer, 'loud', 2)],
+        fields: [whole('number', request.number, 'huge'), ...may('customer', request.customer, 'loud', 2)],
         ...{ arrow: null, code: plainCode(request.number), reach: 'hand', unsaid: null },
       };
     case 'unit': {
       const { sscc, contents, company } = request;
       return {
         fields: [
-          must('unit', `Unit ${sscc.slice(-6)}`, 'loud'),
+          whole('unit', `Unit ${sscc.slice(-6)}`, 'loud'),
           ...contentsOf(contents).flatMap((text, n) => may(`content ${n + 1}`, text, 'plain', 2)),
           ...may('company', company, 'quiet'),
         ],
@@ -128,7 +132,7 @@ function contentOf(request: LabelRequest, size: LabelSize): Omit<LabelFace, 'wid
     case 'shelf':
       return {
         fields: [
-          must('price', request.price, 'huge'),
+          whole('price', request.price, 'huge'),
           ...may('description', request.description, 'loud', 5),
           ...may('code', `${request.code} · ${request.bin}`, 'plain'),
         ],
@@ -144,7 +148,7 @@ function contentOf(request: LabelRequest, size: LabelSize): Omit<LabelFace, 'wid
       return {
         fields: [
           must('code', request.code, 'loud', 3),
-          ...details.map((text, n) => ({ ...must(`detail ${n + 1}`, text, 'loud'), lines: 2 })),
+          ...details.map((text, n) => whole(`detail ${n + 1}`, text, 'loud', 3)),
           ...may('description', request.description, 'plain', 8),
           ...may('company', request.company, 'quiet'),
         ],

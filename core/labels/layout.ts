@@ -55,8 +55,8 @@ const ARROW = { ofHeight: 0.36, ofWidth: 0.25 } as const;
 
 /** Lays a label out in whole dots of a head (D1, D2).
  *  Shape:  bars stand below the texts over the width, a square beside them, or below on a label that is higher than wide. The rule: the
- *          first way of the code that fits at its least module beside the words that must be said, each on one line at its least height,
- *          is taken; of its sizes the one at which neither letters nor modules starve.
+ *          first way of the code that fits at its least module beside the words that must be said, at their least heights, is taken; of its
+ *          sizes the one at which neither letters nor modules starve.
  *  Units:  dots of the resolution.
  *  Errors: `labels.noRoom` where no way fits. */
 export function layOut(face: LabelFace, dpi: Dpi, tools: LabelTools): Drawing | LabelFault {
@@ -89,7 +89,6 @@ function pageOf(face: LabelFace, dpi: Dpi, letters: Letters): Page {
   const fields = face.fields.map(({ voice, ...f }): Field => ({
     ...f,
     isBold: voice === 'huge' || voice === 'loud',
-    isQuiet: voice === 'quiet',
     least,
     wish: Math.max(least, VOICES[voice] * high),
   }));
@@ -116,9 +115,7 @@ function bestPlaced(face: LabelFace, dpi: Dpi, tools: LabelTools, way: SymbolWay
   const place = shape === 'line' ? below(caption) : page.width >= 1.2 * page.height ? beside : below(null);
   const sizes = sizesOf(way.symbology, modules, face.reach, dpi);
   const least = sizes.at(-1);
-  const onlyMust = { ...page, fields: page.fields.filter((f) => f.must).map((f) => ({ ...f, wish: f.least, lines: 1 })) };
-  const worth = least && place(onlyMust, least);
-  if (!worth || !isReadable(worth.texts)) return null;
+  if (!least || !place({ ...page, fields: page.fields.flatMap(leastOf) }, least)) return null;
   let best: Placed | null = null;
   for (const size of sizes) {
     const now = place(told, size);
@@ -127,7 +124,11 @@ function bestPlaced(face: LabelFace, dpi: Dpi, tools: LabelTools, way: SymbolWay
   return best && drawn(face, told, way, modules, best);
 }
 
-const isReadable = (texts: FittedTexts): boolean => texts.omitted.length === 0;
+// What a label must say, as small as it may be.
+function leastOf(field: Field): Field[] {
+  if (field.need === 'whole') return [{ ...field, wish: field.least }];
+  return field.need === 'must' ? [{ ...field, wish: field.least, lines: 1 }] : [];
+}
 
 // Higher is better: how well off is the worse off of letters and modules; where letters are left out, how few.
 function starves({ size, texts }: Placed, reach: Reach, dpi: Dpi, shape: 'line' | 'matrix'): number {
@@ -136,7 +137,7 @@ function starves({ size, texts }: Placed, reach: Reach, dpi: Dpi, shape: 'line' 
 }
 
 const captionField = (page: Page, text: string): Field => ({
-  ...{ name: 'caption', text, isBold: false, must: false, isQuiet: false, lines: 3 },
+  ...{ name: 'caption', text, isBold: false, need: 'may', lines: 3 },
   ...{ least: dotsFor(LEAST_CAPITAL_MM, page.dpi), wish: dotsFor(CAPTION_MM, page.dpi) },
 });
 

@@ -127,7 +127,7 @@ function drawPage(document: PDFKit.PDFDocument, d: Drawing, fonts: Set<string>):
     let { x } = t;
     for (const run of runsOf(t.text, t.isBold)) {
       const { face, text, extent } = run;
-      if (run.isRtl) drawOutlines(document, run, { ...t, x });
+      if (run.isRtl || TURNED.test(text)) drawOutlines(document, run, { ...t, x });
       else {
         if (!fonts.has(face.name)) document.registerFont(face.name, face.file);
         fonts.add(face.name);
@@ -137,14 +137,43 @@ function drawPage(document: PDFKit.PDFDocument, d: Drawing, fonts: Set<string>):
     }
   }
   if (d.arrow && d.arrowWay) document.polygon(...arrowPoints(d.arrowWay, d.arrow)).fill('#000');
-  for (const b of d.dark) document.rect(b.x, b.y, b.width, b.height);
-  document.fill('#000');
+  document.fillColor('#000').addContent(`${d.dark.map((b) => `${b.x} ${b.y} ${b.width} ${b.height} re`).join('\n')}\nf`);
 }
 
-// The library turns round by itself what it takes for written from right to left: such a run is drawn by its outlines.
+// The library turns round by itself what it takes for written from right to left, the digits of such a script too, and 12 becomes 21: runs
+// of it are drawn by their outlines.
+const TURNED = /[\p{Script_Extensions=Arabic}\p{Script=Hebrew}]/u;
+
 function drawOutlines(document: PDFKit.PDFDocument, run: Run, at: { x: number; baseline: number; size: number }): void {
   const scale = at.size / run.face.font.unitsPerEm;
-  document.save().translate(at.x, at.baseline).scale(scale, -scale);
-  for (const { outline, x, y } of run.glyphs) if (outline !== '') document.save().translate(x, y).path(outline).fill('#000').restore();
-  document.restore();
+  document.fillColor('#000');
+  for (const { id, outline, x, y } of run.glyphs) {
+    const to = [scale, 0, 0, -scale, at.x + x * scale, at.baseline - y * scale].map((n) => n.toFixed(5)).join(' ');
+    document.addContent(`q ${to} cm\n${pdfPath(id, outline)}\nf Q`);
+  }
 }
+
+const pdfPaths = new Map<string, string>();
+// An outline in the operators of a PDF page. A curve of fonts is quadratic, that of a page cubic.
+// Source: ISO 32000-1, table 59 (m, l, c, h).
+function pdfPath(id: string, outline: string): string {
+  const known = pdfPaths.get(id);
+  if (known !== undefined) return known;
+  const path: string[] = [];
+  let [x, y] = [0, 0];
+  for (const [, command = '', args = ''] of outline.matchAll(/([MLQCZ])([^MLQCZ]*)/g)) {
+    const n = args.match(/-?\d*\.?\d+/g)?.map(Number) ?? [];
+    const [a = 0, b = 0, c = 0, d = 0] = n;
+    if (command === 'M') path.push(`${a} ${b} m`);
+    else if (command === 'L') path.push(`${a} ${b} l`);
+    else if (command === 'C') path.push(`${n.join(' ')} c`);
+    else if (command === 'Q') path.push(`${[toCubic(x, a), toCubic(y, b), toCubic(c, a), toCubic(d, b), c, d].join(' ')} c`);
+    else path.push('h');
+    [x, y] = [n.at(-2) ?? x, n.at(-1) ?? y];
+  }
+  const made = path.join('\n');
+  pdfPaths.set(id, made);
+  return made;
+}
+
+const toCubic = (end: number, control: number): string => (end + (2 / 3) * (control - end)).toFixed(2);

@@ -56,7 +56,8 @@ const KINDS: Readonly<Record<string, (text: string, n: number) => LabelRequest>>
   'item with lot and serial': (text, n) => item({ description: text, barcode: GTIN, lot: LOTS[n % LOTS.length] ?? '', serial: `S-${n}` }),
   bin: (text, n) => ({
     kind: 'bin',
-    address: text,
+    // A bin takes no longer name.
+    address: text.slice(0, 40).trim(),
     zone: 'Store',
     site: 'Quillfen Yard',
     arrow: (['up', 'down', null] as const)[n % 3] ?? null,

@@ -1,3 +1,4 @@
+import { setImmediate as immediately } from 'node:timers/promises';
 import { composeLabel, formOf, labelsSentence, mmOf, type LabelFault, type LabelSize } from '#core/labels';
 import {
   announce,
@@ -143,7 +144,12 @@ async function queueLabels(
   wanted: readonly Wanted[],
 ): Promise<{ jobs: number; labels: number; unsaid: string[]; fault: LabelFault | undefined }> {
   const made = wanted.map(({ title, copies, request }) => ({ title, copies, face: composeLabel(request) }));
-  const drawings = made.length <= TOLD_AT_ONCE ? made.map((m) => drawingOf(m.face)) : [];
+  const drawings: ReturnType<typeof drawingOf>[] = [];
+  for (const { face } of made.length <= TOLD_AT_ONCE ? made : []) {
+    drawings.push(drawingOf(face));
+    // One takes some milliseconds: who scans has their turn between two.
+    await immediately();
+  }
   const queued = made.filter((_, n) => !drawings[n] || !isFault(drawings[n]));
   await insertPrintJobs(trx, person, queued);
   announce(trx, 'labels');
