@@ -9,23 +9,23 @@ const SIZES = Object.keys(LABEL_SIZES) as LabelSize[];
 
 /** A label as a house prints them, no two alike. */
 function made(n: number): LabelRequest {
-  const size = SIZES[n % SIZES.length] as LabelSize;
+  const paper = LABEL_SIZES[SIZES[n % SIZES.length] as LabelSize];
   const words = Array.from({ length: 3 + (n % 9) }, (_, i) => WORDS[(n * 7 + i * 3) % WORDS.length]).join(' ');
   const barcode = withCheckDigit(String(952_123_000_000 + n));
   const goods = { code: `HV-${n}`, barcode, description: `${words} ${n}` };
   const item = { ...goods, kind: 'item', company: 'Quillfen', price: null, expires: null, serial: null } as const;
   switch (n % 5) {
     case 0:
-      return { kind: 'bin', address: `A-${n}-3`, zone: 'Store', site: 'Quillfen Yard', arrow: 'up', size };
+      return { kind: 'bin', address: `A-${n}-3`, zone: 'Store', site: 'Quillfen Yard', arrow: 'up', paper };
     case 1:
-      return { ...item, lot: null, size };
+      return { ...item, lot: null, paper };
     case 2:
-      return { ...item, lot: `L-${n}`, size };
+      return { ...item, lot: `L-${n}`, paper };
     case 3:
-      return { kind: 'shelf', ...goods, price: '€ 38.50', bin: `T-${n}-1`, size };
+      return { kind: 'shelf', ...goods, price: '€ 38.50', bin: `T-${n}-1`, paper };
     default: {
       const sscc = withCheckDigit(`3952000${String(n).padStart(10, '0')}`);
-      return { kind: 'unit', sscc, company: 'Quillfen', contents: [words], size };
+      return { kind: 'unit', sscc, company: 'Quillfen', contents: [words], paper };
     }
   }
 }
@@ -40,7 +40,7 @@ export async function labelRows(): Promise<Row[]> {
   }
   const faces = Array.from({ length: 1000 }, (_, n) => composeLabel(made(10_000 + n)));
   const begun = performance.now();
-  const { faults } = await labelsPdf(faces, () => undefined);
+  const { faults } = await labelsPdf({ faces, sheet: null, first: 0 }, () => undefined);
   const pdf = (performance.now() - begun) / 1000;
   return [
     { name: 'a label laid out and drawn, none met before: p50', value: quantile(times, 0.5), unit: 'ms' },

@@ -24,9 +24,7 @@ test('one whole day: in at one door, onto shelves, out at another, and every pie
     await lead.getByRole('button', { name: 'Make the bin' }).click();
     await expect(lead.getByText('The bin is empty.')).toBeVisible();
     await lead.getByRole('button', { name: 'Print its label' }).click();
-    await expect
-      .poll(async () => ((await (await fetch(`${house.printer}/strip.json`)).json()) as { title: string }[]).map((s) => s.title))
-      .toContain('Bin A-11-1');
+    await expect.poll(async () => (await house.printed()).map((s) => s.title)).toContain('Bin A-11-1');
   });
 
   const [order] = await house.rows<{ id: number; number: string }>(
@@ -91,14 +89,7 @@ test('one whole day: in at one door, onto shelves, out at another, and every pie
     await expect(lead.getByRole('row', { name: plain.code })).toContainText('short');
     await expect(lead.getByRole('row', { name: serial.code })).toContainText('full');
     await lead.getByRole('button', { name: 'Print labels for all' }).click();
-    await expect
-      .poll(
-        async () =>
-          ((await (await fetch(`${house.printer}/strip.json`)).json()) as { title: string; copies: number }[]).find(
-            (s) => s.title === plain.code,
-          )?.copies,
-      )
-      .toBe(5);
+    await expect.poll(async () => (await house.printed()).find((s) => s.title === plain.code)?.copies).toBe(5);
     await lead.getByRole('button', { name: /Post \d entries to stock/ }).click();
     await expect(lead.getByText('Posted. The goods are in stock')).toBeVisible();
     expect(await onHand(plain.item)).toBe(before + 5);

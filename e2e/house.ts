@@ -19,6 +19,9 @@ export type House = {
   address: string;
   databaseUrl: string;
   printer: string;
+  /** What came out of the printers, the newest first, and the strip of the first site's as pictures. */
+  printed(): Promise<{ title: string; copies: number }[]>;
+  strip(): Promise<{ width: number; height: number; dpi: number; png: Buffer }[]>;
   /** The simulated supplier, which drops notices of what is on its way. */
   supplier: string;
   rows<Row>(sql: string, values?: readonly unknown[]): Promise<Row[]>;
@@ -109,6 +112,12 @@ export async function openHouse({
     address,
     databaseUrl,
     printer,
+    printed: async () => (await pool.query(`SELECT title, copies FROM print_job WHERE state = 'printed' ORDER BY id DESC`)).rows as never,
+    strip: async () => {
+      const labels = (await (await fetch(`${printer}/strip/1`)).json()) as { n: number; width: number; height: number; dpi: number }[];
+      const pngOf = async (n: number): Promise<Buffer> => Buffer.from(await (await fetch(`${printer}/strip/1/${n}.png`)).arrayBuffer());
+      return Promise.all(labels.map(async ({ n, ...label }) => ({ ...label, png: await pngOf(n) })));
+    },
     supplier: `http://127.0.0.1:${supplierPort}`,
     rows: async <Row>(sql: string, values: readonly unknown[] = []) => (await pool.query(sql, [...values])).rows as Row[],
     desk: (browser, who) => enter(browser, who, DESK),

@@ -106,9 +106,7 @@ test('C1 C15 a pallet that its supplier announced is received by one scan withou
   await standsIn(lead, other, shelf?.address ?? '');
   await standsIn(lead, sscc, 'ARRIVALS');
   await lead.getByRole('button', { name: 'Print its label' }).click();
-  await expect
-    .poll(async () => ((await (await fetch(`${house.printer}/strip.json`)).json()) as { title: string }[]).map((s) => s.title))
-    .toContain(`Unit ${sscc}`);
+  await expect.poll(async () => (await house.printed()).map((s) => s.title)).toContain(`Unit ${sscc}`);
 
   // Put away whole: the label and the bin, nothing else; the label scanned twice is one pallet.
   await hand.getByRole('link', { name: 'Put away' }).click();
@@ -144,8 +142,7 @@ test('C15 a pallet without a label gets one of the house, and is filled by scans
   browser,
 }) => {
   const labels = async (): Promise<string[]> => {
-    const strip = (await (await fetch(`${house.printer}/strip.json`)).json()) as { title: string }[];
-    return strip.flatMap(({ title }) => /^Unit (09520099\d{10})$/.exec(title)?.[1] ?? []);
+    return (await house.printed()).flatMap(({ title }) => /^Unit (09520099\d{10})$/.exec(title)?.[1] ?? []);
   };
   const [item] = await house.rows<{ code: string; barcode: string }>(
     `SELECT code, first_barcode(id) AS barcode FROM item

@@ -10,8 +10,6 @@ const file = (name: string, text: string): string => {
   return path.join(folder, name);
 };
 const house = houseForTests();
-const strip = async (): Promise<{ title: string; copies: number }[]> =>
-  (await (await fetch(`${house.printer}/strip.json`)).json()) as never;
 
 test('A1–A12 a warehouse of three zones is built, labelled, imported, planned and found again', async ({ browser }) => {
   const lead = await house.desk(browser, 'Maren Oake');
@@ -74,9 +72,9 @@ test('A1–A12 a warehouse of three zones is built, labelled, imported, planned 
     await lead.goto('/places');
     await lead.getByRole('button', { name: /Racks/ }).click();
     await lead.getByRole('button', { name: 'Label those without' }).click();
-    await expect(lead.getByText('260 bin labels sent to the printer, in walking order.')).toBeVisible();
+    await expect(lead.getByText('260 bin labels sent to Label printer, in walking order.')).toBeVisible();
     await expect
-      .poll(async () => (await strip()).filter((s) => s.title.startsWith('Bin ')).length, { timeout: 30_000 })
+      .poll(async () => (await house.printed()).filter((s) => s.title.startsWith('Bin ')).length, { timeout: 30_000 })
       .toBeGreaterThan(30);
     const order = await house.rows<{ title: string }>(`SELECT title FROM print_job WHERE title LIKE 'Bin %' ORDER BY id`);
     expect([order[0]?.title, order[51]?.title, order[52]?.title]).toEqual(['Bin G-01-1', 'Bin G-14-4', 'Bin H-14-1']);
@@ -161,7 +159,7 @@ test('B6 A6 an item goes from a price list to its shelf on the handheld, with it
   await hand.keyboard.press('7', { delay: 110 });
   // Not closed by a button: the next scan saves the number.
   await scanFor(hand, 'A-05-2', `${row?.part_no} is stocked: 7 in A-05-2.`);
-  await expect.poll(async () => (await strip()).find((s) => s.title === row?.part_no)?.copies, { timeout: 30_000 }).toBe(7);
+  await expect.poll(async () => (await house.printed()).find((s) => s.title === row?.part_no)?.copies, { timeout: 30_000 }).toBe(7);
   expect(
     await house.rows(
       `SELECT f.qty::int AS qty FROM stock_fact f JOIN item i ON i.id = f.item_id WHERE i.code = $1 AND f.address = 'A-05-2'`,

@@ -415,7 +415,7 @@ test('C1–C14, B9: a delivery as it is on a bad day, from the first scan to the
   await expect(lead.getByText('2 of 3 lines differ.')).toBeVisible();
   await lead.getByRole('button', { name: 'Print labels for all' }).click();
   await expect
-    .poll(async () => ((await (await fetch(`${house.printer}/strip.json`)).json()) as { title: string }[]).map((s) => s.title))
+    .poll(async () => (await house.printed()).map((s) => s.title))
     .toEqual(expect.arrayContaining([plain.code, `${dated.code} lot BAD-DAY`, `${serial.code} BD-5`]));
   await lead.getByRole('button', { name: /^Post \d+ entries to stock/ }).click();
   await expect(lead.getByText('Posted. The goods are in stock')).toBeVisible();

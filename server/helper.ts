@@ -1,7 +1,6 @@
 import { lookAtPriceList } from '#server/items';
-import type { LabelFace } from '#core/labels';
 import { loadFile, openDatabase, parseSheet, refuse, type Db, type HelperWork, type Sheet } from '#server/kernel';
-import { labelsPdf } from '#server/labels';
+import { labelsPdf, type PdfRequest } from '#server/labels';
 import { readUblPaper } from '#server/orders';
 import { readUblAdvice } from '#server/receiving';
 import { readPicture } from '#server/work';
@@ -14,7 +13,7 @@ export const HELPERS: Readonly<Record<string, HelperWork<never, unknown>>> = {
   picture: ({ name, bytes }: { name: string; bytes: Uint8Array }) => readPicture(name, Buffer.from(bytes)),
   advice: ({ name, bytes }: { name: string; bytes: Uint8Array }) => Promise.resolve(readUblAdvice(name, Buffer.from(bytes))),
   orderPaper: ({ name, bytes }: { name: string; bytes: Uint8Array }) => Promise.resolve(readUblPaper(name, Buffer.from(bytes))),
-  labels: ({ faces }: { faces: readonly LabelFace[] }, progress) => labelsPdf(faces, progress),
+  labels: (request: PdfRequest, progress) => labelsPdf(request, progress),
 };
 
 async function onDatabase<T>({ database }: { database: string }, work: (db: Db) => Promise<T>): Promise<T> {

@@ -245,6 +245,21 @@ export const handsRoutes = routesOf({
     body: z.object({ name: optionalText(40) }),
     reply: z.object({ device: z.string(), name: z.string() }),
   },
+  'hands.printer': {
+    method: 'GET',
+    path: '/api/hands/printer',
+    allow: [],
+    act: 'See which printer this handheld uses',
+    reply: z.object({ printer: z.number().nullable(), printers: z.array(z.object({ id: z.number(), name: z.string() })) }),
+  },
+  'hands.usePrinter': {
+    method: 'POST',
+    path: '/api/hands/printer',
+    allow: [],
+    act: 'Say which printer this handheld uses',
+    body: z.object({ printer: id.nullable() }),
+    reply: done,
+  },
   'hands.devices': {
     method: 'GET',
     path: '/api/hands/devices',

@@ -1,20 +1,10 @@
 import { z } from 'zod';
 import { isCompanyPrefix } from '#core/items';
-import { LABEL_SIZES, type LabelSize } from '#core/labels';
-import { byId, done, id, isoDate, moment, optionalLabel, page, routesOf, sortBy, sscc } from '../base/index.ts';
+import { done, id, isoDate, optionalLabel, page, routesOf, sortBy, sscc } from '../base/index.ts';
+import { paperKey, printersRoutes } from './printers.ts';
 
-export const PrintJob = z.object({
-  id: z.number(),
-  title: z.string(),
-  copies: z.number(),
-  state: z.enum(['waiting', 'printed', 'failed']),
-  said: z.string().nullable(),
-  by: z.string(),
-  at: moment,
-  svg: z.string().nullable().describe('As it is drawn; null until it is'),
-});
-const anySize = z.enum(Object.keys(LABEL_SIZES) as [LabelSize, ...LabelSize[]]);
-const size = anySize.default('shelf');
+export { PrinterOut, PrintJob, PRINT_SHOWS } from './printers.ts';
+
 const form = z.enum(['bars', 'square']).optional().describe('The form of the code, where it fits; otherwise the rule chooses');
 export const WrongLabel = z.object({
   bin: z.number(),
@@ -28,6 +18,41 @@ export const WrongLabel = z.object({
   since: z.string().describe('The day from which the price holds'),
 });
 export type WrongLabel = z.infer<typeof WrongLabel>;
+
+const to = {
+  size: paperKey.optional().describe('On which labels; otherwise on those that are in the printer'),
+  printer: id.optional().describe('Otherwise that of the handheld, of the zone or of the site'),
+};
+const wantedLabels = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('bins'), bins: z.array(id).min(1, 'must name at least one bin').max(2000), ...to }),
+  z.object({ kind: z.literal('zone'), zone: id, only: z.enum(['all', 'unlabelled']).default('all'), ...to }),
+  z.object({
+    kind: z.literal('shelf'),
+    pairs: z
+      .array(z.object({ bin: id, item: id }))
+      .min(1, 'must name at least one shelf')
+      .max(2000),
+    ...to,
+  }),
+  z.object({
+    kind: z.literal('item'),
+    item: id,
+    bin: id.optional(),
+    lot: optionalLabel(40),
+    serial: optionalLabel(40),
+    form,
+    copies: z.number().int().min(1).max(999).default(1),
+    ...to,
+  }),
+  z.object({ kind: z.literal('delivery'), delivery: id, ...to }),
+  z.object({ kind: z.literal('order'), order: id, ...to }),
+  z.object({
+    kind: z.literal('unitsAhead').describe('For pallets and cartons that come without a label: numbers of the house, each once'),
+    count: z.number().int().min(1, 'must be at least one').max(200, 'must be at most 200 at once'),
+    ...to,
+  }),
+  z.object({ kind: z.literal('unit'), sscc, copies: z.number().int().min(1).max(99).default(1), ...to }),
+]);
 
 /** By what a list of wrong labels can be ordered. */
 export const WRONG_LABEL_SORTS = ['bin', 'code', 'description', 'on', 'now', 'since'] as const;
@@ -54,38 +79,12 @@ export const labelsRoutes = routesOf({
     path: '/api/labels',
     allow: [],
     act: 'Print labels',
-    body: z.discriminatedUnion('kind', [
-      z.object({ kind: z.literal('bins'), bins: z.array(id).min(1, 'must name at least one bin').max(2000), size }),
-      z.object({ kind: z.literal('zone'), zone: id, only: z.enum(['all', 'unlabelled']).default('all'), size }),
-      z.object({
-        kind: z.literal('shelf'),
-        pairs: z
-          .array(z.object({ bin: id, item: id }))
-          .min(1, 'must name at least one shelf')
-          .max(2000),
-      }),
-      z.object({
-        kind: z.literal('item'),
-        item: id,
-        bin: id.optional(),
-        lot: optionalLabel(40),
-        serial: optionalLabel(40),
-        size: anySize.optional(),
-        form,
-        copies: z.number().int().min(1).max(999).default(1),
-      }),
-      z.object({ kind: z.literal('delivery'), delivery: id }),
-      z.object({ kind: z.literal('order'), order: id }),
-      z.object({
-        kind: z.literal('unitsAhead').describe('For pallets and cartons that come without a label: numbers of the house, each once'),
-        count: z.number().int().min(1, 'must be at least one').max(200, 'must be at most 200 at once'),
-      }),
-      z.object({ kind: z.literal('unit'), sscc, copies: z.number().int().min(1).max(99).default(1) }),
-    ]),
+    body: wantedLabels,
     reply: z.object({
       jobs: z.number(),
       labels: z.number(),
       unsaid: z.array(z.string()).describe('What a code could not hold, a sentence for each label'),
+      printers: z.array(z.string()).describe('Where they come out'),
     }),
   },
   'labels.preview': {
@@ -93,12 +92,21 @@ export const labelsRoutes = routesOf({
     path: '/api/labels/preview',
     allow: [],
     act: 'See a label before it is printed',
-    query: z.object({ item: id, bin: id.optional(), lot: optionalLabel(40), serial: optionalLabel(40), size: anySize.optional(), form }),
+    query: z.object({
+      item: id,
+      bin: id.optional(),
+      lot: optionalLabel(40),
+      serial: optionalLabel(40),
+      size: paperKey.optional(),
+      printer: id.optional(),
+      form,
+    }),
     reply: z.object({
       svg: z.string().nullable().describe('As it will be printed; null where it cannot be'),
       widthMm: z.number(),
       heightMm: z.number(),
       form: z.enum(['bars', 'square']).nullable().describe('The form of its code'),
+      printer: z.string().nullable().describe('Where it comes out'),
       moduleMm: z.number().nullable().describe('The least bar or square of the code'),
       forms: z.array(z.enum(['bars', 'square'])).describe('The forms that the code may have'),
       unsaid: z.array(z.string()).describe('What the label does not say, a sentence each'),
@@ -132,17 +140,11 @@ export const labelsRoutes = routesOf({
         zone: id.optional(),
         bins: z.array(id).max(5000).optional(),
         only: z.enum(['all', 'unlabelled']).default('all'),
-        size,
+        size: paperKey.default('shelf'),
+        first: z.number().int().min(0).max(500).default(0).describe('The place on a sheet from which labels are printed, from 0'),
       })
       .refine((b) => b.zone !== undefined || (b.bins ?? []).length > 0, 'a zone or bins must be named'),
     reply: z.object({ job: z.number().describe('The job that draws them; its result has the file') }),
   },
-  'labels.jobs': {
-    method: 'GET',
-    path: '/api/print-jobs',
-    allow: [],
-    act: 'See the printer’s queue',
-    reply: z.object({ jobs: z.array(PrintJob) }),
-  },
-  'labels.again': { method: 'POST', path: '/api/print-jobs/:id/again', allow: [], act: 'Print again', params: byId, reply: done },
+  ...printersRoutes,
 });

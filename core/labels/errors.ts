@@ -1,10 +1,20 @@
 import { assertNever } from '#core/base';
 import type { LabelFault } from './layout.ts';
+import { LEAST_PAPER, MOST_PAPER, sayPaper, type PaperError } from './papers.ts';
 
 export type LabelsError =
   | { code: 'labels.unknownJob'; id: number }
   | { code: 'labels.tooMany'; asked: number; most: number }
   | LabelFault
+  | PaperError
+  | { code: 'labels.unknownPaper'; name: string }
+  | { code: 'labels.paperTaken'; name: string }
+  | { code: 'labels.paperInUse'; name: string; printer: string }
+  | { code: 'labels.unknownPrinter'; id: number }
+  | { code: 'labels.printerTaken'; name: string }
+  | { code: 'labels.sheetIsPdf' }
+  | { code: 'labels.nothingUnsure'; name: string }
+  | { code: 'labels.moreThanSent'; asked: number; most: number }
   | { code: 'labels.noPrefix' }
   | { code: 'labels.prefixUsedUp'; prefix: string; left: number };
 
@@ -17,6 +27,30 @@ export function labelsSentence(e: LabelsError): string {
       return `${e.asked} labels at once would empty the roll; the most is ${e.most}.`;
     case 'labels.noRoom':
       return `The code of ${e.caption} fits onto no label of ${e.widthMm} × ${e.heightMm} mm: it needs a larger one.`;
+    case 'labels.paperTooSmall':
+      return `A label of ${sayPaper(e)} is too small for any code: the least is ${sayPaper(LEAST_PAPER)}.`;
+    case 'labels.paperTooLarge':
+      return `A label of ${sayPaper(e)} is too large: the most is ${sayPaper(MOST_PAPER)}.`;
+    case 'labels.offSheet':
+      return `${e.columns} × ${e.rows} such labels do not fit onto a sheet of A4.`;
+    case 'labels.overEachOther':
+      return 'The labels would lie over each other: from one to the next is at least their own size.';
+    case 'labels.unknownPaper':
+      return `There are no labels called ${e.name}.`;
+    case 'labels.paperTaken':
+      return `There are labels called ${e.name} already.`;
+    case 'labels.paperInUse':
+      return `${e.name} is in ${e.printer}: tell first what is in it instead.`;
+    case 'labels.unknownPrinter':
+      return `There is no printer ${e.id} at this site.`;
+    case 'labels.printerTaken':
+      return `Another printer here is called ${e.name}.`;
+    case 'labels.sheetIsPdf':
+      return 'Sheets are printed from a PDF: ask for one.';
+    case 'labels.nothingUnsure':
+      return `Nobody needs to look at what came out of ${e.name}.`;
+    case 'labels.moreThanSent':
+      return `${e.asked} labels cannot have come out: ${e.most} were sent.`;
     case 'labels.noPrefix':
       return 'The company’s prefix is not known: a lead keys it at the printer, as its standards office gave it.';
     case 'labels.prefixUsedUp':

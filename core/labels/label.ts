@@ -1,25 +1,22 @@
 import { writeDay } from '#core/base';
 import { expandUpcE, hasValidCheckDigit, writeGs1 } from '#core/items';
+import { LABEL_SIZES, type Paper } from './papers.ts';
 import { SYMBOLOGIES, type Reach, type Symbology } from './symbols.ts';
 import type { Need } from './texts.ts';
 
-/** Sizes of common rolls, in millimetres. */
-export const LABEL_SIZES = {
-  beam: { widthMm: 150, heightMm: 50, says: '150 × 50, for racks read from the aisle' },
-  shelf: { widthMm: 102, heightMm: 51, says: '102 × 51' },
-  item: { widthMm: 76, heightMm: 51, says: '76 × 51' },
-  small: { widthMm: 51, heightMm: 25, says: '51 × 25, for drawers' },
-  pallet: { widthMm: 102, heightMm: 152, says: '102 × 152, for pallets' },
-} as const;
-export type LabelSize = keyof typeof LABEL_SIZES;
-
 /** The roll on which a kind of label is printed where nobody says another. */
-const USUAL_SIZES = { item: 'item', bin: 'shelf', shelf: 'item', order: 'shelf', unit: 'shelf' } as const;
+export const USUAL_PAPERS = {
+  item: LABEL_SIZES.item,
+  bin: LABEL_SIZES.shelf,
+  shelf: LABEL_SIZES.item,
+  order: LABEL_SIZES.shelf,
+  unit: LABEL_SIZES.shelf,
+} as const;
 
 /** What somebody may choose of a code where both fit: bars in a line, or a square. */
 export type LabelForm = 'bars' | 'square';
 /** What a label is asked for. Prices only where customers look (D3), so `price` is null elsewhere. */
-export type LabelRequest = { readonly size?: LabelSize; readonly form?: LabelForm } & (
+export type LabelRequest = { readonly paper?: Paper; readonly form?: LabelForm } & (
   | {
       kind: 'item';
       code: string;
@@ -78,14 +75,20 @@ const may = (name: string, text: string, voice: Voice, lines = 1): LabelField[] 
  *          fails: what a code cannot say is left out of it and said in `unsaid`.
  *  Source: GS1 General Specifications, section 3.2 (01, 10, 17, 21) and figure 7.11-1 (the characters of a lot or serial). */
 export function composeLabel(request: LabelRequest): LabelFace {
-  const name = request.size ?? USUAL_SIZES[request.kind];
-  const { widthMm, heightMm } = LABEL_SIZES[name];
-  const content = contentOf(request, name);
+  const paper = request.paper ?? USUAL_PAPERS[request.kind];
+  const { widthMm, heightMm } = paper;
+  const content = contentOf(request, paper);
   return { ...content, code: inForm(content.code, request.form), widthMm, heightMm };
 }
 
 /** The form that a code has. */
 export const formOf = (symbology: Symbology): LabelForm => (SYMBOLOGIES[symbology].shape === 'line' ? 'bars' : 'square');
+
+// Labels so low are for drawers.
+const isDrawer = ({ heightMm }: Paper): boolean => heightMm < 35;
+// The standard's label for pallets is 105 × 148 mm (A6): what is much smaller is read as a carton's.
+// Source: GS1 Logistic Label Guideline, section 3.
+const hasLogisticRoom = ({ widthMm, heightMm }: Paper): boolean => widthMm >= 99 && heightMm >= 99;
 
 // What somebody chose is tried first; where it has no room the rule goes on.
 function inForm(code: LabelCode, form: LabelForm | undefined): LabelCode {
@@ -95,19 +98,19 @@ function inForm(code: LabelCode, form: LabelForm | undefined): LabelCode {
   return { ...code, ways: [first, ...rest] };
 }
 
-function contentOf(request: LabelRequest, size: LabelSize): Omit<LabelFace, 'widthMm' | 'heightMm'> {
+function contentOf(request: LabelRequest, paper: Paper): Omit<LabelFace, 'widthMm' | 'heightMm'> {
   switch (request.kind) {
     case 'bin':
       return {
         fields: [
           whole('address', request.address, 'huge', 3),
           // On a drawer only the address has room.
-          ...(size === 'small' ? [] : may('place', `${request.zone} · ${request.site}`, 'plain')),
+          ...(isDrawer(paper) ? [] : may('place', `${request.zone} · ${request.site}`, 'plain')),
         ],
         arrow: request.arrow,
         code: plainCode(request.address),
         // A drawer is read by a hand that pulls it.
-        reach: size === 'small' ? 'hand' : 'aisle',
+        reach: isDrawer(paper) ? 'hand' : 'aisle',
         unsaid: null,
       };
     case 'order':
@@ -125,7 +128,7 @@ function contentOf(request: LabelRequest, size: LabelSize): Omit<LabelFace, 'wid
         ],
         arrow: null,
         code: gs1Code([{ ai: '00', data: sscc }]),
-        reach: size === 'pallet' ? 'logistic' : 'carton',
+        reach: hasLogisticRoom(paper) ? 'logistic' : 'carton',
         unsaid: null,
       };
     }

@@ -2,7 +2,8 @@ import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { withCheckDigit } from '#core/items';
 import { dotsFor, dotsIn, mmOf, RESOLUTIONS } from './dots.ts';
-import { composeLabel, LABEL_SIZES, type LabelRequest, type LabelSize } from './label.ts';
+import { composeLabel, type LabelRequest } from './label.ts';
+import { LABEL_SIZES, type LabelSize } from './papers.ts';
 import { capitalMm, layOut, LEAST_CAPITAL_MM, type Drawing, type LabelFault } from './layout.ts';
 import { sizesOf, SYMBOLOGIES, type Symbology } from './symbols.ts';
 import { evenTools, madeModules } from './testing.ts';
@@ -79,7 +80,7 @@ describe('D1 the rule by which a code becomes a square', () => {
       sscc: withCheckDigit('39520001000000123'),
       company: 'Quillfen',
       contents: ['12 each HV-10'],
-      size,
+      paper: LABEL_SIZES[size],
     });
     for (const dpi of RESOLUTIONS) {
       const [large, low] = [drawn(unit('pallet'), dpi), drawn(unit('shelf'), dpi)];
@@ -115,7 +116,7 @@ describe('D2 where things stand', () => {
     const seen = new Map<string, number>();
     fc.assert(
       fc.property(request, size, fc.constantFrom(...RESOLUTIONS), (of, name, dpi) => {
-        const d = layOut(composeLabel({ ...of, size: name }), dpi, evenTools);
+        const d = layOut(composeLabel({ ...of, paper: LABEL_SIZES[name] }), dpi, evenTools);
         if (isFault(d)) return;
         seen.set(d.symbol.symbology, (seen.get(d.symbol.symbology) ?? 0) + 1);
         const { box } = d.symbol;
@@ -151,7 +152,7 @@ describe('D2 where things stand', () => {
     expect(drawn(item({ description: 'Brood \ue000 box' })).unsaid).toEqual(['No font has “\ue000”: a box stands there.']);
   });
   it('what is shortened is said; that the company has no room is not', () => {
-    const d = drawn(item({ barcode: GTIN, description: 'Brood box with floor and roof and stand '.repeat(5), size: 'small' }));
+    const d = drawn(item({ barcode: GTIN, description: 'Brood box with floor and roof and stand '.repeat(5), paper: LABEL_SIZES.small }));
     expect(d.texts.map((t) => t.field)).not.toContain('company');
     expect(d.unsaid.join(' ')).not.toContain('Quillfen');
     expect(d.unsaid.join(' ')).toContain('“Brood box with floor');

@@ -1,4 +1,5 @@
 import { announce, poolOf, query, refuse, type Db, type RoomHandlers } from '#server/kernel';
+import { selectOwnPrinter, selectPrinterNames, updateOwnPrinter } from '#server/labels';
 import { updateHandheld } from '#server/people';
 import { clashesOut } from './clash-words.ts';
 import { findDevice, greetDevice } from './device.ts';
@@ -14,6 +15,15 @@ export const handsHandlers: RoomHandlers<'hands'> = {
     const device = await greetDevice(house.db, req, res, { person: me.id, site: me.site.id, name: body.name });
     await updateHandheld(house.db, req.sessionID, device.id);
     return { device: device.id, name: device.name };
+  },
+  'hands.printer': async (db, { me, handheld }) => ({
+    printer: handheld === null ? null : await selectOwnPrinter(db, handheld),
+    printers: await selectPrinterNames(db, me.site.id),
+  }),
+  'hands.usePrinter': async (trx, { me, handheld, body }) => {
+    if (handheld === null) return refuse({ code: 'hands.unknownDevice' });
+    await updateOwnPrinter(trx, { site: me.site.id, device: handheld, printer: body.printer });
+    return { ok: true };
   },
   'hands.devices': async (db, { me }) => ({
     benchTrusts: await selectBenchTrusts(db, me.site.id),

@@ -109,7 +109,13 @@ const packed = (how: compression.CompressionOptions = {}): RequestHandler =>
   });
 const QUICKLY = { level: QUICK_LEVEL, brotli: { params: { [constants.BROTLI_PARAM_QUALITY]: 1 } } };
 
-type Checked = { readonly me: Request['me']; readonly params: unknown; readonly query: unknown; readonly body: unknown };
+type Checked = {
+  readonly me: Request['me'];
+  readonly handheld: string | null;
+  readonly params: unknown;
+  readonly query: unknown;
+  readonly body: unknown;
+};
 
 /** Checks a request against its row of the table: who may, and whether what is asked can be read. */
 function checked(req: Request, spec: Pick<RouteSpec, 'allow' | 'act' | 'params' | 'query' | 'body'>): Checked {
@@ -118,6 +124,7 @@ function checked(req: Request, spec: Pick<RouteSpec, 'allow' | 'act' | 'params' 
     refuse(me ? { code: 'people.noRight', role: me.role, act: spec.act } : (req.signedOut ?? { code: 'people.signInFirst' }));
   return {
     me,
+    handheld: req.session.handheld ?? null,
     params: read(spec.params, req.params),
     query: read(spec.query, req.query),
     body: read(spec.body, req.body ?? {}),

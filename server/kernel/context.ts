@@ -11,6 +11,8 @@ export type House = { readonly db: Db; readonly outbox: Outbox; readonly demo: b
 /** A request, checked and parsed. `me` is the person who is signed in; public routes may find nobody. */
 export type Asked<K extends RouteName> = {
   readonly me: Me;
+  /** The handheld that the session is on, by the id of that device; null at a desk. */
+  readonly handheld: string | null;
   readonly params: ParamsOf<Routes[K]>;
   readonly query: QueryOf<Routes[K]>;
   readonly body: BodyOf<Routes[K]>;

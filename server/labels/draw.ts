@@ -5,13 +5,17 @@ import {
   labelsSentence,
   layOut,
   mmOf,
+  placeOnSheet,
+  SHEET_MM,
   type Box,
   type Dpi,
   type Drawing,
   type LabelFace,
   type LabelFault,
   type PlacedText,
+  type Sheet,
 } from '#core/labels';
+import { rowBytes, type Bitmap } from '#core/printing';
 import { encodeModules } from './encode.ts';
 import { labelLetters, runsOf, type Run } from './letters.ts';
 
@@ -78,28 +82,44 @@ export function drawSvg(d: Drawing): string {
   );
 }
 
-/** Draws a label, or says why it cannot be. */
-export function drawLabel(face: LabelFace): { svg: string } | { fault: LabelFault } {
-  const drawing = drawingOf(face);
+/** Draws a label for a head, or says why it cannot be. */
+export function drawLabel(face: LabelFace, dpi: Dpi = USUAL_DPI): { svg: string } | { fault: LabelFault } {
+  const drawing = drawingOf(face, dpi);
   return isFault(drawing) ? { fault: drawing } : { svg: drawSvg(drawing) };
 }
 
-/** A label as the picture that a head prints: a pixel for each dot, black or white. */
-export async function drawPng(d: Drawing): Promise<Buffer> {
-  const px = drawSvg(d).replace(/ width="[^"]+mm" height="[^"]+mm"/, ` width="${d.width}" height="${d.height}"`);
-  return sharp(Buffer.from(px))
-    .flatten({ background: '#fff' })
-    .greyscale()
-    .threshold(128)
-    .toColourspace('b-w')
-    .png({ compressionLevel: 3 })
-    .toBuffer();
+// One pixel for each dot, as greys.
+function inDots(svg: string): sharp.Sharp {
+  const [, width, height] = /viewBox="0 0 (\d+) (\d+)"/.exec(svg) ?? [];
+  const px = svg.replace(/ width="[^"]+mm" height="[^"]+mm"/, ` width="${width}" height="${height}"`);
+  return sharp(Buffer.from(px)).flatten({ background: '#fff' }).greyscale().threshold(128);
 }
 
-/** Draws labels as one PDF, a page of label size for each, in vectors with their fonts. For a helper: a thousand labels take seconds.
- *  Shape:  a label that cannot be has no page; `faults` says which and why, a sentence each. */
+/** A label as the picture that a head prints: a pixel for each dot, black or white. */
+export const drawPng = (d: Drawing): Promise<Buffer> => inDots(drawSvg(d)).toColourspace('b-w').png({ compressionLevel: 3 }).toBuffer();
+
+/** A label that was drawn as SVG in the dots of its head, as they are sent to it.
+ *  Errors: throws where the text is no drawing of ours. */
+export async function drawBitmap(svg: string): Promise<Bitmap> {
+  const { data, info } = await inDots(svg).toColourspace('b-w').raw().toBuffer({ resolveWithObject: true });
+  const { width, height, channels } = info;
+  const across = rowBytes(width);
+  const rows = new Uint8Array(across * height);
+  for (let y = 0, from = 0; y < height; y += 1)
+    for (let x = 0; x < width; x += 1, from += channels) {
+      const at = y * across + (x >> 3);
+      if ((data[from] ?? 255) < 128) rows[at] = (rows[at] ?? 0) | (0x80 >> (x & 7));
+    }
+  return { width, height, rows };
+}
+
+/** What a PDF of labels is asked for. `sheet`: A4 with labels on it, from the place `first` on; without, a page for each label. */
+export type PdfRequest = { readonly faces: readonly LabelFace[]; readonly sheet: Sheet | null; readonly first: number };
+
+/** Draws labels as one PDF, in vectors with their fonts. For a helper: a thousand labels take seconds.
+ *  Shape:  a label that cannot be has no page and no place; `faults` says which and why, a sentence each. */
 export async function labelsPdf(
-  faces: readonly LabelFace[],
+  { faces, sheet, first }: PdfRequest,
   progress: (done: number, total: number) => void,
 ): Promise<{ pdf: Buffer; faults: string[] }> {
   const document = new PDFDocument({ autoFirstPage: false, margin: 0, info: { Title: 'Labels', Producer: 'Dock Row' } });
@@ -108,21 +128,32 @@ export async function labelsPdf(
   const ended = once(document, 'end');
   const fonts = new Set<string>();
   const faults: string[] = [];
+  let [drawn, pages] = [0, 0];
   for (const [n, face] of faces.entries()) {
     const drawing = drawingOf(face);
-    if (isFault(drawing)) faults.push(labelsSentence(drawing));
-    else drawPage(document, drawing, fonts);
     progress(n + 1, faces.length);
+    if (isFault(drawing)) {
+      faults.push(labelsSentence(drawing));
+      continue;
+    }
+    const at = sheet ? placeOnSheet(sheet, drawn, first) : { page: drawn, leftMm: 0, topMm: 0 };
+    const paper = sheet ? SHEET_MM : face;
+    for (; pages <= at.page; pages += 1)
+      document.addPage({ size: [paper.widthMm * POINTS_PER_MM, paper.heightMm * POINTS_PER_MM], margin: 0 });
+    document.save().translate(at.leftMm * POINTS_PER_MM, at.topMm * POINTS_PER_MM);
+    drawInto(document, drawing, fonts);
+    document.restore();
+    drawn += 1;
   }
   document.end();
   await ended;
   return { pdf: Buffer.concat(parts), faults };
 }
 
-function drawPage(document: PDFKit.PDFDocument, d: Drawing, fonts: Set<string>): void {
-  const points = 72 / d.dpi;
-  document.addPage({ size: [d.width * points, d.height * points], margin: 0 });
-  document.scale(points);
+const POINTS_PER_MM = 72 / 25.4;
+
+function drawInto(document: PDFKit.PDFDocument, d: Drawing, fonts: Set<string>): void {
+  document.scale(72 / d.dpi);
   for (const t of d.texts) {
     let { x } = t;
     for (const run of runsOf(t.text, t.isBold)) {

@@ -66,7 +66,7 @@ describe('A12 D2 what is printed is read again by an independent reader', () => 
     'bin %s on %s',
     async (address, size) => {
       for (const arrow of [null, 'up', 'down'] as const) {
-        expect(await decode({ kind: 'bin', address, zone: 'Store', site: 'Quillfen Yard', arrow, size })).toBe(address);
+        expect(await decode({ kind: 'bin', address, zone: 'Store', site: 'Quillfen Yard', arrow, paper: LABEL_SIZES[size] })).toBe(address);
       }
     },
   );

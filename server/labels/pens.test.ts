@@ -33,7 +33,7 @@ async function both(face: LabelFace): Promise<{ drawing: Drawing; png: Pixels; p
   const drawing = drawingOf(face);
   if (isFault(drawing)) throw new Error(drawing.code);
   const file = path.join(folder, 'label.pdf');
-  writeFileSync(file, (await labelsPdf([face], () => undefined)).pdf);
+  writeFileSync(file, (await labelsPdf({ faces: [face], sheet: null, first: 0 }, () => undefined)).pdf);
   execFileSync('pdftoppm', ['-r', String(drawing.dpi), '-png', '-singlefile', file, path.join(folder, 'page')]);
   return { drawing, png: await pixels(await drawPng(drawing)), pdf: await pixels(path.join(folder, 'page.png')) };
 }

@@ -80,7 +80,7 @@ const cases: Case[] = isAll
   : ALL.map((c, i) => ({ ...c, n: (i * 7 + day) % (HOSTILE.length * LOTS.length) }));
 const labelOf = ({ kind, size, n }: Case): LabelRequest => ({
   ...(KINDS[kind] as (typeof KINDS)[string])(HOSTILE[n % HOSTILE.length] ?? '', n),
-  size,
+  paper: LABEL_SIZES[size],
 });
 const nameOf = ({ kind, size, dpi, n }: Case): string =>
   `${kind}, ${size}, ${dpi} dpi, “${(HOSTILE[n % HOSTILE.length] ?? '').slice(0, 24)}” (${n})`;

@@ -1,12 +1,11 @@
 import { setImmediate as immediately } from 'node:timers/promises';
-import { composeLabel, formOf, labelsSentence, mmOf, type LabelFault, type LabelSize } from '#core/labels';
+import { choosePrinter, composeLabel, formOf, labelsSentence, mmOf, USUAL_PAPERS, type LabelFault, type Paper } from '#core/labels';
 import {
   announce,
   askHelper,
   keepFile,
   keysetOf,
   keysetText,
-  query,
   queryOne,
   refuse,
   startJob,
@@ -15,28 +14,24 @@ import {
   type Trx,
 } from '#server/kernel';
 import { findItem } from '#server/items';
-import { drawingOf, drawSvg, isFault } from './draw.ts';
+import { drawingOf, drawSvg, isFault, type PdfRequest } from './draw.ts';
 import { selectUnitNumbers, updateUnitPrefix } from './store-units.ts';
-import {
-  insertPrintJobs,
-  noteBinLabels,
-  noteShelfLabels,
-  retryPrintJob,
-  selectBinFaces,
-  selectWrongLabels,
-  selectWrongLabelsSorted,
-} from './store.ts';
+import { noteBinLabels, noteShelfLabels, selectBinFaces, selectWrongLabels, selectWrongLabelsSorted } from './store.ts';
+import { printerHandlers } from './printers.ts';
+import { findPaper, selectOwnPrinter, selectPrintersAt, selectZonePrinters, type NamedPrinter } from './store-printers.ts';
+import { insertPrintJobs } from './store-queue.ts';
 import { itemLabel, labelOfItem, labelsWanted, MOST, priceAt, type Wanted } from './wanted.ts';
 
 const MOST_IN_PDF = 5000;
 
 export const labelsHandlers: RoomHandlers<'labels'> = {
-  'labels.print': async (trx, { me, body }) => {
+  ...printerHandlers,
+  'labels.print': async (trx, { me, body, handheld }) => {
     const wanted = await labelsWanted(trx, body, me.site.id);
-    if (wanted.length === 0) return { jobs: 0, labels: 0, unsaid: [] };
+    if (wanted.length === 0) return { jobs: 0, labels: 0, unsaid: [], printers: [] };
     const labels = wanted.reduce((sum, w) => sum + w.copies, 0);
     if (labels > MOST) refuse({ code: 'labels.tooMany', asked: labels, most: MOST });
-    const { fault, ...queued } = await queueLabels(trx, me.id, wanted);
+    const { fault, ...queued } = await queueLabels(trx, { person: me.id, site: me.site.id, handheld, ...chosenOf(body) }, wanted);
     if (fault && queued.jobs === 0) refuse(fault);
     return queued;
   },
@@ -49,7 +44,7 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
       title: faces.length === 1 ? `Label of bin ${faces[0]?.address ?? ''} as PDF` : `${faces.length} bin labels as PDF`,
       person: me.id,
       site: me.site.id,
-      input: { bins: faces.map((f) => f.id), size: body.size },
+      input: { bins: faces.map((f) => f.id), size: body.size, first: body.first },
     });
     return { job: job.id };
   },
@@ -76,30 +71,11 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
     }));
     return { sites: (await Promise.all(counts)).filter((s) => s.total > 0) };
   },
-  'labels.jobs': async (db) => {
-    const rows = await query<{
-      id: number;
-      title: string;
-      copies: number;
-      state: 'waiting' | 'printed' | 'failed';
-      said: string | null;
-      by: string;
-      at: Date;
-      svg: string | null;
-    }>(
-      db,
-      `SELECT j.id, j.title, j.copies, j.state, j.said, p.name AS by, j.at, j.svg
-       FROM print_job j
-       JOIN person p ON p.id = j.person_id
-       ORDER BY j.id DESC
-       LIMIT 40`,
-    );
-    return { jobs: rows.map((r) => ({ ...r, at: r.at.toISOString() })) };
-  },
-  'labels.preview': async (db, { me, query: asked }) => {
-    const { request } = await labelOfItem(db, asked);
-    const face = composeLabel(request);
-    const drawing = drawingOf(face);
+  'labels.preview': async (db, { me, query: asked, handheld }) => {
+    const { request, zone } = await labelOfItem(db, asked);
+    const { printer, paper } = (await chooser(db, { site: me.site.id, handheld, ...chosenOf(asked) }))({ request, zone });
+    const face = composeLabel({ ...request, paper });
+    const drawing = drawingOf(face, printer?.dpi);
     const { onHand } = await queryOne<{ onHand: number }>(
       db,
       `SELECT ceil(coalesce(sum(b.qty), 0))::float8 AS "onHand"
@@ -119,16 +95,11 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
           moduleMm: mmOf(drawing.symbol.module, drawing.dpi),
           unsaid: [...drawing.unsaid],
         };
-    return { ...said, widthMm, heightMm, forms, onHand };
+    return { ...said, widthMm, heightMm, forms, onHand, printer: printer?.name ?? null };
   },
   'labels.units': async (db) => selectUnitNumbers(db),
   'labels.setUnitPrefix': async (trx, { body }) => {
     await updateUnitPrefix(trx, body.prefix);
-    announce(trx, 'labels');
-    return { ok: true };
-  },
-  'labels.again': async (trx, { params }) => {
-    if (!(await retryPrintJob(trx, params.id))) refuse({ code: 'labels.unknownJob', id: params.id });
     announce(trx, 'labels');
     return { ok: true };
   },
@@ -137,53 +108,91 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
 // So many are laid out before they are queued, so that who prints them is told at once what they do not say; of more the queue tells.
 const TOLD_AT_ONCE = 24;
 
+type Asking = { readonly site: number; readonly handheld: string | null; readonly size: string | null; readonly printer: number | null };
+const chosenOf = (body: { size?: string | undefined; printer?: number | undefined }): Pick<Asking, 'size' | 'printer'> => ({
+  size: body.size ?? null,
+  printer: body.printer ?? null,
+});
+
+/** Says for each label where it comes out and on which paper.
+ *  Errors: labels or a printer that the site has not. */
+async function chooser(
+  db: Pick<Trx, 'raw'>,
+  { site, handheld, size, printer }: Asking,
+): Promise<(label: Pick<Wanted, 'request' | 'zone'>) => { printer: NamedPrinter | null; paper: Paper }> {
+  const all = await selectPrintersAt(db, site);
+  const chosen = printer === null ? undefined : all.find((p) => p.id === printer);
+  if (printer !== null && !chosen) refuse({ code: 'labels.unknownPrinter', id: printer });
+  const own = printer ?? (handheld === null ? null : await selectOwnPrinter(db, handheld));
+  const zones = await selectZonePrinters(db, site);
+  const paper = size === null ? null : await findPaper(db, size);
+  if (paper?.sheet) refuse({ code: 'labels.sheetIsPdf' });
+  return ({ request, zone }) => {
+    const asked = { own, zone: zone === null ? null : (zones.get(zone) ?? null), paper, usual: USUAL_PAPERS[request.kind] };
+    return choosePrinter(chosen ? [chosen] : all, asked);
+  };
+}
+
 // Returns what these labels do not say, a sentence for each. One that cannot be is left out, and said.
 async function queueLabels(
   trx: Trx,
-  person: number,
+  who: Asking & { readonly person: number },
   wanted: readonly Wanted[],
-): Promise<{ jobs: number; labels: number; unsaid: string[]; fault: LabelFault | undefined }> {
-  const made = wanted.map(({ title, copies, request }) => ({ title, copies, face: composeLabel(request) }));
+): Promise<{ jobs: number; labels: number; unsaid: string[]; printers: string[]; fault: LabelFault | undefined }> {
+  const choose = await chooser(trx, who);
+  const made = wanted.map(({ title, copies, ...label }) => {
+    const { printer, paper } = choose(label);
+    return { title, copies, at: printer, printer: printer?.id ?? null, face: composeLabel({ ...label.request, paper }) };
+  });
   const drawings: ReturnType<typeof drawingOf>[] = [];
-  for (const { face } of made.length <= TOLD_AT_ONCE ? made : []) {
-    drawings.push(drawingOf(face));
+  for (const { face, at } of made.length <= TOLD_AT_ONCE ? made : []) {
+    drawings.push(drawingOf(face, at?.dpi));
     // One takes some milliseconds: who scans has their turn between two.
     await immediately();
   }
   const queued = made.filter((_, n) => !drawings[n] || !isFault(drawings[n]));
-  await insertPrintJobs(trx, person, queued);
+  await insertPrintJobs(trx, who, queued);
   announce(trx, 'labels');
   const unsaid = made.flatMap(({ face }, n) => {
     const drawing = drawings[n];
     if (!drawing) return face.unsaid === null ? [] : [face.unsaid];
     return isFault(drawing) ? [labelsSentence(drawing)] : drawing.unsaid;
   });
-  return { jobs: queued.length, labels: queued.reduce((sum, q) => sum + q.copies, 0), unsaid, fault: drawings.find(isFault) };
+  return {
+    jobs: queued.length,
+    labels: queued.reduce((sum, q) => sum + q.copies, 0),
+    unsaid,
+    printers: [...new Set(queued.map((q) => q.at?.name ?? ''))].filter((name) => name !== ''),
+    fault: drawings.find(isFault),
+  };
 }
 
 /** Prints labels of an item as they belong into a bin: with its price where customers look, which is then what stands on that shelf. */
-export async function printItemLabels(trx: Trx, of: { person: number; item: number; bin: number; copies: number }): Promise<void> {
+export async function printItemLabels(
+  trx: Trx,
+  of: { person: number; site: number; item: number; bin: number; copies: number },
+): Promise<void> {
   const item = await findItem(trx, of.item);
   const price = await priceAt(trx, of.item, of.bin);
-  const labels = [await itemLabel(trx, item, { lot: null, expires: null, serial: null, copies: of.copies, bin: of.bin })];
-  await queueLabels(trx, of.person, labels);
+  const label = await itemLabel(trx, item, { lot: null, expires: null, serial: null, copies: of.copies, bin: of.bin });
+  await queueLabels(trx, { person: of.person, site: of.site, handheld: null, size: null, printer: null }, [label]);
   if (price !== null) await noteShelfLabels(trx, [{ bin: of.bin, item: of.item }]);
 }
 
 /** Draws the labels of bins as one PDF and keeps it as a file; the bins count as labelled from then on. */
-export async function drawBinLabels(context: JobContext<{ bins: number[]; size: LabelSize }>): Promise<{ state: 'done'; result: unknown }> {
+export async function drawBinLabels(
+  context: JobContext<{ bins: number[]; size: string; first: number }>,
+): Promise<{ state: 'done'; result: unknown }> {
   const { db, job } = context;
   const bins = await selectBinFaces(db, job.site, job.input);
-  const faces = bins.map(({ id: _, ...b }) => composeLabel({ kind: 'bin', ...b, size: job.input.size }));
-  const { pdf, faults } = await askHelper<{ pdf: Uint8Array; faults: string[] }>(
-    'labels',
-    { faces },
-    {
-      what: 'Drawing the labels',
-      signal: context.signal,
-      progress: (done, total) => void context.progress(done, total).catch(() => undefined),
-    },
-  );
+  const { sheet, ...paper } = await findPaper(db, job.input.size);
+  const faces = bins.map(({ id: _, zoneId: __, ...b }) => composeLabel({ kind: 'bin', ...b, paper }));
+  const request: PdfRequest = { faces, sheet, first: job.input.first };
+  const { pdf, faults } = await askHelper<{ pdf: Uint8Array; faults: string[] }>('labels', request, {
+    what: 'Drawing the labels',
+    signal: context.signal,
+    progress: (done, total) => void context.progress(done, total).catch(() => undefined),
+  });
   const result = await context.apply(async (trx) => {
     await noteBinLabels(trx, bins);
     const kept = await keepFile(trx, {

@@ -1,91 +1,15 @@
-import type { LabelFace } from '#core/labels';
 import type { WRONG_LABEL_SORTS } from '#contract/labels';
 import { announce, query, type Db, type Trx, selectSorted, type SortBy, type SortKey } from '#server/kernel';
 
-/** Queues labels to be printed, each with the words and codes that stand on it. */
-export async function insertPrintJobs(
-  trx: Trx,
-  person: number,
-  labels: readonly { title: string; face: LabelFace; copies: number }[],
-): Promise<void> {
-  await query(
-    trx,
-    `INSERT INTO print_job (title, face, copies, person_id)
-     SELECT t, f::jsonb, c, ?
-     FROM unnest(?::text[], ?::text[], ?::int[]) AS x(t, f, c)`,
-    [person, labels.map((l) => l.title), labels.map((l) => JSON.stringify(l.face)), labels.map((l) => l.copies)],
-  );
-}
-
-/** Lets a label be printed once more; false where there is none of that number. */
-export async function retryPrintJob(trx: Trx, id: number): Promise<boolean> {
-  const rows = await query(trx, `UPDATE print_job SET state = 'waiting', next_try = now_here(), tries = 0 WHERE id = ? RETURNING 1`, [id]);
-  return rows.length > 0;
-}
-
-/** Labels that nobody has drawn yet, the oldest first. */
-export function selectUndrawn(db: Db, limit: number): Promise<{ id: number; face: LabelFace }[]> {
-  return query<{ id: number; face: LabelFace }>(
-    db,
-    `SELECT id, face FROM print_job WHERE svg IS NULL AND state = 'waiting' ORDER BY id LIMIT ?`,
-    [limit],
-  );
-}
-
-/** Keeps labels as they were drawn, or why they cannot be. What another drew meanwhile stays. */
-export async function updateDrawn(trx: Trx, drawn: readonly { id: number; svg: string | null; why: string | null }[]): Promise<void> {
-  await query(
-    trx,
-    `UPDATE print_job
-     SET svg = x.svg, state = CASE WHEN x.svg IS NULL THEN 'failed' ELSE state END, said = x.why
-     FROM unnest(?::int[], ?::text[], ?::text[]) AS x(id, svg, why)
-     WHERE print_job.id = x.id AND print_job.svg IS NULL`,
-    [drawn.map((d) => d.id), drawn.map((d) => d.svg), drawn.map((d) => d.why)],
-  );
-}
-
-export type PrintJobRow = { id: number; svg: string; copies: number; title: string; tries: number };
-
-/** The next label for the printer, locked; undefined where none waits. `SKIP LOCKED` lets several servers share one queue without printing
- *  anything twice. */
-export async function lockNextPrintJob(trx: Trx): Promise<PrintJobRow | undefined> {
-  const [job] = await query<PrintJobRow>(
-    trx,
-    `SELECT id, svg, copies, title, tries
-     FROM print_job
-     WHERE state <> 'printed' AND svg IS NOT NULL AND next_try <= now()
-     ORDER BY id
-     LIMIT 1
-     FOR UPDATE SKIP LOCKED`,
-  );
-  return job;
-}
-
-/** Says that a label is printed. */
-export async function updatePrinted(trx: Trx, id: number): Promise<void> {
-  await query(trx, `UPDATE print_job SET state = 'printed', said = NULL WHERE id = ?`, [id]);
-}
-
-/** Says why a label could not be printed, and in how many seconds it is tried again. */
-export async function updateNotPrinted(trx: Trx, id: number, why: { said: string; waitSeconds: number }): Promise<void> {
-  await query(
-    trx,
-    `UPDATE print_job
-     SET state = 'failed', said = ?, tries = tries + 1, next_try = now() + make_interval(secs => ?)
-     WHERE id = ?`,
-    [why.said, why.waitSeconds, id],
-  );
-}
-
 /** Bins whose labels are wanted: these, or those of a zone. */
 export type WantedBins = { bins?: readonly number[] | undefined; zone?: number | undefined; only?: 'all' | 'unlabelled' };
-type BinFaceRow = { id: number; address: string; arrow: 'up' | 'down' | null; zone: string; site: string };
+type BinFaceRow = { id: number; zoneId: number; address: string; arrow: 'up' | 'down' | null; zone: string; site: string };
 
 /** What stands on the labels of bins of a site, in walking order, so that the strip can be hung while walking. */
 export function selectBinFaces(db: Pick<Trx, 'raw'>, site: number, { bins, zone, only }: WantedBins): Promise<BinFaceRow[]> {
   return query<BinFaceRow>(
     db,
-    `SELECT b.id, b.address, b.arrow, z.name AS zone, s.name AS site
+    `SELECT b.id, b.zone_id AS "zoneId", b.address, b.arrow, z.name AS zone, s.name AS site
      FROM bin b
      JOIN zone z ON z.id = b.zone_id
      JOIN site s ON s.id = b.site_id

@@ -1,5 +1,5 @@
 import { moneyText } from '#core/base';
-import type { LabelForm, LabelRequest, LabelSize } from '#core/labels';
+import type { LabelForm, LabelRequest } from '#core/labels';
 import { query, refuse, type Db, type Trx } from '#server/kernel';
 import type { BodyOf, Routes } from '#contract';
 import { findItem, selectFirstBarcode } from '#server/items';
@@ -9,8 +9,8 @@ import { noteBinLabels, noteShelfLabels, selectBinFaces, type WantedBins } from 
 
 /** How many labels go to the printer in one act. */
 export const MOST = 2000;
-/** A label that is to be printed: what it says, and how many of it. */
-export type Wanted = { title: string; request: LabelRequest; copies: number };
+/** A label that is to be printed: what it says, how many of it, and in which zone it is wanted. */
+export type Wanted = { title: string; request: LabelRequest; copies: number; zone: number | null };
 type Reads = Pick<Db, 'raw'>;
 
 /** What a print asks for, label by label, in the order in which they come out. What labels say of bins and shelves is noted with it. */
@@ -30,12 +30,17 @@ export async function labelsWanted(trx: Trx, body: BodyOf<Routes['labels.print']
         [body.order],
       );
       if (!order) return refuse({ code: 'orders.unknownOrder', text: String(body.order) });
-      return [{ title: `Order ${order.number}`, request: { kind: 'order', ...order }, copies: 1 }];
+      return [{ title: `Order ${order.number}`, request: { kind: 'order', ...order }, copies: 1, zone: null }];
     }
     case 'unitsAhead': {
       const { company } = await selectHouse(trx);
       const numbers = await takeUnitNumbers(trx, body.count);
-      return numbers.map((sscc) => ({ title: `Unit ${sscc}`, request: { kind: 'unit', sscc, company, contents: [] }, copies: 1 }));
+      return numbers.map((sscc) => ({
+        title: `Unit ${sscc}`,
+        request: { kind: 'unit', sscc, company, contents: [] },
+        copies: 1,
+        zone: null,
+      }));
     }
     case 'unit': {
       const { sscc, copies } = body;
@@ -54,7 +59,7 @@ export async function labelsWanted(trx: Trx, body: BodyOf<Routes['labels.print']
       if (goods.length === 0) refuse({ code: 'stock.unitEmpty', sscc });
       const contents = goods.map((g) => `${g.qty} ${g.unit} ${g.code}${g.lot ? `, lot ${g.lot}` : ''}`);
       const { company } = await selectHouse(trx);
-      return [{ title: `Unit ${sscc}`, request: { kind: 'unit', sscc, company, contents }, copies }];
+      return [{ title: `Unit ${sscc}`, request: { kind: 'unit', sscc, company, contents }, copies, zone: null }];
     }
     case 'delivery': {
       const entries = await query<{
@@ -63,10 +68,11 @@ export async function labelsWanted(trx: Trx, body: BodyOf<Routes['labels.print']
         expires: string | null;
         serial: string | null;
         copies: number;
-        site_id: number;
+        zone: number | null;
       }>(
         trx,
-        `SELECT e.item_id AS id, e.lot, max(e.expires) AS expires, e.serial, ceil(sum(e.qty))::int AS copies, d.site_id
+        `SELECT e.item_id AS id, e.lot, max(e.expires) AS expires, e.serial, ceil(sum(e.qty))::int AS copies,
+           (SELECT b.zone_id FROM site s JOIN bin b ON b.id = s.arrivals_bin WHERE s.id = d.site_id) AS zone
          FROM delivery_entry e
          JOIN delivery d ON d.id = e.delivery_id
          WHERE d.id = ? AND d.site_id = ? AND e.taken_out_at IS NULL
@@ -88,13 +94,12 @@ export type LabelledItem = {
   readonly lot?: string | undefined;
   readonly serial?: string | undefined;
   readonly bin?: number | undefined;
-  readonly size?: LabelSize | undefined;
   readonly form?: LabelForm | undefined;
 };
 
 /** The label of an item, of one of its lots or of one of its serials. */
 export async function labelOfItem(db: Reads, of: LabelledItem): Promise<Wanted> {
-  const { lot, serial, bin, size, form } = of;
+  const { lot, serial, bin, form } = of;
   const item = await findItem(db, of.item);
   const [known] = lot
     ? await query<{ expires: string | null }>(db, `SELECT expires FROM lot WHERE item_id = ? AND code = ?`, [item.id, lot])
@@ -102,14 +107,14 @@ export async function labelOfItem(db: Reads, of: LabelledItem): Promise<Wanted> 
   const label = await itemLabel(db, item, {
     ...{ lot: lot || null, expires: known?.expires ?? null, serial: serial || null, copies: 1, bin: bin ?? null },
   });
-  return { ...label, request: { ...label.request, ...(size ? { size } : {}), ...(form ? { form } : {}) } };
+  return { ...label, request: { ...label.request, ...(form ? { form } : {}) } };
 }
 
 /** The label of an item with what is known of this piece. */
 export async function itemLabel(
   db: Reads,
   item: { id: number; code: string; description: string },
-  of: { lot: string | null; expires: string | null; serial: string | null; copies: number; bin?: number | null },
+  of: { lot: string | null; expires: string | null; serial: string | null; copies: number; bin?: number | null; zone?: number | null },
 ): Promise<Wanted> {
   const barcode = await selectFirstBarcode(db, item.id);
   const { company } = await selectHouse(db);
@@ -117,6 +122,7 @@ export async function itemLabel(
   return {
     title: `${item.code}${which}`,
     copies: Math.max(1, of.copies),
+    zone: of.bin ? await zoneOf(db, of.bin) : (of.zone ?? null),
     request: {
       kind: 'item',
       code: item.code,
@@ -129,6 +135,11 @@ export async function itemLabel(
       serial: of.serial,
     },
   };
+}
+
+async function zoneOf(db: Reads, bin: number): Promise<number | null> {
+  const [row] = await query<{ zone: number }>(db, `SELECT zone_id AS zone FROM bin WHERE id = ?`, [bin]);
+  return row?.zone ?? null;
 }
 
 // The price of an item in a bin, in the words of a label; null where no customer looks (D3).
@@ -145,18 +156,18 @@ export async function priceAt(db: Reads, item: number, bin: number): Promise<str
   return row ? moneyText(row.price, (await selectHouse(db)).currency) : null;
 }
 
-async function binLabels(trx: Trx, site: number, wanted: WantedBins & { size: LabelSize }): Promise<Wanted[]> {
+async function binLabels(trx: Trx, site: number, wanted: WantedBins): Promise<Wanted[]> {
   const bins = await selectBinFaces(trx, site, wanted);
   if (bins.length === 0) refuse({ code: 'places.unknownBin', text: 'without a label' });
   if (bins.length > MOST) refuse({ code: 'labels.tooMany', asked: bins.length, most: MOST });
   await noteBinLabels(trx, bins);
-  return bins.map(({ id: _, ...b }) => ({ title: `Bin ${b.address}`, request: { kind: 'bin', ...b, size: wanted.size }, copies: 1 }));
+  return bins.map(({ id: _, zoneId, ...b }) => ({ title: `Bin ${b.address}`, request: { kind: 'bin', ...b }, copies: 1, zone: zoneId }));
 }
 
 async function shelfLabels(trx: Trx, pairs: readonly { bin: number; item: number }[]): Promise<Wanted[]> {
-  const rows = await query<{ code: string; description: string; barcode: string | null; price: string; bin: string }>(
+  const rows = await query<{ code: string; description: string; barcode: string | null; price: string; bin: string; zone: number }>(
     trx,
-    `SELECT i.code, i.description, b.address AS bin,
+    `SELECT z.id AS zone, i.code, i.description, b.address AS bin,
        first_barcode(i.id) AS barcode,
        round(amount_on(i.id, 'price', today_in(s.time_zone)), 2)::text AS price
      FROM unnest(?::int[], ?::int[]) AS x(bin, item)
@@ -170,9 +181,10 @@ async function shelfLabels(trx: Trx, pairs: readonly { bin: number; item: number
   );
   await noteShelfLabels(trx, pairs);
   const { currency } = await selectHouse(trx);
-  return rows.map((r) => ({
+  return rows.map(({ zone, ...r }) => ({
     title: `Price of ${r.code} in ${r.bin}`,
     request: { kind: 'shelf', ...r, price: moneyText(r.price, currency) },
     copies: 1,
+    zone,
   }));
 }

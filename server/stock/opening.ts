@@ -113,7 +113,7 @@ export async function quickAdd(
   await insertHome(trx, made.id, bin.id);
   await refreshSearch(trx, [made.id]);
   const copies = command.labels === 'none' ? 0 : command.labels === 'one' ? 1 : Math.min(999, Math.ceil(command.qty / ONE));
-  if (copies > 0) await printItemLabels(trx, { person: command.person, item: made.id, bin: bin.id, copies });
+  if (copies > 0) await printItemLabels(trx, { person: command.person, site: command.site, item: made.id, bin: bin.id, copies });
   announce(trx, 'items');
   return {
     item: made.id,

@@ -20,7 +20,7 @@ const TOUCHES: Readonly<Record<string, readonly string[]>> = {
   carrying: ['carrying', 'picking', 'moves'],
   shipping: ['shipping', 'orders'],
   counting: ['counting', 'places'],
-  labels: ['labels'],
+  labels: ['labels', 'hands'],
   jobs: ['work'],
   people: ['people'],
   hands: ['hands'],

@@ -1,6 +1,19 @@
 import { useState, type ReactNode } from 'react';
 import { readScan, scanFaultSentence } from '#core/items';
-import { Button, sayMoment, Field, Refused, send, separatorKey, setSeparatorKey, sound, useNextKey, useScanner } from '#web/base';
+import {
+  Button,
+  sayMoment,
+  Field,
+  Refused,
+  send,
+  separatorKey,
+  setSeparatorKey,
+  sound,
+  Unreached,
+  useNextKey,
+  useRead,
+  useScanner,
+} from '#web/base';
 import { LineError, pokeCourier, theFloor, useFloor, type Answer } from '#web/hands';
 import { Screen } from './screen.tsx';
 
@@ -24,6 +37,7 @@ export function ThisDevice() {
     <Screen title="This device" answer={answer} onScan={test} hint="Scan a label to test">
       <Name onSaid={say} />
       <SeparatorKey setting={setting} onSetting={setSetting} onSaid={say} />
+      <OwnPrinter onSaid={say} />
       <OwnPin onSaid={say} />
       <TakenAlong onSaid={say} />
       <ToBeSent />
@@ -53,6 +67,44 @@ function Part({ title, children }: { title: string; children: ReactNode }) {
       <h2 className="border-b-2 border-ink font-bold">{title}</h2>
       {children}
     </section>
+  );
+}
+
+/** The printer that this device uses, wherever it is carried (D6). */
+function OwnPrinter({ onSaid }: { onSaid: (answer: Answer) => void }) {
+  const printers = useRead('hands.printer', {});
+  const { data } = printers;
+  const use = (printer: number | null, says: string): void =>
+    void send('hands.usePrinter', { body: { printer } }).then(
+      () => (onSaid({ tone: 'right', text: says }), printers.refetch()),
+      (error: Error) =>
+        onSaid({ tone: 'wrong', text: error instanceof Unreached ? 'To choose it, a connection is needed.' : error.message }),
+    );
+  if (!data || data.printers.length === 0) return null;
+  return (
+    <Part title="Printer">
+      <div className="grid gap-2">
+        {data.printers.map((p) => (
+          <Button
+            key={p.id}
+            tall
+            aria-pressed={data.printer === p.id}
+            className={data.printer === p.id ? 'border-4! font-bold' : ''}
+            onClick={() => use(p.id, `Labels from here come out at ${p.name}.`)}
+          >
+            {p.name}
+          </Button>
+        ))}
+        <Button
+          tall
+          look="quiet"
+          aria-pressed={data.printer === null}
+          onClick={() => use(null, 'Labels come out where the zone has its printer.')}
+        >
+          {data.printer === null ? 'The zone’s printer is used' : 'Use the zone’s printer'}
+        </Button>
+      </div>
+    </Part>
   );
 }
 

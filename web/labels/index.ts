@@ -2,3 +2,4 @@ export { Printer } from './printer.tsx';
 export { sayLabelsSent } from './sent.ts';
 export { LabelPdf } from './label-pdf.tsx';
 export { ItemLabels } from './item-labels.tsx';
+export { PaperChoice, sizeOf } from './paper-choice.tsx';

@@ -1,11 +1,11 @@
 import { useDeferredValue, useState } from 'react';
 import { needsLot, needsSerialOnArrival, type Tracking } from '#core/items';
-import { LABEL_SIZES, type LabelForm, type LabelSize } from '#core/labels';
+import type { LabelForm } from '#core/labels';
 import { Button, counted, Field, Trouble, useRead, useSend } from '#web/base';
 import { Select } from '#web/forms';
+import { rollOptions, usePapers } from './papers.tsx';
 import { sayLabelsSent } from './sent.ts';
 
-const SIZES = (Object.keys(LABEL_SIZES) as LabelSize[]).map((s) => [s, LABEL_SIZES[s].says] as const);
 const FORMS = [
   ['rule', 'as the rule chooses'],
   ['bars', 'bars'],
@@ -15,11 +15,19 @@ const MOST = 999;
 
 /** Labels of an item, seen before they are printed (D1): the roll, the form of the code, how many, and what they will not say. */
 export function ItemLabels({ item, onDone }: { item: { id: number; code: string; tracking: Tracking }; onDone: () => void }) {
-  const [size, setSize] = useState<LabelSize>('item');
+  const papers = usePapers();
+  const [size, setSize] = useState('');
+  const [printer, setPrinter] = useState('');
+  const { data: printers } = useRead('labels.printers', {});
   const [form, setForm] = useState<LabelForm | 'rule'>('rule');
   const [which, setWhich] = useState({ lot: '', serial: '' });
   const [copies, setCopies] = useState('1');
-  const chosen = { size, ...which, ...(form === 'rule' ? {} : { form }) };
+  const chosen = {
+    ...which,
+    ...(size === '' ? {} : { size }),
+    ...(printer === '' ? {} : { printer: Number(printer) }),
+    ...(form === 'rule' ? {} : { form }),
+  };
   const asked = useDeferredValue(chosen);
   const { data: label, error } = useRead('labels.preview', { query: { item: item.id, ...asked } }, { keep: true });
   const print = useSend('labels.print', {
@@ -53,7 +61,7 @@ export function ItemLabels({ item, onDone }: { item: { id: number; code: string;
         )}
         {label && (
           <figcaption className="mt-1 text-sm text-soft">
-            {label.widthMm} × {label.heightMm} mm, at its own size.{' '}
+            {label.widthMm} × {label.heightMm} mm, at its own size{label.printer ? `, from ${label.printer}` : ''}.{' '}
             {label.moduleMm !== null && `The finest ${label.form === 'bars' ? 'bar' : 'square'} is ${label.moduleMm.toFixed(2)} mm.`}
           </figcaption>
         )}
@@ -67,7 +75,15 @@ export function ItemLabels({ item, onDone }: { item: { id: number; code: string;
         <Trouble error={error} />
       </figure>
       <div className="w-88 max-w-full space-y-2">
-        <Select label="Roll" value={size} options={SIZES} onChange={setSize} />
+        <Select label="Roll" value={size} options={rollOptions(papers)} onChange={setSize} />
+        {(printers?.printers.length ?? 0) > 1 && (
+          <Select
+            label="Printer"
+            value={printer}
+            options={[['', 'the one for it'], ...(printers?.printers ?? []).map((p) => [String(p.id), p.name] as const)]}
+            onChange={setPrinter}
+          />
+        )}
         {(label?.forms.length ?? 0) > 1 && <Select label="Code" value={form} options={FORMS} onChange={setForm} />}
         {needsLot(item.tracking) && (
           <Field label="Lot, if it is of one" value={which.lot} onChange={(e) => setWhich((was) => ({ ...was, lot: e.target.value }))} />

@@ -1,17 +1,47 @@
 import { useState, type ReactNode } from 'react';
 import type { BodyIn, Routes } from '#contract';
 import { Button, useRead, useSend } from '#web/base';
+import { sizeOf } from './paper-choice.tsx';
+import { SheetPicture, usePapers } from './papers.tsx';
 import { unsaidWords } from './sent.ts';
 
-/** Labels as a PDF to print elsewhere: drawn by a job, then opened from here. */
-export function LabelPdf({ wanted, children }: { wanted: BodyIn<Routes['labels.pdf']>; children: ReactNode }) {
+/** Labels as a PDF to print elsewhere: drawn by a job, then opened from here. On sheets it is asked first where the first label stands: a
+ *  sheet that was begun is used up. */
+export function LabelPdf({
+  wanted,
+  size,
+  children,
+}: {
+  wanted: Omit<BodyIn<Routes['labels.pdf']>, 'size' | 'first'>;
+  size: string;
+  children: ReactNode;
+}) {
+  const paper = usePapers().find((p) => p.key === size);
   const [id, setId] = useState<number | null>(null);
-  const draw = useSend('labels.pdf', { onDone: (r) => setId(r.job) });
+  const [isPlacing, setIsPlacing] = useState(false);
+  const [first, setFirst] = useState(0);
+  const draw = useSend('labels.pdf', { onDone: (r) => (setIsPlacing(false), setId(r.job)) });
   const cancel = useSend('work.cancel');
   const { data: job } = useRead('work.job', { params: { id: id ?? 0 } }, { enabled: id !== null });
+  const start = (): void => draw.mutate({ body: { ...wanted, ...sizeOf(size), ...(paper?.sheet ? { first } : {}) } });
+  if (id === null && isPlacing && paper?.sheet)
+    return (
+      <span className="inline-flex items-end gap-2">
+        <SheetPicture paper={paper} sheet={paper.sheet} first={first} onChoose={setFirst} />
+        <span className="grid gap-2">
+          <span>Begin at label {first + 1} of the first sheet.</span>
+          <Button look="next" disabled={draw.isPending} onClick={start}>
+            Draw the PDF
+          </Button>
+          <Button look="quiet" onClick={() => setIsPlacing(false)}>
+            Leave it
+          </Button>
+        </span>
+      </span>
+    );
   if (id === null)
     return (
-      <Button look="quiet" disabled={draw.isPending} onClick={() => draw.mutate({ body: wanted })}>
+      <Button look="quiet" disabled={draw.isPending} onClick={() => (paper?.sheet ? setIsPlacing(true) : start())}>
         {children}
       </Button>
     );

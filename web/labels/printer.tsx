@@ -1,5 +1,7 @@
 import { useState } from 'react';
 import { toast } from 'sonner';
+import type { ReplyOf, Routes } from '#contract';
+import { PRINT_SHOWS } from '#contract/labels';
 import {
   Button,
   ButtonLink,
@@ -11,57 +13,125 @@ import {
   Empty,
   Tag,
   Trouble,
+  useReadPages,
   useRead,
   useSend,
   sayMoney,
 } from '#web/base';
+import { OwnPapers } from './papers.tsx';
+import { Printers } from './printers.tsx';
 
-const STATE = { waiting: 'waiting', printed: 'printed', failed: 'failed, tried again by itself' } as const;
+type Job = ReplyOf<Routes['labels.jobs']>['jobs'][number];
+type Show = (typeof PRINT_SHOWS)[number];
+const SHOWS: Readonly<Record<Show, { says: string; none: string }>> = {
+  waiting: { says: 'Waiting', none: 'No label waits.' },
+  failed: { says: 'Cannot be printed', none: 'Every label could be drawn.' },
+  printed: { says: 'Came out', none: 'Nothing was printed yet.' },
+};
+const STATES = { waiting: 'waits', sent: 'is being printed', printed: 'came out', failed: 'not printed', dropped: 'taken out' } as const;
 
-/** The printer's queue and the strip that came out. A job that failed is kept. */
+/** The printers by their place, what waits for them in order, and the strip that came out. */
 export function Printer() {
-  const { data, error } = useRead('labels.jobs', {});
-  const again = useSend('labels.again');
+  const [show, setShow] = useState<Show>('waiting');
+  const { me } = useMe();
   return (
-    <div className="grid items-start grid-cols-1 gap-8 lg:grid-cols-[1fr_20rem]">
-      <section>
-        <h1 className="code text-3xl">Printer</h1>
-        <Trouble error={error} />
-        {data?.jobs.length === 0 && (
-          <Empty title="Nothing was printed yet.">Labels are printed from items, bins, deliveries and orders.</Empty>
-        )}
-        <ul className="mt-3 grid gap-5 md:grid-cols-2 ">
-          {data?.jobs.map((j) => (
-            <li key={j.id} className="border-2 border-line p-2">
-              {j.svg === null ? (
-                <p className="bg-white p-6 text-center text-ink">{j.state === 'failed' ? 'cannot be drawn' : 'is being drawn'}</p>
-              ) : (
-                <img alt={`Label: ${j.title}`} src={`data:image/svg+xml;utf8,${encodeURIComponent(j.svg)}`} className="w-full bg-white" />
-              )}
-              <div className="mt-2 flex items-center gap-2">
-                <span className="min-w-0 flex-1">
-                  <strong className="block truncate">
-                    {j.copies} × {j.title}
-                  </strong>
-                  <span className="text-sm text-soft">
-                    {j.by}, {sayMoment(j.at)}
-                  </span>
-                </span>
-                <Tag tone={j.state === 'failed' ? 'wrong' : j.state === 'printed' ? 'settled' : 'plain'}>
-                  {j.svg === null && j.state === 'failed' ? 'not printed' : STATE[j.state]}
-                </Tag>
-                <Button onClick={() => again.mutate({ params: { id: j.id } })}>Again</Button>
-              </div>
-              {j.said && <p className="text-sm font-semibold text-wrong">{j.said}</p>}
-            </li>
+    <div className="grid grid-cols-1 items-start gap-8 lg:grid-cols-[22rem_1fr_18rem]">
+      <div>
+        <h1 className="code mb-3 text-3xl">Printers</h1>
+        <Printers />
+      </div>
+      <section aria-label="Labels">
+        <div role="tablist" aria-label="Which labels" className="flex gap-1 border-b-2 border-ink">
+          {PRINT_SHOWS.map((s) => (
+            <button
+              key={s}
+              type="button"
+              role="tab"
+              aria-selected={show === s}
+              onClick={() => setShow(s)}
+              className={`min-h-10 px-3 ${show === s ? 'bg-ink font-bold text-sheet' : 'underline decoration-line underline-offset-4'}`}
+            >
+              {SHOWS[s].says}
+            </button>
           ))}
-        </ul>
+        </div>
+        <Queue key={show} show={show} />
       </section>
       <div className="space-y-8">
         <ToPrint />
         <UnitLabels />
+        {me?.role === 'lead' && <OwnPapers />}
       </div>
     </div>
+  );
+}
+
+function Queue({ show }: { show: Show }) {
+  const { pages, error, more } = useReadPages('labels.jobs', { query: { show, limit: 40 } });
+  const again = useSend('labels.again', { onDone: () => toast.success('It waits at the printer once more.') });
+  const drop = useSend('labels.drop');
+  const jobs = pages.flatMap((page) => page.jobs);
+  return (
+    <>
+      <Trouble error={error} />
+      {pages.length > 0 && jobs.length === 0 && (
+        <Empty title={SHOWS[show].none}>Labels are printed from items, bins, deliveries and orders.</Empty>
+      )}
+      <ul className="mt-3 space-y-4">
+        {jobs.map((j) => (
+          <li key={j.id} className="flex flex-wrap items-start gap-3 border-b border-line pb-3">
+            <LabelPicture job={j} isSmall={show === 'waiting'} />
+            <div className="min-w-40 flex-1">
+              <strong className="block">
+                {j.copies} × {j.title}
+              </strong>
+              <span className="block text-sm text-soft">
+                {[j.by, sayMoment(j.at), j.printer?.name ?? 'no printer', j.widthMm && `${j.widthMm} × ${j.heightMm ?? ''} mm`]
+                  .filter(Boolean)
+                  .join(', ')}
+              </span>
+              <Tag tone={j.state === 'failed' ? 'wrong' : j.state === 'printed' ? 'settled' : 'plain'}>
+                {j.done > 0 && j.done < j.copies ? `${j.done} of ${j.copies} came out` : STATES[j.state]}
+              </Tag>
+              {j.said && <p className="font-semibold text-wrong">{j.said}</p>}
+            </div>
+            {j.state === 'waiting' || j.state === 'failed' ? (
+              <Button look="quiet" disabled={drop.isPending} onClick={() => drop.mutate({ body: { jobs: [j.id] } })}>
+                Take out
+              </Button>
+            ) : null}
+            {j.state !== 'waiting' && j.state !== 'sent' && (
+              <Button disabled={again.isPending} onClick={() => again.mutate({ params: { id: j.id } })}>
+                Again
+              </Button>
+            )}
+          </li>
+        ))}
+      </ul>
+      {more && (
+        <Button className="mt-3" onClick={more}>
+          More
+        </Button>
+      )}
+    </>
+  );
+}
+
+// As it came out, at its own size; what waits is only to be told apart.
+function LabelPicture({ job, isSmall }: { job: Job; isSmall: boolean }) {
+  if (job.svg === null)
+    return (
+      <p className="w-32 border border-line bg-white p-3 text-center text-ink">
+        {job.state === 'failed' ? 'cannot be drawn' : 'is being drawn'}
+      </p>
+    );
+  return (
+    <img
+      alt={`Label: ${job.title}`}
+      src={`data:image/svg+xml;utf8,${encodeURIComponent(job.svg)}`}
+      style={isSmall ? {} : { width: `${job.widthMm ?? 76}mm` }}
+      className={`max-w-full border border-line bg-white ${isSmall ? 'w-32' : ''}`}
+    />
   );
 }
 

@@ -5,10 +5,13 @@ const READ_MS = 15_000;
 
 /** Says what was sent to the printer, and what a code on it could not hold (D1). `labels` counts stickers; `kind` is e.g. `shelf`, and
  *  `order` how they come out. */
-export function sayLabelsSent(reply: { labels: number; unsaid: readonly string[] }, kind = '', order = ''): void {
-  const said = `${reply.labels} ${kind}${kind && ' '}${reply.labels === 1 ? 'label' : 'labels'} sent to the printer${
-    order && `, ${order}`
-  }.`;
+export function sayLabelsSent(
+  reply: { labels: number; unsaid: readonly string[]; printers: readonly string[] },
+  kind = '',
+  order = '',
+): void {
+  const where = reply.printers.length === 0 ? 'wait for a printer' : `sent to ${reply.printers.join(' and ')}`;
+  const said = `${reply.labels} ${kind}${kind && ' '}${reply.labels === 1 ? 'label' : 'labels'} ${where}${order && `, ${order}`}.`;
   const unsaid = unsaidWords(reply.unsaid);
   if (unsaid === '') toast.success(said);
   else toast.warning(said, { description: unsaid, duration: READ_MS });

@@ -2,12 +2,11 @@ import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import type { ReplyOf, Routes } from '#contract';
-import { LABEL_SIZES, type LabelSize } from '#core/labels';
 import { BIN_SHOWS, type BinRow, BIN_SORTS } from '#contract/places';
 import { Button, sayMoment, Empty, Field, Plate, Tag, Trouble, useFilters, useReadPages, useSend, SearchBox } from '#web/base';
 import { Select } from '#web/forms';
 import { DataTable, rowsOf, type Column, useSort } from '#web/table';
-import { LabelPdf, sayLabelsSent } from '#web/labels';
+import { LabelPdf, PaperChoice, sayLabelsSent, sizeOf } from '#web/labels';
 import { PlacesFrame, useMySite } from './frame.tsx';
 
 const COLUMNS: readonly Column<BinRow>[] = [
@@ -150,7 +149,6 @@ export function Places() {
   );
 }
 
-const SIZES = (Object.keys(LABEL_SIZES) as LabelSize[]).map((s) => [s, LABEL_SIZES[s].says] as const);
 const said = (r: ReplyOf<Routes['labels.print']>): void => sayLabelsSent(r, 'bin', 'in walking order');
 
 function Marked({
@@ -164,7 +162,7 @@ function Marked({
   isLead: boolean;
   onDone: () => void;
 }) {
-  const [size, setSize] = useState<LabelSize>('shelf');
+  const [size, setSize] = useState('');
   const bins = [...picked].map(Number);
   const print = useSend('labels.print', { onDone: (r) => (onDone(), said(r)) });
   const retire = useSend('places.retireBins', {
@@ -176,9 +174,11 @@ function Marked({
   return (
     <>
       <AssignMarked bins={addresses} onDone={onDone} />
-      <Select label="Label size" hideLabel options={SIZES} value={size} onChange={setSize} />
-      <LabelPdf wanted={{ bins, size }}>as PDF</LabelPdf>
-      <Button look="next" onClick={() => print.mutate({ body: { kind: 'bins', bins, size } })}>
+      <PaperChoice value={size} onChange={setSize} />
+      <LabelPdf wanted={{ bins }} size={size}>
+        as PDF
+      </LabelPdf>
+      <Button look="next" onClick={() => print.mutate({ body: { kind: 'bins', bins, ...sizeOf(size) } })}>
         Print {picked.size} bin {picked.size === 1 ? 'label' : 'labels'}
       </Button>
       {isLead && (
@@ -219,13 +219,17 @@ function AssignMarked({ bins, onDone }: { bins: readonly string[]; onDone: () =>
 }
 
 function ZoneLabels({ zone }: { zone: number }) {
-  const [size, setSize] = useState<LabelSize>('shelf');
+  const [size, setSize] = useState('');
   const print = useSend('labels.print', { onDone: said });
   return (
     <>
-      <Select label="Label size" hideLabel options={SIZES} value={size} onChange={setSize} />
-      <LabelPdf wanted={{ zone, size }}>all as PDF</LabelPdf>
-      <Button onClick={() => print.mutate({ body: { kind: 'zone', zone, only: 'unlabelled', size } })}>Label those without</Button>
+      <PaperChoice value={size} onChange={setSize} />
+      <LabelPdf wanted={{ zone }} size={size}>
+        all as PDF
+      </LabelPdf>
+      <Button onClick={() => print.mutate({ body: { kind: 'zone', zone, only: 'unlabelled', ...sizeOf(size) } })}>
+        Label those without
+      </Button>
     </>
   );
 }
