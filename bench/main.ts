@@ -12,6 +12,7 @@ import { deskRows } from './desk.ts';
 import { GROUND_PARTS, groundRows, type OpenHouse } from './ground.ts';
 import { handsRows } from './hands.ts';
 import { labelRows } from './labels.ts';
+import { printingRows } from './printing.ts';
 import { receivingRows } from './receiving.ts';
 import { orderRows } from './orders.ts';
 import { roundRows } from './rounds.ts';
@@ -236,10 +237,19 @@ async function main(): Promise<void> {
     rows.push(...(await groundRows(house, openHouse, say, named.length > 0 ? named : GROUND_PARTS)));
     return end();
   }
-  if (!['--places', '--hands', '--desk', '--receiving', '--orders', '--walks'].some((part) => process.argv.includes(part)))
+  if (!['--places', '--hands', '--desk', '--receiving', '--orders', '--walks', '--printing'].some((part) => process.argv.includes(part)))
     await stockRows(db, address, cookie, child, atRest);
 
   const lead = { db, address, cookie: await signIn(address, DEMO_PEOPLE[0].name) };
+  const printing = async (): Promise<void> => {
+    say('Two thousand labels …');
+    const codes = (await query<{ code: string }>(db, `SELECT code FROM barcode ORDER BY code LIMIT 200`)).map((c) => c.code);
+    rows.push(...(await printingRows(lead, (seconds) => scanLatencies(address, cookie, codes, seconds))));
+  };
+  if (process.argv.includes('--printing')) {
+    await printing();
+    return end();
+  }
   if (process.argv.includes('--receiving')) {
     say('Posting deliveries …');
     rows.push(...(await receivingRows(lead)));
@@ -265,6 +275,7 @@ async function main(): Promise<void> {
   say('The floor …');
   rows.push(...(await handsRows({ db, address }, (name) => signIn(address, name))));
   if (process.argv.includes('--hands')) return end();
+  await printing();
   say('The plan …');
   rows.push(...(await planRows(lead)));
   say('Search at full size …');

@@ -61,38 +61,51 @@ function header({ width, height }: Bitmap, dpi: number, pages: number): Uint8Arr
 
 function packed({ width, height, rows }: Bitmap): Uint8Array {
   const across = rowBytes(width);
-  const out: number[] = [];
-  const row = (y: number): Uint8Array => rows.subarray(y * across, (y + 1) * across);
-  const isSame = (a: Uint8Array, b: Uint8Array): boolean => a.every((byte, n) => byte === b[n]);
+  // A row that packs worst takes two bytes for one.
+  const out = new Uint8Array(height * (2 * across + 1));
+  const isSame = (a: number, b: number): boolean => {
+    for (let x = 0; x < across; x += 1) if (rows[a * across + x] !== rows[b * across + x]) return false;
+    return true;
+  };
+  let at = 0;
   for (let y = 0; y < height;) {
     let again = 0;
-    while (again < 255 && y + again + 1 < height && isSame(row(y), row(y + again + 1))) again += 1;
-    out.push(again);
-    packRow(row(y), out);
+    while (again < 255 && y + again + 1 < height && isSame(y, y + again + 1)) again += 1;
+    out[at] = again;
+    at = packRow(rows.subarray(y * across, (y + 1) * across), out, at + 1);
     y += again + 1;
   }
-  return Uint8Array.from(out);
+  return out.subarray(0, at);
 }
 
 const MOST = 128;
-function packRow(row: Uint8Array, out: number[]): void {
+// Packs a row behind what is packed already; returns where the next begins.
+function packRow(row: Uint8Array, out: Uint8Array, begin: number): number {
   const run = (x: number): number => {
     let n = 1;
     while (n < MOST && x + n < row.length && row[x + n] === row[x]) n += 1;
     return n;
   };
+  let at = begin;
   for (let x = 0; x < row.length;) {
     const same = run(x);
-    if (same > 1 || x === row.length - 1) {
-      out.push(same - 1, row[x] ?? 0);
-      x += same;
-      continue;
+    let others = 0;
+    if (same === 1) {
+      others = 1;
+      while (others < MOST && x + others < row.length && run(x + others) === 1) others += 1;
     }
-    let n = 1;
-    while (n < MOST && x + n < row.length && run(x + n) === 1) n += 1;
-    // A single one is told as a run of one: 256 less one would be 255, which are two.
-    if (n === 1) out.push(0, row[x] ?? 0);
-    else out.push(257 - n, ...row.subarray(x, x + n));
-    x += n;
+    if (others > 1) {
+      out[at] = 257 - others;
+      out.set(row.subarray(x, x + others), at + 1);
+      at += 1 + others;
+      x += others;
+    } else {
+      // A single one is told as a run of one: as one of others it would be 256, which no byte holds.
+      out[at] = same - 1;
+      out[at + 1] = row[x] as number;
+      at += 2;
+      x += same;
+    }
   }
+  return at;
 }

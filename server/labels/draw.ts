@@ -88,27 +88,35 @@ export function drawLabel(face: LabelFace, dpi: Dpi = USUAL_DPI): { svg: string 
   return isFault(drawing) ? { fault: drawing } : { svg: drawSvg(drawing) };
 }
 
-// One pixel for each dot, as greys.
+// One pixel for each dot.
 function inDots(svg: string): sharp.Sharp {
   const [, width, height] = /viewBox="0 0 (\d+) (\d+)"/.exec(svg) ?? [];
-  const px = svg.replace(/ width="[^"]+mm" height="[^"]+mm"/, ` width="${width}" height="${height}"`);
-  return sharp(Buffer.from(px)).flatten({ background: '#fff' }).greyscale().threshold(128);
+  return sharp(Buffer.from(svg.replace(/ width="[^"]+mm" height="[^"]+mm"/, ` width="${width}" height="${height}"`)));
 }
 
 /** A label as the picture that a head prints: a pixel for each dot, black or white. */
-export const drawPng = (d: Drawing): Promise<Buffer> => inDots(drawSvg(d)).toColourspace('b-w').png({ compressionLevel: 3 }).toBuffer();
+export const drawPng = (d: Drawing): Promise<Buffer> =>
+  inDots(drawSvg(d))
+    .flatten({ background: '#fff' })
+    .greyscale()
+    .threshold(128)
+    .toColourspace('b-w')
+    .png({ compressionLevel: 3 })
+    .toBuffer();
 
-/** A label that was drawn as SVG in the dots of its head, as they are sent to it.
+/** A label that was drawn as SVG in the dots of its head, as they are sent to it: what is at least half dark is black.
  *  Errors: throws where the text is no drawing of ours. */
 export async function drawBitmap(svg: string): Promise<Bitmap> {
-  const { data, info } = await inDots(svg).toColourspace('b-w').raw().toBuffer({ resolveWithObject: true });
+  // The drawing is black on white and hides what is behind it: one of its colours says all, and the library is asked for no more.
+  const { data, info } = await inDots(svg).raw().toBuffer({ resolveWithObject: true });
   const { width, height, channels } = info;
   const across = rowBytes(width);
   const rows = new Uint8Array(across * height);
   for (let y = 0, from = 0; y < height; y += 1)
-    for (let x = 0; x < width; x += 1, from += channels) {
-      const at = y * across + (x >> 3);
-      if ((data[from] ?? 255) < 128) rows[at] = (rows[at] ?? 0) | (0x80 >> (x & 7));
+    for (let byte = 0, x = 0; byte < across; byte += 1) {
+      let eight = 0;
+      for (let bit = 0x80; bit > 0 && x < width; bit >>= 1, x += 1, from += channels) if ((data[from] as number) < 128) eight |= bit;
+      rows[y * across + byte] = eight;
     }
   return { width, height, rows };
 }

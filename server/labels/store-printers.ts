@@ -33,7 +33,9 @@ export function selectPrinters(db: Reads, site: number): Promise<PrinterRow[]> {
     `SELECT p.id, p.name, p.address, p.dpi, ${ROLL}, p.paused_at IS NOT NULL AS paused, w.name AS "pausedBy",
        p.said, p.heard_at AS heard, q.waiting, q.failed, q."wantRoll",
        coalesce((
-         SELECT json_agg(json_build_object('id', z.id, 'code', z.code) ORDER BY z.code) FROM zone z WHERE z.printer_id = p.id), '[]') AS zones,
+         SELECT json_agg(json_build_object('id', z.id, 'code', z.code) ORDER BY z.code)
+         FROM zone z
+         WHERE z.printer_id = p.id), '[]') AS zones,
        coalesce((SELECT json_agg(d.name ORDER BY d.name) FROM device d WHERE d.printer_id = p.id), '[]') AS handhelds,
        (
          SELECT json_build_object('id', r.id, 'labels', r.labels, 'cameOut', r.came_out, 'unsure', r.unsure, 'since', r.sent_at, 'titles', (

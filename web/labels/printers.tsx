@@ -73,6 +73,7 @@ function PrinterCard({ printer: p, others, onEdit }: { printer: PrinterOut; othe
       {p.run?.unsure && <CameOut printer={p} run={p.run} />}
       <p className="text-soft">
         {[
+          p.run && state.isWrong && !p.run.unsure && `${p.run.cameOut} of ${p.run.labels} came out`,
           p.waiting > 0 && `${counted(p.waiting, 'label waits', 'labels wait')}`,
           p.zones.length > 0 && `for ${p.zones.map((z) => z.code).join(', ')}`,
           p.handhelds.length > 0 && `used by ${p.handhelds.join(', ')}`,
