@@ -24,7 +24,7 @@ const to = {
   printer: id.optional().describe('Otherwise that of the handheld, of the zone or of the site'),
 };
 const wantedLabels = z.discriminatedUnion('kind', [
-  z.object({ kind: z.literal('bins'), bins: z.array(id).min(1, 'must name at least one bin').max(2000), ...to }),
+  z.object({ kind: z.literal('bins'), bins: z.array(id).min(1, 'must name at least one bin').max(2000), form, ...to }),
   z.object({ kind: z.literal('zone'), zone: id, only: z.enum(['all', 'unlabelled']).default('all'), ...to }),
   z.object({
     kind: z.literal('shelf'),
@@ -40,19 +40,42 @@ const wantedLabels = z.discriminatedUnion('kind', [
     bin: id.optional(),
     lot: optionalLabel(40),
     serial: optionalLabel(40),
+    expires: isoDate.optional().describe('Of a lot that the house does not have yet'),
     form,
     copies: z.number().int().min(1).max(999).default(1),
     ...to,
   }),
   z.object({ kind: z.literal('delivery'), delivery: id, ...to }),
-  z.object({ kind: z.literal('order'), order: id, ...to }),
+  z.object({ kind: z.literal('order'), order: id, form, ...to }),
+  z.object({ kind: z.literal('parcels').describe('One for each parcel of an order that is packed'), order: id, form, ...to }),
+  z.object({
+    kind: z.literal('totes').describe('One for each slot of a cart'),
+    bin: id,
+    slots: z.number().int().min(1).max(40),
+    form,
+    ...to,
+  }),
+  z.object({ kind: z.literal('badge').describe('Of a person, for leads'), person: id, form, ...to }),
   z.object({
     kind: z.literal('unitsAhead').describe('For pallets and cartons that come without a label: numbers of the house, each once'),
     count: z.number().int().min(1, 'must be at least one').max(200, 'must be at most 200 at once'),
     ...to,
   }),
-  z.object({ kind: z.literal('unit'), sscc, copies: z.number().int().min(1).max(99).default(1), ...to }),
+  z.object({ kind: z.literal('unit'), sscc, copies: z.number().int().min(1).max(99).default(1), form, ...to }),
 ]);
+
+// In the address of a page, as text.
+const wantedText = z
+  .string()
+  .max(4000)
+  .transform((value, context): z.infer<typeof wantedLabels> => {
+    try {
+      return wantedLabels.parse(JSON.parse(value));
+    } catch {
+      context.addIssue({ code: 'custom', message: 'asks for no label' });
+      return z.NEVER;
+    }
+  });
 
 /** By what a list of wrong labels can be ordered. */
 export const WRONG_LABEL_SORTS = ['bin', 'code', 'description', 'on', 'now', 'since'] as const;
@@ -92,15 +115,7 @@ export const labelsRoutes = routesOf({
     path: '/api/labels/preview',
     allow: [],
     act: 'See a label before it is printed',
-    query: z.object({
-      item: id,
-      bin: id.optional(),
-      lot: optionalLabel(40),
-      serial: optionalLabel(40),
-      size: paperKey.optional(),
-      printer: id.optional(),
-      form,
-    }),
+    query: z.object({ wanted: wantedText }),
     reply: z.object({
       svg: z.string().nullable().describe('As it will be printed; null where it cannot be'),
       widthMm: z.number(),
@@ -110,7 +125,11 @@ export const labelsRoutes = routesOf({
       moduleMm: z.number().nullable().describe('The least bar or square of the code'),
       forms: z.array(z.enum(['bars', 'square'])).describe('The forms that the code may have'),
       unsaid: z.array(z.string()).describe('What the label does not say, a sentence each'),
-      onHand: z.number().describe('How many labels the goods at this site want, of the lot where one is named'),
+      labels: z.number().describe('How many labels come out'),
+      onHand: z
+        .number()
+        .nullable()
+        .describe('How many labels the goods at this site want, of the lot where one is named; null of what is no goods'),
     }),
   },
   'labels.units': {

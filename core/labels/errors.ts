@@ -13,6 +13,9 @@ export type LabelsError =
   | { code: 'labels.unknownPrinter'; id: number }
   | { code: 'labels.printerTaken'; name: string }
   | { code: 'labels.sheetIsPdf' }
+  | { code: 'labels.nothing' }
+  | { code: 'labels.notPacked'; order: string }
+  | { code: 'labels.noBadge'; name: string }
   | { code: 'labels.nothingUnsure'; name: string }
   | { code: 'labels.moreThanSent'; asked: number; most: number }
   | { code: 'labels.noPrefix' }
@@ -47,6 +50,12 @@ export function labelsSentence(e: LabelsError): string {
       return `Another printer here is called ${e.name}.`;
     case 'labels.sheetIsPdf':
       return 'Sheets are printed from a PDF: ask for one.';
+    case 'labels.nothing':
+      return 'There is nothing to print.';
+    case 'labels.notPacked':
+      return `${e.order} is not packed yet: how many parcels it has is said at the bench.`;
+    case 'labels.noBadge':
+      return `${e.name} has no badge.`;
     case 'labels.nothingUnsure':
       return `Nobody needs to look at what came out of ${e.name}.`;
     case 'labels.moreThanSent':

@@ -11,6 +11,9 @@ export const USUAL_PAPERS = {
   shelf: LABEL_SIZES.item,
   order: LABEL_SIZES.shelf,
   unit: LABEL_SIZES.shelf,
+  tote: LABEL_SIZES.shelf,
+  parcel: LABEL_SIZES.pallet,
+  badge: LABEL_SIZES.item,
 } as const;
 
 /** What somebody may choose of a code where both fit: bars in a line, or a square. */
@@ -31,6 +34,11 @@ export type LabelRequest = { readonly paper?: Paper; readonly form?: LabelForm }
   | { kind: 'bin'; address: string; zone: string; site: string; arrow: 'up' | 'down' | null }
   | { kind: 'shelf'; code: string; barcode: string | null; description: string; price: string; bin: string }
   | { kind: 'order'; number: string; customer: string }
+  /** A slot of a cart or a tote in it: its code is that of the cart. */
+  | { kind: 'tote'; cart: string; slot: number; site: string }
+  /** One of an order's parcels, by its number among them. */
+  | { kind: 'parcel'; order: string; customer: string; address: string; company: string; parcel: number; of: number }
+  | { kind: 'badge'; badge: string; name: string; role: string; company: string }
   /** A pallet or carton with what is in it, a line each. */
   | { kind: 'unit'; sscc: string; company: string; contents: readonly string[] }
 );
@@ -117,6 +125,35 @@ function contentOf(request: LabelRequest, paper: Paper): Omit<LabelFace, 'widthM
       return {
         fields: [whole('number', request.number, 'huge'), ...may('customer', request.customer, 'loud', 2)],
         ...{ arrow: null, code: plainCode(request.number), reach: 'hand', unsaid: null },
+      };
+    case 'tote':
+      return {
+        fields: [whole('slot', String(request.slot), 'huge'), whole('cart', request.cart, 'loud'), ...may('site', request.site, 'quiet')],
+        ...{ arrow: null, code: plainCode(request.cart), reach: 'hand', unsaid: null },
+      };
+    case 'parcel':
+      return {
+        fields: [
+          whole('number', request.order, 'loud'),
+          whole('customer', request.customer, 'loud', 4),
+          // Where it goes is read by whoever carries it: all of it, or there is no label.
+          ...request.address
+            .split('\n')
+            .filter((line) => line.trim() !== '')
+            .map((line, n) => whole(`address ${n + 1}`, line, 'plain', 3)),
+          ...(request.of > 1 ? [whole('parcel', `Parcel ${request.parcel} of ${request.of}`, 'plain')] : []),
+          ...may('company', `From ${request.company}`, 'quiet', 2),
+        ],
+        ...{ arrow: null, code: plainCode(request.order), reach: 'hand', unsaid: null },
+      };
+    case 'badge':
+      return {
+        fields: [
+          whole('name', request.name, 'loud', 3),
+          ...may('role', request.role, 'plain'),
+          ...may('company', request.company, 'quiet', 2),
+        ],
+        ...{ arrow: null, code: plainCode(request.badge), reach: 'hand', unsaid: null },
       };
     case 'unit': {
       const { sscc, contents, company } = request;

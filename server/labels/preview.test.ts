@@ -14,8 +14,9 @@ const lotted = async (): Promise<{ item: number; code: string }> => {
   );
   return row ?? { item: 0, code: '' };
 };
-const preview = (query: { item: number; lot?: string; form?: 'bars' | 'square'; size?: 'small' | 'pallet' }, who = lead) =>
-  who.ask('labels.preview', { query: { lot: '', serial: '', ...query } });
+type OfItem = { item: number; lot?: string; form?: 'bars' | 'square'; size?: 'small' | 'pallet' };
+const see = (wanted: object, who = lead) => who.ask('labels.preview', { query: { wanted: JSON.stringify(wanted) } });
+const preview = (of: OfItem, who = lead) => see({ kind: 'item', lot: '', serial: '', ...of }, who);
 
 /** What lay in the queue last, as it was drawn. */
 async function lastDrawn(): Promise<string> {
@@ -91,5 +92,59 @@ describe('D1 a label before it is printed', () => {
     expect(await house.rows(`SELECT state, said FROM print_job WHERE id = ?`, [old?.id ?? 0])).toEqual([
       { state: 'failed', said: 'This label was asked for by an older program: ask for it again.' },
     ]);
+  });
+  it('of every kind there is one to be seen, and seeing notes nothing and takes no number', async () => {
+    const one = async (sql: string): Promise<number> => (await house.rows<{ id: number }>(sql))[0]?.id ?? 0;
+    const bin = await one(`SELECT id FROM bin WHERE site_id = 1 AND labelled_at IS NULL LIMIT 1`);
+    const packed = await one(`SELECT id FROM customer_order WHERE site_id = 1 ORDER BY id LIMIT 1`);
+    await house.rows(`UPDATE customer_order SET parcels = 3 WHERE id = ?`, [packed]);
+    const numbers = (await lead.ask('labels.units', {})).reply.left;
+    const cart = await one(`SELECT id FROM bin WHERE site_id = 1 AND use = 'cart' LIMIT 1`);
+    const badged = await one(`SELECT id FROM person WHERE badge IS NOT NULL LIMIT 1`);
+    for (const [wanted, labels] of [
+      [{ kind: 'bins', bins: [bin] }, 1],
+      [{ kind: 'order', order: packed }, 1],
+      [{ kind: 'parcels', order: packed }, 3],
+      [{ kind: 'totes', bin: cart, slots: 6 }, 6],
+      [{ kind: 'badge', person: badged }, 1],
+      [{ kind: 'unitsAhead', count: 9 }, 1],
+    ] as const) {
+      const seen = await see(wanted);
+      expect([wanted.kind, seen.status, seen.reply.labels, seen.reply.svg?.slice(0, 4)]).toEqual([wanted.kind, 200, labels, '<svg']);
+    }
+    expect(await house.rows(`SELECT labelled_at FROM bin WHERE id = ?`, [bin])).toEqual([{ labelled_at: null }]);
+    expect((await lead.ask('labels.units', {})).reply.left).toBe(numbers);
+  });
+  it('a parcel, a slot and a badge are printed for who may have them, and refused where there are none', async () => {
+    const one = async (sql: string): Promise<number> => (await house.rows<{ id: number }>(sql))[0]?.id ?? 0;
+    const order = await one(`SELECT id FROM customer_order WHERE site_id = 1 AND parcels IS NULL ORDER BY id LIMIT 1`);
+    const shelf = await one(`SELECT id FROM bin WHERE site_id = 1 AND use = 'shelf' LIMIT 1`);
+    const badged = await one(`SELECT id FROM person WHERE badge IS NOT NULL LIMIT 1`);
+    const bare = await one(`UPDATE person SET badge = NULL WHERE name = 'Odile Wrack' RETURNING id`);
+    const print = async (body: object, who = lead): Promise<string> =>
+      ((await who.ask('labels.print', { body: body as never })).problem as { code?: string } | undefined)?.code ?? 'printed';
+    expect(await print({ kind: 'parcels', order })).toBe('labels.notPacked');
+    expect(await print({ kind: 'parcels', order: 999_999 })).toBe('orders.unknownOrder');
+    expect(await print({ kind: 'totes', bin: shelf, slots: 4 })).toBe('places.unknownBin');
+    expect(await print({ kind: 'totes', bin: shelf, slots: 0 })).toBe('request.fields');
+    expect(await print({ kind: 'badge', person: bare })).toBe('labels.noBadge');
+    expect(await print({ kind: 'badge', person: 999_999 })).toBe('people.unknownPerson');
+    // Whoever prints the badge of somebody could come in as them.
+    expect(await print({ kind: 'badge', person: badged }, hand)).toBe('people.noRight');
+    expect((await see({ kind: 'badge', person: badged }, hand)).problem.code).toBe('people.noRight');
+    await house.rows(`UPDATE customer_order SET parcels = 2 WHERE id = ?`, [order]);
+    expect(await print({ kind: 'parcels', order }, hand)).toBe('printed');
+    expect(await print({ kind: 'badge', person: badged })).toBe('printed');
+    const titles = (await house.rows<{ title: string }>(`SELECT title FROM print_job ORDER BY id DESC LIMIT 3`)).map((j) => j.title);
+    expect(titles).toEqual([
+      expect.stringMatching(/^Badge of /),
+      expect.stringMatching(/^Parcel 2 of 2/),
+      expect.stringMatching(/^Parcel 1 of 2/),
+    ]);
+    await house.rows(`UPDATE customer_order SET parcels = NULL WHERE parcels IS NOT NULL AND packed_at IS NULL`);
+  });
+  it('nonsense for a label is refused', async () => {
+    for (const wanted of ['', '{', '[]', '{"kind":"flag"}', 'null'])
+      expect((await lead.ask('labels.preview', { query: { wanted } })).status).toBe(400);
   });
 });

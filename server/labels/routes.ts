@@ -1,5 +1,15 @@
 import { setImmediate as immediately } from 'node:timers/promises';
-import { choosePrinter, composeLabel, formOf, labelsSentence, mmOf, USUAL_PAPERS, type LabelFault, type Paper } from '#core/labels';
+import {
+  choosePrinter,
+  composeLabel,
+  formOf,
+  labelsSentence,
+  mmOf,
+  USUAL_PAPERS,
+  type LabelFault,
+  type LabelForm,
+  type Paper,
+} from '#core/labels';
 import {
   announce,
   askHelper,
@@ -20,18 +30,23 @@ import { noteBinLabels, noteShelfLabels, selectBinFaces, selectWrongLabels, sele
 import { printerHandlers } from './printers.ts';
 import { findPaper, selectOwnPrinter, selectPrintersAt, selectZonePrinters, type NamedPrinter } from './store-printers.ts';
 import { insertPrintJobs } from './store-queue.ts';
-import { itemLabel, labelOfItem, labelsWanted, MOST, priceAt, type Wanted } from './wanted.ts';
+import { itemLabel, labelsWanted, MOST, noteWanted, priceAt, unitsAhead, type Wanted } from './wanted.ts';
 
 const MOST_IN_PDF = 5000;
 
 export const labelsHandlers: RoomHandlers<'labels'> = {
   ...printerHandlers,
   'labels.print': async (trx, { me, body, handheld }) => {
-    const wanted = await labelsWanted(trx, body, me.site.id);
+    const wanted = body.kind === 'unitsAhead' ? await unitsAhead(trx, body.count) : await labelsWanted(trx, body, me);
+    await noteWanted(trx, body, me.site.id);
     if (wanted.length === 0) return { jobs: 0, labels: 0, unsaid: [], printers: [] };
     const labels = wanted.reduce((sum, w) => sum + w.copies, 0);
     if (labels > MOST) refuse({ code: 'labels.tooMany', asked: labels, most: MOST });
-    const { fault, ...queued } = await queueLabels(trx, { person: me.id, site: me.site.id, handheld, ...chosenOf(body) }, wanted);
+    const { fault, ...queued } = await queueLabels(
+      trx,
+      { person: me.id, site: me.site.id, handheld, ...chosenOf(body) },
+      wanted.map((w) => ({ ...w, request: { ...w.request, ...formIn(body) } })),
+    );
     if (fault && queued.jobs === 0) refuse(fault);
     return queued;
   },
@@ -71,20 +86,16 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
     }));
     return { sites: (await Promise.all(counts)).filter((s) => s.total > 0) };
   },
-  'labels.preview': async (db, { me, query: asked, handheld }) => {
-    const { request, zone } = await labelOfItem(db, asked);
-    const { printer, paper } = (await chooser(db, { site: me.site.id, handheld, ...chosenOf(asked) }))({ request, zone });
-    const face = composeLabel({ ...request, paper });
+  'labels.preview': async (db, { me, query: { wanted: body }, handheld }) => {
+    // Numbers are taken when they are printed; what they look like is seen of any.
+    const wanted = body.kind === 'unitsAhead' ? [SAMPLE_UNIT] : await labelsWanted(db, body, me);
+    const [first] = wanted;
+    if (!first) return refuse({ code: 'labels.nothing' });
+    const { printer, paper } = (await chooser(db, { site: me.site.id, handheld, ...chosenOf(body) }))(first);
+    const face = composeLabel({ ...first.request, paper, ...formIn(body) });
     const drawing = drawingOf(face, printer?.dpi);
-    const { onHand } = await queryOne<{ onHand: number }>(
-      db,
-      `SELECT ceil(coalesce(sum(b.qty), 0))::float8 AS "onHand"
-       FROM balance b
-       JOIN bin ON bin.id = b.bin_id
-       LEFT JOIN lot l ON l.id = b.lot_id
-       WHERE b.item_id = ? AND bin.site_id = ? AND (? = '' OR l.code = ?)`,
-      [asked.item, me.site.id, asked.lot ?? '', asked.lot ?? ''],
-    );
+    const onHand = body.kind === 'item' ? await selectOnHand(db, me.site.id, body.item, body.lot ?? '') : null;
+    const labels = wanted.reduce((sum, w) => sum + w.copies, 0);
     const { widthMm, heightMm } = face;
     const forms = [...new Set(face.code.ways.map((way) => formOf(way.symbology)))];
     const said = isFault(drawing)
@@ -95,7 +106,7 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
           moduleMm: mmOf(drawing.symbol.module, drawing.dpi),
           unsaid: [...drawing.unsaid],
         };
-    return { ...said, widthMm, heightMm, forms, onHand, printer: printer?.name ?? null };
+    return { ...said, widthMm, heightMm, forms, onHand, labels, printer: printer?.name ?? null };
   },
   'labels.units': async (db) => selectUnitNumbers(db),
   'labels.setUnitPrefix': async (trx, { body }) => {
@@ -104,6 +115,27 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
     return { ok: true };
   },
 };
+
+const SAMPLE_UNIT: Wanted = {
+  title: 'Unit',
+  request: { kind: 'unit', sscc: '0'.repeat(18), company: '', contents: [] },
+  ...{ copies: 1, zone: null },
+};
+const formIn = (body: object): { form?: LabelForm } => ('form' in body && body.form ? { form: body.form as LabelForm } : {});
+
+// How many labels the goods of an item at a site want.
+async function selectOnHand(db: Pick<Trx, 'raw'>, site: number, item: number, lot: string): Promise<number> {
+  const { onHand } = await queryOne<{ onHand: number }>(
+    db,
+    `SELECT ceil(coalesce(sum(b.qty), 0))::float8 AS "onHand"
+     FROM balance b
+     JOIN bin ON bin.id = b.bin_id
+     LEFT JOIN lot l ON l.id = b.lot_id
+     WHERE b.item_id = ? AND bin.site_id = ? AND (? = '' OR l.code = ?)`,
+    [item, site, lot, lot],
+  );
+  return onHand;
+}
 
 // So many are laid out before they are queued, so that who prints them is told at once what they do not say; of more the queue tells.
 const TOLD_AT_ONCE = 24;

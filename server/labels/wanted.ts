@@ -1,5 +1,6 @@
 import { moneyText } from '#core/base';
-import type { LabelForm, LabelRequest } from '#core/labels';
+import type { LabelRequest } from '#core/labels';
+import type { Role } from '#core/people';
 import { query, refuse, type Db, type Trx } from '#server/kernel';
 import type { BodyOf, Routes } from '#contract';
 import { findItem, selectFirstBarcode } from '#server/items';
@@ -13,39 +14,67 @@ export const MOST = 2000;
 export type Wanted = { title: string; request: LabelRequest; copies: number; zone: number | null };
 type Reads = Pick<Db, 'raw'>;
 
-/** What a print asks for, label by label, in the order in which they come out. What labels say of bins and shelves is noted with it. */
-export async function labelsWanted(trx: Trx, body: BodyOf<Routes['labels.print']>, site: number): Promise<Wanted[]> {
+type Body = BodyOf<Routes['labels.print']>;
+/** Who asks, as far as it matters to what they may print. */
+type Asker = { readonly role: Role; readonly site: { readonly id: number } };
+
+/** What a print asks for, label by label, in the order in which they come out. Nothing is noted by it: it is what a preview shows, too.
+ *  Errors: what is asked for is not there, or not for this person. */
+export async function labelsWanted(db: Reads, body: Exclude<Body, { kind: 'unitsAhead' }>, me: Asker): Promise<Wanted[]> {
+  const site = me.site.id;
   switch (body.kind) {
     case 'bins':
     case 'zone':
-      return binLabels(trx, site, body);
+      return binLabels(db, site, body);
     case 'shelf':
-      return shelfLabels(trx, body.pairs);
+      return shelfLabels(db, body.pairs);
     case 'item':
-      return [{ ...(await labelOfItem(trx, body)), copies: body.copies }];
+      return [{ ...(await labelOfItem(db, body)), copies: body.copies }];
     case 'order': {
       const [order] = await query<{ number: string; customer: string }>(
-        trx,
+        db,
         `SELECT o.number, c.name AS customer FROM customer_order o JOIN order_party c ON c.order_id = o.id WHERE o.id = ?`,
         [body.order],
       );
       if (!order) return refuse({ code: 'orders.unknownOrder', text: String(body.order) });
       return [{ title: `Order ${order.number}`, request: { kind: 'order', ...order }, copies: 1, zone: null }];
     }
-    case 'unitsAhead': {
-      const { company } = await selectHouse(trx);
-      const numbers = await takeUnitNumbers(trx, body.count);
-      return numbers.map((sscc) => ({
-        title: `Unit ${sscc}`,
-        request: { kind: 'unit', sscc, company, contents: [] },
-        copies: 1,
-        zone: null,
+    case 'parcels':
+      return parcelLabels(db, site, body.order);
+    case 'totes': {
+      const [bin] = await query<{ cart: string; site: string; zone: number }>(
+        db,
+        `SELECT b.address AS cart, s.name AS site, b.zone_id AS zone
+         FROM bin b
+         JOIN site s ON s.id = b.site_id
+         WHERE b.id = ? AND b.site_id = ? AND b.use = 'cart'`,
+        [body.bin, site],
+      );
+      if (!bin) return refuse({ code: 'places.unknownBin', text: 'of a cart' });
+      const { zone, ...cart } = bin;
+      return Array.from({ length: body.slots }, (_, n) => ({
+        title: `${cart.cart}, slot ${n + 1}`,
+        request: { kind: 'tote', ...cart, slot: n + 1 },
+        ...{ copies: 1, zone },
       }));
+    }
+    case 'badge': {
+      if (me.role !== 'lead') refuse({ code: 'people.noRight', role: me.role, act: 'Print badges' });
+      const [person] = await query<{ name: string; badge: string | null; role: Role }>(
+        db,
+        `SELECT name, badge, role FROM person WHERE id = ? AND active`,
+        [body.person],
+      );
+      if (!person) return refuse({ code: 'people.unknownPerson', id: body.person });
+      if (person.badge === null) return refuse({ code: 'labels.noBadge', name: person.name });
+      const { company } = await selectHouse(db);
+      const request: LabelRequest = { kind: 'badge', badge: person.badge, name: person.name, role: person.role, company };
+      return [{ title: `Badge of ${person.name}`, request, copies: 1, zone: null }];
     }
     case 'unit': {
       const { sscc, copies } = body;
       const goods = await query<{ code: string; qty: string; unit: string; lot: string | null }>(
-        trx,
+        db,
         `SELECT i.code, trim_scale(sum(b.qty))::text AS qty, i.base_unit AS unit, l.code AS lot
          FROM logistic_unit u
          JOIN balance b ON b.unit_id = u.id
@@ -58,7 +87,7 @@ export async function labelsWanted(trx: Trx, body: BodyOf<Routes['labels.print']
       );
       if (goods.length === 0) refuse({ code: 'stock.unitEmpty', sscc });
       const contents = goods.map((g) => `${g.qty} ${g.unit} ${g.code}${g.lot ? `, lot ${g.lot}` : ''}`);
-      const { company } = await selectHouse(trx);
+      const { company } = await selectHouse(db);
       return [{ title: `Unit ${sscc}`, request: { kind: 'unit', sscc, company, contents }, copies, zone: null }];
     }
     case 'delivery': {
@@ -70,7 +99,7 @@ export async function labelsWanted(trx: Trx, body: BodyOf<Routes['labels.print']
         copies: number;
         zone: number | null;
       }>(
-        trx,
+        db,
         `SELECT e.item_id AS id, e.lot, max(e.expires) AS expires, e.serial, ceil(sum(e.qty))::int AS copies,
            (SELECT b.zone_id FROM site s JOIN bin b ON b.id = s.arrivals_bin WHERE s.id = d.site_id) AS zone
          FROM delivery_entry e
@@ -82,7 +111,7 @@ export async function labelsWanted(trx: Trx, body: BodyOf<Routes['labels.print']
       );
       if (entries.length === 0) refuse({ code: 'receiving.unknownDelivery', id: body.delivery });
       const labels: Wanted[] = [];
-      for (const entry of entries) labels.push(await itemLabel(trx, await findItem(trx, entry.id), entry));
+      for (const entry of entries) labels.push(await itemLabel(db, await findItem(db, entry.id), entry));
       return labels;
     }
   }
@@ -94,20 +123,18 @@ export type LabelledItem = {
   readonly lot?: string | undefined;
   readonly serial?: string | undefined;
   readonly bin?: number | undefined;
-  readonly form?: LabelForm | undefined;
+  readonly expires?: string | undefined;
 };
 
 /** The label of an item, of one of its lots or of one of its serials. */
 export async function labelOfItem(db: Reads, of: LabelledItem): Promise<Wanted> {
-  const { lot, serial, bin, form } = of;
+  const { lot, serial, bin } = of;
   const item = await findItem(db, of.item);
   const [known] = lot
     ? await query<{ expires: string | null }>(db, `SELECT expires FROM lot WHERE item_id = ? AND code = ?`, [item.id, lot])
     : [];
-  const label = await itemLabel(db, item, {
-    ...{ lot: lot || null, expires: known?.expires ?? null, serial: serial || null, copies: 1, bin: bin ?? null },
-  });
-  return { ...label, request: { ...label.request, ...(form ? { form } : {}) } };
+  const expires = known ? known.expires : (of.expires ?? null);
+  return itemLabel(db, item, { lot: lot || null, expires, serial: serial || null, copies: 1, bin: bin ?? null });
 }
 
 /** The label of an item with what is known of this piece. */
@@ -156,15 +183,14 @@ export async function priceAt(db: Reads, item: number, bin: number): Promise<str
   return row ? moneyText(row.price, (await selectHouse(db)).currency) : null;
 }
 
-async function binLabels(trx: Trx, site: number, wanted: WantedBins): Promise<Wanted[]> {
+async function binLabels(trx: Reads, site: number, wanted: WantedBins): Promise<Wanted[]> {
   const bins = await selectBinFaces(trx, site, wanted);
   if (bins.length === 0) refuse({ code: 'places.unknownBin', text: 'without a label' });
   if (bins.length > MOST) refuse({ code: 'labels.tooMany', asked: bins.length, most: MOST });
-  await noteBinLabels(trx, bins);
   return bins.map(({ id: _, zoneId, ...b }) => ({ title: `Bin ${b.address}`, request: { kind: 'bin', ...b }, copies: 1, zone: zoneId }));
 }
 
-async function shelfLabels(trx: Trx, pairs: readonly { bin: number; item: number }[]): Promise<Wanted[]> {
+async function shelfLabels(trx: Reads, pairs: readonly { bin: number; item: number }[]): Promise<Wanted[]> {
   const rows = await query<{ code: string; description: string; barcode: string | null; price: string; bin: string; zone: number }>(
     trx,
     `SELECT z.id AS zone, i.code, i.description, b.address AS bin,
@@ -179,7 +205,6 @@ async function shelfLabels(trx: Trx, pairs: readonly { bin: number; item: number
      ORDER BY b.walk, b.id, i.code`,
     [pairs.map((p) => p.bin), pairs.map((p) => p.item)],
   );
-  await noteShelfLabels(trx, pairs);
   const { currency } = await selectHouse(trx);
   return rows.map(({ zone, ...r }) => ({
     title: `Price of ${r.code} in ${r.bin}`,
@@ -187,4 +212,43 @@ async function shelfLabels(trx: Trx, pairs: readonly { bin: number; item: number
     copies: 1,
     zone,
   }));
+}
+
+/** One label for each parcel of an order at this site, with where it goes. */
+async function parcelLabels(db: Reads, site: number, order: number): Promise<Wanted[]> {
+  const [packed] = await query<{ number: string; customer: string; address: string; parcels: number | null }>(
+    db,
+    `SELECT o.number, p.name AS customer, p.address, o.parcels
+     FROM customer_order o
+     JOIN order_party p ON p.order_id = o.id
+     WHERE o.id = ? AND o.site_id = ?`,
+    [order, site],
+  );
+  if (!packed) return refuse({ code: 'orders.unknownOrder', text: String(order) });
+  const { number, customer, address } = packed;
+  if (packed.parcels === null) return refuse({ code: 'labels.notPacked', order: number });
+  const { company } = await selectHouse(db);
+  const of = packed.parcels;
+  return Array.from({ length: of }, (_, n) => ({
+    title: `Parcel ${n + 1} of ${of}, ${number}`,
+    request: { kind: 'parcel', order: number, customer, address, company, parcel: n + 1, of },
+    ...{ copies: 1, zone: null },
+  }));
+}
+
+/** Labels for pallets and cartons that come without one, each with a number of the house that nobody else gets. */
+export async function unitsAhead(trx: Trx, count: number): Promise<Wanted[]> {
+  const { company } = await selectHouse(trx);
+  const numbers = await takeUnitNumbers(trx, count);
+  return numbers.map((sscc) => ({
+    title: `Unit ${sscc}`,
+    request: { kind: 'unit', sscc, company, contents: [] },
+    ...{ copies: 1, zone: null },
+  }));
+}
+
+/** Notes what labels say of bins and shelves from now on. */
+export async function noteWanted(trx: Trx, body: Body, site: number): Promise<void> {
+  if (body.kind === 'bins' || body.kind === 'zone') await noteBinLabels(trx, await selectBinFaces(trx, site, body));
+  if (body.kind === 'shelf') await noteShelfLabels(trx, body.pairs);
 }

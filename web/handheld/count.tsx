@@ -1,6 +1,6 @@
 import { useCallback } from 'react';
 import { useParams } from 'react-router';
-import { formatQty, sumQty } from '#core/base';
+import { formatQty, ONE, sumQty } from '#core/base';
 import { needsLot } from '#core/items';
 import {
   COUNT_BEGINS,
@@ -20,6 +20,7 @@ import { Button, Plate, Progress, ItemPicture } from '#web/base';
 import { theFloor, useFloor, useHand } from '#web/hands';
 import { Missing } from './missing.tsx';
 import { Ask, AskDate, AskSure, NumberOf, Screen } from './screen.tsx';
+import { PrintLabel } from './print-label.tsx';
 
 /** Counting: scan a bin, then what lies in it; each scan is one more, or key the number. The next bin closes this one. */
 export function CountOnFloor() {
@@ -126,6 +127,18 @@ function InBin({ job, at, person, choose }: { job: CountJob; at: CountAt; person
             <Button tall className="w-full" onClick={() => choose({ what: 'anotherLot' })}>
               Another lot of {item.code}
             </Button>
+          )}
+          {at.asks.what === 'goods' && (
+            <PrintLabel
+              key={`${latest.item} ${latest.lot ?? ''} ${latest.serial ?? ''}`}
+              goods={{
+                item: latest.item,
+                lot: latest.lot,
+                serial: latest.serial,
+                bin: here.bin,
+                copies: Math.ceil(totalIn(job, here.bin, latest.item, latest.lot) / ONE),
+              }}
+            />
           )}
         </>
       )}

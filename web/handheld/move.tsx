@@ -1,6 +1,6 @@
 import { useCallback } from 'react';
 import { useSearchParams } from 'react-router';
-import { formatQty } from '#core/base';
+import { formatQty, ONE } from '#core/base';
 import { shortSscc, type ContentFact, type Facts } from '#core/floor';
 import { compareFirstExpired } from '#core/lots';
 import {
@@ -19,6 +19,7 @@ import {
 import { Button, Empty, Plate, sayDay, ItemPicture } from '#web/base';
 import { theFloor, useFloor, useHand } from '#web/hands';
 import { Contents } from './contents.tsx';
+import { PrintLabel } from './print-label.tsx';
 import { Ask, NumberOf, Screen } from './screen.tsx';
 import { Sure } from './sure.tsx';
 import { UnitGoods } from './unit-goods.tsx';
@@ -259,7 +260,19 @@ function InHand({
           onSure={(reason) => choose({ what: 'sure', reason })}
         />
       ) : (
-        <NowTo suggestion={suggestion} source={source} facts={facts} />
+        <>
+          <NowTo suggestion={suggestion} source={source} facts={facts} />
+          <PrintLabel
+            key={`${hand.item.id} ${hand.lot ?? ''} ${hand.serial ?? ''}`}
+            goods={{
+              item: hand.item.id,
+              lot: hand.newLot ?? hand.lot,
+              expires: hand.expires,
+              serial: hand.serial,
+              copies: Math.ceil(hand.qty / ONE),
+            }}
+          />
+        </>
       )}
       {at.step === 'to' && hand.lot !== null && (
         <Button tall className="w-full" onClick={() => choose({ what: 'newLot' })}>

@@ -1,6 +1,6 @@
 import { useCallback, useState } from 'react';
 import { useNavigate, useParams } from 'react-router';
-import { formatQty } from '#core/base';
+import { formatQty, ONE } from '#core/base';
 import {
   openOf,
   kitsToMake,
@@ -25,12 +25,13 @@ import {
   type RoundJob,
   type TroubleKind,
 } from '#core/picking';
-import { Button, Empty, Field, Plate, Tag, sayDay, ItemPicture, useSend } from '#web/base';
+import { Button, Empty, Field, Plate, Tag, sayDay, ItemPicture } from '#web/base';
 import { theFloor, useFloor, useHand } from '#web/hands';
 import { WayMap, type MapStop } from '#web/picking';
 import { GiveBack } from './give-back.tsx';
 import { Missing } from './missing.tsx';
 import { Ask, NumberOf, Screen } from './screen.tsx';
+import { PrintLabel } from './print-label.tsx';
 
 const TROUBLES: readonly (readonly [TroubleKind, string])[] = [
   ['short', 'Too few there'],
@@ -351,35 +352,16 @@ function OtherLot({ asks, choose }: { asks: Extract<PickAsks, { what: 'otherLot'
 
 /** A label for what is in the hand (G7): of its serial where it has just been taken, else of its goods and lot. */
 function PickLabel({ job, stop, person }: { job: RoundJob; stop: HandStop; person: number }) {
-  const print = useSend('labels.print', { quiet: true });
   const [last] = ownTaken(job, person);
   const pick = job.picks.find((p) => p.key === last?.pick && p.bin === stop.bin.id) ?? stop.open[0];
   if (!pick) return null;
-  const serial = last?.pick === pick.key ? last.serial : null;
-  const lot = last?.pick === pick.key ? last.lot : pick.lot;
-  return (
-    <div className="space-y-1">
-      <Button
-        tall
-        look="quiet"
-        className="w-full"
-        disabled={print.isPending}
-        onClick={() =>
-          print.mutate({
-            body: {
-              kind: 'item',
-              item: pick.item,
-              bin: pick.bin,
-              ...(lot === null ? {} : { lot }),
-              ...(serial === null ? {} : { serial }),
-            },
-          })
-        }
-      >
-        {serial === null ? 'Print its label' : `Print a label of ${serial}`}
-      </Button>
-      {print.isSuccess && <p className="text-lg">It waits at the printer.</p>}
-      {print.error && <p className="text-lg font-semibold text-wrong">{print.error.message}</p>}
-    </div>
-  );
+  const isLast = last?.pick === pick.key;
+  const goods = {
+    item: pick.item,
+    bin: pick.bin,
+    lot: isLast ? last.lot : pick.lot,
+    serial: isLast ? last.serial : null,
+    copies: Math.ceil(pick.qty / ONE),
+  };
+  return <PrintLabel key={pick.key} goods={goods} />;
 }

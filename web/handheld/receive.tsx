@@ -1,6 +1,6 @@
 import { useCallback } from 'react';
 import { useNavigate, useParams } from 'react-router';
-import { formatQty } from '#core/base';
+import { formatQty, ONE } from '#core/base';
 import { shortSscc } from '#core/floor';
 import { needsLot } from '#core/items';
 import { isExpired } from '#core/lots';
@@ -30,6 +30,7 @@ import { Entries, lastScans, Lines, LookUp, Paper } from './receive-lists.tsx';
 import { FoundWords, ToInspect } from './receive-inspect.tsx';
 import { LastUnit, NoLabel, OpenUnit } from './receive-unit.tsx';
 import { NumberOf, Screen } from './screen.tsx';
+import { PrintLabel } from './print-label.tsx';
 
 const HINTS: Readonly<Record<ReceiveAsks['what'], string>> = {
   goods: 'Scan goods',
@@ -189,6 +190,19 @@ function LastEntry({
         <Button tall className="mt-2 w-full" onClick={() => choose({ what: 'anotherLot' })}>
           Not lot {entry.lot}: another lot
         </Button>
+      )}
+      {entry.sscc === null && (
+        <PrintLabel
+          each={entry.key}
+          goods={{
+            item: item.id,
+            lot: entry.lot,
+            expires: entry.expires,
+            serial: entry.serial,
+            bin: entry.bin,
+            copies: Math.ceil(entry.qty / ONE),
+          }}
+        />
       )}
     </section>
   );

@@ -3,3 +3,4 @@ export { sayLabelsSent } from './sent.ts';
 export { LabelPdf } from './label-pdf.tsx';
 export { ItemLabels } from './item-labels.tsx';
 export { PaperChoice, sizeOf } from './paper-choice.tsx';
+export { LabelPanel, type WantedLabels } from './label-panel.tsx';

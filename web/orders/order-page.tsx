@@ -19,6 +19,7 @@ import {
   ItemName,
 } from '#web/base';
 import { Clashes } from '#web/hands';
+import { LabelPanel } from '#web/labels';
 import { ChangeOrder } from './change-order.tsx';
 import { KitsOfLine, KitsOfOrder } from './kits.tsx';
 import { LineQty } from './line-qty.tsx';
@@ -41,6 +42,7 @@ export function OrderPage() {
   const hold = useSend('orders.hold', { onDone: () => setAsking(null) });
   const release = useSend('orders.release');
   const [changing, setChanging] = useState(false);
+  const [isLabelling, setIsLabelling] = useState(false);
   const [naming, setNaming] = useState<number | null>(null);
   const mayEnter = useMayReadCosts();
   const [asking, setAsking] = useState<'hold' | 'cancel' | null>(null);
@@ -93,6 +95,9 @@ export function OrderPage() {
           >
             Packing slip
           </a>
+          <Button aria-expanded={isLabelling} onClick={() => setIsLabelling(!isLabelling)}>
+            Labels
+          </Button>
           {open && mayEnter && <Button onClick={() => setChanging(true)}>Change</Button>}
           {open && !order.heldFor && <Button onClick={() => (setReason(''), setAsking('hold'))}>Hold</Button>}
           {inHand && (
@@ -129,6 +134,13 @@ export function OrderPage() {
           )}
         </div>
       </div>
+      {isLabelling && (
+        <LabelPanel
+          of={order.number}
+          wanted={{ kind: order.step === 'packed' ? 'parcels' : 'order', order: id }}
+          onDone={() => setIsLabelling(false)}
+        />
+      )}
       {asking !== null && (
         <form
           className="my-3 flex max-w-2xl items-end gap-2"

@@ -5,6 +5,7 @@ import type { ReplyOf, Routes } from '#contract';
 import type { Me } from '#contract/people';
 import { Button, sayAgo, sayMoment, Empty, Field, SidePanel, Tag, Tick, Trouble, useRead, useSend } from '#web/base';
 import { Select, useCommandForm } from '#web/forms';
+import { LabelPanel } from '#web/labels';
 
 type Person = ReplyOf<Routes['people.staff']>['staff'][number];
 
@@ -124,6 +125,7 @@ function PersonPanel({ person, me, onClose }: { person: Person; me: Me; onClose:
   const [badge, setBadge] = useState(person.badge ?? '');
   const [pin, setPin] = useState('');
   const [password, setPassword] = useState('');
+  const [isLabelling, setIsLabelling] = useState(false);
   const params = { id: person.id };
   const change = useSend('people.change', {
     quiet: true,
@@ -186,6 +188,12 @@ function PersonPanel({ person, me, onClose }: { person: Person; me: Me; onClose:
           )}
         </form>
         <Trouble error={change.error ?? assign.error ?? end.error ?? letIn.error} />
+        {person.badge !== null && person.active && (
+          <Button className="w-full" aria-expanded={isLabelling} onClick={() => setIsLabelling(!isLabelling)}>
+            Print the badge
+          </Button>
+        )}
+        {isLabelling && <LabelPanel of={person.name} wanted={{ kind: 'badge', person: person.id }} onDone={() => setIsLabelling(false)} />}
         <Button className="w-full" onClick={() => change.mutate({ params, body: { active: !person.active } })}>
           {person.active ? `Lock ${person.name} out` : `Let ${person.name} in again`}
         </Button>

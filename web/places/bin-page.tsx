@@ -1,7 +1,7 @@
 import { Link, useParams } from 'react-router';
 import { useState } from 'react';
-import { Button, sayMoment, Empty, Plate, Tag, Trouble, useRead, useSend, sayDay, ItemName } from '#web/base';
-import { sayLabelsSent } from '#web/labels';
+import { Button, Field, sayMoment, Empty, Plate, Tag, Trouble, useRead, useSend, sayDay, ItemName } from '#web/base';
+import { LabelPanel, sayLabelsSent } from '#web/labels';
 import { BinForm, HoldBin, Homes, ruleWords } from './bin-form.tsx';
 import { useMySite } from './frame.tsx';
 
@@ -11,6 +11,7 @@ export function BinPage() {
   const { data: bin, error } = useRead('places.bin', { params: { id } });
   const { me } = useMySite();
   const [editing, setEditing] = useState(false);
+  const [isLabelling, setIsLabelling] = useState(false);
   const { data: history } = useRead('stock.movements', { query: { bin: id, limit: 15 } });
   const print = useSend('labels.print', { onDone: (r) => sayLabelsSent(r, 'bin') });
   if (!bin) return <Trouble error={error} />;
@@ -31,9 +32,13 @@ export function BinPage() {
           <span className="ml-auto flex shrink-0 items-center gap-2">
             {bin.retired && <Tag tone="strong">retired</Tag>}
             <Button onClick={() => print.mutate({ body: { kind: 'bins', bins: [id] } })}>Print its label</Button>
+            <Button look="quiet" aria-expanded={isLabelling} onClick={() => setIsLabelling(!isLabelling)}>
+              {bin.use === 'cart' ? 'Labels of its slots' : 'See it first'}
+            </Button>
             {me?.role === 'lead' && <Button onClick={() => setEditing(!editing)}>{editing ? 'Cancel' : 'Change'}</Button>}
           </span>
         </div>
+        {isLabelling && <BinLabel bin={{ id, address: bin.address, use: bin.use }} onDone={() => setIsLabelling(false)} />}
         {editing && <BinForm bin={bin} onDone={() => setEditing(false)} />}
         {bin.broken.map((b) => (
           <p key={b.rule} className="mb-2 border-2 border-wrong bg-wrong-pale p-2 font-semibold text-wrong">
@@ -143,5 +148,25 @@ export function BinPage() {
         </ul>
       </section>
     </article>
+  );
+}
+
+/** The label of a bin, or of the slots of a cart. */
+function BinLabel({ bin, onDone }: { bin: { id: number; address: string; use: string }; onDone: () => void }) {
+  const [slots, setSlots] = useState('8');
+  const many = Number(slots);
+  const isFair = Number.isInteger(many) && many >= 1 && many <= 40;
+  if (bin.use !== 'cart') return <LabelPanel of={bin.address} kind="bin" wanted={{ kind: 'bins', bins: [bin.id] }} onDone={onDone} />;
+  return (
+    <LabelPanel of={`a slot of ${bin.address}`} wanted={{ kind: 'totes', bin: bin.id, slots: isFair ? many : 1 }} onDone={onDone}>
+      <Field
+        label="How many slots it has"
+        className="w-24"
+        inputMode="numeric"
+        value={slots}
+        problem={isFair ? undefined : 'Key a number from 1 to 40.'}
+        onChange={(e) => setSlots(e.target.value)}
+      />
+    </LabelPanel>
   );
 }

@@ -15,7 +15,8 @@ import {
   type ShippingSaid,
 } from '#core/shipping';
 import type { Me } from '#contract/people';
-import { atSite, Button, Empty, Plate, Progress, sayDay, Tag, useRead, ItemPicture, lasting } from '#web/base';
+import { atSite, Button, Empty, Plate, Progress, sayDay, Tag, useRead, useSend, ItemPicture, lasting } from '#web/base';
+import { sayLabelsSent } from '#web/labels';
 import { Clashes, TakingAlong, theFloor, useCourier, useFloor, useHand, type Answer } from '#web/hands';
 
 /** The bench: scan an order's sheet, its goods, its sheet again. Large type; the scanner alone does all of it. */
@@ -214,6 +215,7 @@ function OpenOrder({ order, at, choose }: { order: BenchOrder; at: PackAt; choos
   const items = [...new Set([...order.lines.map((l) => l.item), ...order.pieces.map((p) => p.item)])];
   const pieces = piecesOf(order);
   const [parcels, setParcels] = useState(String(at.parcels));
+  const labels = useSend('labels.print', { onDone: (r) => sayLabelsSent(r, 'parcel') });
   const parcelsFault = PARCELS.test(parcels) ? null : 'Key 1 to 99.';
   return (
     <>
@@ -264,6 +266,9 @@ function OpenOrder({ order, at, choose }: { order: BenchOrder; at: PackAt; choos
         </a>
         {order.packed ? (
           <>
+            <Button tall disabled={labels.isPending} onClick={() => labels.mutate({ body: { kind: 'parcels', order: order.id } })}>
+              {labels.isSuccess ? 'Parcel labels again' : 'Parcel labels'}
+            </Button>
             <Button tall onClick={() => choose({ what: 'undo' })}>
               Undo the packing
             </Button>

@@ -1,7 +1,9 @@
+import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { toast } from 'sonner';
 import { Button, counted, Empty, ItemName, Plate, sayDay, sayMoment, Tag, Trouble, useMe, useRead, useSend } from '#web/base';
 import { ChoiceField } from '#web/forms';
+import { LabelPanel, sayLabelsSent } from '#web/labels';
 
 /** A pallet or carton (C15): where it stands, what is in it, and what became of it. */
 export function UnitPage() {
@@ -9,7 +11,8 @@ export function UnitPage() {
   const { me } = useMe();
   const { data: unit, error } = useRead('stock.unit', { params: { sscc } });
   const { data: ledger } = useRead('stock.movements', { query: { sscc, limit: 50 } });
-  const print = useSend('labels.print', { onDone: () => toast.success('The label waits at the printer.') });
+  const print = useSend('labels.print', { onDone: (r) => sayLabelsSent(r) });
+  const [isLabelling, setIsLabelling] = useState(false);
   const undo = useSend('stock.undo', { onDone: (r) => toast.success(`Undone by ${r.document}.`) });
   const move = useSend('moves.unit', {
     onDone: (r) =>
@@ -55,8 +58,12 @@ export function UnitPage() {
           <Button disabled={print.isPending} onClick={() => print.mutate({ body: { kind: 'unit', sscc } })}>
             Print its label
           </Button>
+          <Button look="quiet" aria-expanded={isLabelling} onClick={() => setIsLabelling(!isLabelling)}>
+            See it first
+          </Button>
         </div>
       )}
+      {isLabelling && <LabelPanel of={`unit ${sscc}`} wanted={{ kind: 'unit', sscc }} copies onDone={() => setIsLabelling(false)} />}
       <Trouble error={move.error ?? print.error} />
       <div className="grid grid-cols-1 gap-8 lg:grid-cols-2">
         <section aria-label="What is in it">
