@@ -250,7 +250,8 @@ test('B7 D4 a price import leads to the labels of each site with one press, and 
   await office.getByRole('button', { name: 'Compare with what is known' }).click();
   await office.getByRole('button', { name: /Import: 0 new, 2 changed articles/ }).click();
   await expect(office.getByText('is done')).toBeVisible();
-  await office.getByRole('button', { name: /wrong labels? at Shop counter/ }).click();
+  const wrong = office.getByRole('region', { name: 'Wrong shelf labels' }).getByRole('listitem').filter({ hasText: 'Shop counter' });
+  await wrong.getByRole('button', { name: 'Look' }).click();
   await expect(office.getByLabel('Site', { exact: true })).toHaveText('Shop counter');
   await expect(office.getByRole('button', { name: /Print all \d+ labels/ })).toBeVisible();
   expect(await office.getByRole('grid', { name: 'Wrong labels' }).textContent()).toContain(rows[0]?.price);

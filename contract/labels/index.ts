@@ -94,8 +94,21 @@ export const labelsRoutes = routesOf({
     path: '/api/shelf-labels/wrong-by-site',
     allow: [],
     act: 'See how many shelf labels are wrong at each site',
-    query: z.object({ day: isoDate.optional() }),
+    query: z.object({ day: isoDate.optional(), item: id.optional() }),
     reply: z.object({ sites: z.array(z.object({ id: z.number(), name: z.string(), total: z.number() })) }),
+  },
+  'labels.printWrong': {
+    method: 'POST',
+    path: '/api/shelf-labels/print',
+    allow: [],
+    act: 'Print the shelf labels that are wrong',
+    body: z.object({
+      sites: z.array(id).min(1, 'must name at least one site').max(100),
+      item: id.optional().describe('Of this item only'),
+    }),
+    reply: z.object({
+      sites: z.array(z.object({ name: z.string(), labels: z.number(), left: z.number(), printers: z.array(z.string()) })),
+    }),
   },
   'labels.print': {
     method: 'POST',

@@ -198,6 +198,43 @@ describe('A12 labels of a selection', () => {
     }
     expect(sites.length).toBeGreaterThan(0);
   });
+  it('D4 after a price change the wrong labels of all sites are printed in one act, each at its own, in walking order', async () => {
+    const [shown] = await house.rows<{ item: number }>(
+      `SELECT l.item_id AS item FROM shelf_label l JOIN bin b ON b.id = l.bin_id GROUP BY 1 ORDER BY count(DISTINCT b.site_id) DESC, 1 LIMIT 1`,
+    );
+    const item = shown?.item ?? 0;
+    const bySite = async (of: { item?: number } = {}) => (await lead.ask('labels.wrongBySite', { query: of })).reply.sites;
+    const others = async (): Promise<number> =>
+      (await bySite()).reduce((sum, s) => sum + s.total, 0) - (await bySite({ item })).reduce((sum, s) => sum + s.total, 0);
+    const untouched = await others();
+    await lead.ask('items.setAmount', { params: { id: item }, body: { kind: 'price', amount: '777.70', from: '2020-01-01' } });
+    const wrong = await bySite({ item });
+    expect(wrong.length).toBeGreaterThan(0);
+    const last = (await house.rows<{ id: number }>(`SELECT max(id) AS id FROM print_job`))[0]?.id ?? 0;
+    const { sites } = (await lead.ask('labels.printWrong', { body: { sites: wrong.map((s) => s.id), item } })).reply;
+    expect(sites.map((s) => [s.name, s.labels, s.left])).toEqual(wrong.map((s) => [s.name, s.total, 0]));
+    const jobs = await house.rows<{ site: number; title: string; price: string }>(
+      `SELECT site_id AS site, title, face->'fields'->0->>'text' AS price FROM print_job WHERE id > ? ORDER BY id`,
+      [last],
+    );
+    expect(jobs.map((j) => j.price)).toEqual(jobs.map(() => '€777.70'));
+    expect(new Set(jobs.map((j) => j.site))).toEqual(new Set(wrong.map((s) => s.id)));
+    const walked = await house.rows<{ title: string }>(
+      `SELECT 'Price of ' || i.code || ' in ' || b.address AS title
+       FROM shelf_label l
+       JOIN bin b ON b.id = l.bin_id
+       JOIN item i ON i.id = l.item_id
+       WHERE l.item_id = ?
+       ORDER BY b.site_id, b.walk, b.id`,
+      [item],
+    );
+    const printed = jobs.toSorted((a, b) => a.site - b.site).map((j) => j.title);
+    expect(walked.map((w) => w.title).filter((title) => printed.includes(title))).toEqual(printed);
+    expect(await bySite({ item })).toEqual([]);
+    expect(await others()).toBe(untouched);
+    expect((await lead.ask('labels.printWrong', { body: { sites: [999] } })).problem.code).toBe('people.notAtSite');
+    expect((await lead.ask('labels.printWrong', { body: { sites: [1], item } })).reply.sites[0]).toMatchObject({ labels: 0, left: 0 });
+  });
   it('D4 a price holds from its day at the site, wherever the database stands', async () => {
     // These two are 25 hours apart: never the same day.
     const [far, back] = ['Pacific/Kiritimati', 'Pacific/Pago_Pago'];

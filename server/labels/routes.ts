@@ -82,9 +82,25 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
     const counts = me.sites.map(async ({ id, name }) => ({
       id,
       name,
-      total: (await selectWrongLabels(db, id, asked.day ?? null, null, 1)).total,
+      total: (await selectWrongLabels(db, id, asked.day ?? null, null, 1, asked.item)).total,
     }));
     return { sites: (await Promise.all(counts)).filter((s) => s.total > 0) };
+  },
+  'labels.printWrong': async (trx, { me, body, handheld }) => {
+    const sites: { name: string; labels: number; left: number; printers: string[] }[] = [];
+    for (const id of new Set(body.sites)) {
+      const site = me.sites.find((s) => s.id === id);
+      if (!site) return refuse({ code: 'people.notAtSite', site: String(id) });
+      const { rows, total } = await selectWrongLabels(trx, id, null, null, MOST, body.item);
+      const pairs = rows.map(({ bin, item }) => ({ bin, item }));
+      const wanted = pairs.length === 0 ? [] : await labelsWanted(trx, { kind: 'shelf', pairs }, { ...me, site });
+      await noteShelfLabels(trx, pairs);
+      // A handheld's own printer stands where the handheld is.
+      const own = id === me.site.id ? handheld : null;
+      const queued = await queueLabels(trx, { person: me.id, site: id, handheld: own, size: null, printer: null }, wanted);
+      sites.push({ name: site.name, labels: queued.labels, left: total - rows.length, printers: queued.printers });
+    }
+    return { sites };
   },
   'labels.preview': async (db, { me, query: { wanted: body }, handheld }) => {
     // Numbers are taken when they are printed; what they look like is seen of any.

@@ -87,24 +87,25 @@ const wrongValues = (site: number, day: string | null): unknown[] => [site, day,
 
 /** Shelf labels that are wrong (D4), or will be on a day: in zones that show prices, wherever an item lives or lies. In walking order. */
 export async function selectWrongLabels(
-  db: Db,
+  db: Pick<Trx, 'raw'>,
   site: number,
   day: string | null,
   after: (string | number)[] | null,
   limit: number,
+  item: number | null = null,
 ): Promise<{ rows: WrongRow[]; total: number }> {
   const found = await query<(WrongRow | { bin: null }) & { total: number }>(
     db,
     `${WRONG}
      SELECT t.total, w.*
-     FROM (SELECT count(*) AS total FROM wrong) t
+     FROM (SELECT count(*) AS total FROM wrong WHERE item = coalesce(?, item)) t
      LEFT JOIN (
        SELECT * FROM wrong
-       WHERE (walk, bin, item) > (?, ?, ?)
+       WHERE item = coalesce(?, item) AND (walk, bin, item) > (?, ?, ?)
        ORDER BY walk, bin, item
        LIMIT ?) w ON true
      ORDER BY w.walk, w.bin, w.item`,
-    [...wrongValues(site, day), after?.[0] ?? -1, after?.[1] ?? 0, after?.[2] ?? 0, limit],
+    [...wrongValues(site, day), item, item, after?.[0] ?? -1, after?.[1] ?? 0, after?.[2] ?? 0, limit],
   );
   const rows = found.flatMap(({ total: _, ...row }) => (row.bin === null ? [] : [row as WrongRow]));
   return { rows, total: found[0]?.total ?? 0 };

@@ -2,6 +2,7 @@ import type { Choice } from '#contract/desk';
 import type { Item } from '#contract/items';
 import { Button, Field, sayDay, sayMoney, siteToday, Trouble, useSend } from '#web/base';
 import { ChoiceField, DateField, Select, useCommandForm } from '#web/forms';
+import { WrongBySite } from './wrong-by-site.tsx';
 
 /** What it costs and sells at, from which day; and who supplies it. */
 export function Prices({ item, mayChange }: { item: Item; mayChange: boolean }) {
@@ -43,6 +44,7 @@ export function Prices({ item, mayChange }: { item: Item; mayChange: boolean }) 
           </ul>
         </details>
       )}
+      <WrongBySite item={item.id} />
       {mayChange && <AmountForm item={item.id} />}
       <h2 className="mt-5 mb-1 border-b-2 border-ink font-bold">Suppliers</h2>
       <Suppliers item={item} mayChange={mayChange} />

@@ -1,5 +1,4 @@
 import { useState } from 'react';
-import { useNavigate } from 'react-router';
 import { PRICE_FIELDS, type PriceField, type PriceMapping, readAmount } from '#core/items';
 import type { PriceList } from '#contract/items';
 import {
@@ -8,7 +7,6 @@ import {
   Empty,
   Field,
   siteToday,
-  switchSite,
   Trouble,
   uploadFile,
   useFilters,
@@ -22,6 +20,7 @@ import { DateField, Select } from '#web/forms';
 import { DataTable, type Column } from '#web/table';
 import { FileDrop, SheetImport } from '#web/work';
 import { ItemsFrame } from './frame.tsx';
+import { WrongBySite } from './wrong-by-site.tsx';
 
 const COLUMNS: readonly Column<PriceList>[] = [
   { id: 'name', title: 'Supplier', value: (r) => r.name, show: (r) => <strong>{r.name}</strong>, width: 220 },
@@ -89,27 +88,6 @@ export function PriceLists() {
   );
 }
 
-/** Where shelves show another price than the one that holds now: one press leads to the labels of each site. */
-function WrongLabels() {
-  const { data } = useRead('labels.wrongBySite', {});
-  const me = useMe();
-  const go = useNavigate();
-  if (!data || data.sites.length === 0) return null;
-  return (
-    <p className="flex flex-wrap items-center gap-2">
-      {data.sites.map((s, i) => (
-        <Button
-          key={s.id}
-          look={i === 0 ? 'next' : 'plain'}
-          onClick={() => (s.id === me?.me?.site.id ? void go('/items/shelf-labels') : switchSite(s.id, '/items/shelf-labels'))}
-        >
-          {s.total} wrong {s.total === 1 ? 'label' : 'labels'} at {s.name}
-        </Button>
-      ))}
-    </p>
-  );
-}
-
 function OneList({
   supplier,
   imports,
@@ -132,7 +110,7 @@ function OneList({
         noun="articles"
         onStart={() => undefined}
         onAgain={() => (setFile(null), onJob(null))}
-        whenDone={() => <WrongLabels />}
+        whenDone={() => <WrongBySite />}
       />
     );
   if (file !== null) return <Mapping supplier={supplier} file={file} onJob={onJob} onBack={() => setFile(null)} />;
