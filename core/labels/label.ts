@@ -128,7 +128,7 @@ function contentOf(request: LabelRequest, paper: Paper): Omit<LabelFace, 'widthM
       };
     case 'tote':
       return {
-        fields: [whole('slot', String(request.slot), 'huge'), whole('cart', request.cart, 'loud'), ...may('site', request.site, 'quiet')],
+        fields: [whole('slot', `${request.cart} · ${request.slot}`, 'huge'), ...may('site', request.site, 'plain')],
         ...{ arrow: null, code: plainCode(request.cart), reach: 'hand', unsaid: null },
       };
     case 'parcel':
@@ -144,7 +144,7 @@ function contentOf(request: LabelRequest, paper: Paper): Omit<LabelFace, 'widthM
           ...(request.of > 1 ? [whole('parcel', `Parcel ${request.parcel} of ${request.of}`, 'plain')] : []),
           ...may('company', `From ${request.company}`, 'quiet', 2),
         ],
-        ...{ arrow: null, code: plainCode(request.order), reach: 'hand', unsaid: null },
+        ...{ arrow: null, code: plainCode(request.order), reach: 'carton', unsaid: null },
       };
     case 'badge':
       return {
