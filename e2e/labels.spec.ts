@@ -51,3 +51,111 @@ test('D1 D2 a label is seen, printed as a square, read by a stranger’s reader,
   await scan(hand, `]d2${read}`);
   await expect(hand.getByText(`${lot.code} `).first()).toBeVisible();
 });
+
+test('D6 a printer is added, jams, wants another roll and is switched off: its page says what to do, and every label comes out once', async ({
+  browser,
+}) => {
+  const lead = await house.desk(browser, 'Maren Oake');
+  const at = (deed: string): Promise<unknown> => fetch(`${house.printer}/do/bench/${deed}`, { method: 'POST' });
+  const strip = async (): Promise<{ isHalf: boolean }[]> => (await (await fetch(`${house.printer}/strip/bench`)).json()) as never;
+  await lead.goto('/printer');
+  await lead.getByRole('button', { name: 'Add a printer' }).click();
+  const form = lead.getByRole('form', { name: 'Add a printer' });
+  await form.getByLabel('What it is called').fill('Bench');
+  await form.getByLabel('Its address').fill('http://127.0.0.1:9/ipp');
+  await form.getByRole('button', { name: 'Ask it' }).click();
+  await expect(form.getByText('It does not answer.')).toBeVisible();
+  await form.getByLabel('Its address').fill(`${house.printer}/ipp/bench`);
+  await form.getByRole('button', { name: 'Ask it' }).click();
+  await expect(form.getByText('It is ready.')).toBeVisible();
+  await form.getByRole('button', { name: 'Add it' }).click();
+  const card = lead.getByRole('article', { name: 'Bench' });
+  await expect(card.getByRole('status')).toHaveText('Ready');
+
+  const [bench] = await house.rows<{ id: number }>(`SELECT id FROM printer WHERE name = 'Bench'`);
+  const bins = await house.rows<{ id: number }>(`SELECT id FROM bin WHERE site_id = 1 AND use = 'shelf' ORDER BY walk LIMIT 6`);
+  const print = (body: object): Promise<number> =>
+    lead.evaluate(
+      async (asked) =>
+        (
+          await fetch('/api/labels', {
+            method: 'POST',
+            headers: { 'Content-Type': 'application/json', 'Idempotency-Key': crypto.randomUUID() },
+            body: JSON.stringify(asked),
+          })
+        ).status,
+      { kind: 'bins', bins: bins.map((b) => b.id), printer: bench?.id, ...body },
+    );
+  await at('jam?after=2');
+  expect(await print({})).toBe(200);
+  await expect(card.getByRole('status')).toHaveText('Labels are jammed in it.');
+  await expect(card.getByText('2 of 6 came out')).toBeVisible();
+  await at('mend');
+  await expect(card.getByRole('status')).toHaveText('Ready');
+  expect(await strip()).toHaveLength(6);
+
+  await choose(card.getByLabel('In it'), '102 × 51');
+  expect(await print({ size: 'small' })).toBe(200);
+  await expect(card.getByText('6 labels want 51 × 25 mm')).toBeVisible();
+  await at('run-out?after=4');
+  await card.getByRole('button', { name: 'That roll is in now' }).click();
+  await expect(card.getByRole('status')).toHaveText('The roll is at its end.');
+  await at('off-and-on');
+  await expect(card.getByRole('status')).toHaveText('Somebody must look what came out');
+  // The page knew of four; whoever stands before it counts.
+  await card.getByLabel('How many of them came out').fill('7');
+  await expect(card.getByText('Key a number from 0 to 6.')).toBeVisible();
+  await card.getByLabel('How many of them came out').fill('4');
+  await card.getByRole('button', { name: 'That is so' }).click();
+  await expect(card.getByRole('status')).toHaveText('Ready');
+  expect(await strip()).toHaveLength(12);
+  await lead.getByRole('tab', { name: 'Came out' }).click();
+  await expect(lead.getByRole('region', { name: 'Labels' }).getByRole('listitem')).toHaveCount(12);
+  await house.leave();
+});
+
+test('D5 C16 a hand prints what it has just received, one or as many, and with each scan', async ({ browser }) => {
+  const [goods] = await house.rows<{ code: string; barcode: string; order: string }>(
+    `SELECT i.code, c.code AS barcode, o.number AS "order"
+     FROM purchase_order o
+     JOIN purchase_line l ON l.purchase_order_id = o.id
+     JOIN item i ON i.id = l.item_id
+     JOIN pack p ON p.item_id = i.id AND p.units = 1
+     JOIN barcode c ON c.pack_id = p.id
+     WHERE o.site_id = 1 AND o.state = 'open' AND i.tracking = 'none' AND i.decimals = 0
+       AND NOT EXISTS (SELECT 1 FROM delivery_order d WHERE d.purchase_order_id = o.id AND d.open)
+     ORDER BY o.id, l.id
+     LIMIT 1`,
+  );
+  const labelsOf = async (): Promise<number> =>
+    (await house.rows<{ n: number }>(`SELECT coalesce(sum(copies), 0)::int AS n FROM print_job WHERE title = $1`, [goods?.code]))[0]?.n ??
+    0;
+  const hand = await house.handheld(browser, 'Ines Farrow');
+  await hand.getByRole('link', { name: 'New delivery' }).click();
+  await scan(hand, goods?.order ?? '');
+  await hand.getByRole('button', { name: 'Begin with 1 order' }).click();
+  await expect(hand.getByRole('heading', { name: /^Receive/ })).toBeVisible();
+  await scan(hand, goods?.barcode ?? '');
+  await expect(hand.getByTestId('arrived')).toHaveText('1');
+  await hand.getByRole('button', { name: 'Print its label' }).click();
+  await expect(hand.getByText(/^It comes out of /)).toBeVisible();
+  expect(await labelsOf()).toBe(1);
+  await hand.getByLabel('Labels with each scan').check();
+  await scan(hand, goods?.barcode ?? '');
+  await expect(hand.getByTestId('arrived')).toHaveText('2');
+  await expect.poll(labelsOf).toBe(2);
+  // It is kept: another visit of the screen prints nothing by itself, and another scan does.
+  await hand.reload();
+  await expect(hand.getByTestId('arrived')).toHaveText('2');
+  await expect(hand.getByLabel('Labels with each scan')).toBeChecked();
+  expect(await labelsOf()).toBe(2);
+  await scan(hand, goods?.barcode ?? '');
+  await expect.poll(labelsOf).toBe(3);
+  await hand.context().setOffline(true);
+  await hand.getByRole('button', { name: '3 labels' }).click();
+  // It is sent until it arrives, once.
+  expect(await labelsOf()).toBe(3);
+  await hand.context().setOffline(false);
+  await expect.poll(labelsOf, { timeout: 30_000 }).toBe(6);
+  await house.leave();
+});

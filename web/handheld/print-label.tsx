@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState } from 'react';
-import { Button, keepAs, keptAs, Unreached, useSend } from '#web/base';
+import { Button, keepAs, keptAs, send, Unreached, useSend } from '#web/base';
 
 /** Goods that want a label: an item, its lot or serial where it has one, the bin where it lies, and how many of them there are. */
 export type LabelledGoods = {
@@ -23,62 +23,71 @@ const bodyOf = ({ item, lot, expires, serial, bin }: LabelledGoods, copies: numb
 });
 
 /** Labels for what is in the hand (D5): one, or as many as there are; it says where they come out.
- *  Shape:  `each`: the goods of the last scan under a key of that scan; where this hand chose so, each new one prints its labels by
- *          itself. */
-export function PrintLabel({ goods, each }: { goods: LabelledGoods; each?: string }) {
+ *  Shape:  `all`: how many of them there are where that is more than what was scanned last. `each`: the goods of the last scan under a key
+ *          of that scan; where this hand chose so, each new one prints its labels by itself. */
+export function PrintLabel({ goods, all = goods.copies, each }: { goods: LabelledGoods; all?: number; each?: string }) {
   const print = useSend('labels.print', { quiet: true });
-  const says =
-    print.data?.printers.length === 0 ? 'It waits: this site has no printer.' : `It comes out of ${print.data?.printers[0] ?? ''}.`;
   return (
     <div className="space-y-1">
       <div className="flex gap-2">
         <Button tall look="quiet" className="flex-1" disabled={print.isPending} onClick={() => print.mutate(bodyOf(goods, 1))}>
           {goods.serial ? `Print a label of ${goods.serial}` : 'Print its label'}
         </Button>
-        {goods.copies > 1 && !goods.serial && (
-          <Button tall look="quiet" disabled={print.isPending} onClick={() => print.mutate(bodyOf(goods, goods.copies))}>
-            {Math.min(MOST, goods.copies)} labels
+        {all > 1 && !goods.serial && (
+          <Button tall look="quiet" disabled={print.isPending} onClick={() => print.mutate(bodyOf(goods, all))}>
+            {Math.min(MOST, all)} labels
           </Button>
         )}
       </div>
-      {each !== undefined && <WithEachScan goods={goods} scan={each} onPrint={(copies) => print.mutate(bodyOf(goods, copies))} />}
-      {print.isSuccess && (
-        <p role="status" className="text-lg">
-          {says}
-        </p>
-      )}
-      {print.error && (
-        <p role="status" className="text-lg font-semibold text-wrong">
-          {print.error instanceof Unreached ? 'There is no connection here: print it when there is one.' : print.error.message}
-        </p>
-      )}
+      {print.data && <Said right={cameOutAt(print.data.printers)} />}
+      {print.error && <Said wrong={print.error.message} />}
+      {each !== undefined && <WithEachScan goods={goods} scan={each} />}
     </div>
   );
 }
 
+const cameOutAt = (printers: readonly string[]): string =>
+  printers.length === 0 ? 'It waits: this site has no printer.' : `It comes out of ${printers.join(' and ')}.`;
+
+const Said = ({ right, wrong }: { right?: string; wrong?: string }) => (
+  <p role="status" className={`text-lg ${wrong === undefined ? '' : 'font-semibold text-wrong'}`}>
+    {wrong ?? right}
+  </p>
+);
+
 const KEPT = 'labels-with-each-scan';
 
-// Chosen once on a device and kept there: whoever labels all that comes in does so all day.
-function WithEachScan({ goods, scan, onPrint }: { goods: LabelledGoods; scan: string; onPrint: (copies: number) => void }) {
+// Chosen once on a device and kept there: whoever labels all that comes in does so all day. Two scans of the same goods may follow each
+// other as fast as a hand can: each is a command of its own, and none is taken for the second click of a double one.
+function WithEachScan({ goods, scan }: { goods: LabelledGoods; scan: string }) {
   const [isOn, setIsOn] = useState(() => keptAs(KEPT) === true);
+  const [unprinted, setUnprinted] = useState<string | null>(null);
   const seen = useRef(scan);
   useEffect(() => {
     if (seen.current === scan) return;
     seen.current = scan;
-    if (isOn) onPrint(goods.copies);
-  }, [scan, isOn, onPrint, goods.copies]);
+    if (!isOn) return;
+    send('labels.print', bodyOf(goods, goods.copies)).then(
+      () => setUnprinted(null),
+      (error: unknown) =>
+        setUnprinted(error instanceof Unreached ? 'Without a connection no label came of this scan.' : (error as Error).message),
+    );
+  }, [scan, isOn, goods]);
   return (
-    <label className="flex min-h-14 items-center gap-3 text-lg">
-      <input
-        type="checkbox"
-        className="size-7 accent-ink"
-        checked={isOn}
-        onChange={(e) => {
-          setIsOn(e.target.checked);
-          keepAs(KEPT, e.target.checked);
-        }}
-      />
-      Labels with each scan
-    </label>
+    <>
+      <label className="flex min-h-14 items-center gap-3 text-lg">
+        <input
+          type="checkbox"
+          className="size-7 accent-ink"
+          checked={isOn}
+          onChange={(e) => {
+            setIsOn(e.target.checked);
+            keepAs(KEPT, e.target.checked);
+          }}
+        />
+        Labels with each scan
+      </label>
+      {unprinted !== null && <Said wrong={unprinted} />}
+    </>
   );
 }

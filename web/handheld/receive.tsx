@@ -1,6 +1,6 @@
 import { useCallback } from 'react';
 import { useNavigate, useParams } from 'react-router';
-import { formatQty, ONE } from '#core/base';
+import { formatQty, ONE, sumQty } from '#core/base';
 import { shortSscc } from '#core/floor';
 import { needsLot } from '#core/items';
 import { isExpired } from '#core/lots';
@@ -194,6 +194,7 @@ function LastEntry({
       {entry.sscc === null && (
         <PrintLabel
           each={entry.key}
+          all={Math.ceil(sumQty(job.entries.filter((e) => e.item === item.id && e.lot === entry.lot).map((e) => e.qty)) / ONE)}
           goods={{
             item: item.id,
             lot: entry.lot,

@@ -61,7 +61,7 @@ export function LabelPanel({
   return (
     <form
       aria-label="Labels"
-      className="mt-3 flex flex-wrap gap-8 border-2 border-ink p-3"
+      className="my-3 flex flex-wrap gap-8 border-2 border-ink p-3"
       onSubmit={(e) => {
         e.preventDefault();
         print.mutate({ body: (asksCopies ? { ...asked, copies: many } : asked) as WantedLabels });
