@@ -52,7 +52,7 @@ test('D1 D2 a label is seen, printed as a square, read by a stranger’s reader,
   await expect(hand.getByText(`${lot.code} `).first()).toBeVisible();
 });
 
-test('D6 a printer is added, jams, wants another roll and is switched off: its page says what to do, and every label comes out once', async ({
+test('D6 a printer jams, wants another roll and is switched off: its page says what to do, and every label comes out once', async ({
   browser,
 }) => {
   const lead = await house.desk(browser, 'Maren Oake');

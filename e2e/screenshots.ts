@@ -4,7 +4,7 @@ import { existsSync } from 'node:fs';
 import { chromium, type Page } from '@playwright/test';
 import playwright from '../playwright.config.ts';
 import { makeDemoDatabase } from '../server/testing/global-setup.ts';
-import { choose, openHouse, scan, scanFor, workAt } from './house.ts';
+import { choose, openHouse, scan, scanFor } from './house.ts';
 
 const base = process.env['DATABASE_URL'] ?? '';
 const TEMPLATE = 'dockrow_pictures';
@@ -158,10 +158,18 @@ for (const [n, c] of cold.entries()) {
 }
 await lead.getByText(/Post [1-9]\d* adjustment/).waitFor();
 await shoot(lead, 'count-differences');
-const office = await house.desk(browser, 'Odile Wrack');
-await workAt(office, 'Shop counter');
-await office.goto('/items/shelf-labels');
-await office.getByRole('button', { name: /Print all/ }).waitFor();
-await shoot(office, 'wrong-labels');
+await fetch(`${house.printer}/do/1/slow`, { method: 'POST' });
+const post = async (path: string, data: object): Promise<unknown> =>
+  (await lead.request.post(path, { headers: { 'Idempotency-Key': crypto.randomUUID() }, data })).json();
+const { id: atBench } = (await post('/api/printers', {
+  ...{ name: 'Packing bench', address: `${house.printer}/ipp/bench`, dpi: 300, roll: 'item', zones: [] },
+})) as { id: number };
+const racks = await house.rows<{ id: number }>(`SELECT id FROM bin WHERE site_id = 1 AND address LIKE 'A-0%' ORDER BY walk LIMIT 12`);
+await post('/api/labels', { kind: 'bins', bins: racks.slice(0, 3).map((b) => b.id), size: 'small', printer: atBench });
+await post('/api/labels', { kind: 'bins', bins: racks.map((b) => b.id) });
+await lead.goto('/printer');
+await lead.getByText('3 labels want 51 × 25 mm').waitFor();
+await lead.getByText(/Prints, [2-9] of 12 came out/).waitFor();
+await shoot(lead, 'printers');
 await browser.close();
 await house.close();

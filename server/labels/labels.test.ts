@@ -200,7 +200,12 @@ describe('A12 labels of a selection', () => {
   });
   it('D4 after a price change the wrong labels of all sites are printed in one act, each at its own, in walking order', async () => {
     const [shown] = await house.rows<{ item: number }>(
-      `SELECT l.item_id AS item FROM shelf_label l JOIN bin b ON b.id = l.bin_id GROUP BY 1 ORDER BY count(DISTINCT b.site_id) DESC, 1 LIMIT 1`,
+      `SELECT l.item_id AS item
+       FROM shelf_label l
+       JOIN bin b ON b.id = l.bin_id
+       GROUP BY 1
+       ORDER BY count(DISTINCT b.site_id) DESC, 1
+       LIMIT 1`,
     );
     const item = shown?.item ?? 0;
     const bySite = async (of: { item?: number } = {}) => (await lead.ask('labels.wrongBySite', { query: of })).reply.sites;
