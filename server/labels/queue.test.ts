@@ -1,11 +1,13 @@
 import { createHash, randomUUID } from 'node:crypto';
-import { afterAll, beforeAll, beforeEach, describe, expect, it } from '@jest/globals';
+import { afterAll, beforeAll, beforeEach, describe, expect, it, jest } from '@jest/globals';
 import fc from 'fast-check';
 import { openPrinters } from '../../devices/printer/serve.ts';
 import { houseForTests } from '../testing/house.ts';
 import { drawBitmap } from './draw.ts';
 import { drawWaiting, tendPrinter, type Printing } from './printing.ts';
 
+// Three hundred labels are drawn, sent and looked at dot by dot; a busy machine takes its time.
+jest.setTimeout(120_000);
 const { house, lead, hand } = houseForTests({ lead: 'Maren Oake', hand: 'Tobin Sallow' }, { jobs: false });
 let printers: Awaited<ReturnType<typeof openPrinters>>;
 let bins: number[];
