@@ -151,11 +151,17 @@ test('D5 C16 a hand prints what it has just received, one or as many, and with e
   expect(await labelsOf()).toBe(2);
   await scan(hand, goods?.barcode ?? '');
   await expect.poll(labelsOf).toBe(3);
+  // What stands there again after an undo was labelled when it was scanned.
+  await scan(hand, goods?.barcode ?? '');
+  await expect.poll(labelsOf).toBe(4);
+  await hand.getByRole('button', { name: 'Undo' }).first().click();
+  await expect(hand.getByTestId('arrived')).toHaveText('3');
+  expect(await labelsOf()).toBe(4);
   await hand.context().setOffline(true);
   await hand.getByRole('button', { name: '3 labels' }).click();
   // It is sent until it arrives, once.
-  expect(await labelsOf()).toBe(3);
+  expect(await labelsOf()).toBe(4);
   await hand.context().setOffline(false);
-  await expect.poll(labelsOf, { timeout: 30_000 }).toBe(6);
+  await expect.poll(labelsOf, { timeout: 30_000 }).toBe(7);
   await house.leave();
 });

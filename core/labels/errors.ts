@@ -17,6 +17,7 @@ export type LabelsError =
   | { code: 'labels.notPacked'; order: string }
   | { code: 'labels.noBadge'; name: string }
   | { code: 'labels.nothingUnsure'; name: string }
+  | { code: 'labels.runOpen'; name: string }
   | { code: 'labels.moreThanSent'; asked: number; most: number }
   | { code: 'labels.noPrefix' }
   | { code: 'labels.prefixUsedUp'; prefix: string; left: number };
@@ -58,6 +59,8 @@ export function labelsSentence(e: LabelsError): string {
       return `${e.name} has no badge.`;
     case 'labels.nothingUnsure':
       return `Nobody needs to look at what came out of ${e.name}.`;
+    case 'labels.runOpen':
+      return `Labels are on their way through ${e.name}: stop it, and say what came out.`;
     case 'labels.moreThanSent':
       return `${e.asked} labels cannot have come out: ${e.most} were sent.`;
     case 'labels.noPrefix':

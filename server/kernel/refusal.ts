@@ -573,6 +573,7 @@ const STATUS: Record<DomainError['code'], number> = {
   'labels.notPacked': 409,
   'labels.noBadge': 409,
   'labels.nothingUnsure': 409,
+  'labels.runOpen': 409,
   'labels.moreThanSent': 422,
   'labels.noPrefix': 409,
   'labels.prefixUsedUp': 409,

@@ -2,7 +2,7 @@ import { paperFault } from '#core/labels';
 import { cameOut, printingSentence } from '#core/printing';
 import { announce, keysetOf, keysetText, queryOne, refuse, type RoomHandlers, type Trx } from '#server/kernel';
 import { askPrinter } from './talk.ts';
-import { dropJobs, endRun, lockJob, printAgain, selectJobs, selectOpenRun } from './store-queue.ts';
+import { dropJobs, endRun, lockJob, printAgain, selectJobs, selectOpenRun, updatePrinterSaid } from './store-queue.ts';
 import {
   findPaper,
   findPrinter,
@@ -55,8 +55,7 @@ export const printerHandlers: Pick<RoomHandlers<'labels'>, Printers> = {
     return { ok: true };
   },
   'labels.removePrinter': async (trx, { me, params }) => {
-    await findPrinter(trx, me.site.id, params.id);
-    await retirePrinter(trx, me.site.id, params.id);
+    await retirePrinter(trx, me.site.id, await findPrinter(trx, me.site.id, params.id));
     return { ok: true };
   },
   'labels.askPrinter': async (_house, { body }) => {
@@ -77,10 +76,12 @@ export const printerHandlers: Pick<RoomHandlers<'labels'>, Printers> = {
   'labels.cameOut': async (trx, { me, params, body }) => {
     const printer = await findPrinter(trx, me.site.id, params.id);
     const run = await selectOpenRun(trx, params.id);
-    if (!run?.unsure || run.id !== body.run) return refuse({ code: 'labels.nothingUnsure', name: printer.name });
+    // One that was stopped and does not answer may be gone for good.
+    const isAsked = run?.id === body.run && (run.unsure || (printer.paused && printer.said !== null));
+    if (!run || !isAsked) return refuse({ code: 'labels.nothingUnsure', name: printer.name });
     if (body.labels > run.labels) refuse({ code: 'labels.moreThanSent', asked: body.labels, most: run.labels });
     await endRun(trx, run.id, cameOut(run.parts, body.labels));
-    await updatePaused(trx, params.id, null);
+    await updatePrinterSaid(trx, params.id, { said: null, waitSeconds: 0 });
     return { ok: true };
   },
   'labels.handOver': async (trx, { me, params, body }) => {

@@ -25,14 +25,13 @@ const LOOK_MS = 300;
 const LONGEST_WAIT_S = 60;
 /** Labels of one run: so many may come out after somebody paused, and so many are asked about where a printer was switched off. */
 const MOST_IN_RUN = 50;
-/** So long another server may still be sending what it began: longer than anybody waits for a printer. */
+/** Longer than anybody waits for a printer to take a run. */
 const SENDING_S = 15;
 
 export type Printing = {
   readonly db: Db;
   readonly outbox: Outbox;
-  /** Who sends: a run that somebody else began and did not end is looked for at the printer. */
-  readonly sender: string;
+  /** So long a run may still be on its way: a printer that does not know it before then may hear of it yet. */
   readonly sendingSeconds: number;
 };
 
@@ -40,7 +39,7 @@ export type Printing = {
  *  thousand labels take seconds to draw.
  *  Shape:  `first`: the address of the printer of a site that has none yet; null where the house starts without. */
 export function startPrinting(db: Db, outbox: Outbox, first: string | null): () => Promise<void> {
-  const printing: Printing = { db, outbox, sender: randomUUID(), sendingSeconds: SENDING_S };
+  const printing: Printing = { db, outbox, sendingSeconds: SENDING_S };
   const busy = new Map<number, Promise<void>>();
   let looking: Promise<void> | null = null;
   const look = async (): Promise<void> => {
@@ -107,7 +106,7 @@ export async function tendPrinter(printing: Printing, printer: QueuePrinter): Pr
 }
 
 async function sendNext(printing: Printing, printer: QueuePrinter): Promise<boolean> {
-  const { db, sender } = printing;
+  const { db } = printing;
   const pages = await pagesOf(db, await selectWaiting(db, printer.id, MOST_IN_RUN));
   const token = randomUUID();
   const run = await runInternal(db, async (trx): Promise<Run | null> => {
@@ -118,8 +117,8 @@ async function sendNext(printing: Printing, printer: QueuePrinter): Promise<bool
     const parts = nextRun(changed < 0 ? waiting : waiting.slice(0, changed), MOST_IN_RUN);
     if (parts.length === 0) return null;
     const labels = lengthOf(parts);
-    const id = await insertRun(trx, { printer: printer.id, token, sender, parts, labels });
-    return { id, token, sender, remote: null, parts, labels, cameOut: 0, unsure: false, age: 0 };
+    const id = await insertRun(trx, { printer: printer.id, token, parts, labels });
+    return { id, token, remote: null, parts, labels, cameOut: 0, unsure: false, age: 0 };
   });
   if (!run) return false;
   const sheets = run.parts.flatMap(({ job, copies }) => Array.from({ length: copies }, () => (pages.get(job) as Page).bitmap));
@@ -155,11 +154,11 @@ async function follow(printing: Printing, printer: QueuePrinter, run: Run): Prom
 }
 
 async function findAgain(printing: Printing, printer: QueuePrinter, run: Run): Promise<boolean> {
-  // Somebody else may be sending it at this moment.
-  if (run.sender !== printing.sender && run.age < printing.sendingSeconds) return false;
   const found = await findRun(printer.address, run.token);
   if (!found.ok) return wait(printing, printer, found.error);
   if (found.value) return hear(printing, printer, run, found.value);
+  // It may be on its way at this moment, from here or from another server.
+  if (run.age < printing.sendingSeconds) return false;
   const printerNow = await askPrinter(printer.address);
   if (!printerNow.ok) return wait(printing, printer, printerNow.error);
   // It never heard of it, if it was on all the time since; what it was told before it was switched off it may have printed.

@@ -154,6 +154,8 @@ export async function updatePrinter(trx: Trx, site: number, id: number, facts: P
      WHERE id = ?`,
     [facts.name, facts.address, facts.dpi, facts.roll?.widthMm ?? null, facts.roll?.heightMm ?? null, id],
   );
+  // What stands behind the new address knows nothing of what the old one was sent: only who looks at the strip does.
+  if (was.address !== facts.address) await query(trx, `UPDATE print_run SET unsure = true WHERE printer_id = ? AND ended_at IS NULL`, [id]);
   if (was.dpi !== facts.dpi)
     await query(trx, `UPDATE print_job SET svg = NULL WHERE printer_id = ? AND state = 'waiting' AND face IS NOT NULL`, [id]);
   await setZones(trx, site, id, facts.zones);
@@ -180,19 +182,24 @@ async function refuseTakenName(trx: Trx, site: number, name: string, self: numbe
   if (taken.length > 0) refuse({ code: 'labels.printerTaken', name });
 }
 
+type FoundPrinter = { id: number; name: string; dpi: Dpi; address: string; paused: boolean; said: string | null };
+
 /** A printer of a site, locked against whoever changes it or sends to it.
  *  Errors: none of that number at this site. */
-export async function findPrinter(trx: Trx, site: number, id: number): Promise<{ id: number; name: string; dpi: Dpi; address: string }> {
-  const [printer] = await query<{ id: number; name: string; dpi: Dpi; address: string }>(
+export async function findPrinter(trx: Trx, site: number, id: number): Promise<FoundPrinter> {
+  const [printer] = await query<FoundPrinter>(
     trx,
-    `SELECT id, name, dpi, address FROM printer WHERE id = ? AND site_id = ? AND retired_at IS NULL FOR NO KEY UPDATE`,
+    `SELECT id, name, dpi, address, paused_at IS NOT NULL AS paused, said FROM printer WHERE id = ? AND site_id = ? AND retired_at IS NULL FOR NO KEY UPDATE`,
     [id, site],
   );
   return printer ?? refuse({ code: 'labels.unknownPrinter', id });
 }
 
-/** Takes a printer away. What waits for it goes to another one of the site, or waits for one. */
-export async function retirePrinter(trx: Trx, site: number, id: number): Promise<void> {
+/** Takes a printer away. What waits for it goes to another one of the site, or waits for one.
+ *  Errors: `labels.runOpen` while labels are on their way through it. */
+export async function retirePrinter(trx: Trx, site: number, { id, name }: { id: number; name: string }): Promise<void> {
+  const open = await query(trx, `SELECT 1 FROM print_run WHERE printer_id = ? AND ended_at IS NULL`, [id]);
+  if (open.length > 0) refuse({ code: 'labels.runOpen', name });
   await query(trx, `UPDATE printer SET retired_at = now() WHERE id = ?`, [id]);
   await query(trx, `UPDATE zone SET printer_id = NULL WHERE printer_id = ?`, [id]);
   await query(trx, `UPDATE device SET printer_id = NULL WHERE printer_id = ?`, [id]);

@@ -11,7 +11,6 @@ export type QueuePrinter = { id: number; address: string; dpi: Dpi; paused: bool
 export type Run = {
   id: number;
   token: string;
-  sender: string;
   remote: number | null;
   parts: Part[];
   labels: number;
@@ -20,7 +19,7 @@ export type Run = {
   age: number;
 };
 
-const RUN = `id, token, sender, remote, parts, labels, came_out AS "cameOut", unsure,
+const RUN = `id, token, remote, parts, labels, came_out AS "cameOut", unsure,
   extract(epoch FROM now() - sent_at)::float8 AS age`;
 // The labels of a job are those that are in the printer, or it cuts to length.
 const FITS = `(p.roll_width_mm IS NULL OR j.svg IS NULL OR (
@@ -121,12 +120,12 @@ export function selectWaiting(db: Reads, printer: number, limit: number): Promis
 /** Writes that a run is on its way, before it is. */
 export async function insertRun(
   trx: Trx,
-  run: { printer: number; token: string; sender: string; parts: readonly Part[]; labels: number },
+  run: { printer: number; token: string; parts: readonly Part[]; labels: number },
 ): Promise<number> {
   const [made] = await query<{ id: number }>(
     trx,
-    `INSERT INTO print_run (printer_id, token, sender, parts, labels) VALUES (?, ?, ?, ?::jsonb, ?) RETURNING id`,
-    [run.printer, run.token, run.sender, JSON.stringify(run.parts), run.labels],
+    `INSERT INTO print_run (printer_id, token, parts, labels) VALUES (?, ?, ?::jsonb, ?) RETURNING id`,
+    [run.printer, run.token, JSON.stringify(run.parts), run.labels],
   );
   await query(trx, `UPDATE print_job SET state = 'sent' WHERE id = ANY(?::int[])`, [run.parts.map((p) => p.job)]);
   announce(trx, 'labels');

@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from 'react';
 import { Button, keepAs, keptAs, send, Unreached, useSend } from '#web/base';
+import { newScans, type Scan } from './each-scan.ts';
 
 /** Goods that want a label: an item, its lot or serial where it has one, the bin where it lies, and how many of them there are. */
 export type LabelledGoods = {
@@ -23,9 +24,8 @@ const bodyOf = ({ item, lot, expires, serial, bin }: LabelledGoods, copies: numb
 });
 
 /** Labels for what is in the hand (D5): one, or as many as there are; it says where they come out.
- *  Shape:  `all`: how many of them there are where that is more than what was scanned last. `each`: the goods of the last scan under a key
- *          of that scan; where this hand chose so, each new one prints its labels by itself. */
-export function PrintLabel({ goods, all = goods.copies, each }: { goods: LabelledGoods; all?: number; each?: string }) {
+ *  Shape:  `all`: how many of them there are where that is more than what was scanned last. */
+export function PrintLabel({ goods, all = goods.copies }: { goods: LabelledGoods; all?: number }) {
   const print = useSend('labels.print', { quiet: true });
   return (
     <div className="space-y-1">
@@ -41,7 +41,6 @@ export function PrintLabel({ goods, all = goods.copies, each }: { goods: Labelle
       </div>
       {print.data && <Said right={cameOutAt(print.data.printers)} />}
       {print.error && <Said wrong={print.error.message} />}
-      {each !== undefined && <WithEachScan goods={goods} scan={each} />}
     </div>
   );
 }
@@ -57,22 +56,25 @@ const Said = ({ right, wrong }: { right?: string; wrong?: string }) => (
 
 const KEPT = 'labels-with-each-scan';
 
-// Chosen once on a device and kept there: whoever labels all that comes in does so all day. Two scans of the same goods may follow each
-// other as fast as a hand can: each is a command of its own, and none is taken for the second click of a double one.
-function WithEachScan({ goods, scan }: { goods: LabelledGoods; scan: string }) {
+/** Labels with each scan (C16). Chosen once on a device and kept there: whoever labels all that comes in does so all day.
+ *  Shape:  every scan is a command of its own: two of the same goods may follow each other as fast as a hand can, and neither is taken for
+ *          the second click of a double one. */
+export function LabelsWithEachScan({ scans }: { scans: readonly (Scan & LabelledGoods)[] }) {
   const [isOn, setIsOn] = useState(() => keptAs(KEPT) === true);
   const [unprinted, setUnprinted] = useState<string | null>(null);
-  const seen = useRef(scan);
+  const seen = useRef(new Set<string>());
+  const [openedAt] = useState(() => Date.now());
   useEffect(() => {
-    if (seen.current === scan) return;
-    seen.current = scan;
-    if (!isOn) return;
-    send('labels.print', bodyOf(goods, goods.copies)).then(
-      () => setUnprinted(null),
-      (error: unknown) =>
-        setUnprinted(error instanceof Unreached ? 'Without a connection no label came of this scan.' : (error as Error).message),
-    );
-  }, [scan, isOn, goods]);
+    for (const scan of newScans(scans, seen.current, openedAt)) {
+      seen.current.add(scan.key);
+      if (!isOn) continue;
+      send('labels.print', bodyOf(scan, scan.copies)).then(
+        () => setUnprinted(null),
+        (error: unknown) =>
+          setUnprinted(error instanceof Unreached ? 'Without a connection no label came of this scan.' : (error as Error).message),
+      );
+    }
+  }, [scans, isOn, openedAt]);
   return (
     <>
       <label className="flex min-h-14 items-center gap-3 text-lg">

@@ -30,7 +30,8 @@ import { Entries, lastScans, Lines, LookUp, Paper } from './receive-lists.tsx';
 import { FoundWords, ToInspect } from './receive-inspect.tsx';
 import { LastUnit, NoLabel, OpenUnit } from './receive-unit.tsx';
 import { NumberOf, Screen } from './screen.tsx';
-import { PrintLabel } from './print-label.tsx';
+import type { Scan } from './each-scan.ts';
+import { LabelsWithEachScan, PrintLabel, type LabelledGoods } from './print-label.tsx';
 
 const HINTS: Readonly<Record<ReceiveAsks['what'], string>> = {
   goods: 'Scan goods',
@@ -95,6 +96,7 @@ export function ReceiveOnFloor() {
           <Empty title="Scan the first piece.">Each scan is one of the pack that you scan; or scan once and key how many.</Empty>
         )
       )}
+      <LabelsWithEachScan scans={mine.flatMap(labelledScan)} />
       {isOpen && <LookUp choose={choose} />}
       <Lines job={job} />
       {isOpen && <ToInspect job={job} choose={choose} />}
@@ -110,6 +112,13 @@ export function ReceiveOnFloor() {
     </Screen>
   );
 }
+
+const goodsOf = ({ lot, expires, serial, bin, qty }: HandEntry): Omit<LabelledGoods, 'item'> => ({
+  ...{ lot, expires, serial, bin, copies: Math.ceil(qty / ONE) },
+});
+// What is unknown has no label yet, and a pallet has its own.
+const labelledScan = (e: HandEntry): (Scan & LabelledGoods)[] =>
+  e.item === null || e.sscc !== null ? [] : [{ key: e.key, at: e.at, item: e.item, ...goodsOf(e) }];
 
 /** The last thing that this person scanned, with how its line stands: the tally stays in sight whatever is asked. */
 function LastEntry({
@@ -193,16 +202,8 @@ function LastEntry({
       )}
       {entry.sscc === null && (
         <PrintLabel
-          each={entry.key}
           all={Math.ceil(sumQty(job.entries.filter((e) => e.item === item.id && e.lot === entry.lot).map((e) => e.qty)) / ONE)}
-          goods={{
-            item: item.id,
-            lot: entry.lot,
-            expires: entry.expires,
-            serial: entry.serial,
-            bin: entry.bin,
-            copies: Math.ceil(entry.qty / ONE),
-          }}
+          goods={{ ...goodsOf(entry), item: item.id }}
         />
       )}
     </section>

@@ -70,7 +70,7 @@ function PrinterCard({ printer: p, others, onEdit }: { printer: PrinterOut; othe
       <p role="status" className={`text-lg font-semibold ${state.isWrong ? 'text-wrong' : ''}`}>
         {state.says}
       </p>
-      {p.run?.unsure && <CameOut printer={p} run={p.run} />}
+      {p.run && (p.run.unsure || (p.paused && p.said !== null)) && <CameOut key={p.run.id} printer={p} run={p.run} />}
       <p className="text-soft">
         {[
           p.run && state.isWrong && !p.run.unsure && `${p.run.cameOut} of ${p.run.labels} came out`,
@@ -150,7 +150,8 @@ function CameOut({ printer, run }: { printer: PrinterOut; run: NonNullable<Print
       }}
     >
       <p>
-        It was sent {counted(run.labels, 'label', 'labels')}, from {sent[0]} to {sent.at(-1)}, and was switched off. Look at the strip.
+        It was sent {counted(run.labels, 'label', 'labels')}, from {sent[0]} to {sent.at(-1)}, and does not say what came out. Look at the
+        strip.
       </p>
       <Field
         label="How many of them came out"

@@ -21,7 +21,7 @@ export async function up(knex: Knex): Promise<void> {
     ALTER TABLE device ADD printer_id int REFERENCES printer;
     CREATE TABLE print_run (
       id int GENERATED ALWAYS AS IDENTITY PRIMARY KEY, printer_id int NOT NULL REFERENCES printer, token uuid NOT NULL UNIQUE,
-      sender uuid NOT NULL, remote int, parts jsonb NOT NULL, labels int NOT NULL CHECK (labels > 0), came_out int NOT NULL DEFAULT 0,
+      remote int, parts jsonb NOT NULL, labels int NOT NULL CHECK (labels > 0), came_out int NOT NULL DEFAULT 0,
       unsure boolean NOT NULL DEFAULT false, sent_at timestamptz NOT NULL DEFAULT now(), ended_at timestamptz,
       CHECK (came_out BETWEEN 0 AND labels)
     );
