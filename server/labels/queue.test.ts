@@ -189,15 +189,15 @@ describe('D6 a queue that loses no label and prints none twice', () => {
     expect([...strip(was), ...strip()]).toEqual(await wanted());
   });
   it('law: whatever happens to printer and server, in any order: none missing, none twice, in order', async () => {
-    const happens = fc.constantFrom('jam', 'tear', 'mute', 'away', 'off', 'nonsense', 'again', 'two', 'more');
+    // What leaves a run in the middle comes often, or the rest has nothing to meet.
+    const happens = fc.constantFrom('jam', 'jam', 'jam', 'tear', 'mute', 'mute', 'away', 'off', 'off', 'off', 'nonsense', 'again', 'two');
     await fc.assert(
-      fc.asyncProperty(fc.array(fc.tuple(happens, fc.nat(70)), { minLength: 3, maxLength: 12 }), async (story) => {
+      fc.asyncProperty(fc.array(fc.tuple(happens, fc.nat(12)), { minLength: 8, maxLength: 16 }), async (story) => {
         await house.rows(`UPDATE print_run SET ended_at = now() WHERE ended_at IS NULL`);
         await house.rows(`DELETE FROM print_job`);
         await house.rows(`UPDATE printer SET retired_at = now() WHERE retired_at IS NULL`);
         here = await addPrinter();
         machine()['on'] = Date.now() - 3_600_000;
-        await printBins(30);
         for (const [what, n] of story) {
           const labels = (): number => machine().strip.length;
           if (what === 'jam') machine().stop('media-jam-error', { after: n });
@@ -205,7 +205,7 @@ describe('D6 a queue that loses no label and prints none twice', () => {
           if (what === 'mute' || what === 'away' || what === 'nonsense') machine().manner = what;
           if (what === 'off') machine().forget();
           if (what === 'again') await machine().mend();
-          if (what === 'more') await lead.ask('labels.print', { body: { kind: 'bins', bins: bins.slice(n, n + 9), size: 'small' } });
+          await lead.ask('labels.print', { body: { kind: 'bins', bins: bins.slice(n, n + 9), size: 'small' } });
           const was = labels();
           if (what === 'two') await Promise.all([1, 2].map(() => look(here, { ...printing(), sendingSeconds: 15 })));
           else await look();

@@ -189,7 +189,10 @@ type FoundPrinter = { id: number; name: string; dpi: Dpi; address: string; pause
 export async function findPrinter(trx: Trx, site: number, id: number): Promise<FoundPrinter> {
   const [printer] = await query<FoundPrinter>(
     trx,
-    `SELECT id, name, dpi, address, paused_at IS NOT NULL AS paused, said FROM printer WHERE id = ? AND site_id = ? AND retired_at IS NULL FOR NO KEY UPDATE`,
+    `SELECT id, name, dpi, address, paused_at IS NOT NULL AS paused, said
+     FROM printer
+     WHERE id = ? AND site_id = ? AND retired_at IS NULL
+     FOR NO KEY UPDATE`,
     [id, site],
   );
   return printer ?? refuse({ code: 'labels.unknownPrinter', id });
