@@ -1,4 +1,4 @@
-import { execFileSync } from 'node:child_process';
+import { execFileSync, spawnSync } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
@@ -171,6 +171,44 @@ describe('A12 labels of a selection', () => {
       execFileSync('zbarimg', ['-q', '--raw', '--nodbus', path.join(folder, `page-${n + 1}.png`)], { encoding: 'utf8' }).trim(),
     );
     expect(read).toEqual(bins.map((b) => b.address));
+  });
+  it('D2 on sheets of A4 labels stand from the place on that somebody named, each in its own, and go on on the next', async () => {
+    const sheet = { columns: 2, rows: 5, leftMm: 5, topMm: 10, acrossMm: 100, downMm: 55 };
+    const { key } = (await lead.ask('labels.addPaper', { body: { name: 'Ten to a sheet', widthMm: 98, heightMm: 53, sheet } })).reply;
+    const bins = await house.rows<{ id: number; address: string }>(
+      `SELECT id, address FROM bin WHERE site_id = 1 AND address LIKE 'B-%' ORDER BY walk, id LIMIT 4`,
+    );
+    const { job } = (await lead.ask('labels.pdf', { body: { bins: bins.map((b) => b.id), size: key, first: 7 } })).reply;
+    const { state, result } = await jobEnd(house, lead, job);
+    expect([state, result?.['labels']]).toEqual(['done', 4]);
+    const file = path.join(folder, 'sheets.pdf');
+    writeFileSync(file, Buffer.from(await (await lead.raw(`/api/files/${Number(result?.['file'])}`)).arrayBuffer()));
+    expect(execFileSync('pdfinfo', [file], { encoding: 'utf8' })).toMatch(/Pages:\s+2\n[\s\S]*Page size:\s+595\.\d+ x 841\.\d+ pts \(A4\)/);
+    const dots = (mm: number): string => String(Math.round((mm * 300) / 25.4));
+    // Each place is cut out of its sheet and read alone: what leans over into the next would be read twice or not at all.
+    const inPlace = (place: number): string => {
+      const [left, top] = [5 + (place % 2) * 100, 10 + Math.floor((place % 10) / 2) * 55];
+      const cut = path.join(folder, `place-${place}`);
+      const page = String(1 + Math.floor(place / 10));
+      execFileSync('pdftoppm', [
+        ...['-r', '300', '-png', '-singlefile', '-f', page, '-l', page],
+        ...['-x', dots(left), '-y', dots(top), '-W', dots(98), '-H', dots(53), file, cut],
+      ]);
+      return spawnSync('zbarimg', ['-q', '--raw', '--nodbus', `${cut}.png`], { encoding: 'utf8' }).stdout.trim();
+    };
+    expect(Array.from({ length: 20 }, (_, place) => inPlace(place))).toEqual([
+      ...Array<string>(7).fill(''),
+      ...bins.map((b) => b.address),
+      ...Array<string>(9).fill(''),
+    ]);
+    expect((await lead.ask('labels.print', { body: { kind: 'bins', bins: [bins[0]?.id ?? 0], size: key } })).problem.code).toBe(
+      'labels.sheetIsPdf',
+    );
+    const [printer] = await house.rows<{ id: number }>(
+      `INSERT INTO printer (site_id, name, address, dpi) VALUES (1, 'Sheets', 'http://127.0.0.1:9/', 203) RETURNING id`,
+    );
+    const put = await lead.ask('labels.putRoll', { params: { id: printer?.id ?? 0 }, body: { roll: key } });
+    expect(put.problem.code).toBe('labels.sheetIsPdf');
   });
   it('shows a price only where customers look (D3)', async () => {
     const [row] = await house.rows<{ shop: number; store: number; item: number; price: string }>(

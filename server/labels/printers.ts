@@ -1,4 +1,4 @@
-import { paperFault } from '#core/labels';
+import { paperFault, type Paper } from '#core/labels';
 import { cameOut, printingSentence } from '#core/printing';
 import { announce, keysetOf, keysetText, queryOne, refuse, type RoomHandlers, type Trx } from '#server/kernel';
 import { askPrinter } from './talk.ts';
@@ -70,7 +70,7 @@ export const printerHandlers: Pick<RoomHandlers<'labels'>, Printers> = {
   },
   'labels.putRoll': async (trx, { me, params, body }) => {
     await findPrinter(trx, me.site.id, params.id);
-    await updateRoll(trx, params.id, body.roll === null ? null : await findPaper(trx, body.roll));
+    await updateRoll(trx, params.id, await rollOf(trx, body.roll));
     return { ok: true };
   },
   'labels.cameOut': async (trx, { me, params, body }) => {
@@ -128,5 +128,12 @@ async function factsOf(
   trx: Trx,
   body: Omit<PrinterFacts, 'roll' | 'zones'> & { roll: string | null; zones: number[] },
 ): Promise<PrinterFacts> {
-  return { ...body, roll: body.roll === null ? null : await findPaper(trx, body.roll) };
+  return { ...body, roll: await rollOf(trx, body.roll) };
+}
+
+// Sheets go into printers of another kind.
+async function rollOf(trx: Trx, key: string | null): Promise<Paper | null> {
+  if (key === null) return null;
+  const { sheet, ...paper } = await findPaper(trx, key);
+  return sheet ? refuse({ code: 'labels.sheetIsPdf' }) : paper;
 }

@@ -33,8 +33,11 @@ export async function labelsWanted(db: Reads, body: Exclude<Body, { kind: 'units
     case 'order': {
       const [order] = await query<{ number: string; customer: string }>(
         db,
-        `SELECT o.number, c.name AS customer FROM customer_order o JOIN order_party c ON c.order_id = o.id WHERE o.id = ?`,
-        [body.order],
+        `SELECT o.number, c.name AS customer
+         FROM customer_order o
+         JOIN order_party c ON c.order_id = o.id
+         WHERE o.id = ? AND o.site_id = ?`,
+        [body.order, site],
       );
       if (!order) return refuse({ code: 'orders.unknownOrder', text: String(body.order) });
       return [{ title: `Order ${order.number}`, request: { kind: 'order', ...order }, copies: 1, zone: null }];

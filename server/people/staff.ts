@@ -1,7 +1,16 @@
 import { hash } from '@node-rs/argon2';
 import { decideStaff, type Role, type Staff, type StaffChange } from '#core/people';
-import { LOCK_CLASS, query, refuse, valueOf, type Db, type Trx } from '#server/kernel';
-import { deleteFailures, deleteSessions, insertPerson, insertPersonEvent, OVER, updatePerson, type PersonEvent } from './store.ts';
+import { query, refuse, valueOf, type Db, type Trx } from '#server/kernel';
+import {
+  deleteFailures,
+  deleteSessions,
+  insertPerson,
+  insertPersonEvent,
+  lockStaff,
+  OVER,
+  updatePerson,
+  type PersonEvent,
+} from './store.ts';
 
 export type { PersonEvent };
 
@@ -94,10 +103,6 @@ export async function endSessions(trx: Trx, id: number, by: number): Promise<num
   const ended = await deleteSessions(trx, id);
   await noteEvent(trx, { what: 'ended', person: id, by, detail: String(ended) });
   return ended;
-}
-
-async function lockStaff(trx: Trx): Promise<void> {
-  await query(trx, `SELECT pg_advisory_xact_lock(?::bigint << 56)`, [LOCK_CLASS.staff]);
 }
 
 async function refuseTakenBadge(trx: Trx, badge: string | null, self: number): Promise<void> {

@@ -248,3 +248,8 @@ export async function findSessionSecret(db: Db, made: string): Promise<string> {
   await query(db, `INSERT INTO setting (name, value) VALUES ('session secret', to_jsonb(?::text)) ON CONFLICT DO NOTHING`, [made]);
   return (await queryOne<{ value: string }>(db, `SELECT value FROM setting WHERE name = 'session secret'`)).value;
 }
+
+/** Lets whoever changes people alone with all of them, until the transaction ends. */
+export async function lockStaff(trx: Trx): Promise<void> {
+  await query(trx, `SELECT pg_advisory_xact_lock(?::bigint << 56)`, [LOCK_CLASS.staff]);
+}
