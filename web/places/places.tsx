@@ -6,7 +6,7 @@ import { BIN_SHOWS, type BinRow, BIN_SORTS } from '#contract/places';
 import { Button, sayMoment, Empty, Field, Plate, Tag, Trouble, useFilters, useReadPages, useSend, SearchBox } from '#web/base';
 import { Select } from '#web/forms';
 import { DataTable, rowsOf, type Column, useSort } from '#web/table';
-import { LabelPdf, PaperChoice, sayLabelsSent, sizeOf } from '#web/labels';
+import { LabelPdf, PaperChoice, sayLabelsSent, sizeOf, useIsSheet } from '#web/labels';
 import { PlacesFrame, useMySite } from './frame.tsx';
 
 const COLUMNS: readonly Column<BinRow>[] = [
@@ -163,6 +163,7 @@ function Marked({
   onDone: () => void;
 }) {
   const [size, setSize] = useState('');
+  const isSheet = useIsSheet(size);
   const bins = [...picked].map(Number);
   const print = useSend('labels.print', { onDone: (r) => (onDone(), said(r)) });
   const retire = useSend('places.retireBins', {
@@ -178,9 +179,11 @@ function Marked({
       <LabelPdf wanted={{ bins }} size={size}>
         as PDF
       </LabelPdf>
-      <Button look="next" onClick={() => print.mutate({ body: { kind: 'bins', bins, ...sizeOf(size) } })}>
-        Print {picked.size} bin {picked.size === 1 ? 'label' : 'labels'}
-      </Button>
+      {!isSheet && (
+        <Button look="next" onClick={() => print.mutate({ body: { kind: 'bins', bins, ...sizeOf(size) } })}>
+          Print {picked.size} bin {picked.size === 1 ? 'label' : 'labels'}
+        </Button>
+      )}
       {isLead && (
         <Button look="wrong" onClick={() => retire.mutate({ body: { bins } })}>
           Retire {picked.size}
@@ -220,6 +223,7 @@ function AssignMarked({ bins, onDone }: { bins: readonly string[]; onDone: () =>
 
 function ZoneLabels({ zone }: { zone: number }) {
   const [size, setSize] = useState('');
+  const isSheet = useIsSheet(size);
   const print = useSend('labels.print', { onDone: said });
   return (
     <>
@@ -227,9 +231,11 @@ function ZoneLabels({ zone }: { zone: number }) {
       <LabelPdf wanted={{ zone }} size={size}>
         all as PDF
       </LabelPdf>
-      <Button onClick={() => print.mutate({ body: { kind: 'zone', zone, only: 'unlabelled', ...sizeOf(size) } })}>
-        Label those without
-      </Button>
+      {!isSheet && (
+        <Button onClick={() => print.mutate({ body: { kind: 'zone', zone, only: 'unlabelled', ...sizeOf(size) } })}>
+          Label those without
+        </Button>
+      )}
     </>
   );
 }
