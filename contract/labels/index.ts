@@ -1,8 +1,10 @@
 import { z } from 'zod';
 import { isCompanyPrefix } from '#core/items';
 import { done, id, isoDate, optionalLabel, page, routesOf, sortBy, sscc } from '../base/index.ts';
+import { contentsRoutes } from './contents.ts';
 import { paperKey, printersRoutes } from './printers.ts';
 
+export type { ContentsBody } from './contents.ts';
 export { PrinterOut, PrintJob, PRINT_SHOWS } from './printers.ts';
 
 const form = z.enum(['bars', 'square']).optional().describe('The form of the code, where it fits; otherwise the rule chooses');
@@ -179,4 +181,5 @@ export const labelsRoutes = routesOf({
     reply: z.object({ job: z.number().describe('The job that draws them; its result has the file') }),
   },
   ...printersRoutes,
+  ...contentsRoutes,
 });

@@ -1,4 +1,5 @@
 import { assertNever } from '#core/base';
+import type { ContentsError } from './contents.ts';
 import type { LabelFault } from './layout.ts';
 import { LEAST_PAPER, MOST_PAPER, sayPaper, type PaperError } from './papers.ts';
 
@@ -7,6 +8,9 @@ export type LabelsError =
   | { code: 'labels.tooMany'; asked: number; most: number }
   | LabelFault
   | PaperError
+  | ContentsError
+  | { code: 'labels.changedMeanwhile'; by: string }
+  | { code: 'labels.noLogo'; name: string }
   | { code: 'labels.unknownPaper'; name: string }
   | { code: 'labels.paperTaken'; name: string }
   | { code: 'labels.paperInUse'; name: string; printer: string }
@@ -39,6 +43,20 @@ export function labelsSentence(e: LabelsError): string {
       return `${e.columns} × ${e.rows} such labels do not fit onto a sheet of A4.`;
     case 'labels.overEachOther':
       return 'The labels would lie over each other: from one to the next is at least their own size.';
+    case 'labels.unknownPart':
+      return `There is nothing called ${e.part} that could stand on these labels.`;
+    case 'labels.tooManyTexts':
+      return `The most is ${e.most} texts of your own on a label.`;
+    case 'labels.notPlaced':
+      return `${e.part} has no place on labels of ${sayPaper(e)}.`;
+    case 'labels.offGrid':
+      return `${e.part} does not stand on the label.`;
+    case 'labels.partsOverlap':
+      return `${e.part} would lie over ${e.over}.`;
+    case 'labels.changedMeanwhile':
+      return `${e.by} changed these labels meanwhile. Nothing of yours was saved yet: look at them again.`;
+    case 'labels.noLogo':
+      return `${e.name} is no picture: a logo is a JPEG, PNG or WebP.`;
     case 'labels.unknownPaper':
       return `There are no labels called ${e.name}.`;
     case 'labels.paperTaken':

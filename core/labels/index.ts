@@ -12,7 +12,33 @@ export {
   type Sheet,
 } from './papers.ts';
 export { choosePrinter, type PrinterAt } from './choose-printer.ts';
-export { capitalMm, layOut, LEAST_CAPITAL_MM, type Box, type Drawing, type LabelFault, type LabelTools } from './layout.ts';
+export {
+  arrangementFault,
+  arrangementFor,
+  contentsFault,
+  firstArrangement,
+  hasOwnFields,
+  LABEL_KINDS,
+  LABEL_PARTS,
+  MOST_TEXTS,
+  ownKey,
+  ownLabel,
+  partOf,
+  placedParts,
+  USUAL_CONTENTS,
+  withPlaces,
+  type Arrangement,
+  type ContentsError,
+  type LabelContents,
+  type LabelKind,
+  type LabelPart,
+  type Logo,
+} from './contents.ts';
+export { gridOf, isOnGrid, overlap, type Box, type CellBox } from './grid.ts';
+export { layOut, type LabelFault } from './layout.ts';
+export { inDots, type GreyPicture } from './logo.ts';
+export { capitalMm, LEAST_CAPITAL_MM, type Drawing, type LabelTools } from './page.ts';
+export { checkSamples, sampleLabels, type SampleCheck } from './samples.ts';
 export { SYMBOLOGIES, type Modules, type Symbology } from './symbols.ts';
 export { isRightToLeft, type Extent, type Letters, type PlacedText } from './texts.ts';
 export { dotsFor, dotsIn, mmOf, RESOLUTIONS, type Dpi } from './dots.ts';

@@ -1,5 +1,7 @@
 import { writeDay } from '#core/base';
 import { expandUpcE, hasValidCheckDigit, writeGs1 } from '#core/items';
+import { arrangementFor, LABEL_PARTS, ownLabel, partOf, textKey, USUAL_CONTENTS, type LabelContents, type Logo } from './contents.ts';
+import type { CellBox } from './grid.ts';
 import { LABEL_SIZES, type Paper } from './papers.ts';
 import { SYMBOLOGIES, type Reach, type Symbology } from './symbols.ts';
 import type { Need } from './texts.ts';
@@ -18,8 +20,13 @@ export const USUAL_PAPERS = {
 
 /** What somebody may choose of a code where both fit: bars in a line, or a square. */
 export type LabelForm = 'bars' | 'square';
-/** What a label is asked for. Prices only where customers look (D3), so `price` is null elsewhere. */
-export type LabelRequest = { readonly paper?: Paper; readonly form?: LabelForm } & (
+/** What a label is asked for. Prices only where customers look (D3), so `price` is null elsewhere. `more`: what is known beside it, by the
+ *  keys of parts that are not said on every label. */
+export type LabelRequest = {
+  readonly paper?: Paper;
+  readonly form?: LabelForm;
+  readonly more?: Readonly<Record<string, string>>;
+} & (
   | {
       kind: 'item';
       code: string;
@@ -69,6 +76,9 @@ export type LabelFace = {
   readonly unsaid: string | null;
   readonly widthMm: number;
   readonly heightMm: number;
+  readonly logo?: Logo;
+  /** Where everything stands, by parts, if somebody said it for labels of this size; otherwise the rule of the layout does. */
+  readonly arranged?: Readonly<Record<string, CellBox>>;
 };
 
 const field =
@@ -79,15 +89,39 @@ const may = (name: string, text: string, voice: Voice, lines = 1): LabelField[] 
   text.trim() === '' ? [] : [field(voice === 'quiet' ? 'quiet' : 'may')(name, text, voice, lines)];
 
 /** Says what stands on a label (D1, D2); `layOut` says where.
- *  Shape:  a lot or serial of an item with a GTIN is told as GS1 elements; a bare retail code as itself; any other text as itself. Never
- *          fails: what a code cannot say is left out of it and said in `unsaid`.
+ *  Shape:  what must stand there and what the house wants there. A lot or serial of an item with a GTIN is told as GS1 elements; a bare
+ *          retail code as itself; any other text as itself. Never fails: what a code cannot say is left out of it and said in `unsaid`.
  *  Source: GS1 General Specifications, section 3.2 (01, 10, 17, 21) and figure 7.11-1 (the characters of a lot or serial). */
-export function composeLabel(request: LabelRequest): LabelFace {
+export function composeLabel(request: LabelRequest, contents: LabelContents = USUAL_CONTENTS[request.kind]): LabelFace {
   const paper = request.paper ?? USUAL_PAPERS[request.kind];
   const { widthMm, heightMm } = paper;
   const content = contentOf(request, paper);
-  return { ...content, code: inForm(content.code, request.form), widthMm, heightMm };
+  const arranged = arrangementFor(contents, paper);
+  return {
+    ...content,
+    fields: fieldsFor(request, contents, content.fields),
+    code: inForm(content.code, request.form),
+    ...{ widthMm, heightMm },
+    ...(contents.logo ? { logo: contents.logo } : {}),
+    ...(arranged ? { arranged: arranged.boxes } : {}),
+  };
 }
+
+// What must be said and what is wanted, in the order of the kind; what is known beside it before the rest that is said quietly.
+function fieldsFor(request: LabelRequest, { shown, texts }: LabelContents, usual: readonly LabelField[]): LabelField[] {
+  const isMust = (key: string): boolean => LABEL_PARTS[request.kind].some((p) => p.key === key && p.must);
+  const kept = usual.filter(({ name }) => isMust(partOf(name)) || shown.includes(partOf(name)));
+  const extra = shown
+    .filter((key) => key !== 'company' && !usual.some(({ name }) => partOf(name) === key))
+    .flatMap((key) => may(key, sayMore(key, request.more?.[key] ?? ''), 'plain', 2));
+  const words = texts.flatMap((text, n) => may(textKey(n), text, 'plain', 3));
+  const company = shown.includes('company') && !usual.some((f) => f.name === 'company') ? (request.more?.['company'] ?? '') : '';
+  const at = kept.findIndex((f) => f.voice === 'quiet');
+  return [...kept.toSpliced(at < 0 ? kept.length : at, 0, ...extra, ...words), ...may('company', company, 'quiet', 2)];
+}
+
+const MORE: Readonly<Record<string, string>> = { supplier: 'From', received: 'Arrived', made: 'Made', printed: 'Printed' };
+const sayMore = (key: string, text: string): string => (text.trim() === '' ? '' : `${MORE[key] ?? ownLabel(key) ?? ''} ${text}`);
 
 /** The form that a code has. */
 export const formOf = (symbology: Symbology): LabelForm => (SYMBOLOGIES[symbology].shape === 'line' ? 'bars' : 'square');
@@ -180,15 +214,15 @@ function contentOf(request: LabelRequest, paper: Paper): Omit<LabelFace, 'widthM
       };
     case 'item': {
       const details = [
-        request.lot && `Lot ${request.lot}`,
-        request.expires && `Expires ${writeDay(request.expires)}`,
-        request.serial && `Serial ${request.serial}`,
-        request.price,
-      ].filter((text): text is string => Boolean(text));
+        ['lot', request.lot && `Lot ${request.lot}`],
+        ['expires', request.expires && `Expires ${writeDay(request.expires)}`],
+        ['serial', request.serial && `Serial ${request.serial}`],
+        ['price', request.price],
+      ] as const;
       return {
         fields: [
           must('code', request.code, 'loud', 3),
-          ...details.map((text, n) => whole(`detail ${n + 1}`, text, 'loud', 3)),
+          ...details.flatMap(([name, text]) => (text ? [whole(name, text, 'loud', 3)] : [])),
           ...may('description', request.description, 'plain', 8),
           ...may('company', request.company, 'quiet'),
         ],

@@ -4,7 +4,8 @@ import { withCheckDigit } from '#core/items';
 import { dotsFor, dotsIn, mmOf, RESOLUTIONS } from './dots.ts';
 import { composeLabel, type LabelRequest } from './label.ts';
 import { LABEL_SIZES, type LabelSize } from './papers.ts';
-import { capitalMm, layOut, LEAST_CAPITAL_MM, type Drawing, type LabelFault } from './layout.ts';
+import { layOut, type LabelFault } from './layout.ts';
+import { capitalMm, LEAST_CAPITAL_MM, type Drawing } from './page.ts';
 import { sizesOf, SYMBOLOGIES, type Symbology } from './symbols.ts';
 import { evenTools, madeModules } from './testing.ts';
 

@@ -1,4 +1,4 @@
-import type { LabelTools } from './layout.ts';
+import type { LabelTools } from './page.ts';
 import type { Modules, Symbology } from './symbols.ts';
 import type { Letters } from './texts.ts';
 

@@ -58,8 +58,10 @@ export function isRightToLeft(text: string): boolean {
   return first !== null && RTL.test(first[0]);
 }
 
-// From twice as large as wished down to nothing: each field stops at its least height.
-const SCALES = Array.from({ length: 32 }, (_, i) => 2.2 * 0.92 ** i);
+/** How much larger than wished a text may become. */
+export const LARGEST = 2.2;
+// From there down to nothing: each field stops at its least height.
+const SCALES = Array.from({ length: 32 }, (_, i) => LARGEST * 0.92 ** i);
 
 /** Sets texts into an area: first as large as they fit whole, wrapped at spaces; then at their least heights, ending in an ellipsis at a
  *  word, the last fields first; then without the last fields.

@@ -15,7 +15,7 @@ export {
   type ScannedItem,
 } from './store.ts';
 export { amountOn, findItems, selectFilteredItems } from './search.ts';
-export { makeItem, openWork, tieBarcode } from './record.ts';
+export { makeItem, openWork, selectOwnFields, tieBarcode } from './record.ts';
 export { importPrices, lookAtPriceList } from './price-lists.ts';
 export { HOME_SHEET, importHomes, selectHomes } from './homes.ts';
 export { importItems, itemSheet, selectItemRecords } from './import-items.ts';

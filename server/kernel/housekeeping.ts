@@ -11,7 +11,8 @@ export async function deleteWhatIsPast(db: Db): Promise<void> {
     db,
     `DELETE FROM file f
      WHERE at < now() - interval '14 days' AND NOT EXISTS (SELECT 1 FROM item_file x WHERE x.file_id = f.id)
-       AND NOT EXISTS (SELECT 1 FROM inspection_photo x WHERE x.file_id = f.id)`,
+       AND NOT EXISTS (SELECT 1 FROM inspection_photo x WHERE x.file_id = f.id)
+       AND NOT EXISTS (SELECT 1 FROM label_contents x WHERE x.logo_id = f.id)`,
   );
   await query(db, `DELETE FROM job WHERE at < now() - interval '90 days'`);
   await query(db, `DELETE FROM print_job WHERE at < now() - interval '90 days' AND state IN ('printed', 'dropped', 'failed')`);

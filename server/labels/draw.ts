@@ -12,20 +12,23 @@ import {
   type Drawing,
   type LabelFace,
   type LabelFault,
+  type LabelTools,
   type PlacedText,
   type Sheet,
 } from '#core/labels';
 import { rowBytes, type Bitmap } from '#core/printing';
 import { encodeModules } from './encode.ts';
+import { logoPng, NO_LOGOS, type Logos } from './logo.ts';
 import { labelLetters, runsOf, type Run } from './letters.ts';
 
 /** Resolution of drawings that go to no printer of their own: the coarsest, which every other head can print as well. */
 export const USUAL_DPI: Dpi = 203;
-const tools = { letters: labelLetters, encode: encodeModules };
+/** The fonts and codes of labels. */
+export const labelTools: LabelTools = { letters: labelLetters, encode: encodeModules };
 
 /** A label laid out for a head.
  *  Errors: a fault where the label cannot be. */
-export const drawingOf = (face: LabelFace, dpi: Dpi = USUAL_DPI): Drawing | LabelFault => layOut(face, dpi, tools);
+export const drawingOf = (face: LabelFace, dpi: Dpi = USUAL_DPI): Drawing | LabelFault => layOut(face, dpi, labelTools);
 export const isFault = (drawing: Drawing | LabelFault): drawing is LabelFault => 'code' in drawing;
 
 // A plain triangle on a shaft: known from any distance, and upside down it is the other one.
@@ -63,7 +66,7 @@ function svgText(t: PlacedText, defined: Map<string, string>): string {
 
 /** Draws a label as SVG at its own size; one unit of it is one dot of the head, and letters are outlines: every program that shows it shows
  *  the same. What is written can be read by programs in `aria-label`. */
-export function drawSvg(d: Drawing): string {
+export function drawSvg(d: Drawing, logos: Logos): string {
   const defined = new Map<string, string>();
   const texts = d.texts.map((t) => svgText(t, defined));
   const arrow =
@@ -72,20 +75,24 @@ export function drawSvg(d: Drawing): string {
           .map((p) => p.map(short).join(','))
           .join(' ')}"/>`
       : '';
+  const picture = logoPng(d, logos);
+  const { x = 0, y = 0, width = 0, height = 0 } = d.logo?.box ?? {};
+  const at = `x="${x}" y="${y}" width="${width}" height="${height}"`;
+  const logo = picture === null ? '' : `<image ${at} style="image-rendering:pixelated" href="${picture}"/>`;
   const dark = d.dark.map((b) => `M${b.x} ${b.y}h${b.width}v${b.height}h-${b.width}z`).join('');
   const said = escape(d.texts.map((t) => t.text).join(', '));
   const outlines = [...defined].map(([id, outline]) => `<path id="${id}" d="${outline}"/>`).join('');
   return (
     `<svg xmlns="http://www.w3.org/2000/svg" role="img" aria-label="${said}" width="${lengthIn(d.width, d.dpi)}" ` +
     `height="${lengthIn(d.height, d.dpi)}" viewBox="0 0 ${d.width} ${d.height}"><defs>${outlines}</defs><rect width="${d.width}" ` +
-    `height="${d.height}" fill="#fff"/>${texts.join('')}${arrow}<path shape-rendering="crispEdges" d="${dark}"/></svg>`
+    `height="${d.height}" fill="#fff"/>${texts.join('')}${arrow}${logo}<path shape-rendering="crispEdges" d="${dark}"/></svg>`
   );
 }
 
 /** Draws a label for a head, or says why it cannot be. */
-export function drawLabel(face: LabelFace, dpi: Dpi = USUAL_DPI): { svg: string } | { fault: LabelFault } {
+export function drawLabel(face: LabelFace, dpi: Dpi = USUAL_DPI, logos: Logos = NO_LOGOS): { svg: string } | { fault: LabelFault } {
   const drawing = drawingOf(face, dpi);
-  return isFault(drawing) ? { fault: drawing } : { svg: drawSvg(drawing) };
+  return isFault(drawing) ? { fault: drawing } : { svg: drawSvg(drawing, logos) };
 }
 
 // One pixel for each dot.
@@ -95,8 +102,8 @@ function inDots(svg: string): sharp.Sharp {
 }
 
 /** A label as the picture that a head prints: a pixel for each dot, black or white. */
-export const drawPng = (d: Drawing): Promise<Buffer> =>
-  inDots(drawSvg(d))
+export const drawPng = (d: Drawing, logos: Logos = NO_LOGOS): Promise<Buffer> =>
+  inDots(drawSvg(d, logos))
     .flatten({ background: '#fff' })
     .greyscale()
     .threshold(128)
@@ -122,12 +129,17 @@ export async function drawBitmap(svg: string): Promise<Bitmap> {
 }
 
 /** What a PDF of labels is asked for. `sheet`: A4 with labels on it, from the place `first` on; without, a page for each label. */
-export type PdfRequest = { readonly faces: readonly LabelFace[]; readonly sheet: Sheet | null; readonly first: number };
+export type PdfRequest = {
+  readonly faces: readonly LabelFace[];
+  readonly sheet: Sheet | null;
+  readonly first: number;
+  readonly logos?: Logos;
+};
 
 /** Draws labels as one PDF, in vectors with their fonts. For a helper: a thousand labels take seconds.
  *  Shape:  a label that cannot be has no page and no place; `faults` says which and why, a sentence each. */
 export async function labelsPdf(
-  { faces, sheet, first }: PdfRequest,
+  { faces, sheet, first, logos = NO_LOGOS }: PdfRequest,
   progress: (done: number, total: number) => void,
 ): Promise<{ pdf: Buffer; faults: string[] }> {
   const document = new PDFDocument({ autoFirstPage: false, margin: 0, info: { Title: 'Labels', Producer: 'Dock Row' } });
@@ -149,7 +161,7 @@ export async function labelsPdf(
     for (; pages <= at.page; pages += 1)
       document.addPage({ size: [paper.widthMm * POINTS_PER_MM, paper.heightMm * POINTS_PER_MM], margin: 0 });
     document.save().translate(at.leftMm * POINTS_PER_MM, at.topMm * POINTS_PER_MM);
-    drawInto(document, drawing, fonts);
+    drawInto(document, drawing, fonts, logoPng(drawing, logos));
     document.restore();
     drawn += 1;
   }
@@ -160,7 +172,7 @@ export async function labelsPdf(
 
 const POINTS_PER_MM = 72 / 25.4;
 
-function drawInto(document: PDFKit.PDFDocument, d: Drawing, fonts: Set<string>): void {
+function drawInto(document: PDFKit.PDFDocument, d: Drawing, fonts: Set<string>, logo: string | null): void {
   document.scale(72 / d.dpi);
   for (const t of d.texts) {
     let { x } = t;
@@ -175,6 +187,8 @@ function drawInto(document: PDFKit.PDFDocument, d: Drawing, fonts: Set<string>):
       x += extent.width * t.size;
     }
   }
+  // Under the same address it is kept once in the file, however many labels it is on.
+  if (d.logo && logo !== null) document.image(logo, d.logo.box.x, d.logo.box.y, { width: d.logo.box.width, height: d.logo.box.height });
   if (d.arrow && d.arrowWay) document.polygon(...arrowPoints(d.arrowWay, d.arrow)).fill('#000');
   document.fillColor('#000').addContent(`${d.dark.map((b) => `${b.x} ${b.y} ${b.width} ${b.height} re`).join('\n')}\nf`);
 }

@@ -2,6 +2,8 @@ import { randomUUID } from 'node:crypto';
 import { labelsSentence, type Dpi, type LabelFace } from '#core/labels';
 import { cameOut, lengthOf, nextRun, printingSentence, writeRaster, type Bitmap, type PrintingError, type RunState } from '#core/printing';
 import { announce, runInternal, type Db, type Outbox } from '#server/kernel';
+import { loadLogos } from './contents.ts';
+import type { Logos } from './logo.ts';
 import { drawBitmap, drawLabel, USUAL_DPI } from './draw.ts';
 import { ensurePrinters } from './store-printers.ts';
 import {
@@ -75,7 +77,11 @@ export async function drawWaiting(db: Db, outbox: Outbox): Promise<void> {
   for (;;) {
     const jobs = await selectUndrawn(db, DRAWN_AT_ONCE);
     if (jobs.length === 0) return;
-    const drawn = jobs.map(({ id, face, dpi }) => ({ id, ...drawnOrWhy(face, dpi ?? USUAL_DPI) }));
+    const logos = await loadLogos(
+      db,
+      jobs.map(({ face }) => face),
+    );
+    const drawn = jobs.map(({ id, face, dpi }) => ({ id, ...drawnOrWhy(face, dpi ?? USUAL_DPI, logos) }));
     await runInternal(db, async (trx) => {
       await updateDrawn(trx, drawn);
       announce(trx, 'labels');
@@ -85,9 +91,9 @@ export async function drawWaiting(db: Db, outbox: Outbox): Promise<void> {
 }
 
 // One label that cannot be must not keep the others waiting.
-function drawnOrWhy(face: LabelFace, dpi: Dpi): { svg: string | null; why: string | null } {
+function drawnOrWhy(face: LabelFace, dpi: Dpi, logos: Logos): { svg: string | null; why: string | null } {
   try {
-    const made = drawLabel(face, dpi);
+    const made = drawLabel(face, dpi, logos);
     return 'svg' in made ? { svg: made.svg, why: null } : { svg: null, why: labelsSentence(made.fault) };
   } catch {
     return { svg: null, why: UNREADABLE };

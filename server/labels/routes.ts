@@ -1,12 +1,12 @@
 import { setImmediate as immediately } from 'node:timers/promises';
 import {
   choosePrinter,
-  composeLabel,
   formOf,
   labelsSentence,
   mmOf,
   USUAL_PAPERS,
   type LabelFault,
+  type LabelFace,
   type LabelForm,
   type Paper,
 } from '#core/labels';
@@ -24,6 +24,7 @@ import {
   type Trx,
 } from '#server/kernel';
 import { findItem } from '#server/items';
+import { contentsHandlers, facesOf, loadLogos } from './contents.ts';
 import { drawingOf, drawSvg, isFault, type PdfRequest } from './draw.ts';
 import { selectUnitNumbers, updateUnitPrefix } from './store-units.ts';
 import { noteBinLabels, noteShelfLabels, selectBinFaces, selectWrongLabels, selectWrongLabelsSorted } from './store.ts';
@@ -36,6 +37,7 @@ const MOST_IN_PDF = 5000;
 
 export const labelsHandlers: RoomHandlers<'labels'> = {
   ...printerHandlers,
+  ...contentsHandlers,
   'labels.print': async (trx, { me, body, handheld }) => {
     const wanted = body.kind === 'unitsAhead' ? await unitsAhead(trx, body.count) : await labelsWanted(trx, body, me);
     await noteWanted(trx, body, me.site.id);
@@ -108,7 +110,7 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
     const [first] = wanted;
     if (!first) return refuse({ code: 'labels.nothing' });
     const { printer, paper } = (await chooser(db, { site: me.site.id, handheld, ...chosenOf(body) }))(first);
-    const face = composeLabel({ ...first.request, paper, ...formIn(body) });
+    const [face] = (await facesOf(db, me.site.id, [{ ...first.request, paper, ...formIn(body) }])) as [LabelFace];
     const drawing = drawingOf(face, printer?.dpi);
     const onHand = body.kind === 'item' ? await selectOnHand(db, me.site.id, body.item, body.lot ?? '') : null;
     const labels = wanted.reduce((sum, w) => sum + w.copies, 0);
@@ -117,7 +119,7 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
     const said = isFault(drawing)
       ? { svg: null, form: null, moduleMm: null, unsaid: [labelsSentence(drawing)] }
       : {
-          svg: drawSvg(drawing),
+          svg: drawSvg(drawing, await loadLogos(db, [face])),
           form: formOf(drawing.symbol.symbology),
           moduleMm: mmOf(drawing.symbol.module, drawing.dpi),
           unsaid: [...drawing.unsaid],
@@ -188,10 +190,16 @@ async function queueLabels(
   wanted: readonly Wanted[],
 ): Promise<{ jobs: number; labels: number; unsaid: string[]; printers: string[]; fault: LabelFault | undefined }> {
   const choose = await chooser(trx, who);
-  const made = wanted.map(({ title, copies, ...label }) => {
-    const { printer, paper } = choose(label);
-    return { title, copies, at: printer, printer: printer?.id ?? null, face: composeLabel({ ...label.request, paper }) };
-  });
+  const placed = wanted.map((label) => ({ label, ...choose(label) }));
+  const faces = await facesOf(
+    trx,
+    who.site,
+    placed.map(({ label, paper }) => ({ ...label.request, paper })),
+  );
+  const made = placed.map(({ label: { title, copies }, printer }, n) => ({
+    ...{ title, copies, at: printer, printer: printer?.id ?? null },
+    face: faces[n] as LabelFace,
+  }));
   const drawings: ReturnType<typeof drawingOf>[] = [];
   for (const { face, at } of made.length <= TOLD_AT_ONCE ? made : []) {
     drawings.push(drawingOf(face, at?.dpi));
@@ -234,8 +242,12 @@ export async function drawBinLabels(
   const { db, job } = context;
   const bins = await selectBinFaces(db, job.site, job.input);
   const { sheet, ...paper } = await findPaper(db, job.input.size);
-  const faces = bins.map(({ id: _, zoneId: __, ...b }) => composeLabel({ kind: 'bin', ...b, paper }));
-  const request: PdfRequest = { faces, sheet, first: job.input.first };
+  const faces = await facesOf(
+    db,
+    job.site,
+    bins.map(({ id: _, zoneId: __, ...b }) => ({ kind: 'bin', ...b, paper })),
+  );
+  const request: PdfRequest = { faces, sheet, first: job.input.first, logos: await loadLogos(db, faces) };
   const { pdf, faults } = await askHelper<{ pdf: Uint8Array; faults: string[] }>('labels', request, {
     what: 'Drawing the labels',
     signal: context.signal,

@@ -78,6 +78,7 @@ const Counts = pageOf(() => import('#web/counting').then((room) => room.Counts))
 const CountPage = pageOf(() => import('#web/counting').then((room) => room.CountPage));
 const PeoplePage = pageOf(() => import('#web/people').then((room) => room.PeoplePage));
 const OwnSecret = pageOf(() => import('#web/people').then((room) => room.OwnSecret));
+const LabelContents = pageOf(() => import('#web/labels').then((room) => room.LabelContents));
 const Printer = pageOf(() => import('#web/labels').then((room) => room.Printer));
 
 async function signOut(): Promise<void> {
@@ -239,6 +240,7 @@ export function Desk({ me }: { me: Me }) {
             <Route path="counts/:id" element={<CountPage />} />
             <Route path="floor" element={<FloorPage />} />
             <Route path="printer" element={<Printer />} />
+            <Route path="printer/labels" element={<LabelContents />} />
             <Route path="people" element={<PeoplePage me={me} />} />
             <Route path="me" element={<OwnSecret me={me} />} />
             <Route path="*" element={<Empty title="There is nothing at this address.">Choose a station of the row above.</Empty>} />

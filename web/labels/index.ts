@@ -1,3 +1,4 @@
+export { LabelContents } from './contents.tsx';
 export { Printer } from './printer.tsx';
 export { sayLabelsSent } from './sent.ts';
 export { LabelPdf } from './label-pdf.tsx';

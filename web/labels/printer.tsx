@@ -60,6 +60,11 @@ export function Printer() {
       <div className="space-y-8">
         <ToPrint />
         <UnitLabels />
+        <section aria-label="What stands on labels" className="border-l-4 border-ink pl-4">
+          <h2 className="border-b-2 border-ink font-bold">What stands on labels</h2>
+          <p className="my-2">Company, logo, dates, own fields and words, and where each of them stands.</p>
+          <ButtonLink to="/printer/labels">{me?.role === 'lead' ? 'See and arrange' : 'See'}</ButtonLink>
+        </section>
         {me?.role === 'lead' && <OwnPapers />}
       </div>
     </div>

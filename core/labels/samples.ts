@@ -1,0 +1,130 @@
+import { withCheckDigit } from '#core/items';
+import { layOutArranged } from './arranged.ts';
+import { placedParts, type LabelContents, type LabelKind } from './contents.ts';
+import { RESOLUTIONS, type Dpi } from './dots.ts';
+import { composeLabel, type LabelRequest } from './label.ts';
+import { layOut } from './layout.ts';
+import type { LabelTools } from './page.ts';
+import type { Paper } from './papers.ts';
+
+/** A made-up label: an everyday one, or one with more on it than most have. */
+export type Sample = { readonly says: string; readonly request: LabelRequest };
+
+const GTIN = withCheckDigit('400012300001');
+const LONG = 'Uncapping fork with a long handle of oiled beech, bent tines, for right and left hands, and a hook to hang it up by, 24 pcs';
+const item = {
+  kind: 'item',
+  code: 'HV-10',
+  barcode: GTIN,
+  description: 'Brood box, cedar, for eleven frames',
+  price: '12.40 EUR',
+} as const;
+const bare = { lot: null, expires: null, serial: null };
+const address = 'Mill Lane 4\nBackyard, second door\nQuarrington QX4 7ZZ';
+
+const SAMPLES: Readonly<Record<LabelKind, (company: string) => readonly [Sample, ...Sample[]]>> = {
+  item: (company) => [
+    { says: 'With a lot', request: { ...item, ...bare, company, lot: 'L-2207', expires: '2028-05-31' } },
+    { says: 'With a serial', request: { ...item, ...bare, company, serial: 'S-40017' } },
+    { says: 'A lot of twenty letters', request: { ...item, ...bare, company, lot: 'LOT-2207/B-000000041', expires: '2028-05-31' } },
+    {
+      says: 'A long code and a long name',
+      request: { ...item, ...bare, company, code: 'HV-10/CEDAR-LARGE-2', barcode: null, description: LONG },
+    },
+  ],
+  bin: () => [
+    { says: 'As usual', request: { kind: 'bin', address: 'A-12-3', zone: 'Shelves', site: 'Lower Yard', arrow: 'up' } },
+    { says: 'A long address', request: { kind: 'bin', address: 'RACK-A-12-3B', zone: 'Shelves', site: 'Lower Yard', arrow: null } },
+  ],
+  shelf: () => [
+    {
+      says: 'As usual',
+      request: { kind: 'shelf', code: 'HV-10', barcode: GTIN, description: item.description, price: '12.40 EUR', bin: 'A-12-3' },
+    },
+    {
+      says: 'A large price and a long name',
+      request: { kind: 'shelf', code: 'HV-10', barcode: null, description: LONG, price: '12,400.00 EUR', bin: 'A-12-3' },
+    },
+  ],
+  order: () => [
+    { says: 'As usual', request: { kind: 'order', number: 'CO-5012', customer: 'Marrow & Finch' } },
+    {
+      says: 'A long name',
+      request: { kind: 'order', number: 'CO-5012', customer: 'The Society of Keepers on the Upper Marrow and its Mills' },
+    },
+  ],
+  unit: (company) => [
+    {
+      says: 'As usual',
+      request: { kind: 'unit', sscc: withCheckDigit('04000123000000000'), company, contents: ['48 pcs HV-10', '12 pcs SC-7, lot L-2207'] },
+    },
+    {
+      says: 'Eight things in it',
+      request: {
+        kind: 'unit',
+        sscc: withCheckDigit('04000123000000000'),
+        company,
+        contents: Array.from({ length: 8 }, (_, n) => `${n + 1}20 pcs HV-${n}0, lot LOT-2207/B-0000000${n}`),
+      },
+    },
+  ],
+  tote: () => [{ says: 'As usual', request: { kind: 'tote', cart: 'CART-1', slot: 12, site: 'Lower Yard' } }],
+  parcel: (company) => [
+    { says: 'One of three', request: { kind: 'parcel', order: 'CO-5012', customer: 'Marrow & Finch', address, company, parcel: 2, of: 3 } },
+    {
+      says: 'A long address',
+      request: {
+        kind: 'parcel',
+        order: 'CO-5012',
+        customer: 'The Society of Keepers on the Upper Marrow and its Mills',
+        address: `${address}\nUpper Marrow, the county of Long Names\nFar away`,
+        company,
+        parcel: 12,
+        of: 30,
+      },
+    },
+  ],
+  badge: (company) => [
+    { says: 'As usual', request: { kind: 'badge', badge: 'B-1007', name: 'Ada Wren', role: 'hand', company } },
+    { says: 'A long name', request: { kind: 'badge', badge: 'B-1007', name: 'Ada Philippa Wren-Featherstone', role: 'office', company } },
+  ],
+};
+
+const MORE: Readonly<Record<string, string>> = {
+  supplier: 'Larkmere Joinery',
+  received: '1 May 2027',
+  made: '12 April 2027',
+  printed: '2 May 2027',
+};
+
+/** Made-up labels of a kind, with everything on them that its contents want. */
+export function sampleLabels(kind: LabelKind, { shown }: LabelContents, company: string): readonly Sample[] {
+  const more = Object.fromEntries(shown.map((key) => [key, key === 'company' ? company : (MORE[key] ?? 'as keyed')]));
+  return SAMPLES[kind](company).map(({ says, request }) => ({ says, request: { ...request, more } }));
+}
+
+/** What becomes of a made-up label: nothing is missed, or these have no room where they were put, or it can be no label at all. */
+export type SampleCheck = {
+  readonly says: string;
+  readonly misses: readonly string[];
+  readonly dpi: readonly Dpi[];
+  readonly isLabel: boolean;
+};
+
+/** Lays every made-up label of a kind out for every head (D2): whoever arranges labels sees at once what no longer fits.
+ *  Shape:  one line for a sample that fits at every head; of others a line for what is missed, with the heads that miss it. */
+export function checkSamples(kind: LabelKind, contents: LabelContents, paper: Paper, company: string, tools: LabelTools): SampleCheck[] {
+  const names = new Map(placedParts(kind, contents).map((p) => [p.key, p.says]));
+  return sampleLabels(kind, contents, company).flatMap(({ says, request }) => {
+    const face = composeLabel({ ...request, paper }, contents);
+    const checks = new Map<string, { misses: string[]; dpi: Dpi[]; isLabel: boolean }>();
+    for (const dpi of RESOLUTIONS) {
+      const made = face.arranged ? layOutArranged(face, face.arranged, dpi, tools) : null;
+      const misses = made && 'noRoom' in made ? made.noRoom.map((key) => names.get(key) ?? key) : [];
+      const isLabel = (made && 'texts' in made) || !('code' in layOut(face, dpi, tools));
+      const key = JSON.stringify([misses, isLabel]);
+      checks.set(key, { misses, isLabel, dpi: [...(checks.get(key)?.dpi ?? []), dpi] });
+    }
+    return [...checks.values()].map((check) => ({ says, ...check }));
+  });
+}
