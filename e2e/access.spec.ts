@@ -97,6 +97,7 @@ const SCREENS = [
   ['/ledger', 'Ledger'],
   ['/floor', 'to be settled'],
   ['/printer', 'To be printed'],
+  ['/printer/labels', 'Whether everything fits'],
   ['/people', 'Comes in by'],
   ['/me', 'Your password as it is'],
   ['/items', 'CL-10'],

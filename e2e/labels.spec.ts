@@ -165,3 +165,74 @@ test('D5 C16 a hand prints what it has just received, one or as many, and with e
   await expect.poll(labelsOf, { timeout: 30_000 }).toBe(7);
   await house.leave();
 });
+
+test('D2 a lead puts supplier and logo onto bin and item labels, arranges them by hand and by keys, and they print so', async ({
+  browser,
+}) => {
+  const lead = await house.desk(browser, 'Maren Oake');
+  await lead.goto('/printer');
+  await lead.getByRole('link', { name: 'See and arrange' }).click();
+  await lead.getByRole('checkbox', { name: 'Supplier' }).check();
+  await lead.locator('input[type=file]').evaluate((input: HTMLInputElement) => {
+    const held = new DataTransfer();
+    held.items.add(new File([new Uint8Array(40_000_000)], 'large.png', { type: 'image/png' }));
+    input.files = held.files;
+    input.dispatchEvent(new Event('change', { bubbles: true }));
+  });
+  await expect(lead.getByText('large.png has 40 MB; a logo has at most 8 MB. Nothing of it was sent.')).toBeVisible();
+  await lead.locator('input[type=file]').setInputFiles({ name: 'text.png', mimeType: 'image/png', buffer: Buffer.from('no picture') });
+  await expect(lead.getByText('text.png is not a picture that can be opened')).toBeVisible();
+  await lead.locator('input[type=file]').setInputFiles('docs/screenshots/item.png');
+  await expect(lead.getByAltText('The logo')).toBeVisible();
+  await lead.getByRole('button', { name: 'Arrange these labels' }).click();
+  const part = (name: string) => lead.getByRole('button', { name: new RegExp(`^${name}: column`) });
+  await expect(part('Logo')).toBeVisible();
+
+  // With keys: over another part it does not go, and says what is there.
+  await part('Lot').focus();
+  await lead.keyboard.press('ArrowUp');
+  await expect(lead.getByText('There is Item code.')).toBeVisible();
+  await lead.keyboard.press('Shift+ArrowLeft');
+  const before = await part('Lot').getAttribute('aria-label');
+  // By hand: into the room that the lot left.
+  const held = await part('Expiry').boundingBox();
+  if (!held) throw new Error('The expiry is there.');
+  await lead.mouse.move(held.x + 30, held.y + 10);
+  await lead.mouse.down();
+  await lead.mouse.move(held.x - 5, held.y + 10, { steps: 4 });
+  await lead.mouse.up();
+  await expect(part('Expiry')).toHaveAttribute('aria-label', /column 7,/);
+  // Too small for what it says: it is said at once, and cannot be kept.
+  for (let n = 0; n < 6; n += 1) await part('Lot').press('Shift+ArrowLeft');
+  await expect(lead.getByRole('listitem').filter({ hasText: 'With a lot: Lot' })).toBeVisible();
+  await expect(lead.getByRole('button', { name: 'Keep it' })).toBeDisabled();
+  for (let n = 0; n < 6; n += 1) await lead.getByRole('button', { name: 'Undo' }).click();
+  await expect(part('Lot')).toHaveAttribute('aria-label', before ?? '');
+  await lead.getByRole('button', { name: 'Keep it' }).click();
+  await expect(lead.getByText('Last changed by Maren Oake')).toBeVisible();
+
+  const [item] = await house.rows<{ id: number; supplier: string }>(
+    `SELECT i.id, min(s.name) AS supplier
+     FROM item i
+     JOIN item_supplier x ON x.item_id = i.id
+     JOIN supplier s ON s.id = x.supplier_id
+     WHERE i.tracking = 'none' AND i.retired_at IS NULL
+     GROUP BY i.id
+     HAVING count(*) = 1
+     ORDER BY i.id
+     LIMIT 1`,
+  );
+  await lead.goto(`/items/${item?.id}`);
+  await lead.getByRole('button', { name: 'Labels', exact: true }).click();
+  const form = lead.getByRole('form', { name: 'Labels' });
+  await choose(form.getByLabel('Roll'), '76 × 51');
+  const seen = form.getByAltText(/as it will be printed/);
+  await expect.poll(async () => decodeURIComponent((await seen.getAttribute('src')) ?? '')).toContain(`From ${item?.supplier}`);
+  expect(decodeURIComponent((await seen.getAttribute('src')) ?? '')).toContain('<image ');
+
+  const hand = await house.desk(browser, 'Tobin Sallow');
+  await hand.goto('/printer/labels');
+  await expect(hand.getByRole('button', { name: /^Lot: column/ })).toBeVisible();
+  await expect(hand.getByRole('button', { name: 'Keep it' })).toHaveCount(0);
+  await expect(hand.getByRole('checkbox', { name: 'Supplier' })).toBeDisabled();
+});

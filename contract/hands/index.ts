@@ -305,6 +305,7 @@ export const handsRoutes = routesOf({
       now: z.number(),
       today: z.string(),
       trust: z.boolean(),
+      onlyLotsThatRead: z.boolean(),
     }),
   },
   'hands.acts': {

@@ -41,6 +41,23 @@ export const priceListRoutes = routesOf({
     body: z.object({ currency: z.string().regex(/^[A-Z]{3}$/, 'must be three letters such as EUR') }),
     reply: done,
   },
+  'items.lotRule': {
+    method: 'GET',
+    path: '/api/lot-rule',
+    allow: [],
+    act: 'See which lots the house takes',
+    reply: z.object({
+      onlyThatRead: z.boolean().describe('New lots that the code of a label cannot hold are refused where they are typed'),
+    }),
+  },
+  'items.setLotRule': {
+    method: 'POST',
+    path: '/api/lot-rule',
+    allow: ['lead'],
+    act: 'Say which lots the house takes',
+    body: z.object({ onlyThatRead: z.boolean() }),
+    reply: done,
+  },
   'items.suppliers': {
     method: 'GET',
     path: '/api/suppliers',

@@ -239,6 +239,19 @@ describe('what is whose, and what a step waits for', () => {
     expect(again('2026-11-26T08:00:02.000Z').tallies).toEqual([]);
     expect(again('2026-11-26T08:00:00.000Z').tallies).toHaveLength(2);
   });
+  it('a new lot that no code can hold is not counted in a house that wants it so', () => {
+    facts.onlyLotsThatRead = true;
+    try {
+      const c = count([scan('A-01-1'), scan(codeOf(lot)), scan('NEU 9')]);
+      expect(c.words[2]).toBe(
+        'Lot NEU 9 has a space in it, which a code cannot hold. This house takes only lots that a label can hold: give it another number.',
+      );
+      expect(c.done).toEqual([]);
+    } finally {
+      facts.onlyLotsThatRead = false;
+    }
+    expect(count([scan('A-01-1'), scan(codeOf(lot)), scan('NEU 9')]).in(BINS.a, lot, 'NEU 9')).toBe(whole(1));
+  });
   it('a label that carries its lot or serial answers the question; one that does not is the goods themselves', () => {
     const l = count([scan('A-01-1'), labelOf(lot), labelOf(lot), labelOf(lot, { lot: 'L-1' })]);
     expect(l.words[2]).toBe('That is the code of LOT-3 itself. Scan or key its lot.');

@@ -5,6 +5,8 @@ import {
   isUnlikely,
   keyedLabel,
   labelFor,
+  lotUnread,
+  lotUnreadSentence,
   meaningWords,
   shortSscc,
   type Facts,
@@ -103,6 +105,7 @@ export type CountingSaid =
   | { said: 'counting.doubted'; text: string; wanted: 'lot' | 'serial' }
   | { said: 'counting.itsGoods'; code: string; wanted: 'lot' | 'serial' }
   | { said: 'counting.serialTwice'; code: string; serial: string; bin: string }
+  | { said: 'counting.lotUnread'; text: string; why: string }
   | { said: 'counting.badLabel'; text: string }
   | { said: 'counting.isNot'; meaning: Meaning; wanted: 'bin' | 'goods' | 'lot' | 'serial' }
   | { said: 'counting.sure'; code: string; qty: Qty }
@@ -236,6 +239,8 @@ function stepScan(at: CountAt, meaning: Meaning, job: CountJob, facts: Facts, st
       return find(at, meaning, job, facts, stamp);
     }
     const label = labelFor(meaning, wanted, asks.goods.item.id);
+    const why = wanted === 'lot' && label !== null ? lotUnread(facts, asks.goods.item.id, label) : null;
+    if (label !== null && why !== null) return say(at, { tone: 'wrong', said: 'counting.lotUnread', text: label, why });
     if (label !== null && isDoubtful(meaning, asks.doubted))
       return say({ ...at, asks: { ...asks, doubted: label } }, { tone: 'look', said: 'counting.doubted', text: label, wanted });
     if (label !== null) return find(at, { ...asks.goods, [wanted]: label }, job, facts, stamp);
@@ -493,6 +498,8 @@ export function countingSaid(s: CountingSaid): string {
       return `That is the code of ${s.code} itself. ${s.wanted === 'lot' ? 'Scan or key its lot.' : 'Scan its serial.'}`;
     case 'counting.serialTwice':
       return `Serial ${s.serial} of ${s.code} was counted already, in ${s.bin}.`;
+    case 'counting.lotUnread':
+      return lotUnreadSentence(s);
     case 'counting.badLabel':
       return `“${s.text.slice(0, 30)}…” is no lot or serial: at most ${LONGEST_LABEL} letters.`;
     case 'counting.isNot':

@@ -24,9 +24,10 @@ function drop<K, V>(map: Map<K, V[]>, key: K, isIt: (value: V) => boolean): void
 }
 
 /** What a device knows, in memory, with an index for each question that a scan asks. Rows are put in and taken out one by one, as changes
- *  come. `today` is settable: midnight passes while the book is open. */
+ *  come. `today` is settable: midnight passes while the book is open; so is what lots the house takes. */
 export class FactBook implements Facts {
   today: string;
+  onlyLotsThatRead = false;
   private readonly itemRows = new Map<number, ItemFact>();
   private readonly codes = new Map<string, { item: ItemFact; pack: PackFact }[]>();
   private readonly binRows = new Map<number, BinFact>();

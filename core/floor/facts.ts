@@ -81,6 +81,8 @@ export type AnnouncedUnit = {
 export interface Facts {
   /** Today at the site, `YYYY-MM-DD`. */
   readonly today: string;
+  /** Whether the house takes no new lot that the code of a label cannot hold. */
+  readonly onlyLotsThatRead: boolean;
   item(id: number): ItemFact | undefined;
   /** Every item that a text may mean, by its code, a barcode, or a GTIN of 14 digits. */
   itemsBy(text: string, gtins: readonly string[]): readonly { readonly item: ItemFact; readonly pack: PackFact }[];

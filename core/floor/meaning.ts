@@ -1,4 +1,4 @@
-import { isSscc, keysOf, labelText, readScan, resolveScan, type Carried, type ScanFault, type ScanReading } from '#core/items';
+import { isSscc, keysOf, labelText, readScan, resolveScan, unfitForGs1, type Carried, type ScanFault, type ScanReading } from '#core/items';
 import type { AnnouncedUnit, BinFact, ContentFact, Facts, ItemFact, LotFact, PackFact, UnitFact } from './facts.ts';
 import { foldName, numberedKind, type NumberedKind } from './name.ts';
 
@@ -121,6 +121,16 @@ export function labelFor(meaning: Meaning, wanted: 'lot' | 'serial', item: numbe
       return null;
   }
 }
+
+/** Why a new lot of an item is not taken, where the house takes only lots that the code of a label can hold; null where it is. A lot that
+ *  the house has already is one, whatever it is called. */
+export function lotUnread(facts: Facts, item: number, lot: string): string | null {
+  return facts.onlyLotsThatRead && !facts.lot(item, lot) ? unfitForGs1(lot) : null;
+}
+
+/** What is said where a lot is not taken. */
+export const lotUnreadSentence = ({ text, why }: { text: string; why: string }): string =>
+  `Lot ${text} ${why}. This house takes only lots that a label can hold: give it another number.`;
 
 /** Whether a label is asked about before it is taken: a code of goods that nobody knows, scanned where a lot or serial is asked for, is
  *  more often the wrong barcode of the box. Scanned once more it is meant. */

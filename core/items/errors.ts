@@ -24,6 +24,7 @@ export type ItemsError =
   | { code: 'items.kitCircle'; way: string }
   | { code: 'items.kitSelf'; item: string }
   | { code: 'items.unknownField'; label: string }
+  | { code: 'items.lotUnread'; lot: string; why: string }
   | { code: 'items.fieldTaken'; label: string }
   | { code: 'items.fieldValue'; label: string; text: string; wanted: string }
   | { code: 'items.unknownSupplier'; text: string }
@@ -78,6 +79,8 @@ export function itemsSentence(e: ItemsError): string {
       return `A kit cannot contain itself: ${e.way}.`;
     case 'items.kitSelf':
       return `${e.item} cannot be a part of itself.`;
+    case 'items.lotUnread':
+      return `Lot ${e.lot} ${e.why}. This house takes only lots that a label can hold: give it another number.`;
     case 'items.unknownField':
       return `There is no own field “${e.label}”.`;
     case 'items.fieldTaken':

@@ -1,6 +1,7 @@
 export { checkDigit, hasValidCheckDigit, isSscc, withCheckDigit } from './check-digit.ts';
 export { isCompanyPrefix, ssccOf, ssccRoom } from './sscc.ts';
 export { labelText } from './label-text.ts';
+export { unfitForGs1 } from './gs1-text.ts';
 export { packToBase, baseToPacks, type Pack } from './packs.ts';
 export { readScan, type ScanReading, type ScanFault, scanFaultSentence } from './scan.ts';
 export { carriedBy, keysOf, NOTHING_CARRIED, resolveScan, type Carried, type Found, type Resolved, type ScanKeys } from './resolve.ts';

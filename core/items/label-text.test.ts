@@ -1,6 +1,25 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { labelText } from './index.ts';
+import { labelText, readGs1Data, unfitForGs1 } from './index.ts';
+
+describe('what a GS1 code can hold as a lot or a serial', () => {
+  it('is what its writer and its reader take: up to twenty of its characters', () => {
+    fc.assert(
+      fc.property(fc.string({ minLength: 1, maxLength: 24 }), (text) => {
+        expect([text, readGs1Data('10', text, 2026).ok]).toEqual([text, unfitForGs1(text) === null]);
+      }),
+      { numRuns: 3000 },
+    );
+  });
+  it.each([
+    ['', 'is empty'],
+    ['LOT 7', 'has a space in it, which a code cannot hold'],
+    ['Ä1', 'has “Ä” in it, which a code cannot hold'],
+    ['x'.repeat(21), 'has 21 characters, and a code takes 20'],
+    ['A(21)X', null],
+    ['x'.repeat(20), null],
+  ])('%s', (text, why) => expect(unfitForGs1(text)).toBe(why));
+});
 
 describe('C8 C9 a lot or serial as it is kept', () => {
   it.each([

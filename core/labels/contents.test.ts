@@ -23,6 +23,7 @@ import { checkSamples, sampleLabels } from './samples.ts';
 import { SYMBOLOGIES } from './symbols.ts';
 import { evenTools } from './testing.ts';
 
+const HOUSE = { company: 'Quillfen', currency: 'EUR' };
 const LOGO = { file: 7, width: 300, height: 120 };
 const everything = (kind: LabelKind): LabelContents => ({
   shown: [...LABEL_PARTS[kind].filter((p) => !p.must).map((p) => p.key), ...(kind === 'item' ? [ownKey('Warranty')] : [])],
@@ -36,7 +37,7 @@ const arranged = (kind: LabelKind, contents = USUAL_CONTENTS[kind], size: LabelS
   return { ...contents, arranged: [first] };
 };
 const sample = (kind: LabelKind, contents: LabelContents, size: LabelSize = 'pallet') =>
-  composeLabel({ ...(sampleLabels(kind, contents, 'Quillfen')[0]?.request as object), paper: LABEL_SIZES[size] } as never, contents);
+  composeLabel({ ...(sampleLabels(kind, contents, HOUSE)[0]?.request as object), paper: LABEL_SIZES[size] } as never, contents);
 const meet = (a: Box, b: Box): boolean => a.x < b.x + b.width && b.x < a.x + a.width && a.y < b.y + b.height && b.y < a.y + a.height;
 
 describe('D2 what stands on a kind of label is data', () => {
@@ -57,7 +58,7 @@ describe('D2 what stands on a kind of label is data', () => {
   it('an own field says its name, and nothing where the item has no word for it', () => {
     const contents = { ...USUAL_CONTENTS.item, shown: [ownKey('Warranty'), 'supplier'] };
     const says = (more: Record<string, string>): string[] =>
-      composeLabel({ ...(sampleLabels('item', contents, 'Q')[0]?.request as object), more } as never, contents).fields.map((f) => f.text);
+      composeLabel({ ...(sampleLabels('item', contents, HOUSE)[0]?.request as object), more } as never, contents).fields.map((f) => f.text);
     expect(says({ [ownKey('Warranty')]: '2 years', supplier: 'Larkmere Joinery' })).toEqual(
       expect.arrayContaining(['Warranty 2 years', 'From Larkmere Joinery']),
     );
@@ -91,7 +92,7 @@ describe('D2 a lead arranges a label on a safe grid', () => {
     for (const contents of [USUAL_CONTENTS[kind], everything(kind)]) {
       const made = arranged(kind, contents);
       expect(contentsFault(kind, made, ['Warranty'])).toBeNull();
-      const [usual] = checkSamples(kind, made, LABEL_SIZES.pallet, 'Quillfen', evenTools);
+      const [usual] = checkSamples(kind, made, LABEL_SIZES.pallet, HOUSE, evenTools);
       expect(usual).toMatchObject({ misses: [], dpi: [...RESOLUTIONS], isLabel: true });
     }
   });
@@ -163,7 +164,7 @@ describe('D2 a lead arranges a label on a safe grid', () => {
   });
   it('a label that has no room where it was put is laid out by the rule, and says so', () => {
     const made = arranged('item', USUAL_CONTENTS.item, 'item');
-    const [, , long] = sampleLabels('item', made, 'Quillfen');
+    const [, , long] = sampleLabels('item', made, HOUSE);
     const face = composeLabel({ ...(long?.request as object), paper: LABEL_SIZES.item } as never, {
       ...made,
       arranged: made.arranged.map((a) => ({ ...a, boxes: { ...a.boxes, lot: { column: 0, row: 0, across: 2, down: 1 } } })),

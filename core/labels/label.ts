@@ -1,5 +1,5 @@
 import { writeDay } from '#core/base';
-import { expandUpcE, hasValidCheckDigit, writeGs1 } from '#core/items';
+import { expandUpcE, hasValidCheckDigit, unfitForGs1, writeGs1 } from '#core/items';
 import { arrangementFor, LABEL_PARTS, ownLabel, partOf, textKey, USUAL_CONTENTS, type LabelContents, type Logo } from './contents.ts';
 import type { CellBox } from './grid.ts';
 import { LABEL_SIZES, type Paper } from './papers.ts';
@@ -286,22 +286,15 @@ function gs1Code(elements: readonly { ai: string; data: string }[]): LabelCode {
   };
 }
 
-const MOST_GS1 = 20;
-const fitsGs1 = (text: string): boolean => text.length <= MOST_GS1 && /^[!"%&'()*+,\-./0-9:;<=>?A-Z_a-z]+$/.test(text);
-
-// Why a lot or serial cannot stand in a GS1 code, in words.
-function whyNot(what: string, text: string): string {
-  if (text.length > MOST_GS1) return `${what} ${text} has ${text.length} characters, and a code takes ${MOST_GS1}`;
-  const strange = [...text].find((c) => !fitsGs1(c)) ?? '';
-  return `${what} ${text} has ${strange === ' ' ? 'a space' : `“${strange}”`} in it, which a code cannot hold`;
-}
-
 function itemCode(request: Extract<LabelRequest, { kind: 'item' }>): Pick<LabelFace, 'code' | 'unsaid'> {
   const { barcode, lot, expires, serial } = request;
   const gtin = gtinOf(barcode);
   const bare = retailCode(barcode) ?? plainCode(barcode ?? request.code);
   if (!lot && !serial) return { code: bare, unsaid: null };
-  const faults = [lot && !fitsGs1(lot) && whyNot('Lot', lot), serial && !fitsGs1(serial) && whyNot('Serial', serial)].filter(Boolean);
+  const faults = [['Lot', lot] as const, ['Serial', serial] as const].flatMap(([what, text]) => {
+    const why = text ? unfitForGs1(text) : null;
+    return why === null ? [] : [`${what} ${text} ${why}`];
+  });
   if (gtin === null || faults.length > 0)
     return {
       code: bare,

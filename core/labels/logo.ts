@@ -37,8 +37,9 @@ export function inDots(picture: GreyPicture, width: number, height: number): Uin
   return dots;
 }
 
-const NEARLY = 24;
-const settled = (grey: number): number => (grey < NEARLY ? 0 : grey > 255 - NEARLY ? 255 : grey);
+// A dark ink is black, and a tint of the paper is paper.
+const [INK, PAPER] = [72, 232];
+const settled = (grey: number): number => (grey < INK ? 0 : grey > PAPER ? 255 : grey);
 
 // Means over the part of the picture that each dot covers; a picture that is smaller than its room is repeated by its pixels.
 function shrunk({ width: from, height: down, greys }: GreyPicture, width: number, height: number): Float64Array {

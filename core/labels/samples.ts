@@ -1,3 +1,4 @@
+import { moneyText } from '#core/base';
 import { withCheckDigit } from '#core/items';
 import { layOutArranged } from './arranged.ts';
 import { placedParts, type LabelContents, type LabelKind } from './contents.ts';
@@ -17,33 +18,33 @@ const item = {
   code: 'HV-10',
   barcode: GTIN,
   description: 'Brood box, cedar, for eleven frames',
-  price: '12.40 EUR',
 } as const;
 const bare = { lot: null, expires: null, serial: null };
 const address = 'Mill Lane 4\nBackyard, second door\nQuarrington QX4 7ZZ';
 
-const SAMPLES: Readonly<Record<LabelKind, (company: string) => readonly [Sample, ...Sample[]]>> = {
-  item: (company) => [
-    { says: 'With a lot', request: { ...item, ...bare, company, lot: 'L-2207', expires: '2028-05-31' } },
-    { says: 'With a serial', request: { ...item, ...bare, company, serial: 'S-40017' } },
-    { says: 'A lot of twenty letters', request: { ...item, ...bare, company, lot: 'LOT-2207/B-000000041', expires: '2028-05-31' } },
+type House = { readonly company: string; readonly price: string; readonly large: string };
+const SAMPLES: Readonly<Record<LabelKind, (of: House) => readonly [Sample, ...Sample[]]>> = {
+  item: ({ company, price }) => [
+    { says: 'With a lot', request: { ...item, ...bare, company, price, lot: 'L-2207', expires: '2028-05-31' } },
+    { says: 'With a serial', request: { ...item, ...bare, company, price, serial: 'S-40017' } },
+    { says: 'A lot of twenty letters', request: { ...item, ...bare, company, price, lot: 'LOT-2207/B-000000041', expires: '2028-05-31' } },
     {
       says: 'A long code and a long name',
-      request: { ...item, ...bare, company, code: 'HV-10/CEDAR-LARGE-2', barcode: null, description: LONG },
+      request: { ...item, ...bare, company, price, code: 'HV-10/CEDAR-LARGE-2', barcode: null, description: LONG },
     },
   ],
   bin: () => [
     { says: 'As usual', request: { kind: 'bin', address: 'A-12-3', zone: 'Shelves', site: 'Lower Yard', arrow: 'up' } },
     { says: 'A long address', request: { kind: 'bin', address: 'RACK-A-12-3B', zone: 'Shelves', site: 'Lower Yard', arrow: null } },
   ],
-  shelf: () => [
+  shelf: ({ price, large }) => [
     {
       says: 'As usual',
-      request: { kind: 'shelf', code: 'HV-10', barcode: GTIN, description: item.description, price: '12.40 EUR', bin: 'A-12-3' },
+      request: { kind: 'shelf', code: 'HV-10', barcode: GTIN, description: item.description, price, bin: 'A-12-3' },
     },
     {
       says: 'A large price and a long name',
-      request: { kind: 'shelf', code: 'HV-10', barcode: null, description: LONG, price: '12,400.00 EUR', bin: 'A-12-3' },
+      request: { kind: 'shelf', code: 'HV-10', barcode: null, description: LONG, price: large, bin: 'A-12-3' },
     },
   ],
   order: () => [
@@ -53,7 +54,7 @@ const SAMPLES: Readonly<Record<LabelKind, (company: string) => readonly [Sample,
       request: { kind: 'order', number: 'CO-5012', customer: 'The Society of Keepers on the Upper Marrow and its Mills' },
     },
   ],
-  unit: (company) => [
+  unit: ({ company }) => [
     {
       says: 'As usual',
       request: { kind: 'unit', sscc: withCheckDigit('04000123000000000'), company, contents: ['48 pcs HV-10', '12 pcs SC-7, lot L-2207'] },
@@ -69,7 +70,7 @@ const SAMPLES: Readonly<Record<LabelKind, (company: string) => readonly [Sample,
     },
   ],
   tote: () => [{ says: 'As usual', request: { kind: 'tote', cart: 'CART-1', slot: 12, site: 'Lower Yard' } }],
-  parcel: (company) => [
+  parcel: ({ company }) => [
     { says: 'One of three', request: { kind: 'parcel', order: 'CO-5012', customer: 'Marrow & Finch', address, company, parcel: 2, of: 3 } },
     {
       says: 'A long address',
@@ -84,7 +85,7 @@ const SAMPLES: Readonly<Record<LabelKind, (company: string) => readonly [Sample,
       },
     },
   ],
-  badge: (company) => [
+  badge: ({ company }) => [
     { says: 'As usual', request: { kind: 'badge', badge: 'B-1007', name: 'Ada Wren', role: 'hand', company } },
     { says: 'A long name', request: { kind: 'badge', badge: 'B-1007', name: 'Ada Philippa Wren-Featherstone', role: 'office', company } },
   ],
@@ -97,10 +98,15 @@ const MORE: Readonly<Record<string, string>> = {
   printed: '2 May 2027',
 };
 
-/** Made-up labels of a kind, with everything on them that its contents want. */
-export function sampleLabels(kind: LabelKind, { shown }: LabelContents, company: string): readonly Sample[] {
+/** Made-up labels of a kind, with everything on them that its contents want, in the words and the money of a house. */
+export function sampleLabels(
+  kind: LabelKind,
+  { shown }: LabelContents,
+  { company, currency }: { company: string; currency: string },
+): readonly Sample[] {
   const more = Object.fromEntries(shown.map((key) => [key, key === 'company' ? company : (MORE[key] ?? 'as keyed')]));
-  return SAMPLES[kind](company).map(({ says, request }) => ({ says, request: { ...request, more } }));
+  const money = { price: moneyText('12.40', currency), large: moneyText('12400', currency) };
+  return SAMPLES[kind]({ company, ...money }).map(({ says, request }) => ({ says, request: { ...request, more } }));
 }
 
 /** What becomes of a made-up label: nothing is missed, or these have no room where they were put, or it can be no label at all. */
@@ -113,9 +119,15 @@ export type SampleCheck = {
 
 /** Lays every made-up label of a kind out for every head (D2): whoever arranges labels sees at once what no longer fits.
  *  Shape:  one line for a sample that fits at every head; of others a line for what is missed, with the heads that miss it. */
-export function checkSamples(kind: LabelKind, contents: LabelContents, paper: Paper, company: string, tools: LabelTools): SampleCheck[] {
+export function checkSamples(
+  kind: LabelKind,
+  contents: LabelContents,
+  paper: Paper,
+  house: { company: string; currency: string },
+  tools: LabelTools,
+): SampleCheck[] {
   const names = new Map(placedParts(kind, contents).map((p) => [p.key, p.says]));
-  return sampleLabels(kind, contents, company).flatMap(({ says, request }) => {
+  return sampleLabels(kind, contents, house).flatMap(({ says, request }) => {
     const face = composeLabel({ ...request, paper }, contents);
     const checks = new Map<string, { misses: string[]; dpi: Dpi[]; isLabel: boolean }>();
     for (const dpi of RESOLUTIONS) {

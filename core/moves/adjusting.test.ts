@@ -45,6 +45,14 @@ function adjust(texts: readonly (string | Event)[], facts = floor()) {
 }
 
 describe('K1 more or fewer than the records have', () => {
+  it('of a new lot that no code can hold, nothing is said in a house that wants it so', () => {
+    const facts = floor();
+    facts.onlyLotsThatRead = true;
+    const r = adjust(['A-01-2', codeOf(lot), 'L'.repeat(21)], facts);
+    expect(r.at).toMatchObject({ step: 'lot' });
+    expect(r.words[2]).toContain('has 21 characters, and a code takes 20');
+    expect(adjust(['A-01-2', codeOf(lot), 'L'.repeat(20), plus], facts).at).not.toMatchObject({ step: 'lot' });
+  });
   it('a bin, the goods, how many, which way and why; the same goods again are one more, a number is how many', () => {
     const r = adjust(['A-01-1', codeOf(jar), codeOf(jar), minus, why()]);
     expect(r.told).toMatchObject([{ bin: BINS.a.id, item: jar.id, way: 'minus', qty: whole(2), reason: 'broken' }]);

@@ -3,6 +3,8 @@ import {
   goodsOfSerial,
   keyedLabel,
   labelFor,
+  lotUnread,
+  lotUnreadSentence,
   meaningWords,
   type ContentDelta,
   type ContentFact,
@@ -83,6 +85,7 @@ export type AdjustSaid =
   | { said: 'adjusting.handsBin'; bin: string }
   | { said: 'adjusting.notLoose'; code: string; condition: 'held' | 'inspect' }
   | { said: 'adjusting.refused'; error: AdjustError }
+  | { said: 'adjusting.lotUnread'; text: string; why: string }
   | { said: 'adjusting.isNot'; meaning: Meaning; wanted: 'bin' | 'goods' | 'lot' | 'serial' }
   | { said: 'adjusting.badNumber'; text: string; code: string; decimals: number }
   | { said: 'adjusting.badCost'; text: string }
@@ -164,6 +167,8 @@ function stepScan(at: AdjustAt, meaning: Meaning, facts: Facts): Stepping {
 function nameLabel(at: Extract<AdjustAt, { step: 'lot' | 'serial' }>, meaning: Meaning, facts: Facts): Stepping {
   const label = labelFor(meaning, at.step, at.goods.item.id);
   if (label === null) return say(at, { tone: 'wrong', said: 'adjusting.isNot', meaning, wanted: at.step });
+  const why = at.step === 'lot' ? lotUnread(facts, at.goods.item.id, label) : null;
+  if (why !== null) return say(at, { tone: 'wrong', said: 'adjusting.lotUnread', text: label, why });
   return withGoods(at.bin, { ...at.goods, [at.step]: label }, facts);
 }
 
@@ -359,6 +364,8 @@ export function adjustSaid(s: AdjustSaid): string {
       return `Those ${s.code} ${s.condition === 'held' ? 'are held' : 'wait to be inspected'}: somebody has to let them go first.`;
     case 'adjusting.refused':
       return stockSentence(s.error);
+    case 'adjusting.lotUnread':
+      return lotUnreadSentence(s);
     case 'adjusting.isNot':
       return `${meaningWords(s.meaning)} ${
         { bin: 'Scan the bin first.', goods: 'Scan goods.', lot: 'Scan or key the lot.', serial: 'Scan the serial.' }[s.wanted]

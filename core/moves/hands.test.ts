@@ -327,6 +327,13 @@ describe('C15 a pallet carried whole', () => {
 });
 
 describe('E6 a new lot number with a move', () => {
+  it('is refused in the hand where no code can hold it and the house wants it so', () => {
+    const facts = testFloor(LYING);
+    facts.onlyLotsThatRead = true;
+    const r = carry(['A-01-1', labelOf(dated, { lot: 'LATER' }), choose({ what: 'newLot' }), 'Größe-1'], 'bin', facts);
+    expect(r).toMatchObject({ at: { step: 'newLot' }, said: { 3: { tone: 'wrong', said: 'moves.lotUnread' } } });
+    expect(r.words[3]).toContain('“ö”');
+  });
   const dated1 = ['A-01-1', labelOf(dated, { lot: 'LATER' })];
   const named = choose({ what: 'newLot' });
   it('is scanned or keyed while the goods are in the hand, and goes with them; what lies where follows', () => {

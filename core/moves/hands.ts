@@ -4,6 +4,8 @@ import {
   isUnlikely,
   keyedLabel,
   labelFor,
+  lotUnread,
+  lotUnreadSentence,
   meaningWords,
   moveDeltas,
   shortSscc,
@@ -129,6 +131,8 @@ function nameLot(hand: Carried, meaning: Meaning, facts: Facts, source: MoveSour
   const at: MoveAt = { step: 'newLot', hand };
   if (lot === null) return say(at, { tone: 'wrong', said: 'moves.isNot', meaning, wanted: 'lot' });
   if (lot === hand.lot) return say(at, { tone: 'wrong', said: 'moves.sameLot', lot });
+  const why = lotUnread(facts, hand.item.id, lot);
+  if (why !== null) return say(at, { tone: 'wrong', said: 'moves.lotUnread', text: lot, why });
   const next = inHand({ ...hand, newLot: lot }, facts, source);
   return { ...next, says: { tone: 'right', said: 'moves.newLot', code: hand.item.code, lot: hand.lot ?? '', newLot: lot } };
 }
@@ -320,6 +324,8 @@ export function movesSaid(s: MovesSaid): string {
       return `Which number do these ${s.code} of lot ${s.lot} get? Scan or key it.`;
     case 'moves.newLot':
       return `${s.code}: lot ${s.lot} is lot ${s.newLot} from now on. Scan the bin where they go.`;
+    case 'moves.lotUnread':
+      return lotUnreadSentence(s);
     case 'moves.sameLot':
       return `They are lot ${s.lot} already. Scan or key another number.`;
     case 'moves.moreThanThere':

@@ -80,6 +80,7 @@ export type MovesSaid =
     }
   | { said: 'moves.whichNewLot'; code: string; lot: string }
   | { said: 'moves.newLot'; code: string; lot: string; newLot: string }
+  | { said: 'moves.lotUnread'; text: string; why: string }
   | { said: 'moves.sameLot'; lot: string }
   | { said: 'moves.moreThanThere'; code: string; qty: Qty; there: Qty; bin: string }
   | { said: 'moves.keyAgain'; code: string; qty: Qty; there: Qty }

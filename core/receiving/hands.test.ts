@@ -255,6 +255,27 @@ describe('what is whose, and what a label may bear', () => {
     expect(named.does).toEqual([{ kind: 'receive.takeOut', delivery: 1, entry: first }]);
     expect(stepReceive(two.at, { kind: 'undo', key: 'theirs' }, two.after, facts, stampNow()).does).toEqual([]);
   });
+  it('a lot that no code can hold is refused where it is typed, in a house that wants it so; one that is here already is one', () => {
+    facts.onlyLotsThatRead = true;
+    try {
+      const refused = receive([scan(codeOf(lot)), scan('LOT 7')]);
+      expect(refused.said.at(-1)).toEqual({
+        tone: 'wrong',
+        said: 'receiving.lotUnread',
+        text: 'LOT 7',
+        why: expect.stringContaining('a space'),
+      });
+      expect(refused.after.entries).toEqual([]);
+      // The question stays: the next lot answers it.
+      expect(receive([scan(codeOf(lot)), scan('LOT 7'), scan('LOT-7')]).after.entries).toMatchObject([{ lot: 'LOT-7' }]);
+      facts.putLot({ id: 70 as never, item: lot.id, code: 'OLD 7', expires: null });
+      expect(receive([scan(codeOf(lot)), scan('OLD 7')]).after.entries).toMatchObject([{ lot: 'OLD 7' }]);
+    } finally {
+      facts.onlyLotsThatRead = false;
+      facts.dropLot(70);
+    }
+    expect(receive([scan(codeOf(lot)), scan('LOT 7')]).after.entries).toMatchObject([{ lot: 'LOT 7' }]);
+  });
   it('a lot has forty letters at most; the date that was said for it goes with the next', () => {
     const long = (n: number) => receive([scan(codeOf(lot)), scan('L'.repeat(n))]);
     expect(long(40).arrived(lot)).toBe(whole(1));

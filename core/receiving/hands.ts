@@ -4,6 +4,7 @@ import {
   isUnlikely,
   keyedLabel,
   labelFor,
+  lotUnread,
   type Facts,
   type HandEvent,
   type ItemFact,
@@ -90,6 +91,8 @@ function stepScan(at: ReceiveAt, meaning: Meaning, job: DeliveryJob, facts: Fact
       return enter(at, { ...meaning, takeAnyway: same && asks.goods.takeAnyway }, job, facts, stamp);
     }
     const label = labelFor(meaning, wanted, asks.goods.item.id);
+    const why = wanted === 'lot' && label !== null ? lotUnread(facts, asks.goods.item.id, label) : null;
+    if (label !== null && why !== null) return say(at, { tone: 'wrong', said: 'receiving.lotUnread', text: label, why });
     if (label !== null && isDoubtful(meaning, asks.doubted))
       return say({ ...at, asks: { ...asks, doubted: label } }, { tone: 'look', said: 'receiving.doubted', text: label, wanted });
     if (label !== null) return enter(at, { ...asks.goods, [wanted]: label }, job, facts, stamp);

@@ -1,5 +1,5 @@
 import { formatQty, writeDay, type Qty } from '#core/base';
-import { meaningWords, shortSscc as short, type Meaning } from '#core/floor';
+import { lotUnreadSentence, meaningWords, shortSscc as short, type Meaning } from '#core/floor';
 import type { LineStanding } from './compare.ts';
 import type { DeliveryJob } from './delivery-job.ts';
 import { receivingSentence, type ReceivingError } from './errors.ts';
@@ -23,6 +23,7 @@ export type ReceivingSaid =
   | { said: 'receiving.itsGoods'; code: string; wanted: 'lot' | 'serial' }
   | { said: 'receiving.keptUnknown'; text: string }
   | { said: 'receiving.whichLot'; code: string }
+  | { said: 'receiving.lotUnread'; text: string; why: string }
   | { said: 'receiving.badLot'; text: string }
   | { said: 'receiving.badNumber'; text: string; code: string; decimals: number }
   | { said: 'receiving.sure'; code: string; qty: Qty; expected: Qty }
@@ -77,6 +78,8 @@ export function receivingSaid(s: ReceivingSaid): string {
       return `Nobody here knows ${s.text}. It is kept, and tied to an item later; key how many.`;
     case 'receiving.whichLot':
       return `Which lot of ${s.code}? Scan or key it.`;
+    case 'receiving.lotUnread':
+      return lotUnreadSentence(s);
     case 'receiving.badLot':
       return `“${s.text.slice(0, 30)}…” is no lot or serial: at most ${LONGEST_LABEL} letters.`;
     case 'receiving.badNumber':

@@ -3,7 +3,7 @@ import { formatAmount, ONE, parseAmount, sumAmounts, sumQty, worthOf, type Amoun
 import { packToBase } from '#core/items';
 import { qtyText } from '#contract/base';
 import { announce, asQty, lockRows, query, refuse, type RoomHandlers } from '#server/kernel';
-import { findItemByScan } from '#server/items';
+import { findItemByScan, refuseUnreadLots } from '#server/items';
 import { findBin } from '#server/places';
 import { enterTally, sayOfBin } from './tally.ts';
 import { makeCount, postCount, readDifferences } from './count.ts';
@@ -46,6 +46,7 @@ export const countingHandlers: RoomHandlers<'counting'> = {
     await lockOpenCount(trx, params.id, me.site.id);
     const bin = await findBin(trx, me.site.id, body.bin);
     const scanned = await findItemByScan(trx, body.code);
+    await refuseUnreadLots(trx, [{ item: scanned.id, lot: body.lot }]);
     const id = await enterTally(trx, {
       key: randomUUID(),
       count: params.id,

@@ -1,5 +1,6 @@
 import { FACT_KINDS, type FactKind, type FactPart } from '#contract/hands';
 import { KEEP_PLANS, query, queryOne, together, TOGETHER, type Db } from '#server/kernel';
+import { ONLY_LOTS_THAT_READ } from '#server/items';
 import { KEPT_SERIALS, NAMED_SERIALS } from '#server/picking';
 
 type Reads = Pick<Db, 'raw'>;
@@ -238,6 +239,8 @@ export type FactsReply = {
   now: number;
   today: string;
   trust: boolean;
+  /** Whether the house takes only lots that the code of a label can hold. */
+  onlyLotsThatRead: boolean;
 };
 
 /** What a device does not know yet of a site.
@@ -256,8 +259,8 @@ export async function readFacts(
     async (trx) => {
       const isNews = asked.since !== undefined;
       const [head, changes] = await together([selectHead(trx, site, isNews), isNews ? selectChanges(trx, since) : []]);
-      const { horizon, floor, now, today, trust } = head;
-      const reply = { revision: `${head.era}-${horizon}`, parts: [], next: null, reset: false, now: now.getTime(), today, trust };
+      const { horizon, floor, now, era: newEra, ...rest } = head;
+      const reply = { revision: `${newEra}-${horizon}`, parts: [], next: null, reset: false, now: now.getTime(), ...rest };
       if (!isNews) return { ...reply, ...(await readPage(trx, asked)) };
       const many = changes.reduce((sum, c) => sum + c.ids.length, 0) > MOST_CHANGES;
       if (era !== head.era || BigInt(since) < BigInt(floor) || many) return { ...reply, reset: true };
@@ -272,13 +275,15 @@ export async function readFacts(
 }
 
 // All that a reading begins with, which goes there in one packet with the beginning of its transaction.
-type Head = { horizon: string; floor: string; era: string; now: Date; today: string; trust: boolean };
+type Head = { horizon: string; floor: string; era: string; now: Date; today: string; trust: boolean; onlyLotsThatRead: boolean };
 // News are found by their keys, by plans once made; everything, by what there is.
 const selectHead = (trx: Reads, site: number, isNews: boolean): Promise<Head> =>
   queryOne<Head>(
     trx,
     `SELECT pg_snapshot_xmin(pg_current_snapshot())::text AS horizon, f.changed::text AS floor, f.era, now_here() AS now,
-       today_at(s.id) AS today, s.bench_trusts AS trust, ${isNews ? KEEP_PLANS : 'NULL'}
+       today_at(s.id) AS today, s.bench_trusts AS trust,
+       ${ONLY_LOTS_THAT_READ} AS "onlyLotsThatRead",
+       ${isNews ? KEEP_PLANS : 'NULL'}
      FROM fact_floor f
      JOIN site s ON s.id = ?`,
     [site],

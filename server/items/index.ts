@@ -22,4 +22,6 @@ export { importItems, itemSheet, selectItemRecords } from './import-items.ts';
 export { givePicture } from './picture.ts';
 export { insertCosts, refreshSearch } from './store-record.ts';
 export { makeListedItem } from './from-list.ts';
+export { refuseUnreadLots } from './lots-that-read.ts';
+export { ONLY_LOTS_THAT_READ } from './store-lots.ts';
 export { insertHome } from './store-homes.ts';

@@ -22,6 +22,8 @@ import {
   upsertItemSupplier,
   refreshSearch,
 } from './store-record.ts';
+import { setOnlyLotsThatRead } from './lots-that-read.ts';
+import { selectOnlyLotsThatRead } from './store-lots.ts';
 
 const LIST_ROWS = 40;
 const FEW = 8;
@@ -190,6 +192,11 @@ export const itemsHandlers: RoomHandlers<'items'> = {
   'items.setCurrency': async (trx, { body }) => {
     await updateCurrency(trx, body.currency);
     announce(trx, 'people');
+    return { ok: true };
+  },
+  'items.lotRule': async (db) => ({ onlyThatRead: await selectOnlyLotsThatRead(db) }),
+  'items.setLotRule': async (trx, { body }) => {
+    await setOnlyLotsThatRead(trx, body.onlyThatRead);
     return { ok: true };
   },
   'items.makeSupplier': async (trx, { body }) => {

@@ -620,6 +620,7 @@ const STATUS: Record<DomainError['code'], number> = {
   'items.kitCircle': 409,
   'items.kitSelf': 422,
   'items.unknownField': 404,
+  'items.lotUnread': 422,
   'items.fieldTaken': 409,
   'items.fieldValue': 422,
   'items.unknownSupplier': 404,

@@ -152,7 +152,10 @@ describe('D2 what a house wants on its labels', () => {
 describe('D2 a logo', () => {
   const contents: LabelContents = { ...USUAL_CONTENTS.item, logo: { file: 1, width: 600, height: 240 } };
   const faceOf = (of: LabelContents) =>
-    composeLabel({ ...(sampleLabels('item', of, 'Quillfen')[0]?.request as object), paper: LABEL_SIZES.shelf } as never, of);
+    composeLabel(
+      { ...(sampleLabels('item', of, { company: 'Quillfen', currency: 'EUR' })[0]?.request as object), paper: LABEL_SIZES.shelf } as never,
+      of,
+    );
 
   it('comes to the head dot by dot, onto paper alike, and the code beside it reads', async () => {
     const logos = new Map([[1, await greysOf(RING)]]);

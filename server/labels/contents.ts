@@ -51,12 +51,12 @@ export const contentsHandlers: Handlers = {
     const fault = paperFault(paper, null);
     if (fault) refuse(fault);
     const contents = await contentsOf(db, kind, body);
-    const { company } = await selectHouse(db);
-    const [sample] = sampleLabels(kind, contents, company);
+    const house = await selectHouse(db);
+    const [sample] = sampleLabels(kind, contents, house);
     if (!sample) return refuse({ code: 'labels.nothing' });
     const face = composeLabel({ ...sample.request, paper }, contents);
     const drawing = drawingOf(face);
-    const checks = checkSamples(kind, contents, paper, company, labelTools);
+    const checks = checkSamples(kind, contents, paper, house, labelTools);
     return {
       svg: isFault(drawing) ? null : drawSvg(drawing, await loadLogos(db, [face])),
       unsaid: isFault(drawing) ? [labelsSentence(drawing)] : [...drawing.unsaid],

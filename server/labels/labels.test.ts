@@ -110,6 +110,9 @@ describe('A12 D2 what is printed is read again by an independent reader', () => 
   ])('%s is printed so that it reads as itself', async (_, barcode, reads) => {
     expect((await decode(item({ barcode }))).replace(/^0(?=\d{12}$)/, '')).toBe(reads.replace(/^0(?=\d{12}$)/, ''));
   });
+  it.each(['\u08ca\u0000', '\u08ca', 'a\u0301\u08ca', '\u05b0'])('marks that stand on no letter (%j) break no label', (serial) => {
+    expect(drawn(item({ barcode: null, lot: null, serial, code: 'X' }))).toMatch(/crispEdges" d="M/);
+  });
   it('whatever lots, serials and codes are stored, every label is made', () => {
     const any = fc.option(
       fc.oneof(

@@ -111,8 +111,17 @@ function inSight<T extends { level: number }>(parts: readonly T[]): T[] {
 
 const outlines = new Map<string, string>();
 
+// The library falls over some marks that stand on nothing: drawn where they are, a label comes out all the same.
+function laidOut(font: Font, text: string, direction: 'ltr' | 'rtl'): ReturnType<Font['layout']> {
+  try {
+    return font.layout(text, undefined, undefined, undefined, direction);
+  } catch {
+    return font.layout(text, { mark: false, mkmk: false }, undefined, undefined, direction);
+  }
+}
+
 function shapeOf({ name, font }: Face, text: string, isRtl: boolean): Pick<Run, 'extent' | 'glyphs'> {
-  const { advanceWidth, bbox, glyphs, positions } = font.layout(text, undefined, undefined, undefined, isRtl ? 'rtl' : 'ltr');
+  const { advanceWidth, bbox, glyphs, positions } = laidOut(font, text, isRtl ? 'rtl' : 'ltr');
   const em = font.unitsPerEm;
   const [rise, fall] = [bbox.maxY / em, -bbox.minY / em];
   let x = 0;

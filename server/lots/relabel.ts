@@ -2,7 +2,7 @@ import type { BinId, DocumentId, LotId, PersonId, Qty } from '#core/base';
 import { decideRelabel } from '#core/lots';
 import { OUTSIDE, type Movement } from '#core/stock';
 import { announce, asQty, dbQty, lockRows, makeDocument, refuse, valueOf, type Trx } from '#server/kernel';
-import { ensureLots, findItem, selectLot } from '#server/items';
+import { ensureLots, findItem, refuseUnreadLots, selectLot } from '#server/items';
 import { lockStock, post } from '#server/stock';
 import { insertTie, selectLotStock } from './store.ts';
 
@@ -32,6 +32,7 @@ export async function relabel(
       }),
     );
   const { expires } = judge(named);
+  await refuseUnreadLots(trx, [{ item: item.id, lot: wish.lot }]);
   const lots = await ensureLots(trx, [{ item: item.id, code: wish.lot, expires }]);
   // What is in a pallet stays in it under its new number.
   if (named.unit_id !== null) await lockRows(trx, 'unit', [named.unit_id]);

@@ -2,7 +2,7 @@ import { ONE, type ItemId, type LotId } from '#core/base';
 import { packToBase } from '#core/items';
 import { qtyText } from '#contract/base';
 import { refuse, together, type RoomHandlers } from '#server/kernel';
-import { findItemByScan, selectLot } from '#server/items';
+import { findItemByScan, refuseUnreadLots, selectLot } from '#server/items';
 import { findBins, findDefaultBin } from '#server/places';
 import { moveGoods } from './move-goods.ts';
 import { moveUnit } from './move-unit.ts';
@@ -24,6 +24,7 @@ export const movesHandlers: RoomHandlers<'moves'> = {
       findItemByScan(trx, body.code),
     ]);
     if (body.override && me.role !== 'lead') refuse({ code: 'people.noRight', role: me.role, act: 'Overriding the rule of a bin' });
+    await refuseUnreadLots(trx, [{ item: scanned.id, lot: body.newLot }]);
     const moved = await moveGoods(trx, {
       site: me.site.id,
       person: me.id,

@@ -7,7 +7,7 @@ import { qtyText } from '#contract/base';
 import type { Delivery, EntryOut } from '#contract/receiving';
 import type { Me } from '#contract/people';
 import { announce, asQty, lockRows, query, refuse, startImport, type Db, type RoomHandlers, type Trx } from '#server/kernel';
-import { findItem, findItemByScan, selectLot } from '#server/items';
+import { findItem, findItemByScan, refuseUnreadLots, selectLot } from '#server/items';
 import { beginDelivery, beginReturn } from './begin.ts';
 import { inspectionHandlers } from './inspect-routes.ts';
 import { noticeHandlers } from './notice-routes.ts';
@@ -105,6 +105,7 @@ export const receivingHandlers: RoomHandlers<'receiving'> = {
   'receiving.delivery': async (db, { me, params }) => readDelivery(db, await findDelivery(db, params.id), mayReadCosts(me.role)),
   'receiving.scan': async (trx, { me, params, body }) => {
     const scanned = await findItemByScan(trx, body.code);
+    await refuseUnreadLots(trx, [{ item: scanned.id, lot: body.lot }]);
     const quantity =
       (body.packs === undefined ? scanned.labelled : null) ??
       packToBase(body.packs ?? ONE, scanned.pack) ??

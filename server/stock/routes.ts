@@ -2,7 +2,7 @@ import { mayReadCosts } from '#core/people';
 import { formatAmount, parseAmount, sumAmounts } from '#core/base';
 import { readSearch } from '#core/items';
 import { qtyText } from '#contract/base';
-import { findItems } from '#server/items';
+import { findItems, refuseUnreadLots } from '#server/items';
 import type { StockRow } from '#contract/stock';
 import { asQty, keysetOf, keysetText, refuse, type RoomHandlers } from '#server/kernel';
 import { adjustStock } from './adjust.ts';
@@ -42,8 +42,9 @@ export const stockHandlers: RoomHandlers<'stock'> = {
       ),
     };
   },
-  'stock.adjust': (trx, { me, params, body }) =>
-    adjustStock(trx, {
+  'stock.adjust': async (trx, { me, params, body }) => {
+    if (body.way === 'plus') await refuseUnreadLots(trx, [{ item: params.id, lot: body.lot }]);
+    const made = await adjustStock(trx, {
       site: me.site.id,
       person: me.id,
       item: params.id,
@@ -59,7 +60,9 @@ export const stockHandlers: RoomHandlers<'stock'> = {
       job: body.job ?? '',
       day: body.day ?? null,
       cost: body.cost ?? null,
-    }).then((made) => ({ ...made, qty: qtyText(made.qty) })),
+    });
+    return { ...made, qty: qtyText(made.qty) };
+  },
   'stock.equation': (db, { params }) => readEquation(db, params.id),
   'stock.unit': async (db, { params }) => {
     const unit = (await selectUnit(db, params.sscc)) ?? refuse({ code: 'stock.unknownUnit', sscc: params.sscc });
@@ -160,6 +163,10 @@ export const stockHandlers: RoomHandlers<'stock'> = {
   'stock.release': (trx, { me, params, body }) =>
     releaseHold(trx, { hold: params.id, site: me.site.id, person: me.id, reason: body.reason }),
   'stock.opening': async (trx, { me, params, body }) => {
+    await refuseUnreadLots(
+      trx,
+      body.lines.map(({ lot }) => ({ item: params.id, lot })),
+    );
     const { document, qty, isAdjustment } = await enterOpening(trx, {
       item: params.id,
       lines: body.lines,
@@ -172,7 +179,13 @@ export const stockHandlers: RoomHandlers<'stock'> = {
   },
   'stock.quickAdd': (trx, { me, body }) => quickAdd(trx, { ...body, site: me.site.id, person: me.id }),
   'stock.kit': (db, { params }) => readKit(db, params.id),
-  'stock.changeTracking': (trx, { me, params, body }) => changeTracking(trx, { ...body, item: params.id, person: me.id }),
+  'stock.changeTracking': async (trx, { me, params, body }) => {
+    await refuseUnreadLots(
+      trx,
+      body.lines.map(({ lot }) => ({ item: params.id, lot })),
+    );
+    return changeTracking(trx, { ...body, item: params.id, person: me.id });
+  },
   'stock.zoneEffect': (db, { params, query: powers }) => readZoneEffect(db, params.id, powers),
   'stock.zonePowers': async (trx, { me, params, body }) => {
     await changeZonePowers(trx, { zone: params.id, site: me.site.id, powers: body });

@@ -69,6 +69,7 @@ function scripted() {
     now: Date.now(),
     today: '2026-11-26',
     trust: false,
+    onlyLotsThatRead: false,
   });
   const line: Line = {
     acts: (_site, { acts }) => {

@@ -21,7 +21,7 @@ import type { Me } from '#contract/people';
 import type { Keep } from './keep.ts';
 import { NEW_META, PROGRAM, stampOf, type KeptAct, type Meta, type Taken } from './kept.ts';
 import { heldByOne } from './one-request.ts';
-import { LineError, type Line, type LineFault } from './line.ts';
+import { LineError, type FactsAnswer, type Line, type LineFault } from './line.ts';
 import { World } from './world.ts';
 
 const MOST_TOLD_AT_ONCE = 100;
@@ -50,6 +50,7 @@ export type FloorState = {
 
 /** How facts are taken in: with which acts in them, since which revision (null: they are everything), and whether they are kept on the
  *  device. */
+type TakenFrom = Pick<FactsAnswer, 'revision' | 'now' | 'today' | 'trust' | 'onlyLotsThatRead'>;
 type Taking = { readonly settled: readonly KeptAct[]; readonly since: string | null; readonly keeps: boolean };
 type Clock = { now(): number; key(): string };
 const CLOCK: Clock = { now: () => Date.now(), key: () => crypto.randomUUID() };
@@ -307,6 +308,7 @@ export class Floor {
     if (this.site !== site) return;
     if (kept?.taken.program === PROGRAM) {
       const world = new World(kept.taken.today);
+      world.book.onlyLotsThatRead = kept.taken.onlyLotsThatRead;
       world.apply(kept.parts);
       this.world = world;
       this.taken = kept.taken;
@@ -501,7 +503,7 @@ export class Floor {
   private async takeEverything(site: number, how: Taking): Promise<void> {
     const world = new World('');
     let next: { kind?: FactKind; after?: number } | null = {};
-    let first: { revision: string; now: number; today: string; trust: boolean } | null = null;
+    let first: TakenFrom | null = null;
     const parts: FactPart[] = [];
     for (let pages = 1; next !== null; pages += 1) {
       const page: Awaited<ReturnType<Line['facts']>> = await this.line.facts(site, next);
@@ -521,11 +523,12 @@ export class Floor {
     site: number,
     world: World,
     parts: readonly FactPart[],
-    from: { revision: string; now: number; today: string; trust: boolean },
+    from: TakenFrom,
     { settled, since, keeps }: Taking,
   ): Promise<boolean> {
     const now = this.clock.now();
-    const taken: Taken = { revision: from.revision, at: now, today: from.today, trust: from.trust, program: PROGRAM };
+    const { revision, today, trust, onlyLotsThatRead } = from;
+    const taken: Taken = { revision, at: now, today, trust, onlyLotsThatRead, program: PROGRAM };
     const old = now - SHIFT_MS;
     const gone = this.acts.filter((a) => a.state === 'done' && a.doneAt < old);
     const acts = [
@@ -546,7 +549,8 @@ export class Floor {
     if (this.site !== site) return true;
     // The row of a job comes with the acts that made it: both change in one turn, or a scan would be seen twice or not at all.
     if (since !== null) world.apply(parts);
-    world.book.today = from.today;
+    world.book.today = today;
+    world.book.onlyLotsThatRead = onlyLotsThatRead;
     this.world = world;
     this.taken = taken;
     this.replace(acts);

@@ -4,7 +4,7 @@ import type { Me } from '#contract/people';
 
 /** Which program wrote what is kept. Counted up whenever the shape of acts, of places or of facts changes: what another program wrote is
  *  sent, and neither drawn nor gone on with. */
-export const PROGRAM = '18';
+export const PROGRAM = '19';
 
 /** An act as the device keeps it. `waiting`: the server has not answered for it. `told`: it has, and the device's facts are still older.
  *  `done`: kept for undo. `clash`: it waits for the lead, and is shown until the hand has seen it. `doneAt` is by the device's own clock,
@@ -43,5 +43,6 @@ export type Taken = {
   readonly at: number;
   readonly today: string;
   readonly trust: boolean;
+  readonly onlyLotsThatRead: boolean;
   readonly program: string;
 };

@@ -20,6 +20,7 @@ export type FactsAnswer = {
   now: number;
   today: string;
   trust: boolean;
+  onlyLotsThatRead: boolean;
 };
 
 /** The way to the server, as the floor needs it. */

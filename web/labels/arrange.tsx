@@ -5,6 +5,8 @@ import { byKey, inTheWay } from './arranging.ts';
 const MARGIN_MM = 1.5;
 const MOST_WIDE = 640; // pixels
 const MOST_HIGH = 520;
+/** Pixels for a millimetre of a label that is being looked at. */
+export const scaleOf = ({ widthMm, heightMm }: Paper): number => Math.min(MOST_WIDE / widthMm, MOST_HIGH / heightMm);
 
 type Hold = { readonly key: string; readonly isSize: boolean; readonly from: CellBox; readonly x: number; readonly y: number };
 
@@ -37,7 +39,7 @@ export function ArrangeLabel({
   const [at, setAt] = useState<CellBox | null>(null);
   const [chosen, setChosen] = useState<string | null>(null);
   const [way, setWay] = useState<string | null>(null);
-  const scale = Math.min(MOST_WIDE / paper.widthMm, MOST_HIGH / paper.heightMm);
+  const scale = scaleOf(paper);
   const cellWidth = ((paper.widthMm - 2 * MARGIN_MM) * scale) / grid.columns;
   const cellHeight = ((paper.heightMm - 2 * MARGIN_MM) * scale) / grid.rows;
 
@@ -113,8 +115,8 @@ export function ArrangeLabel({
                 isMissed
                   ? 'border-2 border-[#7d1650] bg-[#7d1650]/15'
                   : isChosen
-                    ? 'border-2 border-black bg-black/5'
-                    : 'border-dashed border-black/50'
+                    ? 'border-2 border-[#1c1a17] bg-[#1c1a17]/5'
+                    : 'border-dashed border-[#1c1a17]/50'
               }`}
               style={{
                 left: percent(box.column, grid.columns, paper.widthMm),
@@ -128,7 +130,7 @@ export function ArrangeLabel({
               )}
               <span
                 onPointerDown={onDown(key, true)}
-                className={`absolute -right-px -bottom-px size-4 cursor-nwse-resize border-t-2 border-l-2 border-white bg-black ${
+                className={`absolute -right-px -bottom-px size-4 cursor-nwse-resize border-t-2 border-l-2 border-white bg-[#1c1a17] ${
                   isChosen ? '' : 'opacity-0 group-hover:opacity-100'
                 }`}
               />

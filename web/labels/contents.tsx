@@ -18,7 +18,7 @@ import type { ContentsBody } from '#contract/labels';
 import { Button, ButtonLink, Field, sayMoment, Tag, Tick, Trouble, Unsaved, uploadFile, useMe, useRead, useSend } from '#web/base';
 import { Select } from '#web/forms';
 import { FileDrop } from '#web/work';
-import { ArrangeLabel } from './arrange.tsx';
+import { ArrangeLabel, scaleOf } from './arrange.tsx';
 import { arrangedFor, partsOf, withArranged, withShown } from './arranging.ts';
 import { keyOf, usePapers, type NamedPaper } from './papers.tsx';
 
@@ -80,7 +80,9 @@ function Editor({ kind, kept, paper: named }: { kind: LabelKind; kept: Kept; pap
   const isLead = me?.role === 'lead';
   const [drafts, setDrafts] = useState<readonly ContentsBody[]>([kept.contents]);
   const draft = drafts.at(-1) ?? kept.contents;
-  const change = (next: ContentsBody): void => setDrafts((was) => [...was.slice(-100), next]);
+  // Of what is there when it is done: a picture that is being sent meets what was dragged meanwhile.
+  const change = (over: (was: ContentsBody) => ContentsBody): void =>
+    setDrafts((was) => [...was.slice(-100), over(was.at(-1) ?? kept.contents)]);
   const undo = (): void => setDrafts((was) => (was.length > 1 ? was.slice(0, -1) : was));
   const paper: Paper = { widthMm: named.widthMm, heightMm: named.heightMm };
   const asked = useDeferredValue(JSON.stringify({ ...draft, arranged: draft.arranged.filter((a) => isSamePaper(a, paper)) }));
@@ -94,7 +96,7 @@ function Editor({ kind, kept, paper: named }: { kind: LabelKind; kept: Kept; pap
   const begin = (): void => {
     const logo = draft.logo === null ? null : { file: draft.logo, width: 1, height: 1 };
     const made = firstArrangement(kind, { ...draft, logo }, paper);
-    if (made) change(withArranged(draft, paper, made.boxes));
+    if (made) change((was) => withArranged(was, paper, made.boxes));
     else toast.error('These labels are too small to arrange so much: hide something first.');
   };
   return (
@@ -114,7 +116,7 @@ function Editor({ kind, kept, paper: named }: { kind: LabelKind; kept: Kept; pap
             svg={seen?.svg ?? null}
             drawn={seen?.drawn ?? []}
             missed={missed}
-            onChange={(boxes) => isLead && change(withArranged(draft, paper, boxes))}
+            onChange={(boxes) => isLead && change((was) => withArranged(was, paper, boxes))}
           />
         ) : (
           <Seen seen={seen} paper={paper} />
@@ -130,7 +132,7 @@ function Editor({ kind, kept, paper: named }: { kind: LabelKind; kept: Kept; pap
               Keep it
             </Button>
             {arranged ? (
-              <Button onClick={() => change(withArranged(draft, paper, null))}>By the rule again</Button>
+              <Button onClick={() => change((was) => withArranged(was, paper, null))}>By the rule again</Button>
             ) : (
               <Button onClick={begin}>Arrange these labels</Button>
             )}
@@ -138,11 +140,11 @@ function Editor({ kind, kept, paper: named }: { kind: LabelKind; kept: Kept; pap
               Undo
             </Button>
             {kept.before && (
-              <Button look="quiet" onClick={() => kept.before && change(kept.before)}>
+              <Button look="quiet" onClick={() => change((was) => kept.before ?? was)}>
                 As it was before
               </Button>
             )}
-            <Button look="quiet" onClick={() => change(usualOf(kind))}>
+            <Button look="quiet" onClick={() => change(() => usualOf(kind))}>
               As usual
             </Button>
           </div>
@@ -150,9 +152,10 @@ function Editor({ kind, kept, paper: named }: { kind: LabelKind; kept: Kept; pap
         <Checks seen={seen} isArranged={arranged !== undefined} />
       </section>
       <div className="space-y-6">
-        <Parts kind={kind} draft={draft} own={kept.own} isLead={isLead} onChange={(over) => change(withShown(kind, draft, over))} />
-        {isLead && <Texts draft={draft} onChange={(texts) => change(withShown(kind, draft, { texts }))} />}
-        {isLead && <LogoChoice draft={draft} onChange={(logo) => change(withShown(kind, draft, { logo }))} />}
+        <Parts kind={kind} draft={draft} own={kept.own} isLead={isLead} onChange={(over) => change((was) => withShown(kind, was, over))} />
+        {isLead && <Texts draft={draft} onChange={(texts) => change((was) => withShown(kind, was, { texts }))} />}
+        {isLead && <LogoChoice draft={draft} onChange={(logo) => change((was) => withShown(kind, was, { logo }))} />}
+        {kind === 'item' && <LotRule isLead={isLead} />}
         <p className="text-sm text-soft">
           {kept.by && kept.at ? `Last changed by ${kept.by}, ${sayMoment(kept.at)}.` : 'Nobody changed these labels yet.'} What is on its
           way to a printer stays as it was asked for.
@@ -171,8 +174,8 @@ function Seen({ seen, paper }: { seen: Draft | undefined; paper: Paper }) {
         <img
           alt="A made-up label, as it will be printed"
           src={`data:image/svg+xml;utf8,${encodeURIComponent(seen.svg)}`}
-          style={{ width: `${paper.widthMm * 1.4}mm` }}
-          className="max-h-[33rem] max-w-full border border-line bg-white object-contain object-left"
+          style={{ width: paper.widthMm * scaleOf(paper) }}
+          className="max-w-full border border-line bg-white"
         />
       ) : (
         <p className="border border-line bg-white p-8 text-ink">{seen ? 'No such label can be printed on these.' : 'is being drawn'}</p>
@@ -278,6 +281,32 @@ function Texts({ draft, onChange }: { draft: ContentsBody; onChange: (texts: str
           </Button>
         </form>
       )}
+    </section>
+  );
+}
+
+/** What becomes of lot numbers that no code can hold, with a space or an ü in them: printed in letters, or not taken at all. */
+function LotRule({ isLead }: { isLead: boolean }) {
+  const { data } = useRead('items.lotRule', {});
+  const set = useSend('items.setLotRule', { onDone: () => toast.success('So it is, on every handheld from its next look on.') });
+  return (
+    <section aria-label="Lots that no code can hold">
+      <h2 className="border-b-2 border-ink font-bold">Lots that no code can hold</h2>
+      <p className="py-1 text-soft">Such as “LOT 7”, which has a space, or one of more than twenty characters.</p>
+      {([false, true] as const).map((only) => (
+        <label key={String(only)} className="flex min-h-9 items-center gap-2">
+          <input
+            type="radio"
+            name="lot-rule"
+            className="size-5 accent-ink"
+            checked={data?.onlyThatRead === only}
+            disabled={!isLead || set.isPending || !data}
+            onChange={() => set.mutate({ body: { onlyThatRead: only } })}
+          />
+          {only ? 'are refused where somebody types them' : 'are taken, and stand on labels in letters only'}
+        </label>
+      ))}
+      <Trouble error={set.error} />
     </section>
   );
 }
