@@ -229,7 +229,11 @@ async function heavyWork(house: House, codes: readonly string[]): Promise<Row[]>
       state = await untilEnded(
         house,
         lead,
-        (await asked<{ job: number }>(house, 'POST', '/api/labels/pdf', lead, { bins: [...new Set(wanted)], size: 'shelf' })).job,
+        (
+          await asked<{ job: number }>(house, 'POST', '/api/labels/pdf', lead, {
+            wanted: { kind: 'bins', bins: [...new Set(wanted)], size: 'shelf' },
+          })
+        ).job,
       );
     return state;
   });

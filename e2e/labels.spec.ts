@@ -225,7 +225,7 @@ test('D2 a lead puts supplier and logo onto bin and item labels, arranges them b
   await lead.goto(`/items/${item?.id}`);
   await lead.getByRole('button', { name: 'Labels', exact: true }).click();
   const form = lead.getByRole('form', { name: 'Labels' });
-  await choose(form.getByLabel('Roll'), '76 × 51');
+  await choose(form.getByLabel('On which labels'), '76 × 51');
   const seen = form.getByAltText(/as it will be printed/);
   await expect.poll(async () => decodeURIComponent((await seen.getAttribute('src')) ?? '')).toContain(`From ${item?.supplier}`);
   expect(decodeURIComponent((await seen.getAttribute('src')) ?? '')).toContain('<image ');

@@ -1,5 +1,5 @@
 import { importHomes, importItems, importPrices } from '#server/items';
-import { drawBinLabels } from '#server/labels';
+import { drawLabels } from '#server/labels';
 import type { JobWork } from '#server/kernel';
 import { importBins } from '#server/places';
 import { importOrders } from '#server/orders';
@@ -15,5 +15,5 @@ export const JOBS: Readonly<Record<string, JobWork>> = {
   'purchasing.import': importPurchases,
   'orders.import': importOrders,
   'receiving.import': importReceipt,
-  'labels.pdf': drawBinLabels,
+  'labels.pdf': drawLabels,
 };

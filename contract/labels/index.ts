@@ -25,7 +25,12 @@ const to = {
   size: paperKey.optional().describe('On which labels; otherwise on those that are in the printer'),
   printer: id.optional().describe('Otherwise that of the handheld, of the zone or of the site'),
 };
-const wantedLabels = z.discriminatedUnion('kind', [
+const unitsAhead = z.object({
+  kind: z.literal('unitsAhead').describe('For pallets and cartons that come without a label: numbers of the house, each once'),
+  count: z.number().int().min(1, 'must be at least one').max(200, 'must be at most 200 at once'),
+  ...to,
+});
+const ofWhatIsHere = [
   z.object({ kind: z.literal('bins'), bins: z.array(id).min(1, 'must name at least one bin').max(2000), form, ...to }),
   z.object({ kind: z.literal('zone'), zone: id, only: z.enum(['all', 'unlabelled']).default('all'), ...to }),
   z.object({
@@ -58,13 +63,9 @@ const wantedLabels = z.discriminatedUnion('kind', [
     ...to,
   }),
   z.object({ kind: z.literal('badge').describe('Of a person, for leads'), person: id, form, ...to }),
-  z.object({
-    kind: z.literal('unitsAhead').describe('For pallets and cartons that come without a label: numbers of the house, each once'),
-    count: z.number().int().min(1, 'must be at least one').max(200, 'must be at most 200 at once'),
-    ...to,
-  }),
   z.object({ kind: z.literal('unit'), sscc, copies: z.number().int().min(1).max(99).default(1), form, ...to }),
-]);
+] as const;
+const wantedLabels = z.discriminatedUnion('kind', [...ofWhatIsHere, unitsAhead]);
 
 // In the address of a page, as text.
 const wantedText = z
@@ -169,15 +170,10 @@ export const labelsRoutes = routesOf({
     path: '/api/labels/pdf',
     allow: [],
     act: 'Print labels',
-    body: z
-      .object({
-        zone: id.optional(),
-        bins: z.array(id).max(5000).optional(),
-        only: z.enum(['all', 'unlabelled']).default('all'),
-        size: paperKey.default('shelf'),
-        first: z.number().int().min(0).max(500).default(0).describe('The place on a sheet from which labels are printed, from 0'),
-      })
-      .refine((b) => b.zone !== undefined || (b.bins ?? []).length > 0, 'a zone or bins must be named'),
+    body: z.object({
+      wanted: z.discriminatedUnion('kind', [...ofWhatIsHere]),
+      first: z.number().int().min(0).max(500).default(0).describe('The place on a sheet from which labels are printed, from 0'),
+    }),
     reply: z.object({ job: z.number().describe('The job that draws them; its result has the file') }),
   },
   ...printersRoutes,

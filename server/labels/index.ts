@@ -1,4 +1,4 @@
-export { drawBinLabels, labelsHandlers, printItemLabels } from './routes.ts';
+export { drawLabels, labelsHandlers, printItemLabels } from './routes.ts';
 export { selectWrongLabels } from './store.ts';
 export { startPrinting } from './printing.ts';
 export { drawLabel, labelsPdf, type PdfRequest } from './draw.ts';

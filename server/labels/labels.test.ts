@@ -162,7 +162,7 @@ describe('A12 labels of a selection', () => {
       `SELECT id, address FROM bin WHERE site_id = 1 AND address LIKE 'B-%' ORDER BY walk, id LIMIT 4`,
     );
     const ids = bins.map((b) => b.id).reverse();
-    const { job } = (await lead.ask('labels.pdf', { body: { bins: ids, size: 'shelf' } })).reply;
+    const { job } = (await lead.ask('labels.pdf', { body: { wanted: { kind: 'bins', bins: ids, size: 'shelf' } } })).reply;
     const { state, result } = await jobEnd(house, lead, job);
     expect([state, result?.['labels']]).toEqual(['done', 4]);
     const answer = await lead.raw(`/api/files/${Number(result?.['file'])}`);
@@ -175,13 +175,49 @@ describe('A12 labels of a selection', () => {
     );
     expect(read).toEqual(bins.map((b) => b.address));
   });
+  it('every kind is drawn as a PDF, as many as are asked for, on sheets too; a zone’s bins are those that were there', async () => {
+    const { key } = (
+      await lead.ask('labels.addPaper', {
+        body: { name: 'Two', widthMm: 100, heightMm: 60, sheet: { columns: 2, rows: 4, leftMm: 3, topMm: 5, acrossMm: 103, downMm: 65 } },
+      })
+    ).reply;
+    const [item] = await house.rows<{ id: number; code: string }>(
+      `SELECT id, code FROM item WHERE tracking = 'none' AND retired_at IS NULL ORDER BY id LIMIT 1`,
+    );
+    const pdf = async (wanted: object, who = lead): Promise<{ pages: number; text: string; labels: unknown }> => {
+      const asked = await who.ask('labels.pdf', { body: { wanted } } as never);
+      if (asked.status !== 200) throw new Error(asked.problem.code);
+      const { result } = await jobEnd(house, lead, (asked.reply as { job: number }).job);
+      const file = path.join(folder, 'kind.pdf');
+      writeFileSync(file, Buffer.from(await (await lead.raw(`/api/files/${Number(result?.['file'])}`)).arrayBuffer()));
+      const pages = Number(/Pages:\s+(\d+)/.exec(execFileSync('pdfinfo', [file], { encoding: 'utf8' }))?.[1]);
+      return { pages, text: execFileSync('pdftotext', [file, '-'], { encoding: 'utf8' }), labels: result?.['labels'] };
+    };
+    const five = { kind: 'item', item: item?.id, lot: '', serial: '', copies: 10 };
+    expect(await pdf(five)).toMatchObject({ pages: 10, labels: 10, text: expect.stringContaining(item?.code ?? '') });
+    expect(await pdf({ ...five, size: key })).toMatchObject({ pages: 2, labels: 10 });
+    const [person] = await house.rows<{ id: number; name: string }>(
+      `SELECT id, name FROM person WHERE badge IS NOT NULL ORDER BY id LIMIT 1`,
+    );
+    const badge = { kind: 'badge', person: person?.id };
+    expect((await pdf(badge)).text).toContain(person?.name.split(' ')[0]);
+    await expect(pdf(badge, await house.signIn('Jory Penhale'))).rejects.toThrow('people.noRight');
+    const [zone] = await house.rows<{ id: number; bins: number }>(
+      `SELECT z.id, count(*)::int AS bins FROM zone z JOIN bin b ON b.zone_id = z.id AND b.retired_at IS NULL
+       WHERE z.site_id = 1 GROUP BY z.id HAVING count(*) BETWEEN 2 AND 30 ORDER BY z.id LIMIT 1`,
+    );
+    await house.rows(`UPDATE bin SET labelled_at = NULL WHERE zone_id = ?`, [zone?.id]);
+    expect((await pdf({ kind: 'zone', zone: zone?.id, only: 'unlabelled' })).pages).toBe(zone?.bins);
+    await expect(pdf({ kind: 'zone', zone: zone?.id, only: 'unlabelled' })).rejects.toThrow('places.unknownBin');
+  });
   it('D2 on sheets of A4 labels stand from the place on that somebody named, each in its own, and go on on the next', async () => {
     const sheet = { columns: 2, rows: 5, leftMm: 5, topMm: 10, acrossMm: 100, downMm: 55 };
     const { key } = (await lead.ask('labels.addPaper', { body: { name: 'Ten to a sheet', widthMm: 98, heightMm: 53, sheet } })).reply;
     const bins = await house.rows<{ id: number; address: string }>(
       `SELECT id, address FROM bin WHERE site_id = 1 AND address LIKE 'B-%' ORDER BY walk, id LIMIT 4`,
     );
-    const { job } = (await lead.ask('labels.pdf', { body: { bins: bins.map((b) => b.id), size: key, first: 7 } })).reply;
+    const { job } = (await lead.ask('labels.pdf', { body: { wanted: { kind: 'bins', bins: bins.map((b) => b.id), size: key }, first: 7 } }))
+      .reply;
     const { state, result } = await jobEnd(house, lead, job);
     expect([state, result?.['labels']]).toEqual(['done', 4]);
     const file = path.join(folder, 'sheets.pdf');

@@ -10,6 +10,8 @@ import {
   type LabelForm,
   type Paper,
 } from '#core/labels';
+import type { Role } from '#core/people';
+import type { BodyOf, Routes } from '#contract';
 import {
   announce,
   askHelper,
@@ -27,7 +29,7 @@ import { findItem } from '#server/items';
 import { contentsHandlers, facesOf, loadLogos } from './contents.ts';
 import { drawingOf, drawSvg, isFault, type PdfRequest } from './draw.ts';
 import { selectUnitNumbers, updateUnitPrefix } from './store-units.ts';
-import { noteBinLabels, noteShelfLabels, selectBinFaces, selectWrongLabels, selectWrongLabelsSorted } from './store.ts';
+import { noteShelfLabels, selectBinFaces, selectWrongLabels, selectWrongLabelsSorted, type WantedBins } from './store.ts';
 import { printerHandlers } from './printers.ts';
 import { findPaper, selectOwnPrinter, selectPrintersAt, selectZonePrinters, type NamedPrinter } from './store-printers.ts';
 import { insertPrintJobs } from './store-queue.ts';
@@ -52,16 +54,22 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
     if (fault && queued.jobs === 0) refuse(fault);
     return queued;
   },
-  'labels.pdf': async (trx, { me, body }) => {
-    const faces = await selectBinFaces(trx, me.site.id, body);
-    if (faces.length === 0) refuse({ code: 'places.unknownBin', text: 'to label' });
-    if (faces.length > MOST_IN_PDF) refuse({ code: 'labels.tooMany', asked: faces.length, most: MOST_IN_PDF });
+  'labels.pdf': async (trx, { me, body: { wanted: body, first } }) => {
+    const wanted = await labelsWanted(trx, body, me, MOST_IN_PDF);
+    const labels = wanted.reduce((sum, w) => sum + w.copies, 0);
+    if (labels === 0) refuse({ code: 'labels.nothing' });
+    if (labels > MOST_IN_PDF) refuse({ code: 'labels.tooMany', asked: labels, most: MOST_IN_PDF });
     const job = await startJob(trx, {
       kind: 'labels.pdf',
-      title: faces.length === 1 ? `Label of bin ${faces[0]?.address ?? ''} as PDF` : `${faces.length} bin labels as PDF`,
+      title: `${labels === 1 ? `Label: ${wanted[0]?.title ?? ''}` : `${labels} labels`} as PDF`,
       person: me.id,
       site: me.site.id,
-      input: { bins: faces.map((f) => f.id), size: body.size, first: body.first },
+      // These bins and no others: one that is made while they are drawn has no label yet.
+      input: {
+        wanted: body.kind === 'zone' ? { ...body, kind: 'bins', bins: await binsOf(trx, me.site.id, body) } : body,
+        first,
+        role: me.role,
+      },
     });
     return { job: job.id };
   },
@@ -176,8 +184,9 @@ async function chooser(
   const own = printer ?? (handheld === null ? null : await selectOwnPrinter(db, handheld));
   const zones = await selectZonePrinters(db, site);
   const paper = size === null ? null : await findPaper(db, size);
-  if (paper?.sheet) refuse({ code: 'labels.sheetIsPdf' });
   return ({ request, zone }) => {
+    // A sheet comes out of no label printer.
+    if (paper?.sheet) return { printer: null, paper };
     const asked = { own, zone: zone === null ? null : (zones.get(zone) ?? null), paper, usual: USUAL_PAPERS[request.kind] };
     return choosePrinter(chosen ? [chosen] : all, asked);
   };
@@ -189,6 +198,7 @@ async function queueLabels(
   who: Asking & { readonly person: number },
   wanted: readonly Wanted[],
 ): Promise<{ jobs: number; labels: number; unsaid: string[]; printers: string[]; fault: LabelFault | undefined }> {
+  if (who.size !== null && (await findPaper(trx, who.size)).sheet) refuse({ code: 'labels.sheetIsPdf' });
   const choose = await chooser(trx, who);
   const placed = wanted.map((label) => ({ label, ...choose(label) }));
   const faces = await facesOf(
@@ -235,34 +245,41 @@ export async function printItemLabels(
   if (price !== null) await noteShelfLabels(trx, [{ bin: of.bin, item: of.item }]);
 }
 
-/** Draws the labels of bins as one PDF and keeps it as a file; the bins count as labelled from then on. */
-export async function drawBinLabels(
-  context: JobContext<{ bins: number[]; size: string; first: number }>,
+const binsOf = async (trx: Trx, site: number, zone: WantedBins): Promise<number[]> =>
+  (await selectBinFaces(trx, site, zone)).map((b) => b.id);
+
+/** Draws labels as one PDF and keeps it as a file; bins and shelves count as labelled from then on. */
+export async function drawLabels(
+  context: JobContext<{ wanted: BodyOf<Routes['labels.pdf']>['wanted']; first: number; role: Role }>,
 ): Promise<{ state: 'done'; result: unknown }> {
   const { db, job } = context;
-  const bins = await selectBinFaces(db, job.site, job.input);
-  const { sheet, ...paper } = await findPaper(db, job.input.size);
-  const faces = await facesOf(
+  const { wanted: body, first, role } = job.input;
+  const wanted = await labelsWanted(db, body, { role, site: { id: job.site } }, MOST_IN_PDF);
+  const { sheet, ...paper } = body.size === undefined ? { sheet: null } : await findPaper(db, body.size);
+  const one = await facesOf(
     db,
     job.site,
-    bins.map(({ id: _, zoneId: __, ...b }) => ({ kind: 'bin', ...b, paper })),
+    wanted.map((w) => ({ ...w.request, ...formIn(body), ...('widthMm' in paper ? { paper } : {}) })),
   );
-  const request: PdfRequest = { faces, sheet, first: job.input.first, logos: await loadLogos(db, faces) };
+  const faces = wanted.flatMap(({ copies }, n) => Array.from({ length: copies }, () => one[n] as LabelFace));
+  const request: PdfRequest = { faces, sheet, first, logos: await loadLogos(db, faces) };
   const { pdf, faults } = await askHelper<{ pdf: Uint8Array; faults: string[] }>('labels', request, {
     what: 'Drawing the labels',
     signal: context.signal,
     progress: (done, total) => void context.progress(done, total).catch(() => undefined),
   });
   const result = await context.apply(async (trx) => {
-    await noteBinLabels(trx, bins);
+    // What changed while it was drawn, a price or an address, is still to be printed.
+    const now = await labelsWanted(trx, body, { role, site: { id: job.site } }, MOST_IN_PDF);
+    if (JSON.stringify(now) === JSON.stringify(wanted)) await noteWanted(trx, body, job.site);
     const kept = await keepFile(trx, {
-      name: `bin-labels-${job.id}.pdf`,
+      name: `labels-${job.id}.pdf`,
       type: 'application/pdf',
       bytes: Buffer.from(pdf),
       thumb: null,
       person: job.person,
     });
-    return { file: kept.id, labels: bins.length - faults.length, unsaid: faults };
+    return { file: kept.id, labels: faces.length - faults.length, unsaid: [...new Set(faults)] };
   });
   return { state: 'done', result };
 }

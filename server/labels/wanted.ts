@@ -20,12 +20,12 @@ type Asker = { readonly role: Role; readonly site: { readonly id: number } };
 
 /** What a print asks for, label by label, in the order in which they come out. Nothing is noted by it: it is what a preview shows, too.
  *  Errors: what is asked for is not there, or not for this person. */
-export async function labelsWanted(db: Reads, body: Exclude<Body, { kind: 'unitsAhead' }>, me: Asker): Promise<Wanted[]> {
+export async function labelsWanted(db: Reads, body: Exclude<Body, { kind: 'unitsAhead' }>, me: Asker, most = MOST): Promise<Wanted[]> {
   const site = me.site.id;
   switch (body.kind) {
     case 'bins':
     case 'zone':
-      return binLabels(db, site, body);
+      return binLabels(db, site, body, most);
     case 'shelf':
       return shelfLabels(db, body.pairs);
     case 'item':
@@ -186,10 +186,10 @@ export async function priceAt(db: Reads, item: number, bin: number): Promise<str
   return row ? moneyText(row.price, (await selectHouse(db)).currency) : null;
 }
 
-async function binLabels(trx: Reads, site: number, wanted: WantedBins): Promise<Wanted[]> {
+async function binLabels(trx: Reads, site: number, wanted: WantedBins, most: number): Promise<Wanted[]> {
   const bins = await selectBinFaces(trx, site, wanted);
   if (bins.length === 0) refuse({ code: 'places.unknownBin', text: 'without a label' });
-  if (bins.length > MOST) refuse({ code: 'labels.tooMany', asked: bins.length, most: MOST });
+  if (bins.length > most) refuse({ code: 'labels.tooMany', asked: bins.length, most });
   return bins.map(({ id: _, zoneId, ...b }) => ({ title: `Bin ${b.address}`, request: { kind: 'bin', ...b }, copies: 1, zone: zoneId }));
 }
 

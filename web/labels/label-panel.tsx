@@ -3,11 +3,14 @@ import type { LabelForm } from '#core/labels';
 import type { BodyIn, Routes } from '#contract';
 import { Button, counted, Field, Trouble, useRead, useSend } from '#web/base';
 import { Select } from '#web/forms';
-import { rollOptions, usePapers } from './papers.tsx';
+import { paperOptions, usePapers } from './papers.tsx';
+import { LabelPdf } from './label-pdf.tsx';
+import { useIsSheet } from './paper-choice.tsx';
 import { sayLabelsSent } from './sent.ts';
 
 /** What is asked to be printed. */
 export type WantedLabels = BodyIn<Routes['labels.print']>;
+type PdfLabels = BodyIn<Routes['labels.pdf']>['wanted'];
 type Chosen = { readonly size: string; readonly printer: string; readonly form: LabelForm | 'rule' };
 
 const FORMS = [
@@ -39,6 +42,7 @@ export function LabelPanel({
   const { data: printers } = useRead('labels.printers', {});
   const [chosen, setChosen] = useState<Chosen>({ size: '', printer: '', form: 'rule' });
   const [copies, setCopies] = useState('1');
+  const isSheet = useIsSheet(chosen.size);
   const choose = (over: Partial<Chosen>): void => setChosen((was) => ({ ...was, ...over }));
   const asked = {
     ...wanted,
@@ -96,7 +100,7 @@ export function LabelPanel({
         <Trouble error={error} />
       </figure>
       <div className="w-88 max-w-full space-y-2">
-        <Select label="Roll" value={chosen.size} options={rollOptions(papers)} onChange={(size) => choose({ size })} />
+        <Select label="On which labels" value={chosen.size} options={paperOptions(papers)} onChange={(size) => choose({ size })} />
         {(printers?.printers.length ?? 0) > 1 && (
           <Select
             label="Printer"
@@ -127,9 +131,16 @@ export function LabelPanel({
         )}
         <Trouble error={print.error} />
         <div className="flex gap-2 pt-2">
-          <Button look="next" type="submit" disabled={print.isPending || fault !== null || label?.svg === null || error !== null}>
-            Print {fault === null && many > 0 ? counted(many, 'label', 'labels') : ''}
-          </Button>
+          {!isSheet && (
+            <Button look="next" type="submit" disabled={print.isPending || fault !== null || label?.svg === null || error !== null}>
+              Print {fault === null && many > 0 ? counted(many, 'label', 'labels') : ''}
+            </Button>
+          )}
+          {wanted.kind !== 'unitsAhead' && fault === null && label?.svg && (
+            <LabelPdf wanted={(asksCopies ? { ...asked, copies: many } : asked) as PdfLabels} size={chosen.size} isNext={isSheet}>
+              as PDF
+            </LabelPdf>
+          )}
           <Button look="quiet" onClick={onDone}>
             Close
           </Button>

@@ -10,10 +10,13 @@ import { unsaidWords } from './sent.ts';
 export function LabelPdf({
   wanted,
   size,
+  isNext = false,
   children,
 }: {
-  wanted: Omit<BodyIn<Routes['labels.pdf']>, 'size' | 'first'>;
+  wanted: BodyIn<Routes['labels.pdf']>['wanted'];
   size: string;
+  /** Where it is what one came for. */
+  isNext?: boolean;
   children: ReactNode;
 }) {
   const paper = usePapers().find((p) => p.key === size);
@@ -23,7 +26,7 @@ export function LabelPdf({
   const draw = useSend('labels.pdf', { onDone: (r) => (setIsPlacing(false), setId(r.job)) });
   const cancel = useSend('work.cancel');
   const { data: job } = useRead('work.job', { params: { id: id ?? 0 } }, { enabled: id !== null });
-  const start = (): void => draw.mutate({ body: { ...wanted, ...sizeOf(size), ...(paper?.sheet ? { first } : {}) } });
+  const start = (): void => draw.mutate({ body: { wanted: { ...wanted, ...sizeOf(size) }, ...(paper?.sheet ? { first } : {}) } });
   if (id === null && isPlacing && paper?.sheet)
     return (
       <span className="inline-flex items-end gap-2">
@@ -41,7 +44,7 @@ export function LabelPdf({
     );
   if (id === null)
     return (
-      <Button look="quiet" disabled={draw.isPending} onClick={() => (paper?.sheet ? setIsPlacing(true) : start())}>
+      <Button look={isNext ? 'next' : 'quiet'} disabled={draw.isPending} onClick={() => (paper?.sheet ? setIsPlacing(true) : start())}>
         {children}
       </Button>
     );

@@ -18,11 +18,15 @@ export function usePapers(): readonly NamedPaper[] {
 export const keyOf = (papers: readonly NamedPaper[], paper: Paper): string | undefined =>
   papers.find((p) => p.sheet === null && isSamePaper(p, paper))?.key;
 
-/** Rolls to choose from, first the one that is in the printer. */
-export const rollOptions = (papers: readonly NamedPaper[]): (readonly [string, string])[] => [
+/** Labels to choose from, first those that are in the printer. */
+export const paperOptions = (papers: readonly NamedPaper[]): (readonly [string, string])[] => [
   ['', 'what is in the printer'],
-  ...papers.filter((p) => p.sheet === null).map((p) => [p.key, p.says] as const),
+  ...papers.map((p) => [p.key, p.says] as const),
 ];
+
+/** The same without sheets, which no label printer takes. */
+export const rollOptions = (papers: readonly NamedPaper[]): (readonly [string, string])[] =>
+  paperOptions(papers.filter((p) => p.sheet === null));
 
 const SIDES = [
   ['columns', 'Labels across'],

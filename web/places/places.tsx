@@ -176,7 +176,7 @@ function Marked({
     <>
       <AssignMarked bins={addresses} onDone={onDone} />
       <PaperChoice value={size} onChange={setSize} />
-      <LabelPdf wanted={{ bins }} size={size}>
+      <LabelPdf wanted={{ kind: 'bins', bins }} size={size}>
         as PDF
       </LabelPdf>
       {!isSheet && (
@@ -228,7 +228,7 @@ function ZoneLabels({ zone }: { zone: number }) {
   return (
     <>
       <PaperChoice value={size} onChange={setSize} />
-      <LabelPdf wanted={{ zone }} size={size}>
+      <LabelPdf wanted={{ kind: 'zone', zone }} size={size}>
         all as PDF
       </LabelPdf>
       {!isSheet && (
