@@ -183,7 +183,8 @@ test('D2 a lead puts supplier and logo onto bin and item labels, arranges them b
   await lead.locator('input[type=file]').setInputFiles({ name: 'text.png', mimeType: 'image/png', buffer: Buffer.from('no picture') });
   await expect(lead.getByText('text.png is not a picture that can be opened')).toBeVisible();
   await lead.locator('input[type=file]').setInputFiles('docs/screenshots/item.png');
-  await expect(lead.getByAltText('The logo')).toBeVisible();
+  // It is opened and written anew by a helper.
+  await expect(lead.getByAltText('The logo')).toBeVisible({ timeout: 30_000 });
   await lead.getByRole('button', { name: 'Arrange these labels' }).click();
   const part = (name: string) => lead.getByRole('button', { name: new RegExp(`^${name}: column`) });
   await expect(part('Logo')).toBeVisible();

@@ -55,6 +55,7 @@ const ofWhatIsHere = [
   z.object({ kind: z.literal('delivery'), delivery: id, ...to }),
   z.object({ kind: z.literal('order'), order: id, form, ...to }),
   z.object({ kind: z.literal('parcels').describe('One for each parcel of an order that is packed'), order: id, form, ...to }),
+  z.object({ kind: z.literal('goods').describe('One for each piece that was picked for an order'), order: id, form, ...to }),
   z.object({
     kind: z.literal('totes').describe('One for each slot of a cart'),
     bin: id,

@@ -19,6 +19,7 @@ export type LabelsError =
   | { code: 'labels.sheetIsPdf' }
   | { code: 'labels.nothing' }
   | { code: 'labels.notPacked'; order: string }
+  | { code: 'labels.nothingPicked'; order: string }
   | { code: 'labels.noBadge'; name: string }
   | { code: 'labels.nothingUnsure'; name: string }
   | { code: 'labels.runOpen'; name: string }
@@ -35,6 +36,8 @@ export function labelsSentence(e: LabelsError): string {
       return `${e.asked} labels at once would empty the roll; the most is ${e.most}.`;
     case 'labels.noRoom':
       return `The code of ${e.caption} fits onto no label of ${e.widthMm} × ${e.heightMm} mm: it needs a larger one.`;
+    case 'labels.emptyCode':
+      return 'This label has no code to scan: what it is of has none.';
     case 'labels.paperTooSmall':
       return `A label of ${sayPaper(e)} is too small for any code: the least is ${sayPaper(LEAST_PAPER)}.`;
     case 'labels.paperTooLarge':
@@ -73,6 +76,8 @@ export function labelsSentence(e: LabelsError): string {
       return 'There is nothing to print.';
     case 'labels.notPacked':
       return `${e.order} is not packed yet: how many parcels it has is said at the bench.`;
+    case 'labels.nothingPicked':
+      return `Nothing was picked for ${e.order} yet: its goods have no labels.`;
     case 'labels.noBadge':
       return `${e.name} has no badge.`;
     case 'labels.nothingUnsure':

@@ -18,7 +18,7 @@ const item = (over: object): LabelRequest => ({
 const isFault = (d: Drawing | LabelFault): d is LabelFault => 'code' in d;
 const drawn = (request: LabelRequest, dpi: (typeof RESOLUTIONS)[number] = 203): Drawing => {
   const d = layOut(composeLabel(request), dpi, evenTools);
-  if (isFault(d)) throw new Error(`${d.caption} has no room`);
+  if (isFault(d)) throw new Error(d.code);
   return d;
 };
 
@@ -51,6 +51,12 @@ describe('D1 codes in whole dots', () => {
     expect((d.dark[0]?.x ?? 0) - d.symbol.box.x).toBe(11 * d.symbol.module);
     const last = d.dark.at(-1);
     expect(d.symbol.box.x + d.symbol.box.width - (last?.x ?? 0) - (last?.width ?? 0)).toBe(7 * d.symbol.module);
+  });
+});
+
+describe('D1 a label without a code', () => {
+  it.each(['', '   '])('of “%s” there is none, and it is said', (code) => {
+    expect(layOut(composeLabel(item({ code })), 203, evenTools)).toEqual({ code: 'labels.emptyCode' });
   });
 });
 

@@ -8,7 +8,9 @@ import { sizesOf, SYMBOLOGIES, type Modules, type Reach, type SymbolSize } from 
 import { fitTexts, type Field, type FittedTexts } from './texts.ts';
 
 /** Why a label cannot be: its code fits into no form, or the words that it is for have no room. */
-export type LabelFault = { readonly code: 'labels.noRoom'; readonly caption: string; readonly widthMm: number; readonly heightMm: number };
+export type LabelFault =
+  | { readonly code: 'labels.noRoom'; readonly caption: string; readonly widthMm: number; readonly heightMm: number }
+  | { readonly code: 'labels.emptyCode' };
 
 // A module that is read without aiming, in millimetres: below it the code gets room before the letters do.
 const COMFORT: Readonly<Record<Reach, Readonly<Record<'line' | 'matrix', number>>>> = {
@@ -25,8 +27,9 @@ const TALLEST_BARS = 0.5;
  *          sizes the one at which neither letters nor modules starve. Where somebody arranged labels of this size, everything stands where
  *          they put it; a label that has no room there goes by the rule, and says so.
  *  Units:  dots of the resolution.
- *  Errors: `labels.noRoom` where no way fits. */
+ *  Errors: `labels.noRoom` where no way fits; `labels.emptyCode` where there is nothing to scan. */
 export function layOut(face: LabelFace, dpi: Dpi, tools: LabelTools): Drawing | LabelFault {
+  if (face.code.ways[0].text.trim() === '') return { code: 'labels.emptyCode' };
   if (!face.arranged) return byRule(face, dpi, tools);
   const made = layOutArranged(face, face.arranged, dpi, tools);
   if ('texts' in made) return made;

@@ -109,7 +109,7 @@ export function sampleLabels(
   return SAMPLES[kind]({ company, ...money }).map(({ says, request }) => ({ says, request: { ...request, more } }));
 }
 
-/** What becomes of a made-up label: nothing is missed, or these have no room where they were put, or it can be no label at all. */
+/** What becomes of a made-up label at some heads: nothing is missed, or these have no room where they were put, or it can be no label. */
 export type SampleCheck = {
   readonly says: string;
   readonly misses: readonly string[];
@@ -117,26 +117,30 @@ export type SampleCheck = {
   readonly isLabel: boolean;
 };
 
-/** Lays every made-up label of a kind out for every head (D2): whoever arranges labels sees at once what no longer fits.
- *  Shape:  one line for a sample that fits at every head; of others a line for what is missed, with the heads that miss it. */
-export function checkSamples(
+/** Lays made-up labels of a kind out for every head (D2): whoever arranges labels sees at once what no longer fits.
+ *  Shape:  one layout at a time, so that a server can answer others between two. A sample that fits at every head is one check; of others
+ *          there is one for each thing that is missed, with the heads that miss it. */
+export function* checkSamples(
   kind: LabelKind,
   contents: LabelContents,
   paper: Paper,
   house: { company: string; currency: string },
   tools: LabelTools,
-): SampleCheck[] {
+): Generator<undefined, SampleCheck[]> {
   const names = new Map(placedParts(kind, contents).map((p) => [p.key, p.says]));
-  return sampleLabels(kind, contents, house).flatMap(({ says, request }) => {
+  const all: SampleCheck[] = [];
+  for (const { says, request } of sampleLabels(kind, contents, house)) {
     const face = composeLabel({ ...request, paper }, contents);
-    const checks = new Map<string, { misses: string[]; dpi: Dpi[]; isLabel: boolean }>();
+    const checks = new Map<string, SampleCheck>();
     for (const dpi of RESOLUTIONS) {
       const made = face.arranged ? layOutArranged(face, face.arranged, dpi, tools) : null;
       const misses = made && 'noRoom' in made ? made.noRoom.map((key) => names.get(key) ?? key) : [];
       const isLabel = (made && 'texts' in made) || !('code' in layOut(face, dpi, tools));
       const key = JSON.stringify([misses, isLabel]);
-      checks.set(key, { misses, isLabel, dpi: [...(checks.get(key)?.dpi ?? []), dpi] });
+      checks.set(key, { says, misses, isLabel, dpi: [...(checks.get(key)?.dpi ?? []), dpi] });
+      yield;
     }
-    return [...checks.values()].map((check) => ({ says, ...check }));
-  });
+    all.push(...checks.values());
+  }
+  return all;
 }

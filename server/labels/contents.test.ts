@@ -89,6 +89,21 @@ describe('D2 what a house wants on its labels', () => {
     while ((await svg()) === null) await house.nextChange('labels');
     expect(await svg()).toBe(seen.svg);
   });
+  it('an own field that is renamed stays on labels under its new name; one that is given up leaves them', async () => {
+    const made = (await lead.ask('items.makeOwnField', { body: { label: 'Shelf life', kind: 'text', choices: [] } })).reply;
+    const item = await anItem();
+    await house.rows(`UPDATE item SET own = own || '{"Shelf life": "nine months"}' WHERE id = ?`, [item.id]);
+    await keep({ version: await versionOf('item'), shown: ['description', ownKey('Shelf life')] });
+    expect(await said({ item: item.id })).toContain('Shelf life nine months');
+    const rename = (label: string, retired: boolean) =>
+      lead.ask('items.changeOwnField', { params: { id: made.id }, body: { label, choices: [], retired } });
+    await rename('Keeps "long"', false);
+    expect(await said({ item: item.id })).toContain('Keeps &#34;long&#34; nine months');
+    expect((await lead.ask('labels.contents', { params: { kind: 'item' } })).reply.contents.shown).toContain(ownKey('Keeps "long"'));
+    await rename('Keeps "long"', true);
+    expect(await said({ item: item.id })).not.toContain('nine months');
+    expect((await lead.ask('labels.contents', { params: { kind: 'item' } })).reply.contents.shown).toEqual(['description']);
+  });
   it('two leads: the second is told who was first, and keeps nothing', async () => {
     const version = await versionOf('bin');
     const tries = await Promise.all(

@@ -6,6 +6,7 @@ import {
   composeLabel,
   contentsFault,
   hasOwnFields,
+  LABEL_KINDS,
   labelsSentence,
   ownKey,
   ownLabel,
@@ -13,6 +14,7 @@ import {
   partOf,
   sampleLabels,
   USUAL_CONTENTS,
+  withPlaces,
   type Drawing,
   type LabelContents,
   type LabelFace,
@@ -33,18 +35,22 @@ type Handlers = Pick<RoomHandlers<'labels'>, 'labels.contents' | 'labels.draft' 
 export const contentsHandlers: Handlers = {
   'labels.contents': async (db, { params: { kind } }) => {
     const [last, before] = await selectLastContents(db, kind);
-    const asBody = ({ logo, ...contents }: LabelContents): ContentsBody => ({
-      shown: [...contents.shown],
-      texts: [...contents.texts],
-      arranged: contents.arranged.map((a) => ({ ...a, boxes: { ...a.boxes } })),
-      logo: logo?.file ?? null,
-    });
+    const own = await ownLabels(db, kind);
+    const asBody = (kept: LabelContents): ContentsBody => {
+      const { logo, ...contents } = withoutRetired(kind, kept, own);
+      return {
+        shown: [...contents.shown],
+        texts: [...contents.texts],
+        arranged: contents.arranged.map((a) => ({ ...a, boxes: { ...a.boxes } })),
+        logo: logo?.file ?? null,
+      };
+    };
     return {
       version: last?.version ?? 0,
       contents: asBody(last?.contents ?? USUAL_CONTENTS[kind]),
       ...{ by: last?.by ?? null, at: last?.at ?? null },
       before: last ? asBody(before?.contents ?? USUAL_CONTENTS[kind]) : null,
-      own: await ownLabels(db, kind),
+      own,
     };
   },
   'labels.draft': async (db, { params: { kind }, query: { contents: body, ...paper } }) => {
@@ -56,7 +62,10 @@ export const contentsHandlers: Handlers = {
     if (!sample) return refuse({ code: 'labels.nothing' });
     const face = composeLabel({ ...sample.request, paper }, contents);
     const drawing = drawingOf(face);
-    const checks = checkSamples(kind, contents, paper, house, labelTools);
+    const checking = checkSamples(kind, contents, paper, house, labelTools);
+    let next = checking.next();
+    for (; !next.done; next = checking.next()) await immediately();
+    const checks = next.value;
     return {
       svg: isFault(drawing) ? null : drawSvg(drawing, await loadLogos(db, [face])),
       unsaid: isFault(drawing) ? [labelsSentence(drawing)] : [...drawing.unsaid],
@@ -85,6 +94,15 @@ const partsIn = ({ texts, arrow, logo }: Drawing): string[] => [
 const ownLabels = async (db: Reads, kind: LabelKind): Promise<string[]> =>
   hasOwnFields(kind) ? (await selectOwnFields(db)).filter((f) => !f.retired).map((f) => f.label) : [];
 
+// A field that the company gave up stands on no label from then on, and keeps no place there.
+function withoutRetired(kind: LabelKind, contents: LabelContents, own: readonly string[]): LabelContents {
+  const shown = contents.shown.filter((key) => {
+    const label = ownLabel(key);
+    return label === null || own.includes(label);
+  });
+  return shown.length === contents.shown.length ? contents : withPlaces(kind, { ...contents, shown });
+}
+
 async function contentsOf(db: Reads, kind: LabelKind, { logo, ...body }: ContentsBody): Promise<LabelContents> {
   const contents: LabelContents = { ...body, shown: [...new Set(body.shown)], logo: logo === null ? null : await findLogo(db, logo) };
   const fault = contentsFault(kind, contents, await ownLabels(db, kind));
@@ -108,7 +126,7 @@ export async function loadLogos(db: Reads, faces: readonly Pick<LabelFace, 'logo
 
 /** Labels with all that the house wants on them (D2), in the order in which they are asked for. */
 export async function facesOf(db: Reads, site: number, requests: readonly LabelRequest[]): Promise<LabelFace[]> {
-  const contents = await selectContents(db);
+  const contents = await liveContents(db);
   const said = await sayMore(db, site, contents, requests);
   const faces: LabelFace[] = [];
   for (const [n, request] of requests.entries()) {
@@ -118,6 +136,16 @@ export async function facesOf(db: Reads, site: number, requests: readonly LabelR
     if (n % 100 === 99) await immediately();
   }
   return faces;
+}
+
+async function liveContents(db: Reads): Promise<Readonly<Record<LabelKind, LabelContents>>> {
+  const contents = await selectContents(db);
+  const hasOwn = (kind: LabelKind): boolean => contents[kind].shown.some((key) => ownLabel(key) !== null);
+  const kinds = LABEL_KINDS.filter(hasOwn);
+  if (kinds.length === 0) return contents;
+  const live = { ...contents };
+  for (const kind of kinds) live[kind] = withoutRetired(kind, contents[kind], await ownLabels(db, kind));
+  return live;
 }
 
 const OF_ITEM = ['supplier', 'received', 'made'];

@@ -148,3 +148,34 @@ describe('D1 a label before it is printed', () => {
       expect((await lead.ask('labels.preview', { query: { wanted } })).status).toBe(400);
   });
 });
+
+describe('D5 the goods of an order', () => {
+  it('one label for each piece that was picked, with its lot or serial; none before, and none of another site', async () => {
+    const [order] = await house.rows<{ id: number; labels: number }>(
+      `SELECT id, sum(copies)::int AS labels
+       FROM (
+         SELECT x.order_id AS id, ceil(sum(p.qty)) AS copies
+         FROM picked p
+         JOIN order_line x ON x.id = p.line_id
+         JOIN customer_order o ON o.id = x.order_id AND o.site_id = 1
+         WHERE p.returned_at IS NULL AND p.qty > 0
+         GROUP BY x.order_id, p.item_id, p.lot_id, coalesce(p.serial_id::text, p.serial_out)) g
+       GROUP BY id
+       ORDER BY labels DESC
+       LIMIT 1`,
+    );
+    const seen = (await see({ kind: 'goods', order: order?.id })).reply;
+    expect(order?.labels).toBeGreaterThan(1);
+    expect([seen.labels, seen.svg === null]).toEqual([order?.labels, false]);
+    const [none] = await house.rows<{ id: number; number: string }>(
+      `SELECT o.id, o.number FROM customer_order o
+       WHERE o.site_id = 1 AND NOT EXISTS (SELECT 1 FROM picked p JOIN order_line x ON x.id = p.line_id WHERE x.order_id = o.id)
+       ORDER BY o.id LIMIT 1`,
+    );
+    expect((await see({ kind: 'goods', order: none?.id })).problem.detail).toBe(
+      `Nothing was picked for ${none?.number} yet: its goods have no labels.`,
+    );
+    const wanted = JSON.stringify({ kind: 'goods', order: order?.id });
+    expect((await lead.ask('labels.preview', { query: { wanted }, site: 2 })).problem.code).toBe('orders.unknownOrder');
+  });
+});

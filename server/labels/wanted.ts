@@ -44,6 +44,8 @@ export async function labelsWanted(db: Reads, body: Exclude<Body, { kind: 'units
     }
     case 'parcels':
       return parcelLabels(db, site, body.order);
+    case 'goods':
+      return goodsLabels(db, site, body.order);
     case 'totes': {
       const [bin] = await query<{ cart: string; site: string; zone: number }>(
         db,
@@ -94,14 +96,7 @@ export async function labelsWanted(db: Reads, body: Exclude<Body, { kind: 'units
       return [{ title: `Unit ${sscc}`, request: { kind: 'unit', sscc, company, contents }, copies, zone: null }];
     }
     case 'delivery': {
-      const entries = await query<{
-        id: number;
-        lot: string | null;
-        expires: string | null;
-        serial: string | null;
-        copies: number;
-        zone: number | null;
-      }>(
+      const entries = await query<Pieces>(
         db,
         `SELECT e.item_id AS id, e.lot, max(e.expires) AS expires, e.serial, ceil(sum(e.qty))::int AS copies,
            (SELECT b.zone_id FROM site s JOIN bin b ON b.id = s.arrivals_bin WHERE s.id = d.site_id) AS zone
@@ -113,11 +108,38 @@ export async function labelsWanted(db: Reads, body: Exclude<Body, { kind: 'units
         [body.delivery, site],
       );
       if (entries.length === 0) refuse({ code: 'receiving.unknownDelivery', id: body.delivery });
-      const labels: Wanted[] = [];
-      for (const entry of entries) labels.push(await itemLabel(db, await findItem(db, entry.id), entry));
-      return labels;
+      return goodsIn(db, entries);
     }
   }
+}
+
+type Pieces = { id: number; lot: string | null; expires: string | null; serial: string | null; copies: number; zone: number | null };
+async function goodsIn(db: Reads, pieces: readonly Pieces[]): Promise<Wanted[]> {
+  const labels: Wanted[] = [];
+  for (const some of pieces) labels.push(await itemLabel(db, await findItem(db, some.id), some));
+  return labels;
+}
+
+/** One label for each piece that was picked for an order of this site: what goes to another site arrives labelled (D5). */
+async function goodsLabels(db: Reads, site: number, order: number): Promise<Wanted[]> {
+  const [known] = await query<{ number: string }>(db, `SELECT number FROM customer_order WHERE id = ? AND site_id = ?`, [order, site]);
+  if (!known) return refuse({ code: 'orders.unknownOrder', text: String(order) });
+  const pieces = await query<Pieces>(
+    db,
+    `SELECT p.item_id AS id, l.code AS lot, l.expires::text AS expires, coalesce(s.code, p.serial_out) AS serial,
+       ceil(sum(p.qty))::int AS copies, NULL::int AS zone
+     FROM picked p
+     JOIN order_line x ON x.id = p.line_id
+     JOIN item i ON i.id = p.item_id
+     LEFT JOIN lot l ON l.id = p.lot_id
+     LEFT JOIN serial s ON s.id = p.serial_id
+     WHERE x.order_id = ? AND p.returned_at IS NULL AND p.qty > 0
+     GROUP BY p.item_id, i.code, l.id, coalesce(s.code, p.serial_out)
+     ORDER BY i.code, l.code, serial`,
+    [order],
+  );
+  if (pieces.length === 0) refuse({ code: 'labels.nothingPicked', order: known.number });
+  return goodsIn(db, pieces);
 }
 
 /** What is to be said of an item. */

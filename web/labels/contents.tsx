@@ -70,7 +70,7 @@ export function LabelContents() {
         />
       </div>
       <Trouble error={error} />
-      {data && paper && <Editor key={`${kind} ${data.version}`} kind={kind} kept={data} paper={paper} />}
+      {data && paper && <Editor key={kind} kind={kind} kept={data} paper={paper} />}
     </div>
   );
 }
@@ -78,8 +78,17 @@ export function LabelContents() {
 function Editor({ kind, kept, paper: named }: { kind: LabelKind; kept: Kept; paper: NamedPaper }) {
   const { me } = useMe();
   const isLead = me?.role === 'lead';
+  const [base, setBase] = useState({ version: kept.version, contents: kept.contents });
   const [drafts, setDrafts] = useState<readonly ContentsBody[]>([kept.contents]);
   const draft = drafts.at(-1) ?? kept.contents;
+  const isChanged = JSON.stringify(draft) !== JSON.stringify(base.contents);
+  const begin = (from: Pick<Kept, 'version' | 'contents'>): void => {
+    setBase(from);
+    setDrafts([from.contents]);
+  };
+  // What somebody else kept is shown where nothing of one's own is unsaved; otherwise it is said.
+  const isOvertaken = kept.version > base.version;
+  if (isOvertaken && !isChanged) begin(kept);
   // Of what is there when it is done: a picture that is being sent meets what was dragged meanwhile.
   const change = (over: (was: ContentsBody) => ContentsBody): void =>
     setDrafts((was) => [...was.slice(-100), over(was.at(-1) ?? kept.contents)]);
@@ -87,13 +96,17 @@ function Editor({ kind, kept, paper: named }: { kind: LabelKind; kept: Kept; pap
   const paper: Paper = { widthMm: named.widthMm, heightMm: named.heightMm };
   const asked = useDeferredValue(JSON.stringify({ ...draft, arranged: draft.arranged.filter((a) => isSamePaper(a, paper)) }));
   const { data: seen, error } = useRead('labels.draft', { params: { kind }, query: { contents: asked, ...paper } }, { keep: true });
-  const save = useSend('labels.setContents', { onDone: () => toast.success('Kept. Labels that are asked for from now on look so.') });
-  const isChanged = JSON.stringify(draft) !== JSON.stringify(kept.contents);
+  const save = useSend('labels.setContents', {
+    onDone: () => {
+      begin({ version: base.version + 1, contents: draft });
+      toast.success('Kept. Labels that are asked for from now on look so.');
+    },
+  });
   const arranged = arrangedFor(draft, paper);
   const parts = partsOf(kind, draft);
   const first = seen?.checks[0];
   const missed = arranged ? (seen?.checks.filter((c) => c.says === first?.says).flatMap((c) => c.misses) ?? []) : [];
-  const begin = (): void => {
+  const arrange = (): void => {
     const logo = draft.logo === null ? null : { file: draft.logo, width: 1, height: 1 };
     const made = firstArrangement(kind, { ...draft, logo }, paper);
     if (made) change((was) => withArranged(was, paper, made.boxes));
@@ -122,19 +135,24 @@ function Editor({ kind, kept, paper: named }: { kind: LabelKind; kept: Kept; pap
           <Seen seen={seen} paper={paper} />
         )}
         <Trouble error={error ?? save.error} />
+        {isOvertaken && isChanged && (
+          <p role="alert" className="mt-2 font-semibold text-wrong">
+            {kept.by} changed these labels meanwhile. <Button onClick={() => begin(kept)}>Look at them, and leave mine</Button>
+          </p>
+        )}
         {isLead && (
           <div className="mt-3 flex flex-wrap gap-2">
             <Button
               look="next"
               disabled={!isChanged || save.isPending || missed.length > 0 || first?.isLabel === false || error !== null}
-              onClick={() => save.mutate({ params: { kind }, body: { ...draft, version: kept.version } })}
+              onClick={() => save.mutate({ params: { kind }, body: { ...draft, version: base.version } })}
             >
               Keep it
             </Button>
             {arranged ? (
               <Button onClick={() => change((was) => withArranged(was, paper, null))}>By the rule again</Button>
             ) : (
-              <Button onClick={begin}>Arrange these labels</Button>
+              <Button onClick={arrange}>Arrange these labels</Button>
             )}
             <Button disabled={drafts.length < 2} onClick={undo}>
               Undo

@@ -19,7 +19,7 @@ import {
   ItemName,
 } from '#web/base';
 import { Clashes } from '#web/hands';
-import { LabelPanel } from '#web/labels';
+import { OrderLabels } from '#web/labels';
 import { ChangeOrder } from './change-order.tsx';
 import { KitsOfLine, KitsOfOrder } from './kits.tsx';
 import { LineQty } from './line-qty.tsx';
@@ -135,9 +135,10 @@ export function OrderPage() {
         </div>
       </div>
       {isLabelling && (
-        <LabelPanel
-          of={order.number}
-          wanted={{ kind: order.step === 'packed' ? 'parcels' : 'order', order: id }}
+        <OrderLabels
+          order={id}
+          number={order.number}
+          begins={order.step === 'packed' ? 'parcels' : 'order'}
           onDone={() => setIsLabelling(false)}
         />
       )}
