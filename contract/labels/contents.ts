@@ -3,7 +3,7 @@ import { LABEL_KINDS } from '#core/labels';
 import { done, id, moment, routesOf } from '../base/index.ts';
 
 const cells = z.number().int().min(0).max(100);
-const mm = z.number().min(0).max(1000);
+const mm = z.number().min(5).max(300);
 const arrangement = z.object({
   widthMm: mm,
   heightMm: mm,

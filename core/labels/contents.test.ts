@@ -113,6 +113,39 @@ describe('D2 a lead arranges a label on a safe grid', () => {
     expect(contentsFault('item', again, [])).toBeNull();
     expect(again.arranged[0]?.boxes['code']).toEqual(box.boxes['code']);
   });
+  it('whatever is shown and hidden in any order, every arrangement that is left is whole', () => {
+    const toggle = fc.oneof(
+      fc.nat(9).map((part) => ({ part })),
+      fc.constantFrom('Keep dry', 'This side up').map((text) => ({ text })),
+      fc.constant({ logo: true }),
+    );
+    fc.assert(
+      fc.property(
+        fc.constantFrom(...LABEL_KINDS),
+        fc.constantFrom(...(Object.keys(LABEL_SIZES) as LabelSize[])),
+        fc.array(toggle, { maxLength: 12 }),
+        (kind, size, toggles) => {
+          const first = firstArrangement(kind, USUAL_CONTENTS[kind], LABEL_SIZES[size]);
+          let now: LabelContents = { ...USUAL_CONTENTS[kind], arranged: first ? [first] : [] };
+          const flip = <T>(all: readonly T[], one: T): T[] => (all.includes(one) ? all.filter((x) => x !== one) : [...all, one]);
+          for (const t of toggles) {
+            const may = LABEL_PARTS[kind].filter((p) => !p.must);
+            const key = 'part' in t ? may[t.part % may.length]?.key : undefined;
+            now = withPlaces(kind, {
+              ...now,
+              shown: key ? flip(now.shown, key) : now.shown,
+              texts: 'text' in t ? flip(now.texts, t.text) : now.texts,
+              logo: 'logo' in t ? (now.logo ? null : LOGO) : now.logo,
+            });
+            expect(contentsFault(kind, now, [])).toBeNull();
+            // Doing it twice moves nothing.
+            expect(withPlaces(kind, now)).toEqual(now);
+          }
+        },
+      ),
+      { numRuns: 400 },
+    );
+  });
   it('whatever stands where: no two things meet, all lie on the label, letters and modules are never too small', () => {
     const one = fc.constantFrom(...LABEL_KINDS).chain((kind) =>
       fc.record({
