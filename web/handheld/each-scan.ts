@@ -7,3 +7,7 @@ export type Scan = { readonly key: string; readonly at: string };
 export function newScans<S extends Scan>(scans: readonly S[], seen: ReadonlySet<string>, openedAt: number): S[] {
   return scans.filter((s) => !seen.has(s.key) && Date.parse(s.at) >= openedAt).toSorted((a, b) => (a.at < b.at ? -1 : a.at > b.at ? 1 : 0));
 }
+
+const MOST_SEEN = 200;
+/** The keys of scans that are remembered over a reload: more than a screen shows. */
+export const lastSeen = (seen: ReadonlySet<string>): string[] => [...seen].slice(-MOST_SEEN);
