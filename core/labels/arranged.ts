@@ -66,6 +66,9 @@ function centred(of: { readonly width: number; readonly height: number }, box: B
   return { x: box.x + Math.floor((box.width - size.width) / 2), y: box.y + Math.floor((box.height - size.height) / 2), ...size };
 }
 
+// What stands in a square is not said in letters where its box has no room for them: who prints it is told.
+const UNSAID: FittedTexts = { texts: [], height: 0, scale: 0, shortened: [], omitted: ['caption'] };
+
 type Code = { readonly dark: readonly Box[]; readonly symbol: Drawing['symbol']; readonly caption: FittedTexts | null };
 
 function codeIn(box: Box | null, face: LabelFace, page: Page, tools: LabelTools): Code | null {
@@ -82,7 +85,7 @@ function codeIn(box: Box | null, face: LabelFace, page: Page, tools: LabelTools)
       const taken = below ? Math.ceil(below.height + page.gap / 2) : 0;
       const room = { ...box, height: box.height - taken };
       const size = sizesOf(way.symbology, modules, face.reach, page.dpi).find((s) => s.width <= room.width && s.height <= room.height);
-      if (size) return placedCode(way, modules, size, room, page, below);
+      if (size) return placedCode(way, modules, size, room, page, below ?? (under && UNSAID));
     }
   }
   return null;

@@ -211,6 +211,16 @@ describe('D2 a lead arranges a label on a safe grid', () => {
     );
     expect('texts' in drawn && drawn.texts.map((t) => t.text).join(' ')).toContain('LOT-2207/B-000000041');
   });
+  it('what a square holds and its box has no room to say in letters is told', () => {
+    const made = arranged('item', USUAL_CONTENTS.item, 'shelf');
+    const [first] = made.arranged as [Arrangement];
+    const symbol = { column: 0, row: (first.boxes['symbol'] as CellBox).row, across: 3, down: 2 };
+    const face = sample('item', { ...made, arranged: [{ ...first, boxes: { ...first.boxes, symbol } }] }, 'shelf');
+    const drawn = layOut(face, 203, evenTools);
+    expect('symbol' in drawn && drawn.symbol.symbology).toBe('gs1-datamatrix');
+    expect('texts' in drawn && drawn.texts.some((t) => t.field === 'caption')).toBe(false);
+    expect('unsaid' in drawn && drawn.unsaid).toContain(`“${face.code.caption}” has no room on this label.`);
+  });
   it('a logo gives way before the code changes its form', () => {
     const forms = [null, LOGO].map((logo) => {
       const face = sample('item', { ...USUAL_CONTENTS.item, logo }, 'small');

@@ -125,7 +125,7 @@ export function arrangementFault(kind: LabelKind, contents: LabelContents, { box
   return strange === undefined ? null : { code: 'labels.unknownPart', part: strange };
 }
 
-// Rows that a part has at the least and its share of those that are left; the code has a third of the label.
+// A part has one row, and by its weight a share of those that are left.
 const WEIGHTS: Readonly<Record<string, number>> = {
   ...{ code: 2, address: 3, price: 2, number: 2, name: 2, slot: 3, unit: 2 },
   ...{ lot: 2, expires: 2, serial: 2, description: 2, customer: 2, content: 3 },

@@ -34,7 +34,7 @@ export {
   type LabelPart,
   type Logo,
 } from './contents.ts';
-export { gridOf, isOnGrid, overlap, type Box, type CellBox } from './grid.ts';
+export { gridOf, isOnGrid, MARGIN_MM, overlap, type Box, type CellBox } from './grid.ts';
 export { layOut, type LabelFault } from './layout.ts';
 export { inDots, type GreyPicture } from './logo.ts';
 export { capitalMm, LEAST_CAPITAL_MM, type Drawing, type LabelTools } from './page.ts';

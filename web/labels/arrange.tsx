@@ -1,8 +1,7 @@
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
-import { gridOf, type Arrangement, type CellBox, type LabelPart, type Paper } from '#core/labels';
+import { gridOf, MARGIN_MM, type Arrangement, type CellBox, type LabelPart, type Paper } from '#core/labels';
 import { byKey, inTheWay } from './arranging.ts';
 
-const MARGIN_MM = 1.5;
 const MOST_WIDE = 640; // pixels
 const MOST_HIGH = 520;
 /** Pixels for a millimetre of a label that is being looked at. */
