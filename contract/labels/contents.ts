@@ -11,7 +11,7 @@ const arrangement = z.object({
 });
 const kind = z.enum(LABEL_KINDS);
 const contents = z.object({
-  shown: z.array(z.string().max(60)).max(40).describe('Keys of parts that may stand there; own: and a label is an own field'),
+  shown: z.array(z.string().max(60)).max(40).describe('Keys of parts that may stand there; own: and a number is an own field'),
   texts: z.array(z.string().trim().min(1, 'must say something').max(120)).max(10).describe('Words of the house'),
   arranged: z.array(arrangement).max(20).describe('Where everything stands, for labels of a size'),
   logo: id.nullable().describe('The file of the picture'),
@@ -45,7 +45,7 @@ export const contentsRoutes = routesOf({
       by: z.string().nullable(),
       at: moment.nullable(),
       before: contents.nullable().describe('As it was before the last change'),
-      own: z.array(z.string()).describe('The fields of the company’s own that may stand there'),
+      own: z.array(z.object({ id: z.number(), label: z.string() })).describe('The fields of the company’s own that may stand there'),
     }),
   },
   'labels.draft': {

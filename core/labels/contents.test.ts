@@ -26,7 +26,7 @@ import { evenTools } from './testing.ts';
 const HOUSE = { company: 'Quillfen', currency: 'EUR' };
 const LOGO = { file: 7, width: 300, height: 120 };
 const everything = (kind: LabelKind): LabelContents => ({
-  shown: [...LABEL_PARTS[kind].filter((p) => !p.must).map((p) => p.key), ...(kind === 'item' ? [ownKey('Warranty')] : [])],
+  shown: [...LABEL_PARTS[kind].filter((p) => !p.must).map((p) => p.key), ...(kind === 'item' ? [ownKey(4)] : [])],
   texts: ['Keep dry'],
   logo: LOGO,
   arranged: [],
@@ -56,20 +56,20 @@ describe('D2 what stands on a kind of label is data', () => {
     expect(names.filter((n) => !must.includes(n))).toEqual([]);
   });
   it('an own field says its name, and nothing where the item has no word for it', () => {
-    const contents = { ...USUAL_CONTENTS.item, shown: [ownKey('Warranty'), 'supplier'] };
+    const contents = { ...USUAL_CONTENTS.item, shown: [ownKey(4), 'supplier'] };
     const says = (more: Record<string, string>): string[] =>
       composeLabel({ ...(sampleLabels('item', contents, HOUSE)[0]?.request as object), more } as never, contents).fields.map((f) => f.text);
-    expect(says({ [ownKey('Warranty')]: '2 years', supplier: 'Larkmere Joinery' })).toEqual(
+    expect(says({ [ownKey(4)]: 'Warranty 2 years', supplier: 'Larkmere Joinery' })).toEqual(
       expect.arrayContaining(['Warranty 2 years', 'From Larkmere Joinery']),
     );
-    expect(says({ [ownKey('Warranty')]: '  ' }).join()).not.toContain('Warranty');
+    expect(says({ [ownKey(4)]: '  ' }).join()).not.toContain('Warranty');
   });
   it.each<[string, Partial<LabelContents>, object]>([
     ['a part that the kind has not', { shown: ['arrow'] }, { code: 'labels.unknownPart', part: 'arrow' }],
-    ['an own field that nobody made', { shown: [ownKey('Colour')] }, { code: 'labels.unknownPart', part: 'Colour' }],
+    ['an own field that nobody made', { shown: [ownKey(9)] }, { code: 'labels.unknownPart', part: 'own:9' }],
     ['four texts', { texts: ['a', 'b', 'c', 'd'] }, { code: 'labels.tooManyTexts', most: 3 }],
   ])('%s is refused by name', (_, over, fault) => {
-    expect(contentsFault('item', { ...USUAL_CONTENTS.item, ...over }, ['Warranty'])).toEqual(fault);
+    expect(contentsFault('item', { ...USUAL_CONTENTS.item, ...over }, [{ id: 4, label: 'Warranty' }])).toEqual(fault);
   });
 });
 
@@ -91,7 +91,7 @@ describe('D2 a lead arranges a label on a safe grid', () => {
   it.each(LABEL_KINDS.map((kind) => [kind] as const))('%s: begins with everything in its place, and reads at every head', (kind) => {
     for (const contents of [USUAL_CONTENTS[kind], everything(kind)]) {
       const made = arranged(kind, contents);
-      expect(contentsFault(kind, made, ['Warranty'])).toBeNull();
+      expect(contentsFault(kind, made, [{ id: 4, label: 'Warranty' }])).toBeNull();
       const checks = checkSamples(kind, made, LABEL_SIZES.pallet, HOUSE, evenTools);
       let next = checks.next();
       while (!next.done) next = checks.next();

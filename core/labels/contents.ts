@@ -13,7 +13,7 @@ export type Logo = { readonly file: number; readonly width: number; readonly hei
 export type Arrangement = Paper & { readonly boxes: Readonly<Record<string, CellBox>> };
 
 /** What a house wants on one kind of label (D2), beside what must stand there.
- *  Shape:  `shown`: keys of parts; `own:` and a label is a field of the company's own. `texts`: words of the house. `arranged`: for some
+ *  Shape:  `shown`: keys of parts; `own:` and a number is a field of the company's own. `texts`: words of the house. `arranged`: for some
  *          sizes, where everything stands; on others the rule says it. */
 export type LabelContents = {
   readonly shown: readonly string[];
@@ -62,8 +62,10 @@ export const USUAL_CONTENTS: Readonly<Record<LabelKind, LabelContents>> = {
 /** Fields of the company's own stand on what is of an item. */
 export const hasOwnFields = (kind: LabelKind): boolean => kind === 'item' || kind === 'shelf';
 const OWN = 'own:';
-export const ownKey = (label: string): string => `${OWN}${label}`;
-export const ownLabel = (key: string): string | null => (key.startsWith(OWN) ? key.slice(OWN.length) : null);
+/** A field of the company's own: known by its number, so that it may be renamed. */
+export type OwnPart = { readonly id: number; readonly label: string };
+export const ownKey = (id: number): string => `${OWN}${id}`;
+export const isOwn = (key: string): boolean => key.startsWith(OWN);
 
 export const MOST_TEXTS = 3;
 /** The key of the words of the house, the first, the second or the third of them. */
@@ -72,12 +74,14 @@ export const textKey = (n: number): string => `text ${n + 1}`;
 /** The part that a field of a label belongs to: lines of an address and of what is in a pallet are one. */
 export const partOf = (field: string): string => field.replace(/^(address|content) \d+$/, '$1');
 
-/** Everything that has a place on a label of a kind: texts in the order in which the rule sets them, the code, the arrow and the logo. */
-export function placedParts(kind: LabelKind, contents: LabelContents): LabelPart[] {
+/** Everything that has a place on a label of a kind: texts in the order in which the rule sets them, the code, the arrow and the logo.
+ *  Shape:  `own`: what the company's own fields are called, where it is said. */
+export function placedParts(kind: LabelKind, contents: LabelContents, own: readonly OwnPart[] = []): LabelPart[] {
   const { shown, texts, logo } = contents;
+  const called = (key: string): string => own.find((o) => ownKey(o.id) === key)?.label ?? key;
   return [
     ...LABEL_PARTS[kind].filter((p) => p.must || shown.includes(p.key)),
-    ...shown.flatMap((key) => (ownLabel(key) === null ? [] : [may(key, ownLabel(key) ?? '')])),
+    ...shown.filter(isOwn).map((key) => may(key, called(key))),
     ...texts.map((text, n) => may(textKey(n), text)),
     must('symbol', 'Code to scan'),
     ...(kind === 'bin' ? [must('arrow', 'Arrow')] : []),
@@ -97,23 +101,28 @@ export type ContentsError =
   | { code: 'labels.partsOverlap'; part: string; over: string };
 
 /** What is wrong with contents that somebody keyed or dragged together; null where nothing is.
- *  Shape:  `own`: the labels of the company's own fields. */
-export function contentsFault(kind: LabelKind, contents: LabelContents, own: readonly string[]): ContentsError | null {
+ *  Shape:  `own`: the company's own fields. */
+export function contentsFault(kind: LabelKind, contents: LabelContents, own: readonly OwnPart[]): ContentsError | null {
   const { shown, texts, arranged } = contents;
-  const known = new Set([...LABEL_PARTS[kind].map((p) => p.key), ...(hasOwnFields(kind) ? own.map(ownKey) : [])]);
+  const known = new Set([...LABEL_PARTS[kind].map((p) => p.key), ...(hasOwnFields(kind) ? own.map((o) => ownKey(o.id)) : [])]);
   const unknown = shown.find((key) => !known.has(key));
-  if (unknown !== undefined) return { code: 'labels.unknownPart', part: ownLabel(unknown) ?? unknown };
+  if (unknown !== undefined) return { code: 'labels.unknownPart', part: unknown };
   if (texts.length > MOST_TEXTS) return { code: 'labels.tooManyTexts', most: MOST_TEXTS };
   for (const arrangement of arranged) {
-    const fault = arrangementFault(kind, contents, arrangement);
+    const fault = arrangementFault(kind, contents, arrangement, own);
     if (fault) return fault;
   }
   return null;
 }
 
 /** What is wrong with one arrangement: something has no place, stands beside the label or over something else. */
-export function arrangementFault(kind: LabelKind, contents: LabelContents, { boxes, ...paper }: Arrangement): ContentsError | null {
-  const [grid, parts] = [gridOf(paper), placedParts(kind, contents)];
+export function arrangementFault(
+  kind: LabelKind,
+  contents: LabelContents,
+  { boxes, ...paper }: Arrangement,
+  own: readonly OwnPart[] = [],
+): ContentsError | null {
+  const [grid, parts] = [gridOf(paper), placedParts(kind, contents, own)];
   for (const [n, { key, says }] of parts.entries()) {
     const box = boxes[key];
     if (!box) return { code: 'labels.notPlaced', part: says, ...paper };

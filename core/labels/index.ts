@@ -21,8 +21,8 @@ export {
   LABEL_KINDS,
   LABEL_PARTS,
   MOST_TEXTS,
+  isOwn,
   ownKey,
-  ownLabel,
   partOf,
   placedParts,
   USUAL_CONTENTS,
@@ -33,6 +33,7 @@ export {
   type LabelKind,
   type LabelPart,
   type Logo,
+  type OwnPart,
 } from './contents.ts';
 export { gridOf, isOnGrid, MARGIN_MM, overlap, type Box, type CellBox } from './grid.ts';
 export { layOut, type LabelFault } from './layout.ts';

@@ -1,6 +1,6 @@
 import { writeDay } from '#core/base';
 import { expandUpcE, hasValidCheckDigit, unfitForGs1, writeGs1 } from '#core/items';
-import { arrangementFor, LABEL_PARTS, ownLabel, partOf, textKey, USUAL_CONTENTS, type LabelContents, type Logo } from './contents.ts';
+import { arrangementFor, LABEL_PARTS, partOf, textKey, USUAL_CONTENTS, type LabelContents, type Logo } from './contents.ts';
 import type { CellBox } from './grid.ts';
 import { LABEL_SIZES, type Paper } from './papers.ts';
 import { SYMBOLOGIES, type Reach, type Symbology } from './symbols.ts';
@@ -121,7 +121,8 @@ function fieldsFor(request: LabelRequest, { shown, texts }: LabelContents, usual
 }
 
 const MORE: Readonly<Record<string, string>> = { supplier: 'From', received: 'Arrived', made: 'Made', printed: 'Printed' };
-const sayMore = (key: string, text: string): string => (text.trim() === '' ? '' : `${MORE[key] ?? ownLabel(key) ?? ''} ${text}`);
+// A field of the company's own comes with its name.
+const sayMore = (key: string, text: string): string => (text.trim() === '' || !MORE[key] ? text : `${MORE[key]} ${text}`);
 
 /** The form that a code has. */
 export const formOf = (symbology: Symbology): LabelForm => (SYMBOLOGIES[symbology].shape === 'line' ? 'bars' : 'square');

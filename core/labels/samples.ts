@@ -1,7 +1,7 @@
 import { moneyText } from '#core/base';
 import { withCheckDigit } from '#core/items';
 import { layOutArranged } from './arranged.ts';
-import { placedParts, type LabelContents, type LabelKind } from './contents.ts';
+import { ownKey, placedParts, type LabelContents, type LabelKind, type OwnPart } from './contents.ts';
 import { RESOLUTIONS, type Dpi } from './dots.ts';
 import { composeLabel, type LabelRequest } from './label.ts';
 import { layOut } from './layout.ts';
@@ -98,13 +98,13 @@ const MORE: Readonly<Record<string, string>> = {
   printed: '2 May 2027',
 };
 
+/** In whose words and money made-up labels are. */
+export type SampleHouse = { readonly company: string; readonly currency: string; readonly own?: readonly OwnPart[] };
+
 /** Made-up labels of a kind, with everything on them that its contents want, in the words and the money of a house. */
-export function sampleLabels(
-  kind: LabelKind,
-  { shown }: LabelContents,
-  { company, currency }: { company: string; currency: string },
-): readonly Sample[] {
-  const more = Object.fromEntries(shown.map((key) => [key, key === 'company' ? company : (MORE[key] ?? 'as keyed')]));
+export function sampleLabels(kind: LabelKind, { shown }: LabelContents, { company, currency, own = [] }: SampleHouse): readonly Sample[] {
+  const called = (key: string): string => own.find((o) => ownKey(o.id) === key)?.label ?? '';
+  const more = Object.fromEntries(shown.map((key) => [key, key === 'company' ? company : (MORE[key] ?? `${called(key)} as keyed`)]));
   const money = { price: moneyText('12.40', currency), large: moneyText('12400', currency) };
   return SAMPLES[kind]({ company, ...money }).map(({ says, request }) => ({ says, request: { ...request, more } }));
 }
@@ -124,10 +124,10 @@ export function* checkSamples(
   kind: LabelKind,
   contents: LabelContents,
   paper: Paper,
-  house: { company: string; currency: string },
+  house: SampleHouse,
   tools: LabelTools,
 ): Generator<undefined, SampleCheck[]> {
-  const names = new Map(placedParts(kind, contents).map((p) => [p.key, p.says]));
+  const names = new Map(placedParts(kind, contents, house.own).map((p) => [p.key, p.says]));
   const all: SampleCheck[] = [];
   for (const { says, request } of sampleLabels(kind, contents, house)) {
     const face = composeLabel({ ...request, paper }, contents);

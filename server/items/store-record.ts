@@ -253,13 +253,6 @@ export async function updateOwnField(
     before,
     before,
   ]);
-  // On labels it stands under its name, too: as one of what is shown, and where it was put.
-  const key = `to_jsonb('own:' || ?::text)::text`;
-  await query(
-    trx,
-    `UPDATE label_contents SET contents = replace(contents::text, ${key}, ${key})::jsonb WHERE contents::text LIKE '%own:%'`,
-    [before, to.label],
-  );
 }
 
 /** Writes again what search looks in: code, words, group, own fields, suppliers' part numbers and barcodes, and the words of it all.

@@ -6,10 +6,10 @@ import {
   composeLabel,
   contentsFault,
   hasOwnFields,
+  isOwn,
   LABEL_KINDS,
   labelsSentence,
   ownKey,
-  ownLabel,
   paperFault,
   partOf,
   sampleLabels,
@@ -20,6 +20,7 @@ import {
   type LabelFace,
   type LabelKind,
   type LabelRequest,
+  type OwnPart,
 } from '#core/labels';
 import type { ContentsBody } from '#contract/labels';
 import { announce, refuse, type Db, type RoomHandlers } from '#server/kernel';
@@ -35,7 +36,7 @@ type Handlers = Pick<RoomHandlers<'labels'>, 'labels.contents' | 'labels.draft' 
 export const contentsHandlers: Handlers = {
   'labels.contents': async (db, { params: { kind } }) => {
     const [last, before] = await selectLastContents(db, kind);
-    const own = await ownLabels(db, kind);
+    const own = await ownParts(db, kind);
     const asBody = (kept: LabelContents): ContentsBody => {
       const { logo, ...contents } = withoutRetired(kind, kept, own);
       return {
@@ -57,7 +58,7 @@ export const contentsHandlers: Handlers = {
     const fault = paperFault(paper, null);
     if (fault) refuse(fault);
     const contents = await contentsOf(db, kind, body);
-    const house = await selectHouse(db);
+    const house = { ...(await selectHouse(db)), own: await ownParts(db, kind) };
     const [sample] = sampleLabels(kind, contents, house);
     if (!sample) return refuse({ code: 'labels.nothing' });
     const face = composeLabel({ ...sample.request, paper }, contents);
@@ -91,21 +92,18 @@ const partsIn = ({ texts, arrow, logo }: Drawing): string[] => [
 ];
 
 // The fields of the company's own that may stand on a kind.
-const ownLabels = async (db: Reads, kind: LabelKind): Promise<string[]> =>
-  hasOwnFields(kind) ? (await selectOwnFields(db)).filter((f) => !f.retired).map((f) => f.label) : [];
+const ownParts = async (db: Reads, kind: LabelKind): Promise<OwnPart[]> =>
+  hasOwnFields(kind) ? (await selectOwnFields(db)).filter((f) => !f.retired).map(({ id, label }) => ({ id, label })) : [];
 
 // A field that the company gave up stands on no label from then on, and keeps no place there.
-function withoutRetired(kind: LabelKind, contents: LabelContents, own: readonly string[]): LabelContents {
-  const shown = contents.shown.filter((key) => {
-    const label = ownLabel(key);
-    return label === null || own.includes(label);
-  });
+function withoutRetired(kind: LabelKind, contents: LabelContents, own: readonly OwnPart[]): LabelContents {
+  const shown = contents.shown.filter((key) => !isOwn(key) || own.some((o) => ownKey(o.id) === key));
   return shown.length === contents.shown.length ? contents : withPlaces(kind, { ...contents, shown });
 }
 
 async function contentsOf(db: Reads, kind: LabelKind, { logo, ...body }: ContentsBody): Promise<LabelContents> {
   const contents: LabelContents = { ...body, shown: [...new Set(body.shown)], logo: logo === null ? null : await findLogo(db, logo) };
-  const fault = contentsFault(kind, contents, await ownLabels(db, kind));
+  const fault = contentsFault(kind, contents, await ownParts(db, kind));
   if (fault) refuse(fault);
   return contents;
 }
@@ -140,11 +138,11 @@ export async function facesOf(db: Reads, site: number, requests: readonly LabelR
 
 async function liveContents(db: Reads): Promise<Readonly<Record<LabelKind, LabelContents>>> {
   const contents = await selectContents(db);
-  const hasOwn = (kind: LabelKind): boolean => contents[kind].shown.some((key) => ownLabel(key) !== null);
+  const hasOwn = (kind: LabelKind): boolean => contents[kind].shown.some(isOwn);
   const kinds = LABEL_KINDS.filter(hasOwn);
   if (kinds.length === 0) return contents;
   const live = { ...contents };
-  for (const kind of kinds) live[kind] = withoutRetired(kind, contents[kind], await ownLabels(db, kind));
+  for (const kind of kinds) live[kind] = withoutRetired(kind, contents[kind], await ownParts(db, kind));
   return live;
 }
 
@@ -158,17 +156,18 @@ async function sayMore(
   requests: readonly LabelRequest[],
 ): Promise<(Record<string, string> | undefined)[]> {
   const wants = (r: LabelRequest, isWanted: (key: string) => boolean): boolean => contents[r.kind].shown.some(isWanted);
-  const isOfItem = (key: string): boolean => OF_ITEM.includes(key) || ownLabel(key) !== null;
+  const isOfItem = (key: string): boolean => OF_ITEM.includes(key) || isOwn(key);
   const isBeside = (key: string): boolean => key === 'printed' || key === 'company';
   const items = requests.flatMap((r) =>
     (r.kind === 'item' || r.kind === 'shelf') && wants(r, isOfItem) ? [{ code: r.code, lot: (r.kind === 'item' && r.lot) || '' }] : [],
   );
+  const own = items.length === 0 ? [] : await ownParts(db, 'item');
   const known = new Map(
     (items.length === 0 ? [] : await selectMore(db, site, items)).map((m) => [
       JSON.stringify([m.code, m.lot]),
       {
         ...{ supplier: m.supplier ?? '', received: writeDay(m.received), made: m.made === null ? '' : writeDay(m.made) },
-        ...Object.fromEntries(Object.entries(m.own).map(([label, value]) => [ownKey(label), value])),
+        ...Object.fromEntries(own.flatMap((o) => (m.own[o.label] ? [[ownKey(o.id), `${o.label} ${m.own[o.label]}`]] : []))),
       },
     ]),
   );

@@ -10,6 +10,7 @@ import {
   type CellBox,
   type LabelContents,
   type LabelKind,
+  type OwnPart,
   type Paper,
 } from '#core/labels';
 import type { ContentsBody } from '#contract/labels';
@@ -24,7 +25,7 @@ const asBody = (draft: ContentsBody, { arranged }: LabelContents): ContentsBody 
   arranged: arranged.map((a) => ({ ...a, boxes: { ...a.boxes } })),
 });
 
-export const partsOf = (kind: LabelKind, draft: ContentsBody) => placedParts(kind, asContents(draft));
+export const partsOf = (kind: LabelKind, draft: ContentsBody, own: readonly OwnPart[] = []) => placedParts(kind, asContents(draft), own);
 export const arrangedFor = (draft: ContentsBody, paper: Paper): Arrangement | undefined => arrangementFor(asContents(draft), paper);
 
 /** A draft with something shown or hidden: arranged sizes keep their places. */

@@ -11,6 +11,7 @@ import {
   USUAL_CONTENTS,
   USUAL_PAPERS,
   type LabelKind,
+  type OwnPart,
   type Paper,
 } from '#core/labels';
 import type { ReplyOf, Routes } from '#contract';
@@ -103,7 +104,7 @@ function Editor({ kind, kept, paper: named }: { kind: LabelKind; kept: Kept; pap
     },
   });
   const arranged = arrangedFor(draft, paper);
-  const parts = partsOf(kind, draft);
+  const parts = partsOf(kind, draft, kept.own);
   const first = seen?.checks[0];
   const missed = arranged ? (seen?.checks.filter((c) => c.says === first?.says).flatMap((c) => c.misses) ?? []) : [];
   const arrange = (): void => {
@@ -244,12 +245,12 @@ function Parts({
 }: {
   kind: LabelKind;
   draft: ContentsBody;
-  own: readonly string[];
+  own: readonly OwnPart[];
   isLead: boolean;
   onChange: (over: Partial<ContentsBody>) => void;
 }) {
   const must = LABEL_PARTS[kind].filter((p) => p.must);
-  const may = [...LABEL_PARTS[kind].filter((p) => !p.must), ...own.map((label) => ({ key: ownKey(label), says: label }))];
+  const may = [...LABEL_PARTS[kind].filter((p) => !p.must), ...own.map(({ id, label }) => ({ key: ownKey(id), says: label }))];
   return (
     <section aria-label="What stands there">
       <h2 className="border-b-2 border-ink font-bold">What stands there</h2>
