@@ -1,6 +1,7 @@
 import { unfitForGs1 } from '#core/items';
 import { announce, refuse, type Db, type Trx } from '#server/kernel';
-import { selectOnlyLotsThatRead, selectUnknownLots, updateOnlyLotsThatRead } from './store-lots.ts';
+import { upsertSetting } from '#server/people';
+import { selectOnlyLotsThatRead, selectUnknownLots } from './store-lots.ts';
 
 /** Refuses new lots that the code of a label cannot hold, where the house wants it so: at the desk, where they are typed. What a hand had
  *  taken before the house wanted it is never refused, and a lot that the house has already is one, whatever it is called.
@@ -17,7 +18,7 @@ export async function refuseUnreadLots(
 
 /** Says whether the house takes only lots that the code of a label can hold; its devices hear of it. */
 export async function setOnlyLotsThatRead(trx: Trx, only: boolean): Promise<void> {
-  await updateOnlyLotsThatRead(trx, only);
+  await upsertSetting(trx, 'only lots that read', only);
   announce(trx, 'hands');
   announce(trx, 'items');
 }

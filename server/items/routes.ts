@@ -4,7 +4,7 @@ import { mayReadCosts, type Role } from '#core/people';
 import { qtyText } from '#contract/base';
 import type { Item, ItemRow, ListRow } from '#contract/items';
 import { announce, asQty, keysetOf, keysetText, loadFile, query, refuse, startImport, type Db, type RoomHandlers } from '#server/kernel';
-import { updateCurrency } from '#server/people';
+import { upsertSetting } from '#server/people';
 import { assignHomes, unassignHomes } from './homes.ts';
 import { findSupplier, readColumns } from './price-lists.ts';
 import { changeItem, copyItem, makeItem, readItem, retireItem, savePack, selectOwnFields, setParts, tieBarcode } from './record.ts';
@@ -190,7 +190,7 @@ export const itemsHandlers: RoomHandlers<'items'> = {
     ),
   }),
   'items.setCurrency': async (trx, { body }) => {
-    await updateCurrency(trx, body.currency);
+    await upsertSetting(trx, 'currency', body.currency);
     announce(trx, 'people');
     return { ok: true };
   },

@@ -1,4 +1,4 @@
-import { query, type Db, type Trx } from '#server/kernel';
+import { query, type Db } from '#server/kernel';
 
 /** Whether the house takes only lots that the code of a label can hold. */
 export const ONLY_LOTS_THAT_READ = `EXISTS (SELECT 1 FROM setting WHERE name = 'only lots that read' AND value = 'true')`;
@@ -6,15 +6,6 @@ export const ONLY_LOTS_THAT_READ = `EXISTS (SELECT 1 FROM setting WHERE name = '
 export async function selectOnlyLotsThatRead(db: Pick<Db, 'raw'>): Promise<boolean> {
   const [row] = await query<{ only: boolean }>(db, `SELECT ${ONLY_LOTS_THAT_READ} AS only`);
   return row?.only ?? false;
-}
-
-export async function updateOnlyLotsThatRead(trx: Trx, only: boolean): Promise<void> {
-  await query(
-    trx,
-    `INSERT INTO setting (name, value) VALUES ('only lots that read', to_jsonb(?::boolean))
-     ON CONFLICT (name) DO UPDATE SET value = excluded.value`,
-    [only],
-  );
 }
 
 /** Those of these lots that no item has yet. */

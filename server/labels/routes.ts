@@ -26,9 +26,10 @@ import {
   type Trx,
 } from '#server/kernel';
 import { findItem } from '#server/items';
+import { upsertSetting } from '#server/people';
 import { contentsHandlers, facesOf, loadLogos } from './contents.ts';
 import { drawingOf, drawSvg, isFault, type PdfRequest } from './draw.ts';
-import { selectUnitNumbers, updateUnitPrefix } from './store-units.ts';
+import { selectUnitNumbers } from './store-units.ts';
 import { noteShelfLabels, selectBinFaces, selectWrongLabels, selectWrongLabelsSorted, type WantedBins } from './store.ts';
 import { printerHandlers } from './printers.ts';
 import { findPaper, selectOwnPrinter, selectPrintersAt, selectZonePrinters, type NamedPrinter } from './store-printers.ts';
@@ -136,7 +137,7 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
   },
   'labels.units': async (db) => selectUnitNumbers(db),
   'labels.setUnitPrefix': async (trx, { body }) => {
-    await updateUnitPrefix(trx, body.prefix);
+    await upsertSetting(trx, 'unit prefix', body.prefix);
     announce(trx, 'labels');
     return { ok: true };
   },

@@ -12,15 +12,6 @@ export async function selectUnitNumbers(db: Pick<Db, 'raw'>): Promise<{ prefix: 
   return { prefix, left: prefix === null ? 0 : Math.max(0, ssccRoom(prefix) - given) };
 }
 
-/** Says under which prefix pallets and cartons are numbered from now on. */
-export async function updateUnitPrefix(trx: Trx, prefix: string): Promise<void> {
-  await query(
-    trx,
-    `INSERT INTO setting (name, value) VALUES ('unit prefix', to_jsonb(?::text)) ON CONFLICT (name) DO UPDATE SET value = excluded.value`,
-    [prefix],
-  );
-}
-
 /** Takes so many numbers that no pallet or carton has (SSCC), each given once and never again.
  *  Errors: no prefix; a prefix whose numbers are used up. */
 export async function takeUnitNumbers(trx: Trx, count: number): Promise<string[]> {

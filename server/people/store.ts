@@ -97,14 +97,15 @@ export async function selectHouse(db: Pick<Db, 'raw'>): Promise<{ company: strin
   return { company: of('company') ?? '', currency: of('currency') ?? CURRENCY };
 }
 
-/** Says in which currency prices and costs are. The amounts stay as they are. */
-export async function updateCurrency(trx: Trx, currency: string): Promise<void> {
-  await query(
-    trx,
-    `INSERT INTO setting (name, value) VALUES ('currency', to_jsonb(?::text))
-     ON CONFLICT (name) DO UPDATE SET value = excluded.value`,
-    [currency],
-  );
+/** What the house may say of itself, by its name; what it did not say is not there. */
+export type Setting = 'currency' | 'unit prefix' | 'only lots that read';
+
+/** Keeps a setting of the house. Of the currency: amounts stay as they are. */
+export async function upsertSetting(trx: Trx, name: Setting, value: string | boolean): Promise<void> {
+  await query(trx, `INSERT INTO setting (name, value) VALUES (?, ?::jsonb) ON CONFLICT (name) DO UPDATE SET value = excluded.value`, [
+    name,
+    JSON.stringify(value),
+  ]);
 }
 
 /** Notes where somebody worked last: their next tab begins there. */
