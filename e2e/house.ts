@@ -124,7 +124,7 @@ export async function openHouse({
     handheld: (browser, who) => enter(browser, who, HANDHELD),
     packed: async (browser, who) => {
       const hand = await enter(browser, who, HANDHELD);
-      await hand.waitForFunction(() => navigator.serviceWorker.controller !== null);
+      await untilKept(hand);
       return hand;
     },
     kill: async () => {
@@ -148,6 +148,11 @@ export async function openHouse({
       await admin(`DROP DATABASE ${name} WITH (FORCE)`);
     },
   };
+}
+
+/** The application is kept on the device, so that it opens without a server. On a busy machine keeping it takes its time. */
+export async function untilKept(page: Page): Promise<void> {
+  await page.waitForFunction(() => navigator.serviceWorker.controller !== null, undefined, { timeout: 60_000 });
 }
 
 /** The house of a file's tests: opened before the first, its screens closed after each, its ledger proved after the last. `made`: done

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { expect, test, type Page } from '@playwright/test';
-import { key, houseForTests, scan, scanFor } from './house.ts';
+import { houseForTests, key, scan, scanFor, untilKept } from './house.ts';
 
 const house = houseForTests();
 
@@ -320,7 +320,7 @@ test('H1 an order is packed and leaves at a bench without a connection, by the s
 
   const bench = await house.desk(browser, 'Tobin Sallow');
   await bench.goto('/bench');
-  await bench.waitForFunction(() => navigator.serviceWorker.controller !== null);
+  await untilKept(bench);
   await expect(bench.getByText(order.number)).toBeVisible({ timeout: 30_000 });
   await cutOff(bench);
   await scanFor(bench, order.number, '4 pieces. Scan each');
@@ -352,7 +352,7 @@ test('a device whose clock is two hours wrong tells when it happened', async ({ 
   });
   await hand.goto('/h/move');
   await hand.getByRole('heading', { name: 'Move goods' }).waitFor();
-  await hand.waitForFunction(() => navigator.serviceWorker.controller !== null);
+  await untilKept(hand);
   await scanFor(hand, g?.address ?? '', `From ${g?.address}`);
   await cutOff(hand);
   await scanFor(hand, g?.barcode ?? '', `1 ${g?.code}`);

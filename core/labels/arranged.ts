@@ -8,15 +8,15 @@ import { sizesOf, type SymbolSize } from './symbols.ts';
 import { CAPITAL, fitTexts, LARGEST, type Field, type FittedTexts, type PlacedText } from './texts.ts';
 
 /** Lays a label out as somebody arranged it: every part fills its own box, and no more than that.
- *  Shape:  the code takes the first of its ways that fits into its box at its least module, as large as it goes there.
- *  Units:  dots of the resolution.
- *  Errors: the parts that have no room in their boxes, or no box. */
+ *  Shape:  the code takes the first of its ways that fits into its box at its least module, as large as it goes there. `noRoom`: the parts
+ *          that have no room in their boxes, or no box; the drawing is without them then, for whoever is arranging it, and no label.
+ *  Units:  dots of the resolution. */
 export function layOutArranged(
   face: LabelFace,
   boxes: Readonly<Record<string, CellBox>>,
   dpi: Dpi,
   tools: LabelTools,
-): Drawing | { readonly noRoom: readonly string[] } {
+): { readonly drawing: Drawing; readonly noRoom: readonly string[] } {
   const page = pageOf(face, dpi, tools.letters);
   const boxOf = (part: string): Box | null => (boxes[part] ? dotsOfCells(boxes[part], face, dpi) : null);
   const noRoom: string[] = [];
@@ -45,18 +45,21 @@ export function layOutArranged(
   if (!code) noRoom.push('symbol');
   const [arrow, logo] = [boxOf('arrow'), boxOf('logo')];
   if (face.arrow && !arrow) noRoom.push('arrow');
-  if (!code || noRoom.length > 0) return { noRoom };
-  return {
+  const [{ symbology, text }] = face.code.ways;
+  const drawing: Drawing = {
     ...{ widthMm: face.widthMm, heightMm: face.heightMm, dpi, width: page.width, height: page.height },
-    texts: [...texts, ...(code.caption?.texts ?? [])],
+    texts: [...texts, ...(code?.caption?.texts ?? [])],
     arrow: face.arrow && arrow ? centred({ width: 1, height: 1 }, arrow) : null,
     arrowWay: face.arrow,
     logo: face.logo && logo ? { file: face.logo.file, box: centred(face.logo, logo) } : null,
-    dark: code.dark,
-    symbol: code.symbol,
-    unsaid: unsaidIn(face, page, code.caption ? [...fitted, code.caption] : fitted),
+    dark: code?.dark ?? [],
+    symbol: code?.symbol ?? { symbology, text, module: 0, box: NOWHERE },
+    unsaid: unsaidIn(face, page, code?.caption ? [...fitted, code.caption] : fitted),
   };
+  return { drawing, noRoom };
 }
+
+const NOWHERE: Box = { x: 0, y: 0, width: 0, height: 0 };
 
 // As large as the box takes it.
 const filling = (field: Field, box: Box): Field => ({ ...field, wish: Math.max(field.least, (box.height * CAPITAL) / LARGEST) });

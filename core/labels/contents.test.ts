@@ -15,6 +15,7 @@ import {
 } from './contents.ts';
 import { RESOLUTIONS, mmOf } from './dots.ts';
 import { dotsOfCells, gridOf, overlap, type Box, type CellBox } from './grid.ts';
+import { layOutArranged } from './arranged.ts';
 import { composeLabel } from './label.ts';
 import { layOut } from './layout.ts';
 import { capitalMm, LEAST_CAPITAL_MM } from './page.ts';
@@ -220,6 +221,17 @@ describe('D2 a lead arranges a label on a safe grid', () => {
     expect('symbol' in drawn && drawn.symbol.symbology).toBe('gs1-datamatrix');
     expect('texts' in drawn && drawn.texts.some((t) => t.field === 'caption')).toBe(false);
     expect('unsaid' in drawn && drawn.unsaid).toContain(`“${face.code.caption}” has no room on this label.`);
+  });
+  it('who arranges a label sees it as it is arranged, without what has no room', () => {
+    const made = arranged('item', USUAL_CONTENTS.item, 'item');
+    const [first] = made.arranged as [Arrangement];
+    for (const part of ['lot', 'symbol']) {
+      const boxes = { ...first.boxes, [part]: { ...(first.boxes[part] as CellBox), across: 1 } };
+      const { drawing, noRoom } = layOutArranged(sample('item', made, 'item'), boxes, 203, evenTools);
+      expect(noRoom).toEqual([part]);
+      expect([drawing.texts.some((t) => t.field === 'lot'), drawing.dark.length > 0]).toEqual([part !== 'lot', part !== 'symbol']);
+      expect(drawing.texts.some((t) => t.field === 'code')).toBe(true);
+    }
   });
   it('a logo gives way before the code changes its form', () => {
     const forms = [null, LOGO].map((logo) => {

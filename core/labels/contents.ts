@@ -175,7 +175,7 @@ function inRows(lines: readonly (readonly string[])[], area: CellBox, corner: re
   const width = area.across - aside;
   const all = area.down - lines.length;
   if (all < 0 || width < 4 || corner.length > area.down) return null;
-  const weights = lines.map((line) => Math.max(...line.map((key) => WEIGHTS[key] ?? 0)));
+  const weights = lines.map((line) => Math.max(...line.map((key) => WEIGHTS[key] ?? 1)));
   const total = Math.max(
     1,
     weights.reduce((sum, w) => sum + w, 0),

@@ -36,6 +36,7 @@ export {
   type OwnPart,
 } from './contents.ts';
 export { gridOf, isOnGrid, MARGIN_MM, overlap, type Box, type CellBox } from './grid.ts';
+export { layOutArranged } from './arranged.ts';
 export { layOut, type LabelFault } from './layout.ts';
 export { inDots, type GreyPicture } from './logo.ts';
 export { capitalMm, LEAST_CAPITAL_MM, type Drawing, type LabelTools } from './page.ts';

@@ -32,7 +32,7 @@ export function layOut(face: LabelFace, dpi: Dpi, tools: LabelTools): Drawing | 
   if (face.code.ways[0].text.trim() === '') return { code: 'labels.emptyCode' };
   if (!face.arranged) return byRule(face, dpi, tools);
   const made = layOutArranged(face, face.arranged, dpi, tools);
-  if ('texts' in made) return made;
+  if (made.noRoom.length === 0) return made.drawing;
   const drawing = byRule(face, dpi, tools);
   const why = made.noRoom.map((part) => face.fields.find((f) => partOf(f.name) === part)?.text ?? face.code.caption);
   return 'code' in drawing

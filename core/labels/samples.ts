@@ -133,9 +133,9 @@ export function* checkSamples(
     const face = composeLabel({ ...request, paper }, contents);
     const checks = new Map<string, SampleCheck>();
     for (const dpi of RESOLUTIONS) {
-      const made = face.arranged ? layOutArranged(face, face.arranged, dpi, tools) : null;
-      const misses = made && 'noRoom' in made ? made.noRoom.map((key) => names.get(key) ?? key) : [];
-      const isLabel = (made && 'texts' in made) || !('code' in layOut(face, dpi, tools));
+      const noRoom = face.arranged ? layOutArranged(face, face.arranged, dpi, tools).noRoom : [];
+      const misses = noRoom.map((key) => names.get(key) ?? key);
+      const isLabel = (face.arranged !== undefined && misses.length === 0) || !('code' in layOut(face, dpi, tools));
       const key = JSON.stringify([misses, isLabel]);
       checks.set(key, { says, misses, isLabel, dpi: [...(checks.get(key)?.dpi ?? []), dpi] });
       yield;

@@ -9,6 +9,7 @@ import {
   isOwn,
   LABEL_KINDS,
   labelsSentence,
+  layOutArranged,
   ownKey,
   paperFault,
   partOf,
@@ -26,7 +27,7 @@ import type { ContentsBody } from '#contract/labels';
 import { announce, refuse, type Db, type RoomHandlers } from '#server/kernel';
 import { selectOwnFields } from '#server/items';
 import { selectHouse } from '#server/people';
-import { drawingOf, drawSvg, isFault, labelTools } from './draw.ts';
+import { drawingOf, drawSvg, isFault, labelTools, USUAL_DPI } from './draw.ts';
 import { greysOf, NO_LOGOS, type Logos } from './logo.ts';
 import { insertContents, selectContents, selectLastContents, selectMore, selectPictures, selectToday } from './store-contents.ts';
 
@@ -62,7 +63,10 @@ export const contentsHandlers: Handlers = {
     const [sample] = sampleLabels(kind, contents, house);
     if (!sample) return refuse({ code: 'labels.nothing' });
     const face = composeLabel({ ...sample.request, paper }, contents);
-    const drawing = drawingOf(face);
+    // Whoever arranges it sees it as it is arranged, with what has no room left out; not what the rule would do instead.
+    const { drawing, noRoom } = face.arranged
+      ? layOutArranged(face, face.arranged, USUAL_DPI, labelTools)
+      : { drawing: drawingOf(face), noRoom: new Array<string>() };
     const checking = checkSamples(kind, contents, paper, house, labelTools);
     let next = checking.next();
     for (; !next.done; next = checking.next()) await immediately();
@@ -70,7 +74,7 @@ export const contentsHandlers: Handlers = {
     return {
       svg: isFault(drawing) ? null : drawSvg(drawing, await loadLogos(db, [face])),
       unsaid: isFault(drawing) ? [labelsSentence(drawing)] : [...drawing.unsaid],
-      drawn: isFault(drawing) ? [] : partsIn(drawing),
+      drawn: isFault(drawing) ? [] : partsIn(drawing).filter((part) => !noRoom.includes(part)),
       checks: checks.map((c) => ({ ...c, misses: [...c.misses], dpi: [...c.dpi] })),
     };
   },

@@ -149,6 +149,24 @@ describe('D1 a label before it is printed', () => {
   });
 });
 
+describe('D3 a price on a label', () => {
+  it('is in the money of the house, also after a lead says another; only a lead says it', async () => {
+    const [pair] = await house.rows<{ bin: number; item: number }>(
+      `SELECT min(b.id) AS bin, (SELECT min(item_id) FROM item_amount WHERE kind = 'price' AND amount > 0) AS item
+       FROM bin b
+       JOIN zone z ON z.id = b.zone_id AND z.shows_price AND z.site_id = 1`,
+    );
+    const price = async (): Promise<string> =>
+      /aria-label="([^,]+),/.exec((await see({ kind: 'shelf', pairs: [pair] })).reply.svg ?? '')?.[1] ?? '';
+    const before = await price();
+    expect((await hand.ask('items.setCurrency', { body: { currency: 'JPY' } })).problem.code).toBe('people.noRight');
+    await lead.ask('items.setCurrency', { body: { currency: 'JPY' } });
+    expect(await price()).toBe(before.replace(/^\D+/, '¥'));
+    expect(await price()).not.toBe(before);
+    await lead.ask('items.setCurrency', { body: { currency: 'EUR' } });
+  });
+});
+
 describe('D5 the goods of an order', () => {
   it('one label for each piece that was picked, with its lot or serial; none before, and none of another site', async () => {
     const [order] = await house.rows<{ id: number; labels: number }>(
