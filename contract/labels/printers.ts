@@ -17,7 +17,8 @@ export const PrintJob = z.object({
   printer: z.object({ id: z.number(), name: z.string() }).nullable(),
   widthMm: z.number().nullable(),
   heightMm: z.number().nullable(),
-  svg: z.string().nullable().describe('As it is drawn; null until it is'),
+  svg: z.string().nullable().describe('As it is drawn; null until it is, and for those who may not see it'),
+  forLeads: z.boolean().describe('Only leads may see it and print it again'),
 });
 /** The name of labels: of a common roll, or of labels that somebody measured. */
 export const paperKey = z

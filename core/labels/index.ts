@@ -25,6 +25,7 @@ export {
   ownKey,
   partOf,
   placedParts,
+  textKey,
   USUAL_CONTENTS,
   withPlaces,
   type Arrangement,

@@ -27,6 +27,7 @@ import * as pickedHow from './migrations/027-picked-how.ts';
 import * as kits from './migrations/028-kits.ts';
 import * as printers from './migrations/029-printers.ts';
 import * as labelContents from './migrations/030-label-contents.ts';
+import * as forLeads from './migrations/031-for-leads.ts';
 import * as warnings from './migrations/012-warnings.ts';
 import * as receiptSheet from './migrations/013-receipt-sheet.ts';
 import * as reversing from './migrations/011-reversing.ts';
@@ -75,6 +76,7 @@ const MIGRATIONS: Readonly<Record<string, Knex.Migration>> = {
   '028-kits': kits,
   '029-printers': printers,
   '030-label-contents': labelContents,
+  '031-for-leads': forLeads,
 };
 
 export const NEWEST_MIGRATION = Object.keys(MIGRATIONS).at(-1) ?? '';

@@ -7,16 +7,16 @@ export type KeptFile = { id: number; name: string; type: string; size: number; b
 /** Keeps a file in the database. The same bytes kept twice are one file, so a double send does no harm. */
 export async function keepFile(
   db: Pick<Db, 'raw'>,
-  file: { name: string; type: string; bytes: Buffer; thumb: Buffer | null; person: number },
+  file: { name: string; type: string; bytes: Buffer; thumb: Buffer | null; person: number; forLeads?: boolean },
 ): Promise<{ id: number }> {
   const hash = createHash('sha256').update(file.name).update('\0').update(file.bytes).digest('hex');
   const kept = await queryOne<{ id: number }>(
     db,
-    `INSERT INTO file (name, type, size, sha256, bytes, thumb, person_id)
-     VALUES (?, ?, ?, ?, ?, ?, ?)
-     ON CONFLICT (sha256) DO UPDATE SET name = excluded.name
+    `INSERT INTO file (name, type, size, sha256, bytes, thumb, person_id, for_leads)
+     VALUES (?, ?, ?, ?, ?, ?, ?, ?)
+     ON CONFLICT (sha256) DO UPDATE SET name = excluded.name, for_leads = file.for_leads OR excluded.for_leads
      RETURNING id`,
-    [file.name, file.type, file.bytes.length, hash, file.bytes, file.thumb, file.person],
+    [file.name, file.type, file.bytes.length, hash, file.bytes, file.thumb, file.person, file.forLeads ?? false],
   );
   return kept;
 }

@@ -202,6 +202,10 @@ describe('A12 labels of a selection', () => {
     const badge = { kind: 'badge', person: person?.id };
     expect((await pdf(badge)).text).toContain(person?.name.split(' ')[0]);
     await expect(pdf(badge, await house.signIn('Jory Penhale'))).rejects.toThrow('people.noRight');
+    const [{ file } = { file: 0 }] = await house.rows<{ file: number }>(`SELECT max(id) AS file FROM file WHERE for_leads`);
+    const people = [lead, await house.signIn('Jory Penhale'), await house.signIn('Odile Wrack')];
+    const opened = await Promise.all(people.map(async (who) => (await who.raw(`/api/files/${file}`)).status));
+    expect(opened).toEqual([200, 403, 403]);
     const [zone] = await house.rows<{ id: number; bins: number }>(
       `SELECT z.id, count(*)::int AS bins FROM zone z JOIN bin b ON b.zone_id = z.id AND b.retired_at IS NULL
        WHERE z.site_id = 1 GROUP BY z.id HAVING count(*) BETWEEN 2 AND 30 ORDER BY z.id LIMIT 1`,

@@ -135,6 +135,13 @@ describe('D1 a label before it is printed', () => {
     await house.rows(`UPDATE customer_order SET parcels = 2 WHERE id = ?`, [order]);
     expect(await print({ kind: 'parcels', order }, hand)).toBe('printed');
     expect(await print({ kind: 'badge', person: badged })).toBe('printed');
+    await lastDrawn();
+    const shown = async (who: typeof lead) =>
+      (await who.ask('labels.jobs', { query: { show: 'waiting', limit: 500 } })).reply.jobs.filter((j) => j.title.startsWith('Badge of'));
+    const [[seen], [hidden]] = [await shown(lead), await shown(hand)];
+    expect([seen?.svg?.slice(0, 4), hidden?.svg, hidden?.forLeads]).toEqual(['<svg', null, true]);
+    expect((await hand.ask('labels.again', { params: { id: seen?.id ?? 0 } })).problem.code).toBe('people.noRight');
+    expect((await lead.ask('labels.again', { params: { id: seen?.id ?? 0 } })).status).toBe(200);
     const titles = (await house.rows<{ title: string }>(`SELECT title FROM print_job ORDER BY id DESC LIMIT 3`)).map((j) => j.title);
     expect(titles).toEqual([
       expect.stringMatching(/^Badge of /),

@@ -102,7 +102,13 @@ export const printerHandlers: Pick<RoomHandlers<'labels'>, Printers> = {
     return { ok: true };
   },
   'labels.jobs': async (db, { me, query: asked }) => {
-    const rows = await selectJobs(db, me.site.id, asked.show, keysetOf(asked.after, 'number'), asked.limit);
+    const rows = await selectJobs(
+      db,
+      { site: me.site.id, isLead: me.role === 'lead' },
+      asked.show,
+      keysetOf(asked.after, 'number'),
+      asked.limit,
+    );
     const last = rows.at(-1);
     return {
       jobs: rows.map((r) => ({ ...r, at: r.at.toISOString() })),
@@ -112,6 +118,7 @@ export const printerHandlers: Pick<RoomHandlers<'labels'>, Printers> = {
   'labels.again': async (trx, { me, params }) => {
     const job = await lockJob(trx, me.site.id, params.id);
     if (!job) return refuse({ code: 'labels.unknownJob', id: params.id });
+    if (job.forLeads && me.role !== 'lead') refuse({ code: 'people.noRight', role: me.role, act: 'Print badges' });
     // What is on its way comes out anyhow.
     if (job.state !== 'sent') await printAgain(trx, params.id);
     announce(trx, 'labels');

@@ -207,8 +207,8 @@ async function queueLabels(
     who.site,
     placed.map(({ label, paper }) => ({ ...label.request, paper })),
   );
-  const made = placed.map(({ label: { title, copies }, printer }, n) => ({
-    ...{ title, copies, at: printer, printer: printer?.id ?? null },
+  const made = placed.map(({ label: { title, copies, request }, printer }, n) => ({
+    ...{ title, copies, at: printer, printer: printer?.id ?? null, forLeads: request.kind === 'badge' },
     face: faces[n] as LabelFace,
   }));
   const drawings: ReturnType<typeof drawingOf>[] = [];
@@ -277,8 +277,7 @@ export async function drawLabels(
       name: `labels-${job.id}.pdf`,
       type: 'application/pdf',
       bytes: Buffer.from(pdf),
-      thumb: null,
-      person: job.person,
+      ...{ thumb: null, person: job.person, forLeads: body.kind === 'badge' },
     });
     return { file: kept.id, labels: faces.length - faults.length, unsaid: [...new Set(faults)] };
   });

@@ -29,16 +29,17 @@ const FITS = `(p.roll_width_mm IS NULL OR j.svg IS NULL OR (
 export async function insertPrintJobs(
   trx: Trx,
   who: { person: number; site: number },
-  labels: readonly { title: string; face: LabelFace; copies: number; printer: number | null }[],
+  labels: readonly { title: string; face: LabelFace; copies: number; printer: number | null; forLeads: boolean }[],
 ): Promise<void> {
   await query(
     trx,
-    `INSERT INTO print_job (title, face, copies, printer_id, person_id, site_id)
-     SELECT t, f::jsonb, c, p, ?, ?
-     FROM unnest(?::text[], ?::text[], ?::int[], ?::int[]) AS x(t, f, c, p)`,
+    `INSERT INTO print_job (title, face, copies, printer_id, for_leads, person_id, site_id)
+     SELECT t, f::jsonb, c, p, s, ?, ?
+     FROM unnest(?::text[], ?::text[], ?::int[], ?::int[], ?::boolean[]) AS x(t, f, c, p, s)`,
     [
       ...[who.person, who.site],
       ...[labels.map((l) => l.title), labels.map((l) => JSON.stringify(l.face)), labels.map((l) => l.copies), labels.map((l) => l.printer)],
+      labels.map((l) => l.forLeads),
     ],
   );
 }
@@ -196,12 +197,14 @@ type JobRow = {
   widthMm: number | null;
   heightMm: number | null;
   svg: string | null;
+  forLeads: boolean;
 };
 
-/** The labels of a site that wait, in the order in which they come out; those that failed or came out, the newest first. */
+/** The labels of a site that wait, in the order in which they come out; those that failed or came out, the newest first. What is for leads
+ *  is drawn for them only. */
 export function selectJobs(
   db: Reads,
-  site: number,
+  { site, isLead }: { site: number; isLead: boolean },
   show: 'waiting' | 'failed' | 'printed',
   after: (string | number)[] | null,
   limit: number,
@@ -210,7 +213,8 @@ export function selectJobs(
   const states = isWaiting ? ['waiting', 'sent'] : show === 'failed' ? ['failed'] : ['printed', 'dropped'];
   return query<JobRow>(
     db,
-    `SELECT j.id, j.title, j.copies, j.done, j.state, j.said, w.name AS by, j.at, j.svg,
+    `SELECT j.id, j.title, j.copies, j.done, j.state, j.said, w.name AS by, j.at,
+       j.for_leads AS "forLeads", CASE WHEN ? OR NOT j.for_leads THEN j.svg END AS svg,
        CASE WHEN p.id IS NOT NULL THEN json_build_object('id', p.id, 'name', p.name) END AS printer,
        (j.face->>'widthMm')::float8 AS "widthMm", (j.face->>'heightMm')::float8 AS "heightMm"
      FROM print_job j
@@ -219,15 +223,15 @@ export function selectJobs(
      WHERE j.site_id = ? AND j.state = ANY(?::text[]) AND ${isWaiting ? 'j.id > ?' : 'j.id < ?'}
      ORDER BY j.id ${isWaiting ? '' : 'DESC'}
      LIMIT ?`,
-    [site, states, after?.[0] ?? (isWaiting ? 0 : 2_147_483_647), limit],
+    [isLead, site, states, after?.[0] ?? (isWaiting ? 0 : 2_147_483_647), limit],
   );
 }
 
 /** A job of a site, locked. */
-export async function lockJob(trx: Trx, site: number, id: number): Promise<{ state: string; title: string } | undefined> {
-  const [job] = await query<{ state: string; title: string }>(
+export async function lockJob(trx: Trx, site: number, id: number): Promise<{ state: string; forLeads: boolean } | undefined> {
+  const [job] = await query<{ state: string; forLeads: boolean }>(
     trx,
-    `SELECT state, title FROM print_job WHERE id = ? AND site_id = ? FOR UPDATE`,
+    `SELECT state, for_leads AS "forLeads" FROM print_job WHERE id = ? AND site_id = ? FOR UPDATE`,
     [id, site],
   );
   return job;

@@ -94,17 +94,18 @@ export async function readPicture(name: string, bytes: Buffer): Promise<{ bytes:
   }
 }
 
-type Kept = { name: string; type: string; person: number; hasThumb: boolean };
+type Kept = { name: string; type: string; hasThumb: boolean; forLeads: boolean };
 
 /** Gives a file back. A sheet may hold what goods cost: only those who may read costs open it, and who sent it. */
 export async function giveFile(house: House, me: Me, asked: { id: number; thumb: boolean }, req: Request, res: Response): Promise<void> {
   const [file] = await query<Kept>(
     house.db,
-    `SELECT name, type, person_id AS person, thumb IS NOT NULL AS "hasThumb" FROM file WHERE id = ?`,
+    `SELECT name, type, thumb IS NOT NULL AS "hasThumb", for_leads AS "forLeads" FROM file WHERE id = ?`,
     [asked.id],
   );
   if (!file) return refuse({ code: 'file.unknown', id: asked.id });
   if (SHEETS.includes(file.type) && me.role === 'hand') refuse({ code: 'people.noRight', role: me.role, act: 'Open a sheet' });
+  if (file.forLeads && me.role !== 'lead') refuse({ code: 'people.noRight', role: me.role, act: 'See badges' });
   const small = asked.thumb && file.hasThumb;
   res
     .set('Cache-Control', 'private, max-age=31536000, immutable')

@@ -3,7 +3,7 @@ import { useNavigate } from 'react-router';
 import { WRONG_LABEL_SORTS, type WrongLabel } from '#contract/labels';
 import { Button, Empty, Plate, Trouble, useFilters, useReadPages, useSend, sayDay, sayMoney } from '#web/base';
 import { DateField } from '#web/forms';
-import { sayLabelsSent } from '#web/labels';
+import { LabelPanel, sayLabelsSent } from '#web/labels';
 import { DataTable, rowsOf, type Column, useSort } from '#web/table';
 import { ItemsFrame } from './frame.tsx';
 
@@ -47,23 +47,30 @@ export function ShelfLabels() {
     },
   });
   const chosen = picked.size > 0 ? rows.filter((r) => picked.has(keyOf(r))) : rows;
+  const pairs = chosen.map((r) => ({ bin: r.bin, item: r.item }));
+  // What was chosen when it was opened: labels that a PDF has are wrong no more, and leave the list while it still lies here.
+  const [panel, setPanel] = useState<{ of: string; pairs: typeof pairs } | null>(null);
   return (
     <ItemsFrame>
       <div className="mb-2 flex items-end gap-4">
         <DateField label="As prices will be on" value={day} onChange={(to) => set('day', to)} />
         <p className="max-w-xl pb-1 text-soft">Wherever customers look: shelves whose label shows another price than the one that holds.</p>
         {rows.length > 0 && (
-          <Button
-            look="next"
-            className="ml-auto"
-            disabled={print.isPending || day !== ''}
-            title={day ? 'Labels are printed with today’s price; come back on that day.' : ''}
-            onClick={() => print.mutate({ body: { kind: 'shelf', pairs: chosen.map((r) => ({ bin: r.bin, item: r.item })) } })}
-          >
-            Print {picked.size > 0 ? chosen.length : `all ${rows.length}${more ? ' shown' : ''}`} {chosen.length === 1 ? 'label' : 'labels'}
-          </Button>
+          <span className="ml-auto flex gap-2" title={day ? 'Labels are printed with today’s price; come back on that day.' : ''}>
+            <Button
+              disabled={day !== '' || panel !== null}
+              onClick={() => setPanel({ of: `${chosen[0]?.code} in ${chosen[0]?.address}`, pairs })}
+            >
+              Look, or as PDF …
+            </Button>
+            <Button look="next" disabled={print.isPending || day !== ''} onClick={() => print.mutate({ body: { kind: 'shelf', pairs } })}>
+              Print {picked.size > 0 ? chosen.length : `all ${rows.length}${more ? ' shown' : ''}`}{' '}
+              {chosen.length === 1 ? 'label' : 'labels'}
+            </Button>
+          </span>
         )}
       </div>
+      {panel && <LabelPanel of={panel.of} kind="shelf" wanted={{ kind: 'shelf', pairs: panel.pairs }} onDone={() => setPanel(null)} />}
       <Trouble error={error} />
       {pages.length > 0 && rows.length === 0 && (
         <Empty title={day ? 'No label will be wrong then.' : 'Every shelf label is right.'}>

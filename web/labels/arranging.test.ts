@@ -1,7 +1,7 @@
 import { describe, expect, it } from '@jest/globals';
 import { firstArrangement, LABEL_SIZES, USUAL_CONTENTS } from '#core/labels';
 import type { ContentsBody } from '#contract/labels';
-import { arrangedFor, byKey, inTheWay, partsOf, withArranged, withShown } from './arranging.ts';
+import { arrangedFor, byKey, inTheWay, partsOf, withArranged, withoutText, withShown } from './arranging.ts';
 
 const paper = LABEL_SIZES.shelf;
 const usual: ContentsBody = { shown: ['place'], texts: [], logo: null, arranged: [] };
@@ -34,5 +34,24 @@ describe('D2 arranging a label', () => {
     expect(withShown('bin', draft, { shown: [] }).arranged[0]?.boxes).not.toHaveProperty('place');
     const roomy = withShown('bin', draft, { shown: [] });
     expect(withShown('bin', roomy, { logo: 5 }).arranged[0]?.boxes).toHaveProperty('logo');
+  });
+  it('words that are taken away leave the others where they are', () => {
+    const bare = { ...withShown('bin', draft, { shown: [] }), texts: ['Lift', 'Dry', 'Top'] };
+    const boxes = {
+      ...bare.arranged[0]?.boxes,
+      ...Object.fromEntries([0, 1, 2].map((n) => [`text ${n + 1}`, { column: 3 * n, row: 20, across: 1 + n, down: 1 }])),
+    };
+    const three = withArranged(bare, paper, boxes);
+    for (const [n, left] of [
+      [1, 2],
+      [0, 2],
+      [0, 1],
+    ].entries()) {
+      const fewer = withoutText('bin', three, n);
+      expect(fewer.texts).toEqual(left.map((at) => three.texts[at]));
+      const placed = fewer.arranged[0]?.boxes ?? {};
+      expect([placed['text 1'], placed['text 2'], placed['text 3']]).toEqual([...left.map((at) => boxes[`text ${at + 1}`]), undefined]);
+      expect(placed['address']).toEqual(boxes['address']);
+    }
   });
 });

@@ -5,6 +5,7 @@ import {
   isSamePaper,
   overlap,
   placedParts,
+  textKey,
   withPlaces,
   type Arrangement,
   type CellBox,
@@ -33,6 +34,19 @@ export const withShown = (kind: LabelKind, draft: ContentsBody, over: Partial<Co
   const changed = { ...draft, ...over };
   return asBody(changed, withPlaces(kind, asContents(changed)));
 };
+
+/** A draft without some words of the house: the others stay where they are. */
+export function withoutText(kind: LabelKind, draft: ContentsBody, n: number): ContentsBody {
+  const at = (key: string): string | null => {
+    const place = draft.texts.findIndex((_, other) => textKey(other) === key);
+    return place === n ? null : place > n ? textKey(place - 1) : key;
+  };
+  const arranged = draft.arranged.map(({ boxes, ...paper }) => ({
+    ...paper,
+    boxes: Object.fromEntries(Object.entries(boxes).flatMap(([key, box]) => (at(key) === null ? [] : [[at(key), box] as const]))),
+  }));
+  return withShown(kind, { ...draft, arranged }, { texts: draft.texts.toSpliced(n, 1) });
+}
 
 /** A draft with one size arranged so, or laid out by the rule again where `boxes` is null. */
 export function withArranged(draft: ContentsBody, { widthMm, heightMm }: Paper, boxes: Arrangement['boxes'] | null): ContentsBody {

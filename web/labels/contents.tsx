@@ -20,7 +20,7 @@ import { Button, ButtonLink, Field, sayMoment, Tag, Tick, Trouble, Unsaved, uplo
 import { Select } from '#web/forms';
 import { FileDrop } from '#web/work';
 import { ArrangeLabel, scaleOf } from './arrange.tsx';
-import { arrangedFor, partsOf, withArranged, withShown } from './arranging.ts';
+import { arrangedFor, partsOf, withArranged, withoutText, withShown } from './arranging.ts';
 import { keyOf, usePapers, type NamedPaper } from './papers.tsx';
 
 const KINDS: Readonly<Record<LabelKind, string>> = {
@@ -172,7 +172,13 @@ function Editor({ kind, kept, paper: named }: { kind: LabelKind; kept: Kept; pap
       </section>
       <div className="space-y-6">
         <Parts kind={kind} draft={draft} own={kept.own} isLead={isLead} onChange={(over) => change((was) => withShown(kind, was, over))} />
-        {isLead && <Texts draft={draft} onChange={(texts) => change((was) => withShown(kind, was, { texts }))} />}
+        {isLead && (
+          <Texts
+            draft={draft}
+            onAdd={(text) => change((was) => withShown(kind, was, { texts: [...was.texts, text] }))}
+            onTakeAway={(n) => change((was) => withoutText(kind, was, n))}
+          />
+        )}
         {isLead && <LogoChoice draft={draft} onChange={(logo) => change((was) => withShown(kind, was, { logo }))} />}
         {kind === 'item' && <LotRule isLead={isLead} />}
         <p className="text-sm text-soft">
@@ -268,7 +274,7 @@ function Parts({
   );
 }
 
-function Texts({ draft, onChange }: { draft: ContentsBody; onChange: (texts: string[]) => void }) {
+function Texts({ draft, onAdd, onTakeAway }: { draft: ContentsBody; onAdd: (text: string) => void; onTakeAway: (n: number) => void }) {
   const [typed, setTyped] = useState('');
   return (
     <section aria-label="Words of the house">
@@ -277,7 +283,7 @@ function Texts({ draft, onChange }: { draft: ContentsBody; onChange: (texts: str
         {draft.texts.map((text, n) => (
           <li key={text} className="flex items-center gap-2 border-b border-line py-1">
             <span className="min-w-0 flex-1 break-words">{text}</span>
-            <Button look="quiet" onClick={() => onChange(draft.texts.filter((_, at) => at !== n))}>
+            <Button look="quiet" onClick={() => onTakeAway(n)}>
               Take away
             </Button>
           </li>
@@ -290,7 +296,7 @@ function Texts({ draft, onChange }: { draft: ContentsBody; onChange: (texts: str
             e.preventDefault();
             const text = typed.trim();
             if (text === '' || draft.texts.includes(text)) return;
-            onChange([...draft.texts, text]);
+            onAdd(text);
             setTyped('');
           }}
         >

@@ -20,6 +20,9 @@ const FORMS = [
 ] as const;
 const MOST = 999;
 
+// Only the first is looked at, and so many stand in no address.
+const asOne = (wanted: WantedLabels): WantedLabels => (wanted.kind === 'shelf' ? { ...wanted, pairs: wanted.pairs.slice(0, 1) } : wanted);
+
 /** Labels, seen before they are printed (D1): the roll, the printer, the form of the code, how many, and what they will not say.
  *  Shape:  `wanted` says what; the first of its labels is shown. `of`: what the labels are of, in words. `copies`: asked where the labels
  *          are of one thing. `children`: more to choose. */
@@ -50,7 +53,7 @@ export function LabelPanel({
     ...(chosen.printer === '' ? {} : { printer: Number(chosen.printer) }),
     ...(chosen.form === 'rule' ? {} : { form: chosen.form }),
   } as WantedLabels;
-  const shown = useDeferredValue(JSON.stringify(asked));
+  const shown = useDeferredValue(JSON.stringify(asOne(asked)));
   const { data: label, error } = useRead('labels.preview', { query: { wanted: shown } }, { keep: true });
   const print = useSend('labels.print', {
     quiet: true,
@@ -59,7 +62,7 @@ export function LabelPanel({
       onDone();
     },
   });
-  const many = asksCopies ? Number(copies) : (label?.labels ?? 0);
+  const many = asksCopies ? Number(copies) : wanted.kind === 'shelf' ? wanted.pairs.length : (label?.labels ?? 0);
   const fault = !asksCopies || (Number.isInteger(many) && many >= 1 && many <= MOST) ? null : `Key a number from 1 to ${MOST}.`;
   const onHand = label?.onHand ?? 0;
   return (

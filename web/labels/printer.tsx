@@ -124,10 +124,11 @@ function Queue({ show }: { show: Show }) {
 
 // As it came out, at its own size; what waits is only to be told apart.
 function LabelPicture({ job, isSmall }: { job: Job; isSmall: boolean }) {
+  const { me } = useMe();
   if (job.svg === null)
     return (
       <p className="w-32 border border-line bg-white p-3 text-center text-ink">
-        {job.state === 'failed' ? 'cannot be drawn' : 'is being drawn'}
+        {job.state === 'failed' ? 'cannot be drawn' : job.forLeads && me?.role !== 'lead' ? 'for leads only' : 'is being drawn'}
       </p>
     );
   return (
