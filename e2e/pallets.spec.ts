@@ -62,7 +62,9 @@ test('C1 C15 a pallet that its supplier announced is received by one scan withou
     ...{ reference: 'DN-BAD', issued: '2026-11-20', supplier: order.supplier, buyer: 'Us', order: order.number },
     units: [{ sscc, goods: [{ ...goods(1, first, 1), unitCode: 'ZZZ' }] }],
   });
-  await expect(lead.getByRole('alert').filter({ hasText: 'DN-BAD.xml was not taken in' })).toContainText('“ZZZ” is no unit');
+  await expect(lead.getByRole('alert').filter({ hasText: 'DN-BAD.xml was not taken in' })).toContainText('“ZZZ” is no unit', {
+    timeout: 60_000,
+  });
   await lead.getByRole('button', { name: 'Seen' }).click();
   await expect(lead.getByRole('alert')).toBeHidden();
   await send({

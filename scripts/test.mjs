@@ -66,7 +66,7 @@ check('dependency rules', 'npx', [
 check('the rules themselves', 'node', ['scripts/rules.mjs']);
 check('build', 'node', ['scripts/build.mjs']);
 const jest = path.join(reports, 'jest.json');
-suite('core, database and server tests', 'npx', ['jest', '--json', `--outputFile=${jest}`], jest, (r) => [
+suite('core, database and server tests', 'npx', ['jest', '--maxWorkers=2', '--json', `--outputFile=${jest}`], jest, (r) => [
   r.numPassedTests,
   r.numFailedTests + r.numRuntimeErrorTestSuites,
 ]);

@@ -1,6 +1,7 @@
 import { useEffect, useState } from 'react';
 import { Button, keepAs, keptAs, send, Unreached, useSend } from '#web/base';
-import { lastSeen, newScans, type Scan } from './each-scan.ts';
+import { theFloor } from '#web/hands';
+import { newScans, type Scan } from './each-scan.ts';
 
 /** Goods that want a label: an item, its lot or serial where it has one, the bin where it lies, and how many of them there are. */
 export type LabelledGoods = {
@@ -55,11 +56,6 @@ const Said = ({ right, wrong }: { right?: string; wrong?: string }) => (
 );
 
 const KEPT = 'labels-with-each-scan';
-const SEEN = 'labels-seen';
-const keptSeen = (): string[] => {
-  const kept = keptAs(SEEN);
-  return Array.isArray(kept) ? kept.filter((key): key is string => typeof key === 'string') : [];
-};
 
 /** Labels with each scan (C16). Chosen once on a device and kept there: whoever labels all that comes in does so all day.
  *  Shape:  every scan is a command of its own: two of the same goods may follow each other as fast as a hand can, and neither is taken for
@@ -67,13 +63,11 @@ const keptSeen = (): string[] => {
 export function LabelsWithEachScan({ scans }: { scans: readonly (Scan & LabelledGoods)[] }) {
   const [isOn, setIsOn] = useState(() => keptAs(KEPT) === true);
   const [unprinted, setUnprinted] = useState<string | null>(null);
-  // Kept over a reload: the house may say a moment for a scan that is later than the one in which it was made.
-  const [seen] = useState(() => new Set(keptSeen()));
-  const [openedAt] = useState(() => Date.now());
+  const floor = theFloor();
+  const [seen] = useState(() => new Set(scans.map((s) => s.key)));
   useEffect(() => {
-    for (const scan of newScans(scans, seen, openedAt)) {
+    for (const scan of newScans(scans, seen, (key) => floor.doneHere(key)?.kind === 'receive.enter')) {
       seen.add(scan.key);
-      keepAs(SEEN, lastSeen(seen));
       if (!isOn) continue;
       send('labels.print', bodyOf(scan, scan.copies)).then(
         () => setUnprinted(null),
@@ -81,7 +75,7 @@ export function LabelsWithEachScan({ scans }: { scans: readonly (Scan & Labelled
           setUnprinted(error instanceof Unreached ? 'Without a connection no label came of this scan.' : (error as Error).message),
       );
     }
-  }, [scans, isOn, openedAt, seen]);
+  }, [scans, isOn, floor, seen]);
   return (
     <>
       <label className="flex min-h-14 items-center gap-3 text-lg">

@@ -153,6 +153,7 @@ describe('C18 the floor on one device', () => {
     expect(floor.delivery(ref)?.entries).toHaveLength(1);
     const [told] = said.told;
     const key = told?.[1]?.key ?? '';
+    expect([floor.doneHere(key)?.kind, floor.doneHere('11111111-1111-4111-8111-111111111111')]).toEqual(['receive.enter', undefined]);
     said.parts = [
       part('delivery', deliveryRow(12, ['11111111-1111-4111-8111-111111111111', ref])),
       part('entry', [1, 12, key, 1, 1000, null, null, null, 7, '2026-11-26T08:00:00Z', false, null]),

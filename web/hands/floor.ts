@@ -234,6 +234,10 @@ export class Floor {
         words: program === PROGRAM ? doesWords(does, names) : 'Done with an earlier version of this program',
       }));
   }
+  /** What was done on this device under a key; of what was done elsewhere, or is told since long, it knows nothing. */
+  doneHere(key: string): Does | undefined {
+    return this.acts.find((a) => a.key === key)?.does;
+  }
   /** Where the hand stands in a job: as it was left, also after a reload. */
   at<At>(job: string, begin: At): At {
     return (this.ats.get(`${this.site}/${job}`) as At | undefined) ?? begin;
