@@ -206,6 +206,17 @@ describe('A12 labels of a selection', () => {
     const people = [lead, await house.signIn('Jory Penhale'), await house.signIn('Odile Wrack')];
     const opened = await Promise.all(people.map(async (who) => (await who.raw(`/api/files/${file}`)).status));
     expect(opened).toEqual([200, 403, 403]);
+    const shelf = await house.rows<{ bin: number; item: number }>(
+      `SELECT h.bin_id AS bin, h.item_id AS item
+       FROM home_bin h JOIN bin b ON b.id = h.bin_id JOIN zone z ON z.id = b.zone_id
+       WHERE z.shows_price ORDER BY 1, 2 LIMIT 2`,
+    );
+    const topics = new Set<string>();
+    const stop = house.outbox.listen((change) => topics.add(change.topic));
+    expect(await pdf({ kind: 'shelf', pairs: shelf })).toMatchObject({ pages: 2, labels: 2 });
+    stop();
+    // Whoever looks at the list of wrong labels sees at once that these are wrong no more.
+    expect([...topics]).toContain('labels');
     const [zone] = await house.rows<{ id: number; bins: number }>(
       `SELECT z.id, count(*)::int AS bins FROM zone z JOIN bin b ON b.zone_id = z.id AND b.retired_at IS NULL
        WHERE z.site_id = 1 GROUP BY z.id HAVING count(*) BETWEEN 2 AND 30 ORDER BY z.id LIMIT 1`,

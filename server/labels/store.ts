@@ -40,6 +40,7 @@ export async function noteShelfLabels(trx: Trx, pairs: readonly { bin: number; i
      ON CONFLICT (bin_id, item_id) DO UPDATE SET price = excluded.price, printed_at = now_here()`,
     [pairs.map((p) => p.bin), pairs.map((p) => p.item)],
   );
+  announce(trx, 'labels');
 }
 
 type WrongRow = {

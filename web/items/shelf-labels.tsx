@@ -55,12 +55,9 @@ export function ShelfLabels() {
       <div className="mb-2 flex items-end gap-4">
         <DateField label="As prices will be on" value={day} onChange={(to) => set('day', to)} />
         <p className="max-w-xl pb-1 text-soft">Wherever customers look: shelves whose label shows another price than the one that holds.</p>
-        {rows.length > 0 && (
+        {rows.length > 0 && panel === null && (
           <span className="ml-auto flex gap-2" title={day ? 'Labels are printed with today’s price; come back on that day.' : ''}>
-            <Button
-              disabled={day !== '' || panel !== null}
-              onClick={() => setPanel({ of: `${chosen[0]?.code} in ${chosen[0]?.address}`, pairs })}
-            >
+            <Button disabled={day !== ''} onClick={() => setPanel({ of: `${chosen[0]?.code} in ${chosen[0]?.address}`, pairs })}>
               Look, or as PDF …
             </Button>
             <Button look="next" disabled={print.isPending || day !== ''} onClick={() => print.mutate({ body: { kind: 'shelf', pairs } })}>

@@ -133,7 +133,7 @@ export function LabelPanel({
           </div>
         )}
         <Trouble error={print.error} />
-        <div className="flex gap-2 pt-2">
+        <div className="flex flex-wrap items-center gap-2 pt-2">
           {!isSheet && (
             <Button look="next" type="submit" disabled={print.isPending || fault !== null || label?.svg === null || error !== null}>
               Print {fault === null && many > 0 ? counted(many, 'label', 'labels') : ''}
