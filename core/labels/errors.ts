@@ -18,6 +18,7 @@ export type LabelsError =
   | { code: 'labels.printerTaken'; name: string }
   | { code: 'labels.sheetIsPdf' }
   | { code: 'labels.nothing' }
+  | { code: 'labels.noBins' }
   | { code: 'labels.notPacked'; order: string }
   | { code: 'labels.nothingPicked'; order: string }
   | { code: 'labels.noBadge'; name: string }
@@ -72,6 +73,8 @@ export function labelsSentence(e: LabelsError): string {
       return `Another printer here is called ${e.name}.`;
     case 'labels.sheetIsPdf':
       return 'Sheets are printed from a PDF: ask for one.';
+    case 'labels.noBins':
+      return 'No bin of this zone wants a label: each has one, or there is none.';
     case 'labels.nothing':
       return 'There is nothing to print.';
     case 'labels.notPacked':

@@ -35,7 +35,7 @@ export function peopleSentence(e: PeopleError): string {
     case 'people.noSuchSession':
       return 'That session has ended already.';
     case 'people.noRight':
-      return `${e.act} is not among the rights of a ${e.role}. Ask the lead.`;
+      return `${e.act} is not among the rights of ${e.role === 'office' ? 'the office' : `a ${e.role}`}. Ask the lead.`;
     case 'people.otherSite':
       return `${e.what} belongs to ${e.site}. Work at that site to change it.`;
     case 'people.notAtSite':

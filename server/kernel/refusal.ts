@@ -578,6 +578,7 @@ const STATUS: Record<DomainError['code'], number> = {
   'labels.printerTaken': 409,
   'labels.sheetIsPdf': 422,
   'labels.nothing': 404,
+  'labels.noBins': 404,
   'labels.notPacked': 409,
   'labels.nothingPicked': 409,
   'labels.noBadge': 409,

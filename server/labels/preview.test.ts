@@ -157,20 +157,42 @@ describe('D1 a label before it is printed', () => {
 });
 
 describe('D3 a price on a label', () => {
-  it('is in the money of the house, also after a lead says another; only a lead says it', async () => {
+  const SHOP = 3;
+  const priced = async (): Promise<{ bin: number; item: number }> => {
     const [pair] = await house.rows<{ bin: number; item: number }>(
       `SELECT min(b.id) AS bin, (SELECT min(item_id) FROM item_amount WHERE kind = 'price' AND amount > 0) AS item
        FROM bin b
-       JOIN zone z ON z.id = b.zone_id AND z.shows_price`,
+       JOIN zone z ON z.id = b.zone_id AND z.shows_price AND z.site_id = ${SHOP}`,
     );
+    return pair ?? { bin: 0, item: 0 };
+  };
+  it('is in the money of the house, also after a lead says another; only a lead says it', async () => {
+    const wanted = JSON.stringify({ kind: 'shelf', pairs: [await priced()] });
     const price = async (): Promise<string> =>
-      /aria-label="([^,]+),/.exec((await see({ kind: 'shelf', pairs: [pair] })).reply.svg ?? '')?.[1] ?? '';
+      /aria-label="([^,]+),/.exec((await lead.ask('labels.preview', { query: { wanted }, site: SHOP })).reply.svg ?? '')?.[1] ?? '';
     const before = await price();
     expect((await hand.ask('items.setCurrency', { body: { currency: 'JPY' } })).problem.code).toBe('people.noRight');
     await lead.ask('items.setCurrency', { body: { currency: 'JPY' } });
     expect(await price()).toBe(before.replace(/^\D+/, '¥'));
     expect(before).toMatch(/^€\d/);
     await lead.ask('items.setCurrency', { body: { currency: 'EUR' } });
+  });
+  it('of a shelf of another site is none of ours, and one without a price is none: nothing is printed, nor noted as right', async () => {
+    const pair = await priced();
+    const [bare] = await house.rows<{ item: number }>(
+      `DELETE FROM item_amount WHERE kind = 'price' AND item_id = (SELECT max(item_id) FROM item_amount WHERE kind = 'price')
+       RETURNING item_id AS item`,
+    );
+    const noted = (): Promise<unknown[]> => house.rows(`SELECT * FROM shelf_label WHERE bin_id = ? ORDER BY item_id`, [pair.bin]);
+    const before = await noted();
+    const print = async (site: number, item: number) =>
+      (await lead.ask('labels.print', { body: { kind: 'shelf', pairs: [{ bin: pair.bin, item }] }, site })).reply.labels;
+    expect(await print(1, pair.item)).toBe(0);
+    expect(bare).toBeDefined();
+    expect(await print(SHOP, bare?.item ?? 0)).toBe(0);
+    expect(await noted()).toEqual(before);
+    expect(await print(SHOP, pair.item)).toBe(1);
+    expect(await noted()).not.toEqual(before);
   });
 });
 

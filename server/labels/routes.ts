@@ -105,7 +105,7 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
       const { rows, total } = await selectWrongLabels(trx, id, null, null, MOST, body.item);
       const pairs = rows.map(({ bin, item }) => ({ bin, item }));
       const wanted = pairs.length === 0 ? [] : await labelsWanted(trx, { kind: 'shelf', pairs }, { ...me, site });
-      await noteShelfLabels(trx, pairs);
+      await noteShelfLabels(trx, id, pairs);
       // A handheld's own printer stands where the handheld is.
       const own = id === me.site.id ? handheld : null;
       const queued = await queueLabels(trx, { person: me.id, site: id, handheld: own, size: null, printer: null }, wanted);
@@ -243,7 +243,7 @@ export async function printItemLabels(
   const price = await priceAt(trx, of.item, of.bin);
   const label = await itemLabel(trx, item, { lot: null, expires: null, serial: null, copies: of.copies, bin: of.bin });
   await queueLabels(trx, { person: of.person, site: of.site, handheld: null, size: null, printer: null }, [label]);
-  if (price !== null) await noteShelfLabels(trx, [{ bin: of.bin, item: of.item }]);
+  if (price !== null) await noteShelfLabels(trx, of.site, [{ bin: of.bin, item: of.item }]);
 }
 
 const binsOf = async (trx: Trx, site: number, zone: WantedBins): Promise<number[]> =>

@@ -26,19 +26,25 @@ export async function noteBinLabels(trx: Trx, bins: readonly { id: number }[]): 
   announce(trx, 'places');
 }
 
+/** SQL for what an item costs on the day of the site `s`; null where nobody said a price: that is none, and not a price of nothing. */
+export const priceToday = (item: string): string =>
+  `(SELECT round(a.amount, 2) FROM item_amount a
+    WHERE a.item_id = ${item} AND a.kind = 'price' AND a.holds_from <= today_in(s.time_zone)
+    ORDER BY a.holds_from DESC, a.id DESC LIMIT 1)`;
+
 /** Notes what stands on shelves from now on: what was printed. A label that fails at the printer stays in the queue until it is printed. */
-export async function noteShelfLabels(trx: Trx, pairs: readonly { bin: number; item: number }[]): Promise<void> {
+export async function noteShelfLabels(trx: Trx, site: number, pairs: readonly { bin: number; item: number }[]): Promise<void> {
   await query(
     trx,
     `INSERT INTO shelf_label (bin_id, item_id, price)
-     SELECT DISTINCT b.id, x.item, round(amount_on(x.item, 'price', today_in(s.time_zone)), 2)
+     SELECT DISTINCT b.id, x.item, ${priceToday('x.item')}
      FROM unnest(?::int[], ?::int[]) AS x(bin, item)
      JOIN bin b ON b.id = x.bin
      JOIN zone z ON z.id = b.zone_id
      JOIN site s ON s.id = z.site_id
-     WHERE z.shows_price
+     WHERE z.shows_price AND b.site_id = ? AND ${priceToday('x.item')} IS NOT NULL
      ON CONFLICT (bin_id, item_id) DO UPDATE SET price = excluded.price, printed_at = now_here()`,
-    [pairs.map((p) => p.bin), pairs.map((p) => p.item)],
+    [pairs.map((p) => p.bin), pairs.map((p) => p.item), site],
   );
   announce(trx, 'labels');
 }

@@ -6,7 +6,7 @@ import type { BodyOf, Routes } from '#contract';
 import { findItem, selectFirstBarcode } from '#server/items';
 import { selectHouse } from '#server/people';
 import { takeUnitNumbers } from './store-units.ts';
-import { noteBinLabels, noteShelfLabels, selectBinFaces, type WantedBins } from './store.ts';
+import { noteBinLabels, noteShelfLabels, priceToday, selectBinFaces, type WantedBins } from './store.ts';
 
 /** How many labels go to the printer in one act. */
 export const MOST = 2000;
@@ -27,7 +27,7 @@ export async function labelsWanted(db: Reads, body: Exclude<Body, { kind: 'units
     case 'zone':
       return binLabels(db, site, body, most);
     case 'shelf':
-      return shelfLabels(db, body.pairs);
+      return shelfLabels(db, site, body.pairs);
     case 'item':
       return [{ ...(await labelOfItem(db, body)), copies: body.copies }];
     case 'order': {
@@ -194,49 +194,54 @@ async function zoneOf(db: Reads, bin: number): Promise<number | null> {
   return row?.zone ?? null;
 }
 
-// The price of an item in a bin, in the words of a label; null where no customer looks (D3).
+// The price of an item in a bin, in the words of a label; null where no customer looks (D3), and of what has none.
 export async function priceAt(db: Reads, item: number, bin: number): Promise<string | null> {
-  const [row] = await query<{ price: string }>(
+  const [row] = await query<{ price: string | null }>(
     db,
-    `SELECT round(amount_on(?, 'price', today_in(s.time_zone)), 2)::text AS price
+    `SELECT ${priceToday('?')}::text AS price
      FROM bin b
      JOIN zone z ON z.id = b.zone_id
      JOIN site s ON s.id = z.site_id
      WHERE b.id = ? AND z.shows_price`,
     [item, bin],
   );
-  return row ? moneyText(row.price, (await selectHouse(db)).currency) : null;
+  return row?.price ? moneyText(row.price, (await selectHouse(db)).currency) : null;
 }
 
 async function binLabels(trx: Reads, site: number, wanted: WantedBins, most: number): Promise<Wanted[]> {
   const bins = await selectBinFaces(trx, site, wanted);
-  if (bins.length === 0) refuse({ code: 'places.unknownBin', text: 'without a label' });
+  if (bins.length === 0) refuse(wanted.bins ? { code: 'places.unknownBin', text: wanted.bins.join(', ') } : { code: 'labels.noBins' });
   if (bins.length > most) refuse({ code: 'labels.tooMany', asked: bins.length, most });
   return bins.map(({ id: _, zoneId, ...b }) => ({ title: `Bin ${b.address}`, request: { kind: 'bin', ...b }, copies: 1, zone: zoneId }));
 }
 
-async function shelfLabels(trx: Reads, pairs: readonly { bin: number; item: number }[]): Promise<Wanted[]> {
-  const rows = await query<{ code: string; description: string; barcode: string | null; price: string; bin: string; zone: number }>(
+async function shelfLabels(trx: Reads, site: number, pairs: readonly { bin: number; item: number }[]): Promise<Wanted[]> {
+  const rows = await query<{ code: string; description: string; barcode: string | null; price: string | null; bin: string; zone: number }>(
     trx,
     `SELECT z.id AS zone, i.code, i.description, b.address AS bin,
        first_barcode(i.id) AS barcode,
-       round(amount_on(i.id, 'price', today_in(s.time_zone)), 2)::text AS price
+       ${priceToday('i.id')}::text AS price
      FROM unnest(?::int[], ?::int[]) AS x(bin, item)
      JOIN item i ON i.id = x.item
      JOIN bin b ON b.id = x.bin
      JOIN zone z ON z.id = b.zone_id
      JOIN site s ON s.id = z.site_id
-     WHERE z.shows_price
+     WHERE z.shows_price AND b.site_id = ?
      ORDER BY b.walk, b.id, i.code`,
-    [pairs.map((p) => p.bin), pairs.map((p) => p.item)],
+    [pairs.map((p) => p.bin), pairs.map((p) => p.item), site],
   );
   const { currency } = await selectHouse(trx);
-  return rows.map(({ zone, ...r }) => ({
-    title: `Price of ${r.code} in ${r.bin}`,
-    request: { kind: 'shelf', ...r, price: moneyText(r.price, currency) },
-    copies: 1,
-    zone,
-  }));
+  return rows.flatMap(({ zone, price, ...r }) =>
+    price === null
+      ? []
+      : [
+          {
+            title: `Price of ${r.code} in ${r.bin}`,
+            request: { kind: 'shelf', ...r, price: moneyText(price, currency) },
+            ...{ copies: 1, zone },
+          },
+        ],
+  );
 }
 
 /** One label for each parcel of an order at this site, with where it goes. */
@@ -275,5 +280,5 @@ export async function unitsAhead(trx: Trx, count: number): Promise<Wanted[]> {
 /** Notes what labels say of bins and shelves from now on. */
 export async function noteWanted(trx: Trx, body: Body, site: number): Promise<void> {
   if (body.kind === 'bins' || body.kind === 'zone') await noteBinLabels(trx, await selectBinFaces(trx, site, body));
-  if (body.kind === 'shelf') await noteShelfLabels(trx, body.pairs);
+  if (body.kind === 'shelf') await noteShelfLabels(trx, site, body.pairs);
 }
