@@ -43,7 +43,7 @@ test('D1 D2 a label is seen, printed as a square, read by a stranger’s reader,
   // Off the strip, dot by dot.
   const strip = await house.strip();
   expect(strip).toHaveLength(lot.pieces);
-  const read = await reader.read(strip[0]?.png ?? Buffer.alloc(0), 6);
+  const read = await reader.read(strip[0]?.png ?? Buffer.alloc(0), { symbology: 'gs1datamatrix', module: 6 });
   expect(read).toContain(`10${lot.lot}`);
   reader.close();
 

@@ -195,8 +195,7 @@ describe('D2 a logo', () => {
             if (isDark !== (dots[row * width + column] === 1)) wrong += 1;
           }
         expect([dpi, wrong]).toEqual([dpi, 0]);
-        const square = drawing.symbol.symbology === 'gs1-128' ? null : drawing.symbol.module;
-        expect(await reader.read(await drawPng(drawing, logos), square)).toContain('L-2207');
+        expect(await reader.read(await drawPng(drawing, logos), drawing.symbol)).toContain('L-2207');
       }
     const drawing = drawingOf(faceOf(contents));
     if (isFault(drawing) || !drawing.logo) throw new Error('It has room.');

@@ -31,9 +31,7 @@ const reader = new LabelReader();
 const decode = async (request: LabelRequest): Promise<string> => {
   const drawing = drawingOf(composeLabel(request));
   if (isFault(drawing)) return `no label: ${drawing.code}`;
-  return (
-    (await reader.read(await drawPng(drawing), drawing.symbol.symbology.endsWith('datamatrix') ? drawing.symbol.module : null)) ?? 'unread'
-  );
+  return (await reader.read(await drawPng(drawing), drawing.symbol)) ?? 'unread';
 };
 const drawn = (request: LabelRequest): string => {
   const made = drawLabel(composeLabel(request));

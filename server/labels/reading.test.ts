@@ -166,7 +166,6 @@ async function readAgain(tried: readonly Case[], faceOf: (c: Case) => LabelFace)
     wrong.push(says);
     if (isAll) process.stdout.write(`${says}\n`);
   };
-  const square = (d: Drawing): number | null => (d.symbol.symbology.endsWith('datamatrix') ? d.symbol.module : null);
   const one = async (c: Case): Promise<void> => {
     const face = faceOf(c);
     const d = drawingOf(face, c.dpi);
@@ -174,7 +173,7 @@ async function readAgain(tried: readonly Case[], faceOf: (c: Case) => LabelFace)
     if (face.arranged && !d.unsaid.some((says) => says.includes('where it was put'))) arranged += 1;
     for (const f of faultsOf(d)) isWrong(`${nameOf(c)}: ${f}`);
     const png = await drawPng(d, LOGOS);
-    const [read, old] = [await reader.read(png, square(d)), await reader.read(await worn(png, d.symbol.module), square(d))];
+    const [read, old] = [await reader.read(png, d.symbol), await reader.read(await worn(png, d.symbol.module), d.symbol)];
     const expected = d.symbol.symbology === 'upca' ? `0${d.symbol.text}` : d.symbol.text;
     const row = `${d.symbol.symbology.padEnd(15)} ${String(c.dpi)} dpi`;
     const was = table.get(row) ?? { read: 0, worn: 0, of: 0 };
