@@ -137,17 +137,19 @@ export type PdfRequest = {
 };
 
 /** Draws labels as one PDF, in vectors with their fonts. For a helper: a thousand labels take seconds.
- *  Shape:  a label that cannot be has no page and no place; `faults` says which and why, a sentence each. */
+ *  Shape:  a label that cannot be has no page and no place; `faults` says which and why, a sentence each. `unsaid`: what those that are
+ *          drawn do not say. */
 export async function labelsPdf(
   { faces, sheet, first, logos = NO_LOGOS }: PdfRequest,
   progress: (done: number, total: number) => void,
-): Promise<{ pdf: Buffer; faults: string[] }> {
+): Promise<{ pdf: Buffer; faults: string[]; unsaid: string[] }> {
   const document = new PDFDocument({ autoFirstPage: false, margin: 0, info: { Title: 'Labels', Producer: 'Dock Row' } });
   const parts: Buffer[] = [];
   document.on('data', (part: Buffer) => parts.push(part));
   const ended = once(document, 'end');
   const fonts = new Set<string>();
   const faults: string[] = [];
+  const unsaid = new Set<string>();
   let [drawn, pages] = [0, 0];
   for (const [n, face] of faces.entries()) {
     const drawing = drawingOf(face);
@@ -156,6 +158,7 @@ export async function labelsPdf(
       faults.push(labelsSentence(drawing));
       continue;
     }
+    for (const says of drawing.unsaid) unsaid.add(says);
     const at = sheet ? placeOnSheet(sheet, drawn, first) : { page: drawn, leftMm: 0, topMm: 0 };
     const paper = sheet ? SHEET_MM : face;
     for (; pages <= at.page; pages += 1)
@@ -167,7 +170,7 @@ export async function labelsPdf(
   }
   document.end();
   await ended;
-  return { pdf: Buffer.concat(parts), faults };
+  return { pdf: Buffer.concat(parts), faults, unsaid: [...unsaid] };
 }
 
 const POINTS_PER_MM = 72 / 25.4;

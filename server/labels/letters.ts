@@ -45,6 +45,8 @@ export type Run = {
 // Letters that no font has: they are drawn as the box that the first font has for it.
 const NO_FACE = 0;
 const GRAPHEMES = new Intl.Segmenter('en', { granularity: 'grapheme' });
+// What only says how others are written, in which direction or where a line may break: it has its effect, and no shape.
+const UNSEEN = /^\p{Default_Ignorable_Code_Point}+$/u;
 const MARKS = /[\p{M}\p{Cf}]/gu;
 
 // A letter and its accents are drawn by one font, the first that has them all, or the first that has the letter.
@@ -70,6 +72,7 @@ function setRuns(text: string, isBold: boolean): Run[] {
   const mirrored = bidi.getMirroredCharactersMap(said, levels);
   const parts: { face: number; level: number; text: string }[] = [];
   for (const { segment, index } of GRAPHEMES.segment(said)) {
+    if (UNSEEN.test(segment)) continue;
     const level = levels[index] ?? 0;
     const last = parts.at(-1);
     const letter = mirrored.get(index) ?? segment;

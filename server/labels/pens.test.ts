@@ -61,4 +61,17 @@ describe('D1 one drawing, whatever draws it', () => {
     expect(unlike(right.drawing, right.png, wrong.pdf)).toBeGreaterThan(0.2);
     expect(unlike(right.drawing, right.png, right.pdf)).toBeLessThan(0.12);
   });
+  it('what only says how others are written has its effect and no shape of its own', async () => {
+    const drawn = async (text: string): Promise<Buffer> => (await both(labelled(text))).png.data;
+    const plain = await drawn('Brood box é, abc');
+    expect((await drawn('\ufeffBrood\u200b bo\u00adx é, \u200eabc\u2060')).equals(plain)).toBe(true);
+    // Turned round as it says, and not a box before it.
+    const turned = await both(labelled('Brood box é, \u202ecba'));
+    expect(unlike(turned.drawing, turned.png, (await both(labelled('Brood box é, abc'))).png)).toBeLessThan(0.12);
+    expect(unlike(turned.drawing, turned.png, (await both(labelled('Brood box é, cba'))).png)).toBeGreaterThan(0.01);
+  });
+  it('a PDF says what its labels do not, once', async () => {
+    const faces = [labelled('漢 box'), labelled('漢 box'), labelled('Brood box')];
+    expect((await labelsPdf({ faces, sheet: null, first: 0 }, () => undefined)).unsaid).toEqual(['No font has “漢”: a box stands there.']);
+  });
 });

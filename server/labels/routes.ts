@@ -264,7 +264,7 @@ export async function drawLabels(
   );
   const faces = wanted.flatMap(({ copies }, n) => Array.from({ length: copies }, () => one[n] as LabelFace));
   const request: PdfRequest = { faces, sheet, first, logos: await loadLogos(db, faces) };
-  const { pdf, faults } = await askHelper<{ pdf: Uint8Array; faults: string[] }>('labels', request, {
+  const { pdf, faults, unsaid } = await askHelper<{ pdf: Uint8Array; faults: string[]; unsaid: string[] }>('labels', request, {
     what: 'Drawing the labels',
     signal: context.signal,
     progress: (done, total) => void context.progress(done, total).catch(() => undefined),
@@ -279,7 +279,7 @@ export async function drawLabels(
       bytes: Buffer.from(pdf),
       ...{ thumb: null, person: job.person, forLeads: body.kind === 'badge' },
     });
-    return { file: kept.id, labels: faces.length - faults.length, unsaid: [...new Set(faults)] };
+    return { file: kept.id, labels: faces.length - faults.length, unsaid: [...new Set([...faults, ...unsaid])] };
   });
   return { state: 'done', result };
 }
