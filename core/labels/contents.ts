@@ -216,6 +216,13 @@ export function withPlaces(kind: LabelKind, contents: LabelContents): LabelConte
   };
 }
 
+/** Contents without fields of the company's own that it gave up: they stand on no label from then on, and keep no place there.
+ *  Shape:  `own`: those that it has. */
+export function withoutGivenUp(kind: LabelKind, contents: LabelContents, own: readonly OwnPart[]): LabelContents {
+  const shown = contents.shown.filter((key) => !isOwn(key) || own.some((o) => ownKey(o.id) === key));
+  return shown.length === contents.shown.length ? contents : withPlaces(kind, { ...contents, shown });
+}
+
 // The widest place of one row that nothing stands in, the uppermost of those.
 function freePlace(taken: readonly CellBox[], { columns, rows }: { columns: number; rows: number }): CellBox | null {
   for (let across = columns; across >= 1; across -= 1)

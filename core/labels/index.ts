@@ -28,6 +28,7 @@ export {
   textKey,
   USUAL_CONTENTS,
   withPlaces,
+  withoutGivenUp,
   type Arrangement,
   type ContentsError,
   type LabelContents,

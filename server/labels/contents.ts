@@ -15,7 +15,7 @@ import {
   partOf,
   sampleLabels,
   USUAL_CONTENTS,
-  withPlaces,
+  withoutGivenUp,
   type Drawing,
   type LabelContents,
   type LabelFace,
@@ -39,7 +39,7 @@ export const contentsHandlers: Handlers = {
     const [last, before] = await selectLastContents(db, kind);
     const own = await ownParts(db, kind);
     const asBody = (kept: LabelContents): ContentsBody => {
-      const { logo, ...contents } = withoutRetired(kind, kept, own);
+      const { logo, ...contents } = withoutGivenUp(kind, kept, own);
       return {
         shown: [...contents.shown],
         texts: [...contents.texts],
@@ -99,12 +99,6 @@ const partsIn = ({ texts, arrow, logo }: Drawing): string[] => [
 const ownParts = async (db: Reads, kind: LabelKind): Promise<OwnPart[]> =>
   hasOwnFields(kind) ? (await selectOwnFields(db)).filter((f) => !f.retired).map(({ id, label }) => ({ id, label })) : [];
 
-// A field that the company gave up stands on no label from then on, and keeps no place there.
-function withoutRetired(kind: LabelKind, contents: LabelContents, own: readonly OwnPart[]): LabelContents {
-  const shown = contents.shown.filter((key) => !isOwn(key) || own.some((o) => ownKey(o.id) === key));
-  return shown.length === contents.shown.length ? contents : withPlaces(kind, { ...contents, shown });
-}
-
 async function contentsOf(db: Reads, kind: LabelKind, { logo, ...body }: ContentsBody): Promise<LabelContents> {
   const contents: LabelContents = { ...body, shown: [...new Set(body.shown)], logo: logo === null ? null : await findLogo(db, logo) };
   const fault = contentsFault(kind, contents, await ownParts(db, kind));
@@ -146,7 +140,7 @@ async function liveContents(db: Reads): Promise<Readonly<Record<LabelKind, Label
   const kinds = LABEL_KINDS.filter(hasOwn);
   if (kinds.length === 0) return contents;
   const live = { ...contents };
-  for (const kind of kinds) live[kind] = withoutRetired(kind, contents[kind], await ownParts(db, kind));
+  for (const kind of kinds) live[kind] = withoutGivenUp(kind, contents[kind], await ownParts(db, kind));
   return live;
 }
 

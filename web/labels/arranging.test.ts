@@ -1,7 +1,7 @@
 import { describe, expect, it } from '@jest/globals';
 import { firstArrangement, LABEL_SIZES, USUAL_CONTENTS } from '#core/labels';
 import type { ContentsBody } from '#contract/labels';
-import { arrangedFor, byKey, inTheWay, partsOf, withArranged, withoutText, withShown } from './arranging.ts';
+import { arrangedFor, byKey, inTheWay, ofToday, partsOf, withArranged, withoutText, withShown } from './arranging.ts';
 
 const paper = LABEL_SIZES.shelf;
 const usual: ContentsBody = { shown: ['place'], texts: [], logo: null, arranged: [] };
@@ -53,5 +53,19 @@ describe('D2 arranging a label', () => {
       expect([placed['text 1'], placed['text 2'], placed['text 3']]).toEqual([...left.map((at) => boxes[`text ${at + 1}`]), undefined]);
       expect(placed['address']).toEqual(boxes['address']);
     }
+  });
+  it('an own field that is given up while a label is arranged leaves the draft, and nothing else does', () => {
+    const own = [
+      { id: 4, label: 'Warranty' },
+      { id: 5, label: 'Colour' },
+    ];
+    const begun = withShown('item', withArranged({ ...usual, shown: [] }, LABEL_SIZES.pallet, {}), { shown: ['own:4', 'own:5'] });
+    expect(begun.arranged[0]?.boxes).toHaveProperty('own:5');
+    expect(ofToday('item', begun, own)).toBe(begun);
+    const left = ofToday('item', begun, own.slice(0, 1));
+    expect(left.shown).toEqual(['own:4']);
+    expect(left.arranged[0]?.boxes).toEqual(
+      Object.fromEntries(Object.entries(begun.arranged[0]?.boxes ?? {}).filter(([key]) => key !== 'own:5')),
+    );
   });
 });

@@ -6,6 +6,7 @@ import {
   overlap,
   placedParts,
   textKey,
+  withoutGivenUp,
   withPlaces,
   type Arrangement,
   type CellBox,
@@ -34,6 +35,13 @@ export const withShown = (kind: LabelKind, draft: ContentsBody, over: Partial<Co
   const changed = { ...draft, ...over };
   return asBody(changed, withPlaces(kind, asContents(changed)));
 };
+
+/** A draft without own fields that were given up while it was made. */
+export function ofToday(kind: LabelKind, draft: ContentsBody, own: readonly OwnPart[]): ContentsBody {
+  const contents = asContents(draft);
+  const live = withoutGivenUp(kind, contents, own);
+  return live === contents ? draft : asBody({ ...draft, shown: [...live.shown] }, live);
+}
 
 /** A draft without some words of the house: the others stay where they are. */
 export function withoutText(kind: LabelKind, draft: ContentsBody, n: number): ContentsBody {

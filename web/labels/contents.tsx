@@ -20,7 +20,7 @@ import { Button, ButtonLink, Field, sayMoment, Tag, Tick, Trouble, Unsaved, uplo
 import { Select } from '#web/forms';
 import { FileDrop } from '#web/work';
 import { ArrangeLabel, scaleOf } from './arrange.tsx';
-import { arrangedFor, partsOf, withArranged, withoutText, withShown } from './arranging.ts';
+import { arrangedFor, ofToday, partsOf, withArranged, withoutText, withShown } from './arranging.ts';
 import { keyOf, usePapers, type NamedPaper } from './papers.tsx';
 
 const KINDS: Readonly<Record<LabelKind, string>> = {
@@ -81,8 +81,8 @@ function Editor({ kind, kept, paper: named }: { kind: LabelKind; kept: Kept; pap
   const isLead = me?.role === 'lead';
   const [base, setBase] = useState({ version: kept.version, contents: kept.contents });
   const [drafts, setDrafts] = useState<readonly ContentsBody[]>([kept.contents]);
-  const draft = drafts.at(-1) ?? kept.contents;
-  const isChanged = JSON.stringify(draft) !== JSON.stringify(base.contents);
+  const draft = ofToday(kind, drafts.at(-1) ?? kept.contents, kept.own);
+  const isChanged = JSON.stringify(draft) !== JSON.stringify(ofToday(kind, base.contents, kept.own));
   const begin = (from: Pick<Kept, 'version' | 'contents'>): void => {
     setBase(from);
     setDrafts([from.contents]);
