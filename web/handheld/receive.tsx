@@ -96,7 +96,7 @@ export function ReceiveOnFloor() {
           <Empty title="Scan the first piece.">Each scan is one of the pack that you scan; or scan once and key how many.</Empty>
         )
       )}
-      <LabelsWithEachScan scans={mine.flatMap(labelledScan)} />
+      <LabelsWithEachScan key={id} scans={mine.flatMap(labelledScan)} />
       {isOpen && <LookUp choose={choose} />}
       <Lines job={job} />
       {isOpen && <ToInspect job={job} choose={choose} />}
