@@ -201,6 +201,8 @@ test('J2 a count of ten bins without a connection, one of them visited twice, wi
     await scanFor(hand, jar?.barcode ?? '', `${jar?.code}: 1 in ${address}`);
     if (n === 4) {
       await key(hand, '7');
+      // Only what was said is kept: a hand reloads after that.
+      await expect(hand.getByTestId('found')).toHaveText('7');
       await hand.reload();
       await expect(hand.getByTestId('found')).toHaveText('7');
     }
