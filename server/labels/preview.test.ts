@@ -185,11 +185,16 @@ describe('D3 a price on a label', () => {
     );
     const noted = (): Promise<unknown[]> => house.rows(`SELECT * FROM shelf_label WHERE bin_id = ? ORDER BY item_id`, [pair.bin]);
     const before = await noted();
-    const print = async (site: number, item: number) =>
-      (await lead.ask('labels.print', { body: { kind: 'shelf', pairs: [{ bin: pair.bin, item }] }, site })).reply.labels;
-    expect(await print(1, pair.item)).toBe(0);
+    const print = async (site: number, item: number): Promise<number | string> => {
+      const { reply, problem, status } = await lead.ask('labels.print', {
+        body: { kind: 'shelf', pairs: [{ bin: pair.bin, item }] },
+        site,
+      });
+      return status === 200 ? reply.labels : problem.code;
+    };
+    expect(await print(1, pair.item)).toBe('labels.nothing');
     expect(bare).toBeDefined();
-    expect(await print(SHOP, bare?.item ?? 0)).toBe(0);
+    expect(await print(SHOP, bare?.item ?? 0)).toBe('labels.nothing');
     expect(await noted()).toEqual(before);
     expect(await print(SHOP, pair.item)).toBe(1);
     expect(await noted()).not.toEqual(before);

@@ -44,7 +44,7 @@ export const labelsHandlers: RoomHandlers<'labels'> = {
   'labels.print': async (trx, { me, body, handheld }) => {
     const wanted = body.kind === 'unitsAhead' ? await unitsAhead(trx, body.count) : await labelsWanted(trx, body, me);
     await noteWanted(trx, body, me.site.id);
-    if (wanted.length === 0) return { jobs: 0, labels: 0, unsaid: [], printers: [] };
+    if (wanted.length === 0) refuse({ code: 'labels.nothing' });
     const labels = wanted.reduce((sum, w) => sum + w.copies, 0);
     if (labels > MOST) refuse({ code: 'labels.tooMany', asked: labels, most: MOST });
     const { fault, ...queued } = await queueLabels(

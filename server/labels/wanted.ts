@@ -216,7 +216,7 @@ async function binLabels(trx: Reads, site: number, wanted: WantedBins, most: num
 }
 
 async function shelfLabels(trx: Reads, site: number, pairs: readonly { bin: number; item: number }[]): Promise<Wanted[]> {
-  const rows = await query<{ code: string; description: string; barcode: string | null; price: string | null; bin: string; zone: number }>(
+  const rows = await query<{ code: string; description: string; barcode: string | null; price: string; bin: string; zone: number }>(
     trx,
     `SELECT z.id AS zone, i.code, i.description, b.address AS bin,
        first_barcode(i.id) AS barcode,
@@ -226,22 +226,17 @@ async function shelfLabels(trx: Reads, site: number, pairs: readonly { bin: numb
      JOIN bin b ON b.id = x.bin
      JOIN zone z ON z.id = b.zone_id
      JOIN site s ON s.id = z.site_id
-     WHERE z.shows_price AND b.site_id = ?
+     WHERE z.shows_price AND b.site_id = ? AND ${priceToday('i.id')} IS NOT NULL
      ORDER BY b.walk, b.id, i.code`,
     [pairs.map((p) => p.bin), pairs.map((p) => p.item), site],
   );
   const { currency } = await selectHouse(trx);
-  return rows.flatMap(({ zone, price, ...r }) =>
-    price === null
-      ? []
-      : [
-          {
-            title: `Price of ${r.code} in ${r.bin}`,
-            request: { kind: 'shelf', ...r, price: moneyText(price, currency) },
-            ...{ copies: 1, zone },
-          },
-        ],
-  );
+  return rows.map(({ zone, ...r }) => ({
+    title: `Price of ${r.code} in ${r.bin}`,
+    request: { kind: 'shelf', ...r, price: moneyText(r.price, currency) },
+    copies: 1,
+    zone,
+  }));
 }
 
 /** One label for each parcel of an order at this site, with where it goes. */

@@ -96,7 +96,8 @@ export async function readPicture(name: string, bytes: Buffer): Promise<{ bytes:
 
 type Kept = { name: string; type: string; hasThumb: boolean; forLeads: boolean };
 
-/** Gives a file back. A sheet may hold what goods cost: only those who may read costs open it, and who sent it. */
+/** Gives a file back. A sheet may hold what goods cost: only those who may read costs open it; what shows a badge is
+ *  for leads. */
 export async function giveFile(house: House, me: Me, asked: { id: number; thumb: boolean }, req: Request, res: Response): Promise<void> {
   const [file] = await query<Kept>(
     house.db,
