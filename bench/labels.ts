@@ -1,6 +1,7 @@
 import { withCheckDigit } from '#core/items';
 import { composeLabel, LABEL_SIZES, type LabelRequest, type LabelSize } from '#core/labels';
-import { drawLabel, labelsPdf } from '#server/labels';
+import { askHelper } from '#server/kernel';
+import { drawLabel, type PdfRequest } from '#server/labels';
 import { quantile } from './ask.ts';
 import type { Row } from './places-and-items.ts';
 
@@ -30,7 +31,8 @@ function made(n: number): LabelRequest {
   }
 }
 
-/** Labels of five kinds on five rolls: as a preview and a queue draw them, and as one PDF. On one core, without a database. */
+/** Labels of five kinds on five rolls: as a preview and a queue draw them, and as one PDF, by the helper that a house
+ *  has it drawn by, from its beginning on. Without a database. */
 export async function labelRows(): Promise<Row[]> {
   const times: number[] = [];
   for (let n = 0; n < 500; n += 1) {
@@ -40,7 +42,8 @@ export async function labelRows(): Promise<Row[]> {
   }
   const faces = Array.from({ length: 1000 }, (_, n) => composeLabel(made(10_000 + n)));
   const begun = performance.now();
-  const { faults } = await labelsPdf({ faces, sheet: null, first: 0 }, () => undefined);
+  const request: PdfRequest = { faces, sheet: null, first: 0 };
+  const { faults } = await askHelper<{ faults: string[] }>('labels', request, { what: 'Drawing the labels' });
   const pdf = (performance.now() - begun) / 1000;
   return [
     { name: 'a label laid out and drawn, none met before: p50', value: quantile(times, 0.5), unit: 'ms' },

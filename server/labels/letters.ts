@@ -65,7 +65,8 @@ function setRuns(text: string, isBold: boolean): Run[] {
   const list = facesOf(isBold);
   if (PLAIN.test(text)) {
     const face = list[0] as Face;
-    return [{ face, text, isRtl: false, ...shapeOf(face, text, false) }];
+    const words = wordsOf(text);
+    return [{ face, text, isRtl: false, ...(words.length > 1 ? inRow(face, words, isBold) : shapeOf(face, text, false)) }];
   }
   const said = drawable(text);
   const { levels } = bidi.getEmbeddingLevels(said);
@@ -141,6 +142,21 @@ function shapeOf({ name, font }: Face, text: string, isRtl: boolean): Pick<Run, 
   return { extent, glyphs: placed };
 }
 
+// A word with the space behind it is shaped once, wherever it stands: shaping is nearly all that a label costs.
+const wordsOf = (text: string): string[] => text.split(/(?<= )/u);
+
+// Words of one font beside each other, each as it was measured.
+function inRow({ font }: Face, words: readonly string[], isBold: boolean): Pick<Run, 'extent' | 'glyphs'> {
+  const sets = words.map((word) => setOf(word, isBold));
+  let before = 0;
+  const glyphs = sets.flatMap(({ runs, extent }) => {
+    const x = before;
+    before += extent.width * font.unitsPerEm;
+    return runs.flatMap((run) => run.glyphs.map((glyph) => ({ ...glyph, x: x + glyph.x })));
+  });
+  return { extent: together(sets.map((set) => set.extent)), glyphs };
+}
+
 const together = (parts: readonly Extent[]): Extent => ({
   width: parts.reduce((sum, p) => sum + p.width, 0),
   rise: Math.max(0, ...parts.map((p) => p.rise)),
@@ -169,8 +185,8 @@ export const runsOf = (text: string, isBold: boolean): readonly Run[] => setOf(t
 
 /** What a layout asks of letters, from the fonts of labels. */
 export const labelLetters: Letters = {
-  // Word by word: a line is tried with every word that may still fit, and shaping it anew each time is nearly all that a layout costs.
-  extent: (text, isBold) => together(text.split(/(?<= )/u).map((word) => setOf(word, isBold).extent)),
+  // Word by word: a line is tried with every word that may still fit.
+  extent: (text, isBold) => together(wordsOf(text).map((word) => setOf(word, isBold).extent)),
   unknown(text) {
     if (PLAIN.test(text)) return [];
     const list = facesOf(false);

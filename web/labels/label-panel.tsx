@@ -46,6 +46,8 @@ export function LabelPanel({
   const [chosen, setChosen] = useState<Chosen>({ size: '', printer: '', form: 'rule' });
   const [copies, setCopies] = useState('1');
   const isSheet = useIsSheet(chosen.size);
+  // What a PDF has is not printed a second time by somebody in a hurry.
+  const [isDrawn, setIsDrawn] = useState(false);
   const choose = (over: Partial<Chosen>): void => setChosen((was) => ({ ...was, ...over }));
   const asked = {
     ...wanted,
@@ -135,12 +137,21 @@ export function LabelPanel({
         <Trouble error={print.error} />
         <div className="flex flex-wrap items-center gap-2 pt-2">
           {!isSheet && (
-            <Button look="next" type="submit" disabled={print.isPending || fault !== null || label?.svg === null || error !== null}>
+            <Button
+              {...(isDrawn ? {} : { look: 'next' as const })}
+              type="submit"
+              disabled={print.isPending || fault !== null || label?.svg === null || error !== null}
+            >
               Print {fault === null && many > 0 ? counted(many, 'label', 'labels') : ''}
             </Button>
           )}
           {wanted.kind !== 'unitsAhead' && fault === null && label?.svg && (
-            <LabelPdf wanted={(asksCopies ? { ...asked, copies: many } : asked) as PdfLabels} size={chosen.size} isNext={isSheet}>
+            <LabelPdf
+              wanted={(asksCopies ? { ...asked, copies: many } : asked) as PdfLabels}
+              size={chosen.size}
+              isNext={isSheet}
+              onDrawn={setIsDrawn}
+            >
               as PDF
             </LabelPdf>
           )}

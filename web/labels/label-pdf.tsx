@@ -11,19 +11,23 @@ export function LabelPdf({
   wanted,
   size,
   isNext = false,
+  onDrawn,
   children,
 }: {
   wanted: BodyIn<Routes['labels.pdf']>['wanted'];
   size: string;
   /** Where it is what one came for. */
   isNext?: boolean;
+  /** Told whether there is a PDF to open. */
+  onDrawn?: (isDrawn: boolean) => void;
   children: ReactNode;
 }) {
   const paper = usePapers().find((p) => p.key === size);
   const [id, setId] = useState<number | null>(null);
   const [isPlacing, setIsPlacing] = useState(false);
   const [first, setFirst] = useState(0);
-  const draw = useSend('labels.pdf', { onDone: (r) => (setIsPlacing(false), setId(r.job)) });
+  const draw = useSend('labels.pdf', { onDone: (r) => (setIsPlacing(false), setId(r.job), onDrawn?.(true)) });
+  const putAway = (): void => (setId(null), onDrawn?.(false));
   const cancel = useSend('work.cancel');
   const { data: job } = useRead('work.job', { params: { id: id ?? 0 } }, { enabled: id !== null });
   const start = (): void => draw.mutate({ body: { wanted: { ...wanted, ...sizeOf(size) }, ...(paper?.sheet ? { first } : {}) } });
@@ -61,7 +65,7 @@ export function LabelPdf({
           Open the PDF with {Number(job.result?.['labels'])} {job.result?.['labels'] === 1 ? 'label' : 'labels'}
         </a>
         {unsaid && <span className="font-semibold text-wrong">{unsaid}</span>}
-        <Button look="quiet" aria-label="Put the PDF away" onClick={() => setId(null)}>
+        <Button look="quiet" aria-label="Put the PDF away" onClick={putAway}>
           ×
         </Button>
       </span>
@@ -72,7 +76,7 @@ export function LabelPdf({
       <span className={job?.state === 'failed' ? 'font-semibold text-wrong' : ''}>
         {isOver ? job.said : job && job.total > 0 ? `drawing ${job.progress} of ${job.total}` : 'drawing …'}
       </span>
-      <Button look="quiet" onClick={() => (isOver ? setId(null) : cancel.mutate({ params: { id } }))}>
+      <Button look="quiet" onClick={() => (isOver ? putAway() : cancel.mutate({ params: { id } }))}>
         {isOver ? 'Close' : 'Cancel'}
       </Button>
     </span>
