@@ -18,7 +18,8 @@ const fileOf = ([folder, name]: (typeof FAMILIES)[number], weight: string): stri
 
 type Face = { readonly name: string; readonly file: string; readonly font: Font };
 const faces = new Map<boolean, readonly Face[]>();
-function facesOf(isBold: boolean): readonly Face[] {
+/** The fonts of a weight, in the order in which they are asked. */
+export function facesOf(isBold: boolean): readonly Face[] {
   let found = faces.get(isBold);
   if (!found) {
     const weight = isBold ? '700Bold' : '400Regular';
@@ -41,6 +42,8 @@ export type Run = {
   readonly extent: Extent;
   readonly glyphs: readonly PlacedGlyph[];
 };
+
+type Shape = Pick<Run, 'extent' | 'glyphs'>;
 
 // Letters that no font has: they are drawn as the box that the first font has for it.
 const NO_FACE = 0;
@@ -66,7 +69,14 @@ function setRuns(text: string, isBold: boolean): Run[] {
   if (PLAIN.test(text)) {
     const face = list[0] as Face;
     const words = wordsOf(text);
-    return [{ face, text, isRtl: false, ...(words.length > 1 ? inRow(face, words, isBold) : shapeOf(face, text, false)) }];
+    return [
+      {
+        face,
+        text,
+        isRtl: false,
+        ...(words.length > 1 ? inRow(face, words, isBold) : (inPairs(face, text) ?? shapeOf(face, text, false))),
+      },
+    ];
   }
   const said = drawable(text);
   const { levels } = bidi.getEmbeddingLevels(said);
@@ -124,7 +134,8 @@ function laidOut(font: Font, text: string, direction: 'ltr' | 'rtl'): ReturnType
   }
 }
 
-function shapeOf({ name, font }: Face, text: string, isRtl: boolean): Pick<Run, 'extent' | 'glyphs'> {
+/** A text as its font shapes it. */
+export function shapeOf({ name, font }: Face, text: string, isRtl: boolean): Shape {
   const { advanceWidth, bbox, glyphs, positions } = laidOut(font, text, isRtl ? 'rtl' : 'ltr');
   const em = font.unitsPerEm;
   const [rise, fall] = [bbox.maxY / em, -bbox.minY / em];
@@ -145,8 +156,50 @@ function shapeOf({ name, font }: Face, text: string, isRtl: boolean): Pick<Run, 
 // A word with the space behind it is shaped once, wherever it stands: shaping is nearly all that a label costs.
 const wordsOf = (text: string): string[] => text.split(/(?<= )/u);
 
+const single = new Map<string, Shape>();
+const kerned = new Map<string, number | null>();
+
+function shapeOfOne(face: Face, letter: string): Shape {
+  const key = face.name + letter;
+  let shape = single.get(key);
+  if (!shape) single.set(key, (shape = shapeOf(face, letter, false)));
+  return shape;
+}
+
+// How much nearer two letters stand than each alone, in the font's units; null where together they are drawn as something else.
+function kernOf(face: Face, pair: string): number | null {
+  const key = face.name + pair;
+  const known = kerned.get(key);
+  if (known !== undefined) return known;
+  const [a, b] = [...pair].map((letter) => shapeOfOne(face, letter)) as [Shape, Shape];
+  const { extent, glyphs } = shapeOf(face, pair, false);
+  const [first, second] = glyphs;
+  const isPlain = glyphs.length === 2 && first?.id === a.glyphs[0]?.id && second?.id === b.glyphs[0]?.id && first?.x === 0;
+  const kern = isPlain ? Math.round((extent.width - a.extent.width - b.extent.width) * face.font.unitsPerEm) : null;
+  kerned.set(key, kern);
+  return kern;
+}
+
+/** A word set from its letters and how near each stands to the next, as a font of Latin letters without wider contexts shapes it; null
+ *  where two letters are drawn as one. Words are new all the time, pairs are not: shaping was most of what a thousand labels cost. */
+export function inPairs(face: Face, word: string): Shape | null {
+  const em = face.font.unitsPerEm;
+  const glyphs: PlacedGlyph[] = [];
+  let [x, rise, fall] = [0, -Infinity, -Infinity];
+  for (let n = 0; n < word.length; n += 1) {
+    const kern = n === 0 ? 0 : kernOf(face, word.slice(n - 1, n + 1));
+    if (kern === null) return null;
+    const one = shapeOfOne(face, word.charAt(n));
+    x += kern;
+    for (const glyph of one.glyphs) glyphs.push({ ...glyph, x: x + glyph.x });
+    x += Math.round(one.extent.width * em);
+    if (word[n] !== ' ') [rise, fall] = [Math.max(rise, one.extent.rise), Math.max(fall, one.extent.fall)];
+  }
+  return { extent: { width: x / em, rise: Number.isFinite(rise) ? rise : 0, fall: Number.isFinite(fall) ? fall : 0 }, glyphs };
+}
+
 // Words of one font beside each other, each as it was measured.
-function inRow({ font }: Face, words: readonly string[], isBold: boolean): Pick<Run, 'extent' | 'glyphs'> {
+function inRow({ font }: Face, words: readonly string[], isBold: boolean): Shape {
   const sets = words.map((word) => setOf(word, isBold));
   let before = 0;
   const glyphs = sets.flatMap(({ runs, extent }) => {
