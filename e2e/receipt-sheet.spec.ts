@@ -36,6 +36,17 @@ test('C12 a receipt by sheet of 2,000 rows: a wrong last row keeps all out, the 
   await lead.getByRole('link', { name: 'Look at the delivery and post it' }).click({ timeout: 60_000 });
   // Nothing is stock before a lead has looked at it.
   expect(await onHand()).toBe(before);
+  // A hundred are drawn at once; any of them is found.
+  const entries = lead.getByRole('listitem').filter({ has: lead.getByRole('button', { name: 'Take out' }) });
+  await expect(entries).toHaveCount(100);
+  await lead.getByRole('button', { name: 'Show 100 more' }).click();
+  await expect(entries).toHaveCount(200);
+  const one = goods.at(-1)?.code ?? '';
+  await lead.getByLabel('Search entries').fill(one);
+  await expect(entries).toHaveCount(ROWS / goods.length);
+  await expect(entries.first()).toContainText(one);
+  await lead.getByLabel('Search entries').fill('nobody entered this');
+  await expect(lead.getByText('No entry has “nobody entered this” in it.')).toBeVisible();
   await lead.getByRole('button', { name: /Post 2,?000 entries to stock/ }).dblclick({ timeout: 60_000 });
   await expect(lead.getByText('Posted. The goods are in stock')).toBeVisible({ timeout: 60_000 });
   expect(await onHand()).toBe(before + pieces);

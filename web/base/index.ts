@@ -12,6 +12,7 @@ export { Unsaved, UnsavedGuard } from './unsaved.tsx';
 export { ago, counted, lasting, sayAgo, sayDate, sayDay, sayDayOfYear, sayMoment, sayMoney, sayNumber } from './say.ts';
 export { uploadFile } from './upload.ts';
 export { ItemName, ItemPicture } from './item-picture.tsx';
+export { MoreRows, useBeginning } from './more-rows.tsx';
 export { SidePanel } from './side-panel.tsx';
 export { Plate, Progress, TallyBar, Button, ButtonLink, SubRow, Empty, Trouble, Tag, ScanLine, type StandingName } from './parts.tsx';
 export { Field, fieldShape, Problem, SearchBox, Tick, useTied } from './fields.tsx';

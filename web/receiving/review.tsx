@@ -2,19 +2,19 @@ import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { toast } from 'sonner';
 import type { Problem } from '#contract';
-import type { Delivery, EntryOut } from '#contract/receiving';
+import type { Delivery } from '#contract/receiving';
 import {
   Button,
   counted,
   sayMoment,
-  sayMoney,
   Field,
-  Plate,
+  MoreRows,
   Refused,
   Tag,
   Tick,
   TallyBar,
   Trouble,
+  useBeginning,
   useMe,
   useRead,
   useSend,
@@ -24,9 +24,8 @@ import {
 import { ChoiceField, DateField } from '#web/forms';
 import { Clashes } from '#web/hands';
 import { sayLabelsSent } from '#web/labels';
-import { Found, InspectEntry } from './inspect-entry.tsx';
+import { Entries } from './entries.tsx';
 import { Invoice } from './invoice.tsx';
-import { PlaceEntry } from './place-entry.tsx';
 
 /** The review: what arrived against what was expected, entry by entry to mend, then posted. Until then stock has not changed. */
 export function Review() {
@@ -44,6 +43,8 @@ export function Review() {
         }${r.failed === '0' ? '' : `; ${r.failed} that failed are in quarantine`}.`,
       ),
   });
+  const differing = (delivery?.lines ?? []).filter((l) => l.standing !== 'full');
+  const lines = useBeginning([...differing, ...(delivery?.lines ?? []).filter((l) => l.standing === 'full')]);
   const go = useNavigate();
   const finish = useSend('receiving.finish');
   const takeUp = useSend('receiving.takeUp', { onDone: () => toast.success('The delivery is taken up again.') });
@@ -59,7 +60,6 @@ export function Review() {
   const print = useSend('labels.print', { onDone: (r) => sayLabelsSent(r) });
   if (!delivery) return <Trouble error={error} />;
   const date = delivery.supplierDocDate;
-  const differing = delivery.lines.filter((l) => l.standing !== 'full');
   const lead = me?.me?.role === 'lead';
   return (
     <article>
@@ -166,7 +166,7 @@ export function Review() {
               </tr>
             </thead>
             <tbody>
-              {[...differing, ...delivery.lines.filter((l) => l.standing === 'full')].map((l) => (
+              {lines.shown.map((l) => (
                 <tr key={l.item} className="border-b border-line">
                   <td className="py-1.5">
                     <ItemName {...l} wraps />
@@ -196,24 +196,9 @@ export function Review() {
               ))}
             </tbody>
           </table>
+          <MoreRows of={lines} />
         </section>
-        <section>
-          <h2 className="border-b-2 border-ink font-bold">Entries, newest first</h2>
-          <ul>
-            {delivery.entryList.map((e) => (
-              <Entry
-                key={e.id}
-                delivery={id}
-                entry={e}
-                reversible={lead && delivery.state === 'posted' && e.reversed === null}
-                back={delivery.back}
-                inspectable={me?.me?.role !== 'office' && delivery.state !== 'thrown' && e.reversed === null}
-                isPosted={delivery.state === 'posted'}
-                open={(delivery.state === 'scanning' || delivery.state === 'review') && (lead || !e.handedIn)}
-              />
-            ))}
-          </ul>
-        </section>
+        <Entries delivery={delivery} />
       </div>
     </article>
   );
@@ -252,20 +237,6 @@ function asItShould({ back, entries }: Delivery): string {
 function onPaper({ back, orders }: Delivery): string {
   if (back) return back.shipment ? `left with ${back.shipment.number}` : 'without a shipment';
   return orders.length === 0 ? 'without an order' : `on ${orders.map((o) => o.number).join(', ')}`;
-}
-
-/** Whether a serial or lot that comes back is one that left, and with what. */
-function LeftWith({ entry, back }: { entry: EntryOut; back: NonNullable<Delivery['back']> }) {
-  if (entry.serial === null && entry.lot === null) return null;
-  const what = entry.serial === null ? `lot ${entry.lot}` : `serial ${entry.serial}`;
-  if (entry.leftWith === null) return <Tag tone="wrong">{what} never left here</Tag>;
-  if (back.shipment && back.shipment.number !== entry.leftWith)
-    return (
-      <Tag tone="strong">
-        {what} left with {entry.leftWith}, not with {back.shipment.number}
-      </Tag>
-    );
-  return <span className="block">left with {entry.leftWith}</span>;
 }
 
 /** Goods that came back without anybody knowing whose they were. */
@@ -318,154 +289,5 @@ function WhichDate({ delivery, problem, onSettled }: { delivery: Delivery; probl
           </Button>
         ))}
     </section>
-  );
-}
-
-function Entry({
-  delivery,
-  entry,
-  open,
-  reversible,
-  inspectable,
-  isPosted,
-  back,
-}: {
-  delivery: number;
-  entry: EntryOut;
-  open: boolean;
-  reversible: boolean;
-  inspectable: boolean;
-  isPosted: boolean;
-  back: Delivery['back'];
-}) {
-  const [isLooking, setIsLooking] = useState(false);
-  const [isPlacing, setIsPlacing] = useState(false);
-  const change = useSend('receiving.change');
-  const takeOut = useSend('receiving.takeOut', { onDone: () => toast(`${entry.qty} ${entry.code} taken out.`) });
-  const [qty, setQty] = useState<string | null>(null);
-  return (
-    <li className="flex flex-wrap items-center gap-2 border-b border-line py-1">
-      <span className="min-w-0 flex-1">
-        <span className="block truncate">
-          <ItemName item={entry.item} code={entry.code} description={entry.description} />
-        </span>
-        <span className="block text-sm text-soft">
-          {[
-            entry.lot && `lot ${entry.lot}`,
-            entry.made && `made ${sayDay(entry.made)}`,
-            entry.expires && `expires ${sayDay(entry.expires)}`,
-            entry.serial && `serial ${entry.serial}`,
-            entry.sscc && `in unit …${entry.sscc.slice(-6)}`,
-            entry.cost && `at ${sayMoney(entry.cost)} each`,
-            `${entry.by}, ${sayMoment(entry.at)}`,
-          ]
-            .filter(Boolean)
-            .join(' · ')}
-          {entry.changes.map((c) => (
-            <span key={c.at} className="block">
-              {c.was === c.now
-                ? `date ${c.expiresWas ? sayDay(c.expiresWas) : 'none'} → ${c.expiresNow ? sayDay(c.expiresNow) : 'none'}`
-                : `was ${c.was}`}
-              , changed by {c.by}, {sayMoment(c.at)}
-            </span>
-          ))}{' '}
-          {entry.reversed && (
-            <span className="block">
-              <Tag tone="strong">reversed</Tag> {entry.reversed.why}, {entry.reversed.by}, {sayMoment(entry.reversed.at)},{' '}
-              <Link className="underline" to={`/ledger?document=${entry.reversed.id}`}>
-                {entry.reversed.number}
-              </Link>
-            </span>
-          )}
-          {entry.expired && <Tag tone="wrong">expired: to quarantine</Tag>}
-          {entry.goesTo && (
-            <span className="block">
-              {isPosted ? 'went' : 'goes'} into <Plate address={entry.goesTo.address} />
-            </span>
-          )}
-          <Found entry={entry} />
-          {back && <LeftWith entry={entry} back={back} />}
-        </span>
-      </span>
-      {open && !entry.serial ? (
-        <input
-          aria-label={`Quantity of ${entry.code}`}
-          className="w-20 rounded border-2 border-ink/60 bg-sheet px-1 text-right font-bold"
-          value={qty ?? entry.qty}
-          onChange={(e) => setQty(e.target.value)}
-          onBlur={() => {
-            if (qty !== null && qty !== entry.qty)
-              void change.mutateAsync({ params: { id: delivery, entry: entry.id }, body: { qty } }).finally(() => setQty(null));
-            else setQty(null);
-          }}
-          onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
-        />
-      ) : (
-        <strong className={entry.reversed ? 'line-through' : ''}>{entry.qty}</strong>
-      )}
-      <span className="flex basis-full flex-wrap justify-end gap-1">
-        {open && !entry.expired && !isPlacing && (
-          <Button look="quiet" onClick={() => setIsPlacing(true)}>
-            Where to
-          </Button>
-        )}
-        {inspectable && !isLooking && (
-          <Button look="quiet" onClick={() => setIsLooking(true)}>
-            Inspect
-          </Button>
-        )}
-        {reversible && <Reverse delivery={delivery} entry={entry} />}
-        {open && (
-          <Button look="quiet" onClick={() => takeOut.mutate({ params: { id: delivery, entry: entry.id } })}>
-            Take out
-          </Button>
-        )}
-      </span>
-      {isPlacing && <PlaceEntry delivery={delivery} entry={entry} onDone={() => setIsPlacing(false)} />}
-      {isLooking && <InspectEntry delivery={delivery} entry={entry} isPosted={isPosted} onDone={() => setIsLooking(false)} />}
-    </li>
-  );
-}
-
-/** Takes a line of a posted receipt back: the goods go out of stock, and what is missing again is expected again. */
-function Reverse({ delivery, entry }: { delivery: number; entry: EntryOut }) {
-  const [reason, setReason] = useState<string | null>(null);
-  const reverse = useSend('receiving.reverse', {
-    onDone: (r) => {
-      setReason(null);
-      const from = r.broughtBack.map((b) => `${b.qty} from ${b.bin}`).join(', ');
-      toast.success(`${r.number}: ${entry.qty} ${entry.code} are reversed${from && `; brought back: ${from}`}.`);
-    },
-  });
-  if (reason === null)
-    return (
-      <Button look="quiet" onClick={() => setReason('')}>
-        Reverse
-      </Button>
-    );
-  return (
-    <form
-      className="flex items-end gap-1"
-      onSubmit={(e) => {
-        e.preventDefault();
-        reverse.mutate({ params: { id: delivery, entry: entry.id }, body: { reason } });
-      }}
-    >
-      <div className="w-36">
-        <Field
-          label={`Why is ${entry.code} reversed?`}
-          autoFocus
-          value={reason}
-          maxLength={200}
-          onChange={(e) => setReason(e.target.value)}
-        />
-      </div>
-      <Button type="submit" look="wrong" disabled={!reason.trim() || reverse.isPending}>
-        Reverse
-      </Button>
-      <Button look="quiet" aria-label="Let it stand" onClick={() => setReason(null)}>
-        ×
-      </Button>
-    </form>
   );
 }
