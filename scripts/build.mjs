@@ -1,11 +1,13 @@
 // Builds the web application and the server bundle into dist/.
 import { build as buildServer } from 'esbuild';
+import { rmSync } from 'node:fs';
 import path from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { root } from './machine.mjs';
 
 export async function build() {
   const { build: buildWeb } = await import('vite');
+  rmSync(path.join(root, 'dist'), { recursive: true, force: true });
   await buildWeb({ root: path.join(root, 'web'), configFile: path.join(root, 'vite.config.ts'), logLevel: 'warn' });
   await buildServer(programs(path.join(root, 'dist'), PROGRAMS));
 }
@@ -26,6 +28,9 @@ export const programs = (outdir, entryPoints) => ({
   outdir,
   outExtension: { '.js': '.mjs' },
   bundle: true,
+  // What a program needs only now and then is read in then.
+  splitting: true,
+  chunkNames: 'part-[hash]',
   platform: 'node',
   format: 'esm',
   target: 'node20',

@@ -115,7 +115,7 @@ export function unsaidIn(
   { fields, letters }: Pick<Page, 'fields' | 'letters'>,
   fitted: readonly Pick<FittedTexts, 'shortened' | 'omitted'>[],
 ): string[] {
-  const unknown = letters.unknown([...fields.map((f) => f.text), face.code.caption].join(''));
+  const unknown = [...new Set([...fields.map((f) => f.text), face.code.caption].flatMap((text) => letters.unknown(text)))];
   const textOf = (name: string): string => fields.find((f) => f.name === name)?.text ?? face.code.caption;
   // The quiet are said where there is room.
   const isMissed = (name: string): boolean => face.fields.find((f) => f.name === name)?.voice !== 'quiet';

@@ -120,12 +120,12 @@ function once<Out>(task: string, input: unknown, options: HelperOptions): Promis
   });
 }
 
-/** The other side: does what it is asked, one thing after the other, and says how each ended. */
-export function serveHelper(works: Readonly<Record<string, HelperWork<never, unknown>>>): void {
+/** The other side: does what it is asked, one thing after the other, and says how each ended. `works`: how each kind of work is read in. */
+export function serveHelper(works: Readonly<Record<string, () => Promise<HelperWork<never, unknown>>>>): void {
   const say = (message: HelperSays): void => void process.send?.(message);
   process.on('message', (asked) => {
     const { task, input } = asked as { task: string; input: never };
-    const work = works[task] ?? (() => refuse({ code: 'server.helperEnded', what: task, why: 'is unknown' }));
+    const workOf = works[task] ?? (() => refuse({ code: 'server.helperEnded', what: task, why: 'is unknown' }));
     let told = 0;
     const progress = (done: number, total: number): void => {
       if (Date.now() - told < 100) return;
@@ -133,7 +133,8 @@ export function serveHelper(works: Readonly<Record<string, HelperWork<never, unk
       say({ kind: 'progress', done, total });
     };
     Promise.resolve()
-      .then(() => work(input, progress))
+      .then(workOf)
+      .then((work) => work(input, progress))
       .then(
         (result) => say({ kind: 'done', result }),
         (error: unknown) => {

@@ -34,7 +34,7 @@ export { deleteWhatIsPast } from './housekeeping.ts';
 export { approveJob, cancelJob, requeueJob, startJob, runJobs, type JobContext, type JobWork, type RowVerdict } from './jobs.ts';
 export { MOST_COLUMNS, MOST_ROWS, parseSheet, writeCsv, writeXlsx, type Sheet, type SheetColumn } from './sheet.ts';
 export { SheetFault } from './sheet-fault.ts';
-export { askHelper, serveHelper, type HelperWork } from './helper.ts';
+export { askHelper, type HelperWork } from './helper.ts';
 export { fileParts, keepFile, loadFile, type KeptFile } from './files.ts';
 export { byTitles, importSheet, startImport, type SheetRows } from './import-sheet.ts';
 export { Paper, type PaperColumn } from './paper.ts';

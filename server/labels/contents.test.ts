@@ -19,8 +19,9 @@ import { deleteWhatIsPast } from '#server/kernel';
 import { houseForTests } from '../testing/house.ts';
 import { upload } from '../testing/sheets.ts';
 import { LabelReader } from '../testing/read-label.ts';
-import { drawBitmap, drawingOf, drawPng, drawSvg, isFault, labelsPdf } from './draw.ts';
-import { greysOf } from './logo.ts';
+import { drawBitmap, drawPng, drawSvg, greysOf } from './draw.ts';
+import { drawingOf, isFault } from './drawing.ts';
+import { labelsPdf } from './pdf.ts';
 
 const { house, lead, hand } = houseForTests({ lead: 'Maren Oake', hand: 'Jory Penhale' });
 const folder = mkdtempSync(path.join(tmpdir(), 'dock-row-contents-'));

@@ -27,8 +27,9 @@ import type { ContentsBody } from '#contract/labels';
 import { announce, refuse, type Db, type RoomHandlers } from '#server/kernel';
 import { selectOwnFields } from '#server/items';
 import { selectHouse } from '#server/people';
-import { drawingOf, drawSvg, isFault, labelTools, USUAL_DPI } from './draw.ts';
-import { greysOf, NO_LOGOS, type Logos } from './logo.ts';
+import { drawSvg, greysOf } from './draw.ts';
+import { drawingOf, isFault, labelTools, USUAL_DPI } from './drawing.ts';
+import { NO_LOGOS, type Logos } from './logo.ts';
 import { insertContents, selectContents, selectLastContents, selectMore, selectPictures, selectToday } from './store-contents.ts';
 
 type Reads = Pick<Db, 'raw'>;

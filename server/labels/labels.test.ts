@@ -10,7 +10,8 @@ import type { Client } from '../testing/client.ts';
 import { jobEnd } from '../testing/sheets.ts';
 import { openHouse, type TestHouse } from '../testing/house.ts';
 import { LabelReader } from '../testing/read-label.ts';
-import { drawingOf, drawLabel, drawPng, isFault } from './draw.ts';
+import { drawLabel, drawPng } from './draw.ts';
+import { drawingOf, isFault } from './drawing.ts';
 
 // Two programs are started for every label; a busy machine takes its time.
 jest.setTimeout(60_000);

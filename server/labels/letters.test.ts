@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { facesOf, inPairs, shapeOf } from './letters.ts';
+import { facesOf, fontInPairs, inPairs, shapeOf } from './letters.ts';
 
 const ascii = Array.from({ length: 95 }, (_, n) => String.fromCharCode(32 + n));
 const [regular, bold] = [false, true].map((isBold) => facesOf(isBold)[0]);
@@ -28,6 +28,29 @@ describe('D1 a word set from its letters', () => {
     );
     // Nearly all words are: or this would say little, and gain nothing.
     expect(set).toBeGreaterThan(2500);
+  });
+  it('stands in a PDF where its font sets it, at places that are the PDF’s to change', () => {
+    const fonts = new Map([regular, bold].map((face) => [face, fontInPairs(face)]));
+    fc.assert(
+      fc.property(
+        fc.constantFrom(regular, bold),
+        fc.string({ unit: fc.constantFrom(...ascii, 'é', 'ш'), minLength: 1, maxLength: 14 }),
+        (face, word) => {
+          const whole = face.font.layout(word);
+          for (let twice = 0; twice < 2; twice += 1) {
+            const made = fonts.get(face)?.layout(word);
+            expect(made?.glyphs.map((g) => g.id)).toEqual(whole.glyphs.map((g) => g.id));
+            expect(made?.glyphs.map((g) => g.codePoints)).toEqual(whole.glyphs.map((g) => g.codePoints));
+            expect(made?.positions.map(({ xAdvance, xOffset }) => [xAdvance, xOffset])).toEqual(
+              whole.positions.map(({ xAdvance, xOffset }) => [xAdvance, xOffset]),
+            );
+            expect(made?.advanceWidth).toBe(whole.advanceWidth);
+            for (const at of made?.positions ?? []) at.xAdvance *= 3;
+          }
+        },
+      ),
+      { numRuns: 1000 },
+    );
   });
   it('letters that are drawn as one are left to the font', () => {
     const joined = ascii.flatMap((a) => ascii.map((b) => a + b)).filter((pair) => inPairs(regular, pair) === null);

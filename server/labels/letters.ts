@@ -1,6 +1,6 @@
 import { createRequire } from 'node:module';
 import bidiFactory from 'bidi-js';
-import { openSync, type Font } from 'fontkit';
+import { openSync, type Font, type GlyphRun } from 'fontkit';
 import type { Extent, Letters } from '#core/labels';
 
 const require = createRequire(import.meta.url);
@@ -99,7 +99,7 @@ function setRuns(text: string, isBold: boolean): Run[] {
   return inSight(parts).map(({ face, level, text: run }) => {
     const chosen = list[face] as Face;
     const isRtl = level % 2 === 1;
-    return { face: chosen, text: run, isRtl, ...shapeOf(chosen, run, isRtl) };
+    return { face: chosen, text: run, isRtl, ...shapeOfWords(chosen, run, isRtl) };
   });
 }
 
@@ -156,6 +156,23 @@ export function shapeOf({ name, font }: Face, text: string, isRtl: boolean): Sha
 // A word with the space behind it is shaped once, wherever it stands: shaping is nearly all that a label costs.
 const wordsOf = (text: string): string[] => text.split(/(?<= )/u);
 
+const shapedWords = new Map<string, Shape>();
+
+// Letters join within words only, in every script that labels are drawn in: words stand beside each other as each is shaped, the first
+// rightmost where it is read from right to left.
+function shapeOfWords(face: Face, text: string, isRtl: boolean): Shape {
+  const shapes = wordsOf(text).map((word) => {
+    const key = `${face.name}${isRtl ? '<' : '>'}${word}`;
+    let shape = shapedWords.get(key);
+    if (!shape) {
+      if (shapedWords.size >= MOST_KEPT) shapedWords.clear();
+      shapedWords.set(key, (shape = shapeOf(face, word, isRtl)));
+    }
+    return shape;
+  });
+  return besides(face, isRtl ? shapes.reverse() : shapes);
+}
+
 const single = new Map<string, Shape>();
 const kerned = new Map<string, number | null>();
 
@@ -198,16 +215,53 @@ export function inPairs(face: Face, word: string): Shape | null {
   return { extent: { width: x / em, rise: Number.isFinite(rise) ? rise : 0, fall: Number.isFinite(fall) ? fall : 0 }, glyphs };
 }
 
+/** The first font of a weight, as a PDF sets words in it: plain ones from their letters too, `shapeOf` would set them alike.
+ *  Shape:  its `layout` gives places of its own each time, in the font's units, which the PDF scales. */
+export function fontInPairs(face: Face): Font {
+  const { font } = face;
+  const em = font.unitsPerEm;
+  const glyphs = new Map<string, GlyphRun['glyphs'][number]>();
+  const glyphOf = (letter: string): GlyphRun['glyphs'][number] => {
+    let glyph = glyphs.get(letter);
+    if (!glyph) glyphs.set(letter, (glyph = font.layout(letter).glyphs[0] as GlyphRun['glyphs'][number]));
+    return glyph;
+  };
+  const layout = (text: string, ...asked: readonly unknown[]): Pick<GlyphRun, 'glyphs' | 'positions' | 'advanceWidth'> => {
+    const shape = PLAIN.test(text) ? inPairs(face, text) : null;
+    if (shape?.glyphs.length !== text.length || asked.some((said) => said !== undefined)) return font.layout(text, ...(asked as []));
+    const width = Math.round(shape.extent.width * em);
+    const positions = shape.glyphs.map(({ x }, n) => ({
+      xAdvance: (shape.glyphs[n + 1]?.x ?? width) - x,
+      yAdvance: 0,
+      xOffset: 0,
+      yOffset: 0,
+    }));
+    return { glyphs: [...text].map(glyphOf), positions, advanceWidth: width };
+  };
+  return Object.create(font, { layout: { value: layout } }) as Font;
+}
+
 // Words of one font beside each other, each as it was measured.
-function inRow({ font }: Face, words: readonly string[], isBold: boolean): Shape {
-  const sets = words.map((word) => setOf(word, isBold));
+function inRow(face: Face, parts: readonly string[], isBold: boolean): Shape {
+  return besides(
+    face,
+    parts.map((word) => {
+      const { runs, extent } = setOf(word, isBold);
+      return { extent, glyphs: runs.flatMap((run) => run.glyphs) };
+    }),
+  );
+}
+
+function besides({ font }: Face, shapes: readonly Shape[]): Shape {
+  const [only] = shapes;
+  if (shapes.length === 1 && only) return only;
   let before = 0;
-  const glyphs = sets.flatMap(({ runs, extent }) => {
+  const glyphs = shapes.flatMap((shape) => {
     const x = before;
-    before += extent.width * font.unitsPerEm;
-    return runs.flatMap((run) => run.glyphs.map((glyph) => ({ ...glyph, x: x + glyph.x })));
+    before += shape.extent.width * font.unitsPerEm;
+    return shape.glyphs.map((glyph) => ({ ...glyph, x: x + glyph.x }));
   });
-  return { extent: together(sets.map((set) => set.extent)), glyphs };
+  return { extent: together(shapes.map((shape) => shape.extent)), glyphs };
 }
 
 const together = (parts: readonly Extent[]): Extent => ({
@@ -232,6 +286,17 @@ function setOf(text: string, isBold: boolean): Set {
   return set;
 }
 
+const strange = new Map<string, readonly string[]>();
+function strangeIn(word: string): readonly string[] {
+  const known = strange.get(word);
+  if (known) return known;
+  const list = facesOf(false);
+  const found = [...GRAPHEMES.segment(word)].map((s) => s.segment).filter((s) => s.trim() !== '' && faceOf(list, s) < 0);
+  if (strange.size >= MOST_KEPT) strange.clear();
+  strange.set(word, found);
+  return found;
+}
+
 /** A text in runs, as they stand beside each other from left to right.
  *  Source: the Unicode Bidirectional Algorithm (UAX #9), its levels by bidi-js; rule L2 for the order, L4 for mirrored brackets. */
 export const runsOf = (text: string, isBold: boolean): readonly Run[] => setOf(text, isBold).runs;
@@ -240,10 +305,5 @@ export const runsOf = (text: string, isBold: boolean): readonly Run[] => setOf(t
 export const labelLetters: Letters = {
   // Word by word: a line is tried with every word that may still fit.
   extent: (text, isBold) => together(wordsOf(text).map((word) => setOf(word, isBold).extent)),
-  unknown(text) {
-    if (PLAIN.test(text)) return [];
-    const list = facesOf(false);
-    const strange = [...GRAPHEMES.segment(drawable(text))].map((s) => s.segment).filter((s) => s.trim() !== '' && faceOf(list, s) < 0);
-    return [...new Set(strange)];
-  },
+  unknown: (text) => (PLAIN.test(text) ? [] : [...new Set(wordsOf(drawable(text)).flatMap(strangeIn))]),
 };

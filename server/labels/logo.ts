@@ -1,21 +1,9 @@
 import { crc32, deflateSync } from 'node:zlib';
-import sharp from 'sharp';
 import { inDots, type Drawing, type GreyPicture } from '#core/labels';
 
 /** The pictures of a company by the files that they are kept in. */
 export type Logos = ReadonlyMap<number, GreyPicture>;
 export const NO_LOGOS: Logos = new Map();
-
-/** A kept picture in greys; what shows through is paper. */
-export async function greysOf(bytes: Uint8Array): Promise<GreyPicture> {
-  const { data, info } = await sharp(bytes)
-    .flatten({ background: '#fff' })
-    .greyscale()
-    .toColourspace('b-w')
-    .raw()
-    .toBuffer({ resolveWithObject: true });
-  return { width: info.width, height: info.height, greys: new Uint8Array(data) };
-}
 
 /** The logo of a label as a picture of one bit for each dot: the address (`data:`) of a PNG; null where the label has none, or its file is
  *  gone. */

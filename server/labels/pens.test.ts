@@ -5,7 +5,9 @@ import path from 'node:path';
 import { afterAll, describe, expect, it } from '@jest/globals';
 import sharp from 'sharp';
 import { composeLabel, type Drawing, type LabelFace } from '#core/labels';
-import { drawingOf, drawPng, isFault, labelsPdf } from './draw.ts';
+import { drawPng } from './draw.ts';
+import { drawingOf, isFault } from './drawing.ts';
+import { labelsPdf } from './pdf.ts';
 
 const folder = mkdtempSync(path.join(tmpdir(), 'dock-row-pens-'));
 afterAll(() => rmSync(folder, { recursive: true }));

@@ -4,7 +4,8 @@ import { cameOut, lengthOf, nextRun, printingSentence, writeRaster, type Bitmap,
 import { announce, runInternal, type Db, type Outbox } from '#server/kernel';
 import { loadLogos } from './contents.ts';
 import type { Logos } from './logo.ts';
-import { drawBitmap, drawLabel, USUAL_DPI } from './draw.ts';
+import { drawBitmap, drawLabel } from './draw.ts';
+import { USUAL_DPI } from './drawing.ts';
 import { ensurePrinters } from './store-printers.ts';
 import {
   endRun,

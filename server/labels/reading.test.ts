@@ -17,8 +17,8 @@ import {
   type Paper,
 } from '#core/labels';
 import { LabelReader } from '../testing/read-label.ts';
-import { drawingOf, drawPng, isFault } from './draw.ts';
-import { greysOf } from './logo.ts';
+import { drawPng, greysOf } from './draw.ts';
+import { drawingOf, isFault } from './drawing.ts';
 
 jest.setTimeout(3_600_000);
 const reader = new LabelReader();

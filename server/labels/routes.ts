@@ -28,7 +28,9 @@ import {
 import { findItem } from '#server/items';
 import { upsertSetting } from '#server/people';
 import { contentsHandlers, facesOf, loadLogos } from './contents.ts';
-import { drawingOf, drawSvg, isFault, type PdfRequest } from './draw.ts';
+import { drawSvg } from './draw.ts';
+import { drawingOf, isFault } from './drawing.ts';
+import type { PdfRequest } from './pdf.ts';
 import { selectUnitNumbers } from './store-units.ts';
 import { noteShelfLabels, selectBinFaces, selectWrongLabels, selectWrongLabelsSorted, type WantedBins } from './store.ts';
 import { printerHandlers } from './printers.ts';
