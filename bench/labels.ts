@@ -5,13 +5,14 @@ import { drawLabel, type PdfRequest } from '#server/labels';
 import { quantile } from './ask.ts';
 import type { Row } from './places-and-items.ts';
 
-const WORDS = 'brood box smoker hive jar lid stand super frame veil queen wax κηρύθρα соты כוורת خلية'.split(' ');
+const LATIN = 'brood box smoker hive jar lid stand super frame veil queen wax'.split(' ');
+const WORDS = [...LATIN, ...'κηρύθρα соты כוורת خلية'.split(' ')];
 const SIZES = Object.keys(LABEL_SIZES) as LabelSize[];
 
 /** A label as a house prints them, no two alike. */
-function made(n: number): LabelRequest {
+function made(n: number, vocabulary: readonly string[] = WORDS): LabelRequest {
   const paper = LABEL_SIZES[SIZES[n % SIZES.length] as LabelSize];
-  const words = Array.from({ length: 3 + (n % 9) }, (_, i) => WORDS[(n * 7 + i * 3) % WORDS.length]).join(' ');
+  const words = Array.from({ length: 3 + (n % 9) }, (_, i) => vocabulary[(n * 7 + i * 3) % vocabulary.length]).join(' ');
   const barcode = withCheckDigit(String(952_123_000_000 + n));
   const goods = { code: `HV-${n}`, barcode, description: `${words} ${n}` };
   const item = { ...goods, kind: 'item', company: 'Quillfen', price: null, expires: null, serial: null } as const;
@@ -40,14 +41,24 @@ export async function labelRows(): Promise<Row[]> {
     drawLabel(composeLabel(made(n)));
     times.push(performance.now() - begun);
   }
-  const faces = Array.from({ length: 1000 }, (_, n) => composeLabel(made(10_000 + n)));
-  const begun = performance.now();
-  const request: PdfRequest = { faces, sheet: null, first: 0 };
-  const { faults } = await askHelper<{ faults: string[] }>('labels', request, { what: 'Drawing the labels' });
-  const pdf = (performance.now() - begun) / 1000;
   return [
     { name: 'a label laid out and drawn, none met before: p50', value: quantile(times, 0.5), unit: 'ms' },
     { name: 'a label laid out and drawn, none met before: p95', value: quantile(times, 0.95), unit: 'ms', aim: '<= 100 ms' },
-    { name: `1000 labels as one PDF, ${faults.length} of them without room`, value: pdf, unit: 's', aim: '<= 5 s' },
+    await onePdf('in five alphabets', WORDS),
+    await onePdf('in Latin letters', LATIN),
   ];
+}
+
+async function onePdf(letters: string, vocabulary: readonly string[]): Promise<Row> {
+  const faces = Array.from({ length: 1000 }, (_, n) => composeLabel(made(10_000 + n, vocabulary)));
+  const request: PdfRequest = { faces, sheet: null, first: 0 };
+  // What is broken off takes its helper along: each is timed from the beginning of one.
+  const over = new AbortController();
+  const broken = askHelper('labels', request, { what: 'Drawing the labels', signal: over.signal });
+  over.abort(new Error('broken off'));
+  await broken.catch(() => undefined);
+  const begun = performance.now();
+  const { faults } = await askHelper<{ faults: string[] }>('labels', request, { what: 'Drawing the labels' });
+  const value = (performance.now() - begun) / 1000;
+  return { name: `1000 labels ${letters} as one PDF, ${faults.length} of them without room`, value, unit: 's', aim: '<= 5 s' };
 }

@@ -2,8 +2,9 @@ import { once } from 'node:events';
 import PDFDocument from 'pdfkit';
 import { labelsSentence, placeOnSheet, SHEET_MM, type Drawing, type LabelFace, type Sheet } from '#core/labels';
 import { arrowPoints, drawingOf, isFault } from './drawing.ts';
-import { facesOf, fontInPairs, runsOf, type Run } from './letters.ts';
+import { runsOf, type Run } from './letters.ts';
 import { logoPng, NO_LOGOS, type Logos } from './logo.ts';
+import { facesOf, fontInPairs } from './shapes.ts';
 
 /** What a PDF of labels is asked for. `sheet`: A4 with labels on it, from the place `first` on; without, a page for each label. */
 export type PdfRequest = {

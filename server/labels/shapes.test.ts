@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { facesOf, fontInPairs, inPairs, shapeOf } from './letters.ts';
+import { facesOf, fontInPairs, inPairs, shapeOf } from './shapes.ts';
 
 const ascii = Array.from({ length: 95 }, (_, n) => String.fromCharCode(32 + n));
 const [regular, bold] = [false, true].map((isBold) => facesOf(isBold)[0]);
