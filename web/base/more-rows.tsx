@@ -21,7 +21,7 @@ export function MoreRows({ of }: { of: Beginning<unknown> }) {
   return (
     <p className="flex items-center gap-3 py-3">
       <Button onClick={of.more}>Show {Math.min(ROWS, of.left)} more</Button>
-      <span className="text-soft">{sayNumber(of.left)} more are below.</span>
+      <span className="text-soft">{sayNumber(of.left)} are not shown yet.</span>
     </p>
   );
 }
