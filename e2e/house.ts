@@ -92,8 +92,6 @@ export async function openHouse({
   };
   let server = await run();
   const pool = new pg.Pool({ connectionString: databaseUrl, max: 2 });
-  // An idle connection that ends with its database concerns no test; a query that cannot be asked still fails.
-  pool.on('error', () => undefined);
   const address = `http://127.0.0.1:${port}`;
   const open: BrowserContext[] = [];
   const leave = async (): Promise<void> => {
@@ -146,6 +144,8 @@ export async function openHouse({
       server.kill('SIGTERM');
       for (const device of devices) device.kill('SIGTERM');
       await once(server, 'exit');
+      // A connection that still says goodbye while its database is dropped concerns no test.
+      pool.on('error', () => undefined);
       await pool.end();
       await admin(`DROP DATABASE ${name} WITH (FORCE)`);
     },

@@ -1,15 +1,18 @@
 // Builds the web application and the server bundle into dist/.
 import { build as buildServer } from 'esbuild';
-import { rmSync } from 'node:fs';
+import { readdirSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { pathToFileURL } from 'node:url';
 import { root } from './machine.mjs';
 
 export async function build() {
   const { build: buildWeb } = await import('vite');
-  rmSync(path.join(root, 'dist'), { recursive: true, force: true });
   await buildWeb({ root: path.join(root, 'web'), configFile: path.join(root, 'vite.config.ts'), logLevel: 'warn' });
-  await buildServer(programs(path.join(root, 'dist'), PROGRAMS));
+  const dist = path.join(root, 'dist');
+  const { metafile } = await buildServer({ ...programs(dist, PROGRAMS), metafile: true });
+  // What was split off before, and is no longer: only now, for a server may be at work.
+  const made = new Set(Object.keys(metafile.outputs).map((file) => path.basename(file)));
+  for (const name of readdirSync(dist)) if (name.startsWith('part-') && !made.has(name)) rmSync(path.join(dist, name));
 }
 
 /** The Node programs, and where each begins. */

@@ -247,7 +247,9 @@ export type FactsReply = {
  *  Shape:  without `since`, everything, a page at a time by kind and id, under the revision of its first page; with it, what changed
  *          since: whole rows, and the ids of those that are gone. Rows that changed while it was read come again with the next reading,
  *          never too late: a revision is the oldest transaction that was still under way, and every transaction before it was seen; and
- *          the era of the database, for a backup that came back knows nothing of what a device was told after it was made.
+ *          the era of the database, for a backup that came back knows nothing of what a device was told after it was made. What was
+ *          forgotten is days old, or older than the house: an older transaction is none of this database, though it is numbered with
+ *          its own, and who has begun anew is not sent back because of it.
  *  Source: PostgreSQL's documentation, "System Information Functions", pg_snapshot_xmin. */
 export async function readFacts(
   db: Db,
@@ -280,7 +282,8 @@ type Head = { horizon: string; floor: string; era: string; now: Date; today: str
 const selectHead = (trx: Reads, site: number, isNews: boolean): Promise<Head> =>
   queryOne<Head>(
     trx,
-    `SELECT pg_snapshot_xmin(pg_current_snapshot())::text AS horizon, f.changed::text AS floor, f.era, now_here() AS now,
+    `SELECT greatest(pg_snapshot_xmin(pg_current_snapshot()), f.changed)::text AS horizon,
+       f.changed::text AS floor, f.era, now_here() AS now,
        today_at(s.id) AS today, s.bench_trusts AS trust,
        ${ONLY_LOTS_THAT_READ} AS "onlyLotsThatRead",
        ${isNews ? KEEP_PLANS : 'NULL'}
