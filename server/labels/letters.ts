@@ -14,13 +14,24 @@ const GRAPHEMES = new Intl.Segmenter('en', { granularity: 'grapheme' });
 const UNSEEN = /^\p{Default_Ignorable_Code_Point}+$/u;
 const MARKS = /[\p{M}\p{Cf}]/gu;
 
+// The first font that has all of it; marks that only say how others are written need none. -1 where none has.
+function faceOfAll(list: readonly Face[], letters: string): number {
+  const all = [...letters].filter((c) => !/\p{Cf}/u.test(c));
+  return list.findIndex(({ font }) => all.every((c) => font.hasGlyphForCodePoint(c.codePointAt(0) ?? 0)));
+}
 // A letter and its accents are drawn by one font, the first that has them all, or the first that has the letter.
 function faceOf(list: readonly Face[], letters: string): number {
-  const all = [...letters].filter((c) => !/\p{Cf}/u.test(c));
-  const whole = list.findIndex(({ font }) => all.every((c) => font.hasGlyphForCodePoint(c.codePointAt(0) ?? 0)));
-  if (whole >= 0) return whole;
-  const bare = letters.replace(MARKS, '') || letters;
-  return list.findIndex(({ font }) => [...bare].every((c) => font.hasGlyphForCodePoint(c.codePointAt(0) ?? 0)));
+  const whole = faceOfAll(list, letters);
+  return whole >= 0 ? whole : faceOfAll(list, letters.replace(MARKS, '') || letters);
+}
+// A word is drawn by one font where one has all of it: the first has a few Greek letters, for units, and would stand in the midst of words.
+function facesOfWords(list: readonly Face[], text: string): Map<number, number> {
+  const at = new Map<number, number>();
+  for (const { index, 0: word } of text.matchAll(/[^ ]+/gu)) {
+    const face = faceOfAll(list, word);
+    if (face >= 0) for (let n = index; n < index + word.length; n += 1) at.set(n, face);
+  }
+  return at;
 }
 
 // The shape as it is: its glyphs are placed only when they are drawn.
@@ -44,19 +55,21 @@ function setRuns(text: string, isBold: boolean): Run[] {
   const { levels } = bidi.getEmbeddingLevels(said);
   const mirrored = bidi.getMirroredCharactersMap(said, levels);
   const parts: { face: number; level: number; text: string }[] = [];
+  const ofWords = facesOfWords(list, said);
+  let before: number | null = null;
   for (const { segment, index } of GRAPHEMES.segment(said)) {
     if (UNSEEN.test(segment)) continue;
     const level = levels[index] ?? 0;
     const last = parts.at(-1);
     const letter = mirrored.get(index) ?? segment;
-    const own = faceOf(list, segment);
-    // A space or a stroke between letters of one font is drawn by it: the line keeps its rhythm.
-    const goesOn =
-      last !== undefined &&
-      last.level === level &&
-      (own === last.face || (/^[\p{P}\p{Z}\p{N}]+$/u.test(segment) && has(list[last.face], segment)));
-    if (goesOn) last.text += letter;
-    else parts.push({ face: Math.max(own, NO_FACE), level, text: letter });
+    // A space or a stroke behind letters of one font is drawn by it: the line keeps its rhythm. A new word begins in its own font: it is
+    // measured by itself, and stands as it was measured.
+    const isBegun = segment === ' ' || (index > 0 && said[index - 1] !== ' ');
+    const goesOn = isBegun && before !== null && /^[\p{P}\p{Z}\p{N}]+$/u.test(segment) && has(list[before], segment);
+    const face: number = ofWords.get(index) ?? (goesOn ? before : null) ?? Math.max(faceOf(list, segment), NO_FACE);
+    before = face;
+    if (last?.level === level && last.face === face) last.text += letter;
+    else parts.push({ face, level, text: letter });
   }
   return inSight(parts).map(({ face, level, text: run }) => {
     const chosen = list[face] as Face;
